@@ -1,0 +1,65 @@
+"""What all commands share: the service they speak to, and how an error ends them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import wraps
+from typing import Any
+
+import click
+
+from inkwell_bridge.cli import exits, profile
+from inkwell_bridge.client import ApiError, Client, WorkspaceCalls
+
+
+class Failure(click.ClickException):
+    """A call failed: what happened, each place that is wrong, and what to do."""
+
+    def __init__(self, error: ApiError) -> None:
+        problem = error.problem
+        lines = [problem.detail or problem.title]
+        lines += [
+            f"  {item.detail}{f' {item.hint}' if item.hint else ''}"
+            for item in problem.errors
+            if item.detail != problem.detail or item.hint
+        ]
+        lines += [problem.hint] if problem.hint else []
+        super().__init__("\n".join(lines))
+        self.exit_code = exits.status_of(error)  # type: ignore[misc]
+
+
+class Service:
+    """The service as the profile names it."""
+
+    def __init__(self, workspace: str | None) -> None:
+        self.profile = profile.load()
+        self._workspace = workspace or self.profile.workspace
+
+    def client(self) -> Client:
+        """A client under the profile's token."""
+        if not self.profile.token:
+            raise click.UsageError("Not signed in. Use: inkwell sign-in --address ADDRESS --email EMAIL")
+        return Client(self.profile.address, token=self.profile.token)
+
+    def workspace(self) -> WorkspaceCalls:
+        """Calls in the workspace that was asked for."""
+        if not self._workspace:
+            raise click.UsageError("No workspace named. Use --workspace NAME, or inkwell use NAME.")
+        return self.client().workspace(self._workspace)
+
+
+def failing_well(command: Callable[..., Any]) -> Callable[..., Any]:
+    """End a command on an error of the client with its text and status."""
+
+    @wraps(command)
+    def wrapped(*args: Any, **kwargs: Any) -> Any:
+        try:
+            return command(*args, **kwargs)
+        except ApiError as error:
+            raise Failure(error) from error
+
+    return wrapped
+
+
+json_option = click.option("--json", "as_json", is_flag=True, help="Answer in JSON, for programs.")
+pass_service = click.make_pass_decorator(Service)

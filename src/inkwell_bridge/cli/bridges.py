@@ -1,0 +1,183 @@
+"""``inkwell bridges`` and ``inkwell rulebooks``."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+import click
+
+from inkwell_bridge.cli import output
+from inkwell_bridge.cli.base import Service, failing_well, json_option, pass_service
+from inkwell_bridge.client.models import Bridge
+
+COLUMNS: list[output.Column] = [
+    ("Bridge", lambda row: row.slug),
+    ("Name", lambda row: row.name),
+    ("From", lambda row: row.source),
+    ("To", lambda row: row.books),
+    ("Orders", lambda row: "on" if row.lanes[0].on else "off"),
+    ("Rulebook", lambda row: row.rulebook_in_force),
+    ("Runs next", lambda row: row.timetable and row.timetable.next_at),
+]
+
+
+@click.group()
+def bridges() -> None:
+    """What carries from a shop to the books."""
+
+
+@bridges.command("list")
+@json_option
+@pass_service
+@failing_well
+def list_(service: Service, as_json: bool) -> None:
+    """List all bridges."""
+    rows = list(service.workspace().bridges())
+    if as_json:
+        output.as_json(rows)
+    else:
+        output.table(rows, COLUMNS, empty="No bridges yet. Make one with: inkwell bridges add")
+
+
+@bridges.command("add")
+@click.argument("bridge")
+@click.option("--name", required=True)
+@click.option("--source", required=True, help="The sales-side connection.")
+@click.option("--books", required=True, help="The books-side connection.")
+@click.option("--company", required=True, help="Whose currency and time zone count.")
+@json_option
+@pass_service
+@failing_well
+def add(service: Service, bridge: str, name: str, source: str, books: str, company: str, as_json: bool) -> None:
+    """Make a bridge; its lanes are off until you switch them on."""
+    made = service.workspace().create_bridge(slug=bridge, name=name, source=source, books=books, company=company)
+    _show(made, as_json)
+
+
+@bridges.command("lane")
+@click.argument("bridge")
+@click.argument("kind", type=click.Choice(["orders"]))
+@click.argument("switch", type=click.Choice(["on", "off"]))
+@pass_service
+@failing_well
+def lane(service: Service, bridge: str, kind: str, switch: str) -> None:
+    """Switch a kind of document on or off.
+
+    \b
+    Example:
+      inkwell bridges lane web-shop-to-uk-books orders on
+    """
+    service.workspace().bridge(bridge).switch_lane(kind, on=switch == "on")
+    output.say(f"The {kind} lane of {bridge} is {switch}.")
+
+
+@bridges.command("timetable")
+@click.argument("bridge")
+@click.option("--every", metavar="MINUTES", help="Such as 15m.")
+@click.option("--daily", metavar="TIME", help="Such as 18:30, by the company's wall clock.")
+@click.option("--off", is_flag=True, help="Run by hand alone.")
+@json_option
+@pass_service
+@failing_well
+def timetable(service: Service, bridge: str, every: str | None, daily: str | None, off: bool, as_json: bool) -> None:
+    """Let a bridge run by itself.
+
+    \b
+    Examples:
+      inkwell bridges timetable web-shop-to-uk-books --every 15m
+      inkwell bridges timetable web-shop-to-uk-books --daily 18:30
+      inkwell bridges timetable web-shop-to-uk-books --off
+    """
+    if sum((every is not None, daily is not None, off)) != 1:
+        raise click.UsageError("Give one of --every, --daily and --off.")
+    calls = service.workspace().bridge(bridge)
+    if off:
+        calls.remove_timetable()
+        output.say(f"{bridge} runs by hand alone.")
+        return
+    minutes = re.fullmatch(r"(\d{1,4})m?", every) if every else None
+    if every and not minutes:
+        raise click.UsageError(f"--every: expected minutes such as 15m, got {every!r}.")
+    found = calls.set_timetable(every_minutes=int(minutes[1]) if minutes else None, daily_at=daily)
+    if as_json:
+        output.as_json(found)
+    else:
+        output.say(f"{bridge} runs next at {found.next_at:%Y-%m-%d %H:%M} UTC.")
+
+
+@click.group()
+def rulebooks() -> None:
+    """The rules of a bridge."""
+
+
+@rulebooks.command("write")
+@click.argument("bridge")
+@click.argument("file", type=click.Path(exists=True, dir_okay=False, path_type=Path))
+@click.option("--publish", is_flag=True, help="Put it in force at once.")
+@json_option
+@pass_service
+@failing_well
+def write(service: Service, bridge: str, file: Path, publish: bool, as_json: bool) -> None:
+    """Write a rulebook from a YAML file; every error names its line.
+
+    \b
+    Example:
+      inkwell rulebooks write web-shop-to-uk-books rulebook.yaml --publish
+    """
+    calls = service.workspace().bridge(bridge)
+    try:
+        text = file.read_text("utf-8")
+    except UnicodeDecodeError as error:
+        raise click.UsageError(f"{file} is not a text file in UTF-8.") from error
+    version = calls.write_rulebook(text, file=file.name)
+    if publish:
+        version = calls.publish_rulebook(version.number, file=file.name)
+    if as_json:
+        output.as_json(version)
+        return
+    for finding in version.findings:
+        output.say(f"{finding.level}: {finding.text} {finding.hint}")
+    output.say(f"Version {version.number} is {'in force' if version.published_at else 'a draft'}.")
+
+
+@rulebooks.command("list")
+@click.argument("bridge")
+@json_option
+@pass_service
+@failing_well
+def versions(service: Service, bridge: str, as_json: bool) -> None:
+    """List the versions of a bridge's rules."""
+    rows = list(service.workspace().bridge(bridge).rulebooks())
+    if as_json:
+        output.as_json(rows)
+        return
+    columns: list[output.Column] = [
+        ("Version>", lambda row: row.number),
+        ("Written", lambda row: row.created_at),
+        ("By", lambda row: row.author),
+        ("Published", lambda row: row.published_at),
+    ]
+    output.table(rows, columns, empty="No rulebook yet. Write one with: inkwell rulebooks write")
+
+
+@rulebooks.command("show")
+@click.argument("bridge")
+@click.argument("number", type=int)
+@json_option
+@pass_service
+@failing_well
+def show(service: Service, bridge: str, number: int, as_json: bool) -> None:
+    """Show the text of a version."""
+    version = service.workspace().bridge(bridge).rulebook(number)
+    if as_json:
+        output.as_json(version)
+    else:
+        click.echo(version.text, nl=not version.text.endswith("\n"))
+
+
+def _show(bridge: Bridge, as_json: bool) -> None:
+    if as_json:
+        output.as_json(bridge)
+    else:
+        output.table([bridge], COLUMNS, empty="")

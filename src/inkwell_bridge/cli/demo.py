@@ -1,0 +1,102 @@
+"""``inkwell demo``."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any
+
+import click
+
+from inkwell_bridge.cli import output
+from inkwell_bridge.cli.exits import NEEDS_A_PERSON
+
+
+@click.group(invoke_without_command=True)
+@click.option("--once", is_flag=True, help="Run the whole example without anyone there, compare every figure, and end.")
+@click.option("--fresh", is_flag=True, help="Forget what an earlier demo left, and begin anew.")
+@click.option("--json", "as_json", is_flag=True, help="With --once: answer in JSON.")
+@click.pass_context
+def demo(context: click.Context, once: bool, fresh: bool, as_json: bool) -> None:
+    """Start everything on this machine, with the month of an invented client.
+
+    \b
+    Examples:
+      inkwell demo
+      inkwell demo --once
+      inkwell demo clock 2026-11-01T09:00:00+00:00
+    """
+    if context.invoked_subcommand:
+        return
+    # The demo needs the whole service; every other command works with the client alone.
+    from inkwell_bridge.launch import demo as launcher
+    from inkwell_bridge.launch.cluster import ClusterFailed
+
+    try:
+        if once:
+            _once(launcher, as_json)
+        else:
+            launcher.serve(click.echo, fresh=fresh)
+    except launcher.AlreadyRunning as error:
+        click.echo(str(error))
+    except (ClusterFailed, RuntimeError, TimeoutError) as error:
+        raise click.ClickException(str(error)) from error
+
+
+def _once(launcher: Any, as_json: bool) -> None:
+    from inkwell_bridge.demo.facts import expected
+    from inkwell_bridge.launch.demo_once import differences
+
+    found = launcher.once(output.say)
+    wrong = differences(found, expected())
+    if as_json:
+        output.as_json({**found, "wrong": wrong})
+    else:
+        _report(found)
+        click.echo("\n".join(wrong) if wrong else "Every figure is as the demo data says.")
+    if wrong:
+        raise click.exceptions.Exit(NEEDS_A_PERSON)
+
+
+def _report(found: dict[str, Any]) -> None:
+    holds = ", ".join(f"{number} by {cause}" for cause, number in found["holds"].items())
+    click.echo(
+        f"{found['read']} read: {found['carried']} carried, {found['left_out']} left out by rule, "
+        f"{found['held']} held ({holds}), {found['differs']} differing, {found['waiting']} waiting"
+    )
+    rows = [
+        ("Web shop", found["source"]),
+        ("Books", found["books"]),
+        ("Books, by their own account", {**found["in_the_books"], "count": found["in_the_books"]["posted"]}),
+    ]
+    columns: list[output.Column] = [
+        ("GBP", lambda row: row[0]),
+        ("Documents>", lambda row: row[1].get("count")),
+        *((f"{name.capitalize()}>", lambda row, name=name: row[1].get(name)) for name in ("net", "tax", "gross")),
+    ]
+    output.table(rows, columns, empty="")
+    rounding = found["rounding"]
+    click.echo(
+        f"{rounding['documents']} documents carry a rounding line, {rounding['amount']} in all. "
+        f"Unexplained between the two sides: {found['unexplained'].get('gross')}."
+    )
+    click.echo(
+        f"Run again: {found['second_run']['carried']} carried; "
+        f"the books hold {found['in_the_books']['invoices']} invoices."
+    )
+
+
+@demo.command("clock")
+@click.argument("moment")
+def clock(moment: str) -> None:
+    """Set the demo's clock to a moment, such as 2026-11-01T09:00:00+00:00."""
+    from inkwell_bridge.launch import places
+    from inkwell_bridge.service.clock import set_file
+
+    try:
+        at = datetime.fromisoformat(moment)
+    except ValueError as error:
+        raise click.UsageError(f"Expected a moment such as 2026-11-01T09:00:00+00:00, got {moment!r}.") from error
+    if at.tzinfo is None:
+        raise click.UsageError("Expected an offset, such as +00:00, at the end of the moment.")
+    set_file(places.home() / "clock", at)
+    output.say(f"The demo's clock stands at {at.isoformat()}.")

@@ -1,0 +1,257 @@
+"""``inkwell documents``, ``inkwell holds`` and ``inkwell tie-out``."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from itertools import islice
+from typing import Any
+
+import click
+
+from inkwell_bridge.cli import output
+from inkwell_bridge.cli.base import Service, failing_well, json_option, pass_service
+from inkwell_bridge.cli.exits import NEEDS_A_PERSON
+from inkwell_bridge.cli.runs import totals
+from inkwell_bridge.client import WorkspaceCalls
+from inkwell_bridge.client.models import Crossing, Document, Spread
+
+STATES = ["waiting", "carried", "held", "differs", "left out"]
+
+
+def _first(crossing: Crossing, name: str) -> Any:
+    return getattr(crossing.documents[0], name) if crossing.documents else None
+
+
+COLUMNS: list[output.Column] = [
+    ("Order", lambda row: row.number),
+    ("Placed", lambda row: row.placed_at),
+    ("Gross>", lambda row: row.gross),
+    ("", lambda row: row.currency),
+    ("State", lambda row: row.state),
+    ("Cause", lambda row: row.cause or row.trouble),
+    ("In the books", lambda row: _first(row, "books_number")),
+    ("Gross there>", lambda row: _first(row, "gross")),
+    ("Rounding>", lambda row: _first(row, "difference")),
+]
+
+
+@click.group()
+def documents() -> None:
+    """Orders and what they became."""
+
+
+@documents.command("list")
+@click.option("--bridge", help="Only over this bridge.")
+@click.option(
+    "--state", "states", multiple=True, type=click.Choice(STATES), help="Only in this state; can be repeated."
+)
+@click.option("--cause", help="Only held by this cause.")
+@click.option("--run", "run_number", type=int, help="Only what this run read.")
+@click.option("--from", "first", type=click.DateTime(["%Y-%m-%d"]), help="Placed on this day or later.")
+@click.option("--to", "last", type=click.DateTime(["%Y-%m-%d"]), help="Placed on this day or earlier.")
+@click.option("--search", help="Part of the number on either side.")
+@click.option("--limit", default=50, show_default=True, help="How many at most; 0 for all.")
+@json_option
+@pass_service
+@failing_well
+def list_(
+    service: Service,
+    bridge: str | None,
+    states: tuple[str, ...],
+    cause: str | None,
+    run_number: int | None,
+    first: datetime | None,
+    last: datetime | None,
+    search: str | None,
+    limit: int,
+    as_json: bool,
+) -> None:
+    """List orders and what became of each, newest first.
+
+    \b
+    Examples:
+      inkwell documents list --state held
+      inkwell documents list --from 2026-10-01 --to 2026-10-07 --json
+    """
+    found = service.workspace().crossings(
+        bridge=bridge,
+        state=list(states),
+        cause=cause,
+        run=run_number,
+        search=search,
+        placed_from=first and first.date().isoformat(),
+        placed_to=last and last.date().isoformat(),
+    )
+    rows = list(islice(found, limit or None))
+    if as_json:
+        output.as_json(rows)
+    else:
+        output.table(rows, COLUMNS, empty="No documents fit. Widen the filters, or start with: inkwell run BRIDGE")
+
+
+@documents.command("show")
+@click.argument("number")
+@json_option
+@pass_service
+@failing_well
+def show(service: Service, number: str, as_json: bool) -> None:
+    """Show both sides of one order, the difference, and the reason of every amount.
+
+    NUMBER is the order's or the document's in the books.
+
+    \b
+    Example:
+      inkwell documents show MW-10003
+    """
+    spread = _find(service.workspace(), number)
+    if as_json:
+        output.as_json(spread)
+    else:
+        _spread(spread)
+
+
+def _find(workspace: WorkspaceCalls, number: str) -> Spread:
+    found = list(workspace.crossings(search=number))
+    exact = [row for row in found if number in {row.number, *(made.books_number for made in row.documents)}]
+    if len(exact) != 1:
+        close = ", ".join(row.number for row in found[:5])
+        what = f"{len(exact)} documents" if exact else "No document"
+        raise click.UsageError(f"{what} with the number {number}." + (f" Close: {close}." if close else ""))
+    return workspace.crossing(exact[0].id)
+
+
+def _spread(spread: Spread) -> None:
+    click.echo(f"Order {spread.number}: {spread.state}" + (f" ({spread.cause})" if spread.cause else ""))
+    if spread.left_out_by:
+        click.echo(f"Left out by the rule {spread.left_out_by}.")
+    order = spread.order
+    if order:
+        rows: list[tuple[Any, ...]] = [
+            (line["title"], line["quantity"], line["amount"], _tax(line)) for line in order["lines"]
+        ]
+        rows += [(discount["title"], None, f"-{discount['amount']}", None) for discount in order["discounts"]]
+        rows += [(part["title"], None, part["amount"], _tax(part)) for part in order["shipping"]]
+        rows += [("Total", None, order["total"], order["tax_total"])]
+        columns: list[output.Column] = [
+            ("At the shop", lambda row: row[0]),
+            ("Quantity>", lambda row: row[1]),
+            (f"{spread.currency}>", lambda row: row[2]),
+            ("of which tax>", lambda row: row[3]),
+        ]
+        output.table(rows, columns, empty="")
+    for place, document in enumerate(spread.documents):
+        _document(document, place, spread.reasons)
+    for finding in spread.findings:
+        click.echo(f"{finding.level}: {finding.text} {finding.hint}")
+
+
+def _tax(part: dict[str, Any]) -> str:
+    return ", ".join(tax["amount"] for tax in part["taxes"])
+
+
+def _document(document: Document, place: int, reasons: list[dict[str, Any]]) -> None:
+    click.echo(
+        f"\n{document.role.capitalize()} {document.books_number or '(no number yet)'}: {document.state}"
+        + (f", rounding {document.difference}" if document.difference else "")
+    )
+    because = {reason["target"]: reason["text"] for reason in reasons}
+    held = (document.held or {}).get("invoice") or document.settled or document.planned or {"lines": []}
+    rows = [
+        (line, because.get(f"/documents/{place}/lines/{number}/net", "")) for number, line in enumerate(held["lines"])
+    ]
+    columns: list[output.Column] = [
+        ("In the books", lambda row: row[0]["text"]),
+        ("Account", lambda row: row[0]["account"]),
+        ("Tax code", lambda row: row[0]["tax_code"]),
+        ("Net>", lambda row: row[0]["net"]),
+        ("Tax>", lambda row: row[0]["tax"]),
+        ("Why", lambda row: row[1]),
+    ]
+    output.table(rows, columns, empty="")
+    if document.gross is not None:
+        click.echo(f"Net {document.net}, tax {document.tax}, gross {document.gross} {document.currency}")
+
+
+@click.group()
+def holds() -> None:
+    """What waits for a person."""
+
+
+@holds.command("list")
+@json_option
+@pass_service
+@failing_well
+def list_holds(service: Service, as_json: bool) -> None:
+    """List held documents by cause, with the money behind each."""
+    rows = service.workspace().today().holds
+    if as_json:
+        output.as_json(rows)
+        return
+    columns: list[output.Column] = [
+        ("Cause", lambda row: row.cause),
+        ("Documents>", lambda row: row.count),
+        ("Gross>", lambda row: row.gross),
+        ("", lambda row: row.currency),
+    ]
+    output.table(rows, columns, empty="Nothing is held.")
+
+
+@holds.command("release")
+@click.option("--cause", help="All that are held by this cause.")
+@click.option("--order", "orders", multiple=True, help="This order; can be repeated.")
+@pass_service
+@failing_well
+def release(service: Service, cause: str | None, orders: tuple[str, ...]) -> None:
+    """Try held documents again, under the rules in force now.
+
+    \b
+    Examples:
+      inkwell holds release --cause tax-class-unmapped
+      inkwell holds release --order MW-10031
+    """
+    if bool(cause) == bool(orders):
+        raise click.UsageError("Give either --cause or --order.")
+    workspace = service.workspace()
+    chosen = [_find(workspace, number).id for number in orders]
+    number = workspace.release(crossings=chosen, cause=cause)
+    output.say(f"{number} released.")
+
+
+@click.command("tie-out")
+@click.option("--from", "first", type=click.DateTime(["%Y-%m-%d"]), help="First day; else of the current month.")
+@click.option("--to", "last", type=click.DateTime(["%Y-%m-%d"]), help="Last day; else of the current month.")
+@click.option("--bridge", help="Only over this bridge.")
+@json_option
+@pass_service
+@failing_well
+def tie_out(service: Service, first: datetime | None, last: datetime | None, bridge: str | None, as_json: bool) -> None:
+    """Hold both sides' totals of a period against each other; every difference has a name.
+
+    Ends with status 1 where something stays unexplained.
+
+    \b
+    Example:
+      inkwell tie-out --from 2026-10-01 --to 2026-10-31
+    """
+    found = service.workspace().tie_out(
+        first=first.date() if first else None, last=last.date() if last else None, bridge=bridge
+    )
+    if as_json:
+        output.as_json(found)
+    else:
+        click.echo(f"{found.first} to {found.last}")
+        if not found.totals:
+            click.echo("No orders were placed in this period.")
+        for sides in found.totals:
+            totals(
+                sides,
+                (
+                    ("  left out", "left_out"),
+                    ("  held", "held"),
+                    ("  waiting", "waiting"),
+                    ("  rounding", "rounding"),
+                    ("  unexplained", "unexplained"),
+                ),
+            )
+    if any(sides.unexplained.count or sides.unexplained.gross for sides in found.totals):
+        raise click.exceptions.Exit(NEEDS_A_PERSON)

@@ -1,0 +1,33 @@
+"""Exit statuses.
+
+| status | meaning                                                         |
+|--------|-----------------------------------------------------------------|
+| 0      | done                                                            |
+| 1      | done, but something needs a person (held, differing, failed)    |
+| 2      | the command was not used rightly                                |
+| 3      | not signed in, or not allowed                                   |
+| 4      | no such thing                                                   |
+| 5      | what was sent is not right                                      |
+| 6      | something stands in the way                                     |
+| 7      | the service did not answer, or failed                           |
+"""
+
+from __future__ import annotations
+
+from inkwell_bridge.client import ApiError, Conflict, Forbidden, Invalid, NotFound, NotSignedIn
+
+DONE, NEEDS_A_PERSON, MISUSED = 0, 1, 2
+
+_STATUS: list[tuple[type[ApiError], int]] = [
+    (NotSignedIn, 3),
+    (Forbidden, 3),
+    (NotFound, 4),
+    (Invalid, 5),
+    (Conflict, 6),
+    (ApiError, 7),
+]
+
+
+def status_of(error: ApiError) -> int:
+    """The exit status that an error ends a command with."""
+    return next(status for kind, status in _STATUS if isinstance(error, kind))

@@ -1,0 +1,93 @@
+"""``inkwell``: the entrance of the command line."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import click
+
+from inkwell_bridge import __version__
+from inkwell_bridge.cli import output, profile
+from inkwell_bridge.cli.base import Service, failing_well, json_option, pass_service
+from inkwell_bridge.cli.bridges import bridges, rulebooks
+from inkwell_bridge.cli.connections import connections
+from inkwell_bridge.cli.demo import demo
+from inkwell_bridge.cli.documents import documents, holds, tie_out
+from inkwell_bridge.cli.runs import run, runs
+from inkwell_bridge.client import Client
+
+
+@click.group(context_settings={"help_option_names": ["-h", "--help"], "max_content_width": 100})
+@click.version_option(__version__, prog_name="inkwell")
+@click.option("--workspace", "-w", help="The client to work for; else the one remembered by 'inkwell use'.")
+@click.pass_context
+def main(context: click.Context, workspace: str | None) -> None:
+    """Carry storefront orders onto accounting documents, once, whole and provably.
+
+    \b
+    Exit status: 0 done · 1 done, but something needs a person · 2 misused
+    3 not signed in or not allowed · 4 no such thing · 5 what was sent is not right
+    6 something stands in the way · 7 the service did not answer
+    """
+    context.obj = Service(workspace)
+
+
+@main.command("sign-in")
+@click.option("--address", required=True, help="Where the service is, such as http://127.0.0.1:8642")
+@click.option("--email", required=True)
+@click.option(
+    "--password",
+    prompt=True,
+    hide_input=True,
+    envvar="INKWELL_PASSWORD",
+    help="Asked for where it is not given; INKWELL_PASSWORD in the environment is taken too.",
+)
+@failing_well
+def sign_in(address: str, email: str, password: str) -> None:
+    """Sign in and remember it.
+
+    \b
+    Example:
+      inkwell sign-in --address http://127.0.0.1:8642 --email owner@inkwell.example
+    """
+    token = Client(address).make_token(email=email, password=password, name="command line")
+    entries = Client(address, token=token).workspaces()
+    workspace = entries[0].slug if len(entries) == 1 else ""
+    profile.save(profile.Profile(address=address, token=token, workspace=workspace))
+    output.say(f"Signed in at {address}." + (f" Working for {workspace}." if workspace else ""))
+
+
+@main.command("use")
+@click.argument("workspace")
+@pass_service
+@failing_well
+def use(service: Service, workspace: str) -> None:
+    """Remember which workspace to work for."""
+    entry = service.client().workspace(workspace).read()
+    profile.save(replace(service.profile, workspace=entry.slug))
+    output.say(f"Working for {entry.name}.")
+
+
+@main.command("workspaces")
+@json_option
+@pass_service
+@failing_well
+def workspaces(service: Service, as_json: bool) -> None:
+    """List the workspaces you have a role in."""
+    entries = service.client().workspaces()
+    if as_json:
+        output.as_json(entries)
+        return
+    output.table(
+        entries,
+        [
+            ("Workspace", lambda entry: entry.slug),
+            ("Name", lambda entry: entry.name),
+            ("Role", lambda entry: entry.role),
+        ],
+        empty="You have no role in any workspace yet.",
+    )
+
+
+for command in (connections, bridges, rulebooks, run, runs, documents, holds, tie_out, demo):
+    main.add_command(command)

@@ -1,0 +1,151 @@
+"""``inkwell run`` and ``inkwell runs``."""
+
+from __future__ import annotations
+
+import time
+from itertools import islice
+
+import click
+from rich.console import Console
+from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn, TimeElapsedColumn
+
+from inkwell_bridge.cli import output
+from inkwell_bridge.cli.base import Service, failing_well, json_option, pass_service
+from inkwell_bridge.cli.exits import NEEDS_A_PERSON
+from inkwell_bridge.client import Conflict, WorkspaceCalls
+from inkwell_bridge.client.models import Run, SidesTotals
+
+LOOK_AGAIN_SECONDS = 0.4
+OUTCOMES = ("carried", "held", "differs", "left_out", "waiting", "unchanged", "pending")
+
+COLUMNS: list[output.Column] = [
+    ("Run>", lambda row: row.id),
+    ("Bridge", lambda row: row.bridge),
+    ("State", lambda row: row.state),
+    ("Started", lambda row: row.started_at),
+    ("By", lambda row: row.started_by or "timetable"),
+    ("Read>", lambda row: row.counts.read),
+    ("Carried>", lambda row: row.counts.carried),
+    ("Held>", lambda row: row.counts.held + row.counts.differs),
+    ("Left out>", lambda row: row.counts.left_out),
+]
+
+
+@click.command()
+@click.argument("bridge")
+@click.option("--no-wait", is_flag=True, help="Start it and go.")
+@json_option
+@pass_service
+@failing_well
+def run(service: Service, bridge: str, no_wait: bool, as_json: bool) -> None:
+    """Read what is new and carry it, with progress.
+
+    Ends with status 1 where the run failed or something is held for a person.
+
+    \b
+    Example:
+      inkwell run web-shop-to-uk-books
+    """
+    workspace = service.workspace()
+    found = _started(workspace, bridge)
+    if not no_wait:
+        found = follow(workspace, found, quiet=as_json)
+    if as_json:
+        output.as_json(found)
+    else:
+        show(found)
+    if found.state == "failed" or found.counts.held or found.counts.differs:
+        raise click.exceptions.Exit(NEEDS_A_PERSON)
+
+
+def _started(workspace: WorkspaceCalls, bridge: str) -> Run:
+    try:
+        return workspace.bridge(bridge).run()
+    except Conflict as conflict:
+        running = (conflict.problem.model_extra or {}).get("run")
+        if running is None:
+            raise
+        output.say(f"{conflict.problem.detail} Following that one.")
+        return workspace.run(running)
+
+
+def follow(workspace: WorkspaceCalls, started: Run, *, quiet: bool = False) -> Run:
+    """Wait until a run ends, with a bar on a terminal."""
+    columns = (TextColumn("{task.description}"), BarColumn(), MofNCompleteColumn(), TimeElapsedColumn())
+    with Progress(*columns, console=Console(stderr=True), disable=quiet, transient=True) as progress:
+        bar = progress.add_task("Reading", total=None)
+        found = started
+        while found.under_way:
+            time.sleep(LOOK_AGAIN_SECONDS)
+            found = workspace.run(found.id)
+            counts = found.counts
+            progress.update(
+                bar,
+                description=found.state.capitalize(),
+                total=counts.read or None,
+                completed=counts.read - counts.pending,
+            )
+    return workspace.run(found.id)
+
+
+def show(found: Run) -> None:
+    """A run's counts and totals."""
+    click.echo(f"Run {found.id} of {found.bridge}: {found.state}" + (f". {found.trouble}" if found.trouble else ""))
+    counts = [
+        f"{getattr(found.counts, name)} {name.replace('_', ' ')}" for name in OUTCOMES if getattr(found.counts, name)
+    ]
+    click.echo(f"{found.counts.read} read" + (f": {', '.join(counts)}" if counts else ""))
+    for sides in found.totals:
+        totals(sides)
+
+
+def totals(sides: SidesTotals, extra: tuple[tuple[str, str], ...] = ()) -> None:
+    """Both sides and the difference, in one currency."""
+    rows = [
+        ("Source", sides.source),
+        ("Books", sides.books),
+        ("Difference", sides.difference),
+        *((label, getattr(sides, name)) for label, name in extra),
+    ]
+    columns: list[output.Column] = [
+        (sides.currency or "No currency", lambda row: row[0]),
+        ("Documents>", lambda row: row[1].count),
+        ("Net>", lambda row: row[1].net),
+        ("Tax>", lambda row: row[1].tax),
+        ("Gross>", lambda row: row[1].gross),
+    ]
+    output.table(rows, columns, empty="")
+
+
+@click.group()
+def runs() -> None:
+    """Past runs and the one under way."""
+
+
+@runs.command("list")
+@click.option("--bridge", help="Only of this bridge.")
+@click.option("--limit", default=20, show_default=True, help="How many at most.")
+@json_option
+@pass_service
+@failing_well
+def list_(service: Service, bridge: str | None, limit: int, as_json: bool) -> None:
+    """List runs, newest first."""
+    rows = list(islice(service.workspace().runs(bridge=bridge), limit))
+    if as_json:
+        output.as_json(rows)
+    else:
+        output.table(rows, COLUMNS, empty="Nothing ran yet. Start with: inkwell run BRIDGE")
+
+
+@runs.command("show")
+@click.argument("number", type=int)
+@json_option
+@pass_service
+@failing_well
+def show_command(service: Service, number: int, as_json: bool) -> None:
+    """Show one run with its totals."""
+    found = service.workspace().run(number)
+    if as_json:
+        output.as_json(found)
+    else:
+        show(found)

@@ -1,0 +1,37 @@
+"""The typed client of Inkwell Bridge's API. It needs httpx and pydantic, and nothing of the service.
+
+Example:
+    client = Client("http://127.0.0.1:8000", token="ibt_...")
+    marrowby = client.workspace("marrowby")
+    run = marrowby.bridge("web-shop-to-uk-books").run()
+    for crossing in marrowby.crossings(state=["held"]):
+        print(crossing.number, crossing.cause)
+"""
+
+from inkwell_bridge.client.client import Client
+from inkwell_bridge.client.errors import (
+    ApiError,
+    Conflict,
+    Forbidden,
+    Invalid,
+    NotFound,
+    NotSignedIn,
+    Problem,
+    Unreachable,
+)
+from inkwell_bridge.client.workspace import BridgeCalls, ConnectionCalls, WorkspaceCalls
+
+__all__ = [
+    "ApiError",
+    "BridgeCalls",
+    "Client",
+    "Conflict",
+    "ConnectionCalls",
+    "Forbidden",
+    "Invalid",
+    "NotFound",
+    "NotSignedIn",
+    "Problem",
+    "Unreachable",
+    "WorkspaceCalls",
+]

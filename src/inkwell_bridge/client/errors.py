@@ -1,0 +1,108 @@
+"""What a call can end in, each carrying the problem (RFC 9457) that the service answered with.
+
+ApiError
+├── Unreachable    no answer
+├── NotSignedIn    401
+├── Forbidden      403
+├── NotFound       404
+├── Conflict       409
+└── Invalid        400, 422
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+import httpx
+from pydantic import BaseModel, ConfigDict
+
+
+class ProblemItem(BaseModel):
+    """One of several things that are wrong."""
+
+    model_config = ConfigDict(extra="allow")
+    detail: str
+    hint: str = ""
+    pointer: str = ""
+    line: int | None = None
+
+
+class Problem(BaseModel):
+    """What happened, why, and what to do."""
+
+    model_config = ConfigDict(extra="allow")
+    status: int
+    code: str = "error"
+    title: str = ""
+    detail: str = ""
+    hint: str = ""
+    errors: list[ProblemItem] = []
+
+
+class ApiError(Exception):
+    """A call did not succeed; ``problem`` says why."""
+
+    def __init__(self, problem: Problem) -> None:
+        self.problem = problem
+        super().__init__(problem.detail or problem.title)
+
+
+class Unreachable(ApiError):
+    """The service did not answer."""
+
+
+class NotSignedIn(ApiError):
+    """There is no token, or it is not valid any more."""
+
+
+class Forbidden(ApiError):
+    """The role does not allow this."""
+
+
+class NotFound(ApiError):
+    """There is no such thing, or one may not see it."""
+
+
+class Conflict(ApiError):
+    """Something stands in the way."""
+
+
+class Invalid(ApiError):
+    """What was sent is not right; ``problem.errors`` names each place."""
+
+
+_BY_STATUS: dict[int, type[ApiError]] = {
+    400: Invalid,
+    401: NotSignedIn,
+    403: Forbidden,
+    404: NotFound,
+    409: Conflict,
+    422: Invalid,
+}
+
+
+def error_of(response: httpx.Response) -> ApiError:
+    """The error that a response stands for."""
+    try:
+        body: Any = response.json()
+        problem = Problem.model_validate({"status": response.status_code, **body})
+    except (ValueError, TypeError):
+        problem = Problem(
+            status=response.status_code,
+            title=response.reason_phrase,
+            detail=f"The service answered with status {response.status_code} and no explanation.",
+        )
+    return _BY_STATUS.get(response.status_code, ApiError)(problem)
+
+
+def unreachable(address: str, error: Exception) -> Unreachable:
+    """The error where no answer came."""
+    return Unreachable(
+        Problem(
+            status=0,
+            code="unreachable",
+            title="No answer",
+            detail=f"{address} did not answer: {error}",
+            hint="Check the address, and that the service is running.",
+        )
+    )

@@ -1,0 +1,67 @@
+"""Calls, pages and problems."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from typing import Any, TypeVar
+
+import httpx
+from pydantic import BaseModel
+
+from inkwell_bridge.client.errors import error_of, unreachable
+
+Model = TypeVar("Model", bound=BaseModel)
+
+
+class Transport:
+    """One service, spoken to under one token. ``transport`` can be put in its place in tests."""
+
+    def __init__(
+        self,
+        address: str,
+        *,
+        token: str | None = None,
+        timeout_seconds: float = 60.0,
+        transport: httpx.BaseTransport | None = None,
+    ) -> None:
+        self.address = address.rstrip("/")
+        headers = {"Accept": "application/json"} | ({"Authorization": f"Bearer {token}"} if token else {})
+        self._http = httpx.Client(
+            base_url=f"{self.address}/api/v1",
+            headers=headers,
+            timeout=timeout_seconds,
+            transport=transport,
+            trust_env=False,
+        )
+
+    def close(self) -> None:
+        """Close what is open."""
+        self._http.close()
+
+    def send(self, method: str, path: str, *, query: Mapping[str, Any] | None = None, body: Any = None) -> Any:
+        """One call; answers its JSON, or nothing where there is none.
+
+        Raises:
+            ApiError: with the problem that the service answered with.
+        """
+        given = {name: value for name, value in (query or {}).items() if value not in (None, "", [])}
+        try:
+            response = self._http.request(method, path, params=given or None, json=body)
+        except httpx.HTTPError as error:
+            raise unreachable(self.address, error) from error
+        if response.status_code >= 400:
+            raise error_of(response)
+        return response.json() if response.content else None
+
+    def one(self, model: type[Model], method: str, path: str, **options: Any) -> Model:
+        """One call that answers one thing."""
+        return model.model_validate(self.send(method, path, **options))
+
+    def pages(self, model: type[Model], path: str, query: Mapping[str, Any] | None = None) -> Iterator[Model]:
+        """Everything in a list, page after page, as it is asked for."""
+        page = self.send("GET", path, query=query)
+        while True:
+            yield from (model.model_validate(item) for item in page["items"])
+            if not page["next"]:
+                return
+            page = self.send("GET", page["next"])

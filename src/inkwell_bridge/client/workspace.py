@@ -1,0 +1,193 @@
+"""Calls in one workspace."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from datetime import date
+from typing import Any
+
+from inkwell_bridge.client import models
+from inkwell_bridge.client.transport import Transport
+
+
+class ConnectionCalls:
+    """Calls about one connection."""
+
+    def __init__(self, transport: Transport, path: str) -> None:
+        self._transport, self._path = transport, path
+
+    def read(self) -> models.Connection:
+        """It, with its state."""
+        return self._transport.one(models.Connection, "GET", self._path)
+
+    def change(self, **fields: Any) -> models.Connection:
+        """Change name, address, company or credentials; it is checked at once."""
+        return self._transport.one(models.Connection, "PATCH", self._path, body=fields)
+
+    def check(self) -> models.Connection:
+        """Ask the end who it is and what we may do."""
+        return self._transport.one(models.Connection, "POST", f"{self._path}/check")
+
+    def reference(self) -> models.Reference:
+        """What was loaded from the books last."""
+        return self._transport.one(models.Reference, "GET", f"{self._path}/reference")
+
+    def load_reference(self) -> models.Reference:
+        """Load it anew."""
+        return self._transport.one(models.Reference, "POST", f"{self._path}/reference")
+
+
+class BridgeCalls:
+    """Calls about one bridge."""
+
+    def __init__(self, transport: Transport, path: str) -> None:
+        self._transport, self._path = transport, path
+
+    def read(self) -> models.Bridge:
+        """It, with its lanes and timetable."""
+        return self._transport.one(models.Bridge, "GET", self._path)
+
+    def switch_lane(self, kind: str, *, on: bool) -> models.Lane:
+        """Switch a kind of document on or off."""
+        return self._transport.one(models.Lane, "PATCH", f"{self._path}/lanes/{kind}", body={"on": on})
+
+    def rulebooks(self) -> Iterator[models.RulebookHead]:
+        """The versions of its rules, newest first."""
+        return self._transport.pages(models.RulebookHead, f"{self._path}/rulebooks")
+
+    def rulebook(self, number: int) -> models.Rulebook:
+        """One version."""
+        return self._transport.one(models.Rulebook, "GET", f"{self._path}/rulebooks/{number}")
+
+    def write_rulebook(self, text: str, *, file: str = "rulebook.yaml") -> models.Rulebook:
+        """Write a draft; ``file`` is the name that errors call it by."""
+        return self._transport.one(
+            models.Rulebook, "POST", f"{self._path}/rulebooks", body={"text": text, "file": file}
+        )
+
+    def publish_rulebook(self, number: int, *, file: str = "rulebook.yaml") -> models.Rulebook:
+        """Put a draft in force."""
+        return self._transport.one(
+            models.Rulebook, "POST", f"{self._path}/rulebooks/{number}/publish", query={"file": file}
+        )
+
+    def set_timetable(
+        self, *, every_minutes: int | None = None, daily_at: str | None = None, time_zone: str | None = None
+    ) -> models.Timetable:
+        """Let it run by itself: every so many minutes, or daily at a time such as 18:30."""
+        given = {"every_minutes": every_minutes, "daily_at": daily_at, "time_zone": time_zone}
+        body = {name: value for name, value in given.items() if value is not None}
+        return self._transport.one(models.Timetable, "PUT", f"{self._path}/timetable", body=body)
+
+    def timetable(self) -> models.Timetable:
+        """When it runs by itself."""
+        return self._transport.one(models.Timetable, "GET", f"{self._path}/timetable")
+
+    def remove_timetable(self) -> None:
+        """Let it run by hand alone."""
+        self._transport.send("DELETE", f"{self._path}/timetable")
+
+    def run(self) -> models.Run:
+        """Start a run."""
+        return self._transport.one(models.Run, "POST", f"{self._path}/runs")
+
+
+class WorkspaceCalls:
+    """Calls in one workspace."""
+
+    def __init__(self, transport: Transport, slug: str) -> None:
+        self._transport, self._path = transport, f"/workspaces/{slug}"
+
+    def read(self) -> models.Entry:
+        """Its name, and one's role in it."""
+        return self._transport.one(models.Entry, "GET", self._path)
+
+    def companies(self) -> Iterator[models.Company]:
+        """The client's companies."""
+        return self._transport.pages(models.Company, f"{self._path}/companies")
+
+    def create_company(self, **fields: Any) -> models.Company:
+        """A new company: slug, name, country, currency, time_zone."""
+        return self._transport.one(models.Company, "POST", f"{self._path}/companies", body=fields)
+
+    def people(self) -> Iterator[models.Member]:
+        """Who may do what."""
+        return self._transport.pages(models.Member, f"{self._path}/people")
+
+    def give_role(self, *, email: str, role: str, name: str = "", password: str | None = None) -> models.Member:
+        """Give a person a role; somebody new to the service needs a password."""
+        body = {"email": email, "role": role, "name": name} | ({"password": password} if password else {})
+        return self._transport.one(models.Member, "POST", f"{self._path}/people", body=body)
+
+    def trail(self) -> Iterator[models.TrailEntry]:
+        """What was done here, newest first."""
+        return self._transport.pages(models.TrailEntry, f"{self._path}/trail")
+
+    def connections(self, **filters: Any) -> Iterator[models.Connection]:
+        """All ends; filters: side, kind, state."""
+        return self._transport.pages(models.Connection, f"{self._path}/connections", filters)
+
+    def create_connection(self, *, credentials: Mapping[str, str], **fields: Any) -> models.Connection:
+        """A new end (slug, name, kind, address, company); it is checked at once."""
+        body = {**fields, "credentials": dict(credentials)}
+        return self._transport.one(models.Connection, "POST", f"{self._path}/connections", body=body)
+
+    def connection(self, slug: str) -> ConnectionCalls:
+        """Calls about one end."""
+        return ConnectionCalls(self._transport, f"{self._path}/connections/{slug}")
+
+    def bridges(self) -> Iterator[models.Bridge]:
+        """All bridges."""
+        return self._transport.pages(models.Bridge, f"{self._path}/bridges")
+
+    def create_bridge(self, **fields: Any) -> models.Bridge:
+        """A new bridge: slug, name, source, books, company."""
+        return self._transport.one(models.Bridge, "POST", f"{self._path}/bridges", body=fields)
+
+    def bridge(self, slug: str) -> BridgeCalls:
+        """Calls about one bridge."""
+        return BridgeCalls(self._transport, f"{self._path}/bridges/{slug}")
+
+    def runs(self, *, bridge: str | None = None, state: str | None = None) -> Iterator[models.Run]:
+        """All runs, newest first."""
+        return self._transport.pages(models.Run, f"{self._path}/runs", {"bridge__slug": bridge, "state": state})
+
+    def run(self, number: int) -> models.Run:
+        """One run, with its totals."""
+        return self._transport.one(models.Run, "GET", f"{self._path}/runs/{number}")
+
+    def crossings(self, **filters: Any) -> Iterator[models.Crossing]:
+        """All source documents and what became of them.
+
+        Filters: bridge, state (a list), cause, run, outcome, placed_from, placed_to, differing, search, sort.
+        """
+        return self._transport.pages(models.Crossing, f"{self._path}/crossings", filters)
+
+    def crossing(self, number: int) -> models.Spread:
+        """One in full."""
+        return self._transport.one(models.Spread, "GET", f"{self._path}/crossings/{number}")
+
+    def release(self, *, crossings: Sequence[int] = (), cause: str | None = None, bridge: str | None = None) -> int:
+        """Try held documents again; answers how many."""
+        given = {"crossings": list(crossings), "cause": cause, "bridge": bridge}
+        body = {name: value for name, value in given.items() if value}
+        return int(self._transport.send("POST", f"{self._path}/crossings/release", body=body)["released"])
+
+    def documents(self, **filters: Any) -> Iterator[models.Document]:
+        """All documents in the books; filters: bridge, connection, state (a list), order_number, books_number."""
+        return self._transport.pages(models.Document, f"{self._path}/documents", filters)
+
+    def document(self, number: int) -> models.Document:
+        """One, as planned, as settled, as read back."""
+        return self._transport.one(models.Document, "GET", f"{self._path}/documents/{number}")
+
+    def tie_out(
+        self, *, first: date | None = None, last: date | None = None, bridge: str | None = None
+    ) -> models.TieOut:
+        """Both sides of a period; without one, of the current month."""
+        query = {"first": first and first.isoformat(), "last": last and last.isoformat(), "bridge": bridge}
+        return self._transport.one(models.TieOut, "GET", f"{self._path}/tie-out", query=query)
+
+    def today(self) -> models.Today:
+        """What needs a person now."""
+        return self._transport.one(models.Today, "GET", f"{self._path}/today")

@@ -1,0 +1,1 @@
+"""The computation, pure: no framework, no input or output, no clock, no chance."""

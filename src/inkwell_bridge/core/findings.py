@@ -1,0 +1,48 @@
+"""Findings: what a check has to say, under an id that is never used again for anything else."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+
+from inkwell_bridge.core.values import Code, Text, Value
+
+
+class Level(StrEnum):
+    """How much a finding weighs."""
+
+    NOTE = "note"
+    WARNING = "warning"
+    ERROR = "error"
+
+
+class Cause(StrEnum):
+    """Why a crossing waits for a person: the fixed list by which holds are grouped."""
+
+    SOURCE_INVALID = "source-invalid"
+    TAX_CLASS_UNMAPPED = "tax-class-unmapped"
+    CUSTOMER_UNCLEAR = "customer-unclear"
+    REFERENCE_MISSING = "reference-missing"
+    RULEBOOK_INVALID = "rulebook-invalid"
+    PENNY = "penny-over-allowance"
+    BOOKS_REFUSED = "books-refused"
+    OUTCOME_UNCLEAR = "outcome-unclear"
+    SOURCE_CHANGED = "source-changed"
+    NOT_PROVED = "not-proved"
+    UNFORESEEN = "unforeseen"
+
+
+class Finding(Value):
+    """One thing worth saying.
+
+    Shape: ``id`` such as ``TAX-E002`` (area, weight, number); ``text`` names the thing, the rule and
+    the value met; ``hint`` says what to do; ``at`` is a JSON Pointer into the document or rulebook;
+    ``line`` counts from 1 in the file, where there is one; ``cause`` groups what holds a crossing.
+    """
+
+    id: Code
+    level: Level
+    text: Text
+    hint: Text = ""
+    at: Text = ""
+    line: int | None = None
+    cause: Cause | None = None

@@ -1,0 +1,7 @@
+"""Exact amounts: currencies, rounding, sharing out."""
+
+from inkwell_bridge.core.money.allocation import allocate
+from inkwell_bridge.core.money.currency import digits, exact, minor_unit
+from inkwell_bridge.core.money.rounding import rounded, tax_inside, tax_on_top
+
+__all__ = ["allocate", "digits", "exact", "minor_unit", "rounded", "tax_inside", "tax_on_top"]

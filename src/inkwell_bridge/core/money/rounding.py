@@ -1,0 +1,37 @@
+"""Rounding, with its mode named: half away from zero, as tax authorities and most books round."""
+
+from __future__ import annotations
+
+from decimal import ROUND_HALF_UP, Decimal
+
+from inkwell_bridge.core.money.currency import minor_unit
+
+HUNDRED = Decimal(100)
+
+
+def rounded(value: Decimal, currency: str) -> Decimal:
+    """``value`` to the minor unit of ``currency``, halves away from zero.
+
+    Example:
+        >>> rounded(Decimal("1.665"), "GBP"), rounded(Decimal("-1.665"), "GBP")
+        (Decimal('1.67'), Decimal('-1.67'))
+    """
+    return value.quantize(minor_unit(currency), rounding=ROUND_HALF_UP)
+
+
+def tax_inside(gross: Decimal, rate_percent: Decimal, currency: str) -> tuple[Decimal, Decimal]:
+    """Net and tax of a price that includes tax.
+
+    The tax is rounded and the net is what remains: rounding both could make a total that nobody paid.
+
+    Example:
+        >>> tax_inside(Decimal("9.99"), Decimal("20"), "GBP")
+        (Decimal('8.32'), Decimal('1.67'))
+    """
+    tax = rounded(gross * rate_percent / (HUNDRED + rate_percent), currency)
+    return gross - tax, tax
+
+
+def tax_on_top(net: Decimal, rate_percent: Decimal, currency: str) -> Decimal:
+    """The tax that is added to a price without tax."""
+    return rounded(net * rate_percent / HUNDRED, currency)

@@ -1,0 +1,115 @@
+"""The penny: what becomes of a difference between the shop's total and the one the books compute."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from decimal import Decimal
+
+from inkwell_bridge.core.books import BooksCapabilities, Held, Invoice, InvoiceLine, LineKind, Reference
+from inkwell_bridge.core.findings import Cause, Finding, Level
+from inkwell_bridge.core.money import tax_on_top
+from inkwell_bridge.core.planner.plan import Reason
+from inkwell_bridge.core.rulebook.model import PennyRules, Rulebook
+from inkwell_bridge.core.values import Exact, Value
+
+ZERO = Decimal(0)
+
+
+class Settlement(Value):
+    """How a difference is settled.
+
+    Shape: ``difference`` is the shop's total less the books'; ``invoice`` is what the books should
+    hold afterwards; ``finding`` holds the document where a person must decide.
+    """
+
+    difference: Exact
+    invoice: Invoice
+    reason: Reason | None = None
+    finding: Finding | None = None
+
+
+def foreseen(
+    invoice: Invoice, reference: Reference, rules: PennyRules, capabilities: BooksCapabilities
+) -> list[Finding]:
+    """A note where the books are expected to compute another total than the shop did."""
+    if capabilities.tax != "computed" or capabilities.tax_rounded_by != "line":
+        return []
+    expected = sum(
+        (tax_on_top(line.net, reference.rate(line.tax_code), invoice.currency) for line in invoice.lines), ZERO
+    )
+    difference = invoice.tax - expected
+    if not difference:
+        return []
+    text = f"The books will compute {expected} of tax where the shop charged {invoice.tax}: {difference:+} to settle."
+    hint = f"By rule up to {rules.allowance} goes to: {rules.goes_to}."
+    return [Finding(id="PENNY-N001", level=Level.NOTE, at="/tax_total", text=text, hint=hint)]
+
+
+def settle(planned: Invoice, held: Held, rulebook: Rulebook) -> Settlement:
+    """Settle what differs between the planned invoice and the draft that the books computed.
+
+    The rounding line carries a tax code outside tax, or the books would tax the penny in turn.
+    """
+    theirs = [line for line in held.invoice.lines if line.kind is not LineKind.ROUNDING]
+    if [line.net for line in theirs] != [line.net for line in planned.lines]:
+        return Settlement(difference=ZERO, invoice=planned, finding=_other_net(planned))
+    # An attempt that was cut off may have put the rounding line there already: it is worked out anew.
+    computed = planned.model_copy(update={"lines": _as_taxed(planned, theirs)})
+    difference = planned.gross - computed.gross
+    if not difference:
+        return Settlement(difference=ZERO, invoice=computed)
+    rules = rulebook.penny
+    if abs(difference) > rules.allowance or rules.goes_to == "hold":
+        return Settlement(difference=difference, invoice=planned, finding=_too_much(planned, computed, rules))
+    line = InvoiceLine(
+        kind=LineKind.ROUNDING,
+        mark="rounding",
+        text="Rounding difference of tax",
+        account=rulebook.accounts.rounding,
+        quantity=Decimal(1),
+        unit_price=difference,
+        net=difference,
+        tax_code=rulebook.tax_codes.outside,
+        tax=ZERO,
+    )
+    reason = Reason(
+        target=f"/documents/0/lines/{len(planned.lines)}/net",
+        sources=("/tax_total", "/total"),
+        rule="/penny/goes_to",
+        text=f"The books computed {computed.gross}, the shop charged {planned.gross}: "
+        f"{difference:+} goes to the rounding account {line.account}.",
+    )
+    return Settlement(
+        difference=difference, reason=reason, invoice=computed.model_copy(update={"lines": (*computed.lines, line)})
+    )
+
+
+def _as_taxed(planned: Invoice, theirs: Sequence[InvoiceLine]) -> tuple[InvoiceLine, ...]:
+    """The planned lines with the taxes that the books computed for them."""
+    pairs = zip(planned.lines, theirs, strict=True)
+    return tuple(line.model_copy(update={"tax": computed.tax}) for line, computed in pairs)
+
+
+def _other_net(planned: Invoice) -> Finding:
+    return Finding(
+        id="PENNY-E003",
+        level=Level.ERROR,
+        at="/lines",
+        cause=Cause.PENNY,
+        text=f"The draft for order {planned.order_number} has other amounts without tax than were sent.",
+        hint="See whether somebody edited the draft in the books; void it there, then release the order.",
+    )
+
+
+def _too_much(planned: Invoice, computed: Invoice, rules: PennyRules) -> Finding:
+    difference = planned.gross - computed.gross
+    why = "the rulebook holds any difference" if rules.goes_to == "hold" else f"over the allowance of {rules.allowance}"
+    return Finding(
+        id="PENNY-E002",
+        level=Level.ERROR,
+        at="/total",
+        cause=Cause.PENNY,
+        text=f"The books computed {computed.gross} {planned.currency} for order {planned.order_number}, "
+        f"the shop {planned.gross}: {difference:+} is {why}.",
+        hint="Check that each tax class has the code of the same rate, then release the order.",
+    )

@@ -1,0 +1,55 @@
+"""A plan: the documents to make, a reason for everything on them, and what there is to say."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+
+from inkwell_bridge.core.books import Contact, Invoice
+from inkwell_bridge.core.findings import Cause, Finding
+from inkwell_bridge.core.values import Code, Exact, Text, Value
+
+
+class Outcome(StrEnum):
+    """What a plan asks for."""
+
+    CARRY = "carry"
+    HOLD = "hold"
+    LEFT_OUT = "left out"
+
+
+class Placed(Value):
+    """How much of one source amount landed in one place; ``source`` is a pointer into the order."""
+
+    source: Text
+    amount: Exact
+
+
+class Reason(Value):
+    """Why a value stands where it stands.
+
+    Shape: ``target`` points into the plan (``/documents/0/lines/2/net``); ``sources`` point into the
+    order; ``rule`` points into the rulebook, or names a law of the planner as ``planner:...``;
+    ``placed`` says, for an amount, how much of each source amount it took.
+    """
+
+    target: Text
+    sources: tuple[Text, ...]
+    rule: Text
+    text: Text
+    placed: tuple[Placed, ...] = ()
+
+
+class Plan(Value):
+    """What is to be done about one source document."""
+
+    outcome: Outcome
+    contact: Contact | None = None
+    documents: tuple[Invoice, ...] = ()
+    reasons: tuple[Reason, ...] = ()
+    findings: tuple[Finding, ...] = ()
+    left_out_by: Code | None = None
+
+    @property
+    def cause(self) -> Cause | None:
+        """The cause of a hold: that of the first finding which has one."""
+        return next((finding.cause for finding in self.findings if finding.cause), None)

@@ -1,0 +1,95 @@
+"""Does an order add up by its own figures? One that does not is never planned."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from decimal import Decimal
+
+from inkwell_bridge.core.commerce import Order
+from inkwell_bridge.core.findings import Cause, Finding, Level
+
+ZERO = Decimal(0)
+
+
+def check_order(order: Order, books_currency: str) -> Iterator[Finding]:
+    """What is wrong with the order itself, each as an error that holds it."""
+    if not order.lines:
+        yield _error(
+            "SRC-E001",
+            "/lines",
+            f"Order {order.number} has no lines.",
+            "Look at the order in the shop: it may be a test, or lack its items.",
+        )
+        return
+    if order.total < 0:
+        yield _error(
+            "SRC-E002",
+            "/total",
+            f"Order {order.number} has a negative total, {order.total} {order.currency}.",
+            "A sale cannot be below zero; in the shop this may be a refund.",
+        )
+    if order.currency != books_currency:
+        yield _error(
+            "SRC-E003",
+            "/currency",
+            f"Order {order.number} is in {order.currency}, the books in {books_currency}.",
+            "Connect books that keep this currency, or leave such orders out.",
+        )
+    yield from _amounts(order)
+    yield from _equations(order)
+
+
+def _amounts(order: Order) -> Iterator[Finding]:
+    for place, line in enumerate(order.lines):
+        if line.quantity <= 0:
+            yield _error(
+                "SRC-E004",
+                f"/lines/{place}/quantity",
+                f"Line {place + 1} of order {order.number} has quantity {line.quantity}; expected more than zero.",
+                "Correct the line in the shop, then run again.",
+            )
+    reduced = sum((discount.amount for discount in order.discounts), ZERO)
+    goods = sum((line.amount - line.discount for line in order.lines), ZERO)
+    if reduced > goods:
+        yield _error(
+            "SRC-E005",
+            "/discounts",
+            f"Order {order.number} is reduced by {reduced}, more than its lines come to, {goods} {order.currency}.",
+            "Look at the discounts of the order in the shop.",
+        )
+
+
+def _equations(order: Order) -> Iterator[Finding]:
+    parts = sum((line.amount - line.discount for line in order.lines), ZERO)
+    parts -= sum((discount.amount for discount in order.discounts), ZERO)
+    parts += sum((part.amount for part in order.shipping), ZERO)
+    taxes = sum((charge.tax for charge in order.charges), ZERO)
+    if taxes != order.tax_total:
+        yield _error(
+            "SRC-E006",
+            "/tax_total",
+            f"The taxes of order {order.number} come to {taxes}, but it says {order.tax_total} {order.currency}.",
+            "An amount of tax has no line to stand on; look at the order in the shop.",
+        )
+    if not order.prices_include_tax:
+        parts += taxes
+    if parts != order.total:
+        yield _error(
+            "SRC-E007",
+            "/total",
+            f"The parts of order {order.number} come to {parts}, but its total is {order.total} {order.currency}.",
+            "Something the buyer paid for has no line; look at the order in the shop.",
+        )
+    paid = sum((payment.amount for payment in order.payments), ZERO)
+    if paid > order.total:
+        yield Finding(
+            id="SRC-W008",
+            level=Level.WARNING,
+            at="/payments",
+            text=f"Order {order.number} was paid with {paid}, more than its total of {order.total} {order.currency}.",
+            hint="The surplus stays open on the customer's account.",
+        )
+
+
+def _error(code: str, at: str, text: str, hint: str) -> Finding:
+    return Finding(id=code, level=Level.ERROR, text=text, hint=hint, at=at, cause=Cause.SOURCE_INVALID)

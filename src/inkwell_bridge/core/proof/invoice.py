@@ -1,0 +1,62 @@
+"""The proof of one invoice: what was planned against what the books hold, read back."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+
+from inkwell_bridge.core.books import Held, Invoice, Standing
+from inkwell_bridge.core.findings import Cause, Finding, Level
+
+
+def prove(planned: Invoice, found: Sequence[Held], *, contact_id: str, standing: Standing) -> tuple[Finding, ...]:
+    """What differs; nothing where the books hold exactly what was planned.
+
+    ``planned`` is the settled invoice: with the books' own taxes, and the rounding line where one was
+    needed; ``found`` is everything the books hold under its mark; ``standing`` is what the rulebook wants.
+    """
+    live = [held for held in found if held.standing is not Standing.VOID]
+    if len(live) != 1:
+        expected = f"expected one document under {planned.mark}, found {len(live)}"
+        return (_differs("PROOF-E001", "", expected),)
+    return tuple(_compare(planned, live[0], contact_id, standing))
+
+
+def _compare(planned: Invoice, held: Held, contact_id: str, standing: Standing) -> Iterator[Finding]:
+    yield from _field("/standing", standing, held.standing)
+    yield from _field("/contact", contact_id, held.contact_id)
+    for name in ("date", "currency", "order_number"):
+        yield from _field(f"/{name}", getattr(planned, name), getattr(held.invoice, name))
+    yield from _lines(planned, held)
+    yield from _totals(planned, held)
+
+
+def _lines(planned: Invoice, held: Held) -> Iterator[Finding]:
+    theirs = held.invoice.lines
+    if len(theirs) != len(planned.lines):
+        yield from _field("/lines", f"{len(planned.lines)} lines", f"{len(theirs)} lines")
+        return
+    for place, (line, other) in enumerate(zip(planned.lines, theirs, strict=True)):
+        for name in ("mark", "account", "tax_code", "net"):
+            yield from _field(f"/lines/{place}/{name}", getattr(line, name), getattr(other, name))
+
+
+def _totals(planned: Invoice, held: Held) -> Iterator[Finding]:
+    for name in ("net", "tax", "gross"):
+        yield from _field(f"/{name}", getattr(planned, name), getattr(held, name))
+
+
+def _field(at: str, planned: object, held: object) -> Iterator[Finding]:
+    if planned != held:
+        yield _differs("PROOF-E002", at, f"planned {planned}, the books hold {held}")
+
+
+def _differs(code: str, at: str, text: str) -> Finding:
+    where = f"{at.removeprefix('/')}: " if at else ""
+    return Finding(
+        id=code,
+        level=Level.ERROR,
+        at=at,
+        text=f"{where}{text}",
+        cause=Cause.NOT_PROVED,
+        hint="Open the document in the books and see who changed it.",
+    )

@@ -1,0 +1,33 @@
+"""Totals of one side, to hold against the other's."""
+
+from __future__ import annotations
+
+from decimal import Decimal
+from typing import Self
+
+from inkwell_bridge.core.values import Exact, Value
+
+ZERO = Decimal(0)
+
+
+class Totals(Value):
+    """Count, net, tax and gross of a set of documents in one currency."""
+
+    count: int = 0
+    net: Exact = ZERO
+    tax: Exact = ZERO
+    gross: Exact = ZERO
+
+    def less(self, other: Totals) -> Self:
+        """This side less the other: zero everywhere where they tie."""
+        return type(self)(
+            count=self.count - other.count,
+            net=self.net - other.net,
+            tax=self.tax - other.tax,
+            gross=self.gross - other.gross,
+        )
+
+    @property
+    def tie(self) -> bool:
+        """Whether a difference ties in what matters: as many documents, the same gross."""
+        return self.count == 0 and self.gross == 0

@@ -1,0 +1,93 @@
+"""Reading YAML while remembering on which line everything stood."""
+
+from __future__ import annotations
+
+from decimal import Decimal, InvalidOperation
+from typing import Any
+
+import yaml
+
+LARGEST_FILE_CHARACTERS = 200_000
+DEEPEST_NESTING = 12
+
+_WORDS = {"true": True, "false": False, "null": None, "~": None, "": None}
+
+
+class NotYaml(Exception):
+    """The text is no YAML that this program reads; ``line`` counts from 1."""
+
+    def __init__(self, line: int, reason: str) -> None:
+        self.line = line
+        self.reason = reason
+        super().__init__(f"line {line}: {reason}")
+
+
+def read_places(text: str) -> tuple[Any, dict[str, int]]:
+    """The values in ``text``, and the line on which each JSON Pointer stands.
+
+    Numbers become exact decimals. Aliases, tags and repeated keys are refused: they hide what a rule says.
+
+    Raises:
+        NotYaml: with the line and the reason.
+    """
+    if len(text) > LARGEST_FILE_CHARACTERS:
+        raise NotYaml(1, f"the file has more than {LARGEST_FILE_CHARACTERS} characters")
+    try:
+        # An alias gives its anchor's very node again, so only the events still show it.
+        for event in yaml.parse(text, Loader=yaml.SafeLoader):
+            if isinstance(event, yaml.AliasEvent):
+                raise NotYaml(
+                    (event.start_mark.line if event.start_mark else 0) + 1,
+                    "aliases (*name) are not read; write the value out",
+                )
+        node = yaml.compose(text, Loader=yaml.SafeLoader)
+    except yaml.YAMLError as error:
+        mark = getattr(error, "problem_mark", None)
+        reason = getattr(error, "problem", None) or "a character that YAML does not allow"
+        raise NotYaml(mark.line + 1 if mark else 1, str(reason)) from error
+    except RecursionError as error:
+        raise NotYaml(1, "nested too deeply") from error
+    if node is None:
+        raise NotYaml(1, "the file is empty")
+    places: dict[str, int] = {}
+    return _value(node, "", places, 0), places
+
+
+def _value(node: yaml.Node, pointer: str, places: dict[str, int], depth: int) -> Any:
+    places.setdefault(pointer, node.start_mark.line + 1)
+    if depth > DEEPEST_NESTING:
+        raise NotYaml(node.start_mark.line + 1, "nested too deeply")
+    if isinstance(node, yaml.MappingNode):
+        return _mapping(node, pointer, places, depth)
+    if isinstance(node, yaml.SequenceNode):
+        return [_value(item, f"{pointer}/{place}", places, depth + 1) for place, item in enumerate(node.value)]
+    return _scalar(node)
+
+
+def _mapping(node: yaml.MappingNode, pointer: str, places: dict[str, int], depth: int) -> dict[str, Any]:
+    result: dict[str, Any] = {}
+    for key_node, value_node in node.value:
+        line = key_node.start_mark.line + 1
+        if not isinstance(key_node, yaml.ScalarNode):
+            raise NotYaml(line, "a key must be a plain word")
+        key = key_node.value
+        if key in result:
+            raise NotYaml(line, f"the key '{key}' stands here a second time")
+        below = f"{pointer}/{key.replace('~', '~0').replace('/', '~1')}"
+        places[below] = line
+        result[key] = _value(value_node, below, places, depth + 1)
+    return result
+
+
+def _scalar(node: yaml.Node) -> Any:
+    text, kind = str(node.value), node.tag.rpartition(":")[2]
+    if kind in {"int", "float"}:
+        try:
+            return Decimal(text)
+        except InvalidOperation as error:
+            raise NotYaml(node.start_mark.line + 1, f"'{text}' is not a plain decimal number") from error
+    if kind in {"bool", "null"}:
+        return _WORDS.get(text.lower(), text)
+    if kind in {"str", "timestamp"}:
+        return text
+    raise NotYaml(node.start_mark.line + 1, f"the tag {node.tag} is not read")

@@ -1,0 +1,64 @@
+"""What every value of the core has in common: frozen, closed, exact."""
+
+from __future__ import annotations
+
+import json
+from decimal import Decimal
+from typing import Annotated, Any, Self
+
+from pydantic import AwareDatetime, BaseModel, BeforeValidator, ConfigDict, Field, ValidationError
+
+from inkwell_bridge.core.errors import DocumentInvalid
+
+
+def _exact_number(value: Any) -> Any:
+    """Refuse binary fractions: 0.1 as a float is already not 0.1."""
+    if isinstance(value, float | bool):
+        raise ValueError('an exact decimal, written as text such as "9.99"')
+    return value
+
+
+Exact = Annotated[Decimal, BeforeValidator(_exact_number), Field(allow_inf_nan=False)]
+Moment = AwareDatetime
+Text = Annotated[str, Field(max_length=2000)]
+Code = Annotated[str, Field(min_length=1, max_length=120)]
+
+
+class Value(BaseModel):
+    """A frozen value that refuses what it does not know.
+
+    Example:
+        >>> class Point(Value):
+        ...     x: Exact
+        >>> Point.read({"x": "1.50"}).written()
+        '{"x":"1.50"}'
+    """
+
+    model_config = ConfigDict(frozen=True, extra="forbid", ser_json_timedelta="iso8601")
+
+    @classmethod
+    def read(cls, data: Any) -> Self:
+        """Read from JSON values.
+
+        Raises:
+            DocumentInvalid: naming the first place that is wrong and what was expected there.
+        """
+        try:
+            return cls.model_validate_json(data) if isinstance(data, str | bytes) else cls.model_validate(data)
+        except ValidationError as error:
+            first = error.errors(include_url=False)[0]
+            pointer = "".join(f"/{part}" for part in first["loc"])
+            raise DocumentInvalid(pointer, first["msg"]) from error
+
+    def as_json(self) -> dict[str, Any]:
+        """The value as JSON values; amounts are text, so that nothing rounds them."""
+        return self.model_dump(mode="json")
+
+    def written(self) -> str:
+        """One canonical line of JSON: the same value gives the same bytes."""
+        return canonical(self.as_json())
+
+
+def canonical(data: Any) -> str:
+    """JSON with sorted keys and no spare space, for checksums and comparison."""
+    return json.dumps(data, sort_keys=True, separators=(",", ":"), ensure_ascii=False)

@@ -1,0 +1,30 @@
+"""Reading the facts of the demo client."""
+
+from __future__ import annotations
+
+from functools import cache
+from importlib import resources
+from typing import Any
+
+import yaml
+
+
+def _text(name: str) -> str:
+    return resources.files("inkwell_bridge.demo").joinpath(name).read_text("utf-8")
+
+
+@cache
+def facts() -> dict[str, Any]:
+    """The one file of facts."""
+    return yaml.safe_load(_text("facts.yaml"))  # type: ignore[no-any-return]
+
+
+@cache
+def expected() -> dict[str, Any]:
+    """What must come of the demo, figure by figure."""
+    return yaml.safe_load(_text("expected.yaml"))  # type: ignore[no-any-return]
+
+
+def rulebook_text() -> str:
+    """The demo bridge's rulebook."""
+    return _text("rulebook.yaml")

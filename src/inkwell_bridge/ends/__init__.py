@@ -1,0 +1,1 @@
+"""Outside systems, a folder per dialect; ``contract`` says what an end must offer."""

@@ -1,0 +1,69 @@
+"""JSON-RPC 2.0 with a session that is opened when needed and opened again when it has ended."""
+
+from __future__ import annotations
+
+import itertools
+import threading
+from collections.abc import Mapping
+from typing import Any
+
+from inkwell_bridge.ends.contract import Opening
+from inkwell_bridge.ends.errors import EndError, OutcomeUnknown, Refused
+from inkwell_bridge.ends.http import Http
+
+NOT_SIGNED_IN = -32001
+
+
+class Rpc:
+    """Calls to one ERP; threads may share it."""
+
+    def __init__(self, opening: Opening) -> None:
+        self._http = Http(opening.address, opening.limits)
+        self._credentials = opening.credentials
+        self._session = ""
+        self._lock = threading.Lock()
+        self._numbers = itertools.count(1)
+
+    def read(self, method: str, **params: Any) -> Any:
+        """Call a method that changes nothing."""
+        return self._signed_in(method, params, changes=False)
+
+    def change(self, method: str, **params: Any) -> Any:
+        """Call a method that changes something."""
+        return self._signed_in(method, params, changes=True)
+
+    def _signed_in(self, method: str, params: Mapping[str, Any], *, changes: bool) -> Any:
+        session = self._session or self._open(stale="")
+        try:
+            return self._send(method, params, changes=changes, session=session)
+        except Refused as refused:
+            if refused.why != "credentials":
+                raise
+        # An ended session did nothing, so the call may go out once more under a new one.
+        return self._send(method, params, changes=changes, session=self._open(stale=session))
+
+    def _open(self, *, stale: str) -> str:
+        with self._lock:
+            if self._session == stale:
+                answer = self._send("session.open", self._credentials, changes=False, session="")
+                self._session = str(answer["session"])
+            return self._session
+
+    def _send(self, method: str, params: Mapping[str, Any], *, changes: bool, session: str) -> Any:
+        body = {"jsonrpc": "2.0", "id": next(self._numbers), "method": method, "params": dict(params)}
+        headers = {"Authorization": f"Session {session}"} if session else {}
+        answer, _ = self._http.call("POST", "/rpc", changes=changes, json=body, headers=headers)
+        if not isinstance(answer, dict) or ("result" not in answer and "error" not in answer):
+            message = f"{self._http.address} gave no answer to {method} that JSON-RPC knows"
+            raise OutcomeUnknown(message) if changes else EndError(message)
+        if "error" in answer:
+            raise self._refusal(method, answer["error"])
+        return answer["result"]
+
+    def _refusal(self, method: str, error: Mapping[str, Any]) -> Refused:
+        message = f"{method} was refused: {str(error.get('message', 'no reason given'))[:300]}"
+        if error.get("code") == NOT_SIGNED_IN:
+            return Refused(message, why="credentials")
+        if (error.get("data") or {}).get("permission"):
+            return Refused(message, why="permission")
+        return Refused(message)

@@ -1,0 +1,51 @@
+"""What can go wrong at an end. Every driver's error becomes one of these.
+
+EndError
+├── Refused          it said no, and would say so again: a person must act
+├── Temporary        worth trying again by itself
+│   ├── Busy         it asked us to slow down
+│   └── Away         it could not be reached, or failed before anything was done
+└── OutcomeUnknown   the call went out and no answer came: it may or may not have been done
+"""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from inkwell_bridge.core.errors import InkwellError
+
+Why = Literal["credentials", "permission", "document", "not found"]
+
+
+class EndError(InkwellError):
+    """Something went wrong at an outside system."""
+
+
+class Refused(EndError):
+    """The end said no; ``why`` tells a wrong key from a missing right from a document it will not take."""
+
+    def __init__(self, message: str, *, why: Why = "document") -> None:
+        self.why: Why = why
+        super().__init__(message)
+
+
+class Temporary(EndError):
+    """Nothing was done; the same call may go through later."""
+
+    retry_after_seconds: float | None = None
+
+
+class Busy(Temporary):
+    """The end asked for a pause of ``retry_after_seconds``, where it named one."""
+
+    def __init__(self, message: str, *, retry_after_seconds: float | None = None) -> None:
+        self.retry_after_seconds = retry_after_seconds
+        super().__init__(message)
+
+
+class Away(Temporary):
+    """The end could not be reached, or its answer could not be read."""
+
+
+class OutcomeUnknown(EndError):
+    """A call that changes something went out and was not answered."""

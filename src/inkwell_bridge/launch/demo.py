@@ -1,0 +1,163 @@
+"""The demo: everything on this machine, on data that is made up."""
+
+from __future__ import annotations
+
+import fcntl
+import json
+import os
+import secrets
+import shutil
+import signal
+import tempfile
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any
+
+from inkwell_bridge.cli import profile
+from inkwell_bridge.client import Client
+from inkwell_bridge.demo.facts import facts
+from inkwell_bridge.launch import demo_client, places
+from inkwell_bridge.launch.cluster import Cluster
+from inkwell_bridge.launch.demo_once import whole_example
+from inkwell_bridge.launch.stack import Stack
+
+Say = Callable[[str], None]
+
+
+class AlreadyRunning(Exception):
+    """The demo runs already; the text says where."""
+
+
+@contextmanager
+def _alone(home: Path) -> Iterator[None]:
+    """Hold the right to run the demo; it ends with this process, however that ends."""
+    with (home / "lock").open("w") as lock:
+        try:
+            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except BlockingIOError:
+            running = json.loads((home / "running.json").read_text("utf-8")) if (home / "running.json").exists() else {}
+            where = running.get("address", "an address that it has not said yet: it is still starting")
+            raise AlreadyRunning(f"The demo is running already, at {where}") from None
+        yield
+        (home / "running.json").unlink(missing_ok=True)
+
+
+@contextmanager
+def database(name: str, say: Say, *, fresh: bool) -> Iterator[str]:
+    """The address of a database: of ``DATABASE_URL`` where that is given, else on a private cluster."""
+    given = os.environ.get("DATABASE_URL")
+    if given:
+        yield given
+        return
+    cluster = Cluster(places.cluster(), places.home())
+    started = cluster.start()
+    if started:
+        say("PostgreSQL is running on loopback.")
+    try:
+        yield cluster.database(name, fresh=fresh)
+    finally:
+        if started:
+            cluster.stop()
+
+
+def serve(say: Say, *, fresh: bool = False) -> None:
+    """Run the demo until a signal comes.
+
+    Raises:
+        AlreadyRunning: it is running already.
+    """
+    home = places.home()
+    # A SIGTERM ends the demo as Ctrl-C does.
+    signal.signal(signal.SIGTERM, lambda *_: signal.raise_signal(signal.SIGINT))
+    with _alone(home), database("inkwell", say, fresh=fresh) as url:
+        stores = home / "standins"
+        if fresh:
+            shutil.rmtree(stores, ignore_errors=True)
+        stores.mkdir(exist_ok=True)
+        stack = Stack(
+            database_url=url,
+            home=home,
+            console=places.console(),
+            stores=stores,
+            fixed_ports=True,
+            extra={"INKWELL_PROFILE": str(home / "profile.json")},
+        )
+        try:
+            _bring_up(stack, say)
+            while True:
+                time.sleep(1)
+                stack.supervisor.look_after()
+        except KeyboardInterrupt:
+            say("Stopping.")
+        finally:
+            stack.stop()
+
+
+def _bring_up(stack: Stack, say: Say) -> None:
+    stack.administer("migrate", "--verbosity", "0")
+    password = _password(stack.home)
+    if not (stack.home / "clock").exists():
+        demo_client.set_clock(stack)
+    stack.start()
+    _load(stack, password, say)
+    (stack.home / "running.json").write_text(json.dumps({"pid": os.getpid(), "address": stack.address}), "utf-8")
+    owner = facts()["people"][0]["email"]
+    for line in (
+        "",
+        f"Inkwell Bridge   {stack.address}",
+        f"Sign in          {owner}",
+        f"Password         {password}",
+        f"The shop         {stack.shop}/{demo_client.WORLD}/",
+        f"The books        {stack.erp}/{demo_client.WORLD}/",
+        f"Carry October    ./inkwell run {facts()['bridge']['slug']}",
+        "",
+        "Ctrl-C stops everything.",
+    ):
+        say(line)
+
+
+def _password(home: Path) -> str:
+    path = home / "demo-password"
+    if not path.exists():
+        path.touch(mode=0o600)
+        path.write_text(secrets.token_urlsafe(12), "utf-8")
+    return path.read_text("utf-8")
+
+
+def _load(stack: Stack, password: str, say: Say) -> None:
+    """Load the demo where it is not loaded; point what is there at this start's ports."""
+    slug, email = facts()["workspace"]["slug"], facts()["people"][0]["email"]
+    token = demo_client.open_workspace(stack, password, workspace=slug, email=email)
+    calls = Client(stack.address, token=token).workspace(slug)
+    if not list(calls.bridges()):
+        demo_client.fill_standins(stack)
+        demo_client.set_up(stack, calls)
+        demo_client.give_roles(calls, password)
+        say("The demo's October is loaded: 60 orders wait at the shop.")
+    for end, address in (
+        ("web_shop", f"{stack.shop}/{demo_client.WORLD}/api"),
+        ("books", f"{stack.erp}/{demo_client.WORLD}"),
+    ):
+        connection = calls.connection(facts()[end]["slug"])
+        if connection.read().address != address:
+            connection.change(address=address)
+    os.environ["INKWELL_PROFILE"] = str(stack.home / "profile.json")
+    profile.save(profile.Profile(address=stack.address, token=token, workspace=slug))
+
+
+def once(say: Say) -> dict[str, Any]:
+    """Run the whole example from nothing and end; answers what was found, for the comparison."""
+    with (
+        tempfile.TemporaryDirectory(prefix="inkwell-once-") as folder,
+        database("inkwell_once", say, fresh=True) as url,
+    ):
+        stack = Stack(database_url=url, home=Path(folder), console=places.console())
+        stack.administer("migrate", "--verbosity", "0")
+        demo_client.set_clock(stack)
+        try:
+            stack.start()
+            return whole_example(stack, say)
+        finally:
+            stack.stop()

@@ -1,0 +1,84 @@
+"""Setting the demo's client up, through the same client library that anyone would use."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+import httpx
+
+from inkwell_bridge.client import Client, WorkspaceCalls
+from inkwell_bridge.demo.facts import facts, rulebook_text
+from inkwell_bridge.demo.october import october
+from inkwell_bridge.launch.stack import Stack
+from inkwell_bridge.service import clock
+
+WORLD = "marrowby"
+
+
+def fill_standins(stack: Stack, *, world: str = WORLD) -> None:
+    """Put the shop's October and the books' chart into the stand-ins."""
+    shop, books = facts()["web_shop"], facts()["books"]
+    contents = {"reset": True, "shop": shop, "orders": october()}
+    httpx.put(f"{stack.shop}/{world}/control/contents", json=contents).raise_for_status()
+    company = {name: value for name, value in books.items() if not isinstance(value, list) or name == "permissions"}
+    contents = {
+        "reset": True,
+        "company": company,
+        **{name: books[name] for name in ("accounts", "tax_codes", "contacts")},
+    }
+    httpx.put(f"{stack.erp}/{world}/control/contents", json=contents).raise_for_status()
+
+
+def set_clock(stack: Stack) -> None:
+    """Let the demo's clock go on from the end of its October."""
+    clock.set_file(stack.home / "clock", datetime.fromisoformat(facts()["clock"]))
+
+
+def open_workspace(stack: Stack, password: str, *, workspace: str, email: str) -> str:
+    """Open a workspace with its first owner; answers a token of that owner."""
+    name = facts()["workspace"]["name"]
+    stack.administer(
+        "open_workspace",
+        workspace,
+        "--name",
+        name,
+        "--owner",
+        email,
+        "--owner-name",
+        facts()["people"][0]["name"],
+        given=f"{password}\n",
+    )
+    return Client(stack.address).make_token(email=email, password=password, name="demo")
+
+
+def set_up(stack: Stack, calls: WorkspaceCalls, *, world: str = WORLD) -> None:
+    """Company, connections, bridge and rules, in the order of the work."""
+    shop, books, company, bridge = (facts()[name] for name in ("web_shop", "books", "company", "bridge"))
+    calls.create_company(**company)
+    calls.create_connection(
+        slug=shop["slug"],
+        name=shop["name"],
+        kind="web-shop",
+        company=company["slug"],
+        address=f"{stack.shop}/{world}/api",
+        credentials={"key": shop["key"], "secret": shop["secret"]},
+    )
+    calls.create_connection(
+        slug=books["slug"],
+        name=books["name"],
+        kind="erp",
+        company=company["slug"],
+        address=f"{stack.erp}/{world}",
+        credentials={"user": books["user"], "password": books["password"]},
+    )
+    calls.connection(books["slug"]).load_reference()
+    calls.create_bridge(**bridge, source=shop["slug"], books=books["slug"], company=company["slug"])
+    rules = calls.bridge(bridge["slug"])
+    rules.publish_rulebook(rules.write_rulebook(rulebook_text()).number)
+    rules.switch_lane("orders", on=True)
+
+
+def give_roles(calls: WorkspaceCalls, password: str) -> None:
+    """The demo's other people."""
+    for person in facts()["people"][1:]:
+        calls.give_role(email=person["email"], name=person["name"], role=person["role"], password=password)

@@ -1,0 +1,146 @@
+"""The whole program on one machine, as one thing to start and stop."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+import time
+from collections.abc import Mapping
+from pathlib import Path
+
+import httpx
+
+from inkwell_bridge.launch import ports
+from inkwell_bridge.launch.supervisor import Part, Supervisor
+
+START_TIMEOUT_SECONDS = 60.0
+SERVICE_PORT, SHOP_PORT, ERP_PORT = 8642, 8651, 8652
+
+
+class Stack:
+    """Service, worker and stand-ins over one database.
+
+    ``home`` holds keys, clock and logs; ``stores`` is a folder where the stand-ins keep their state,
+    or nothing where they keep it in memory.
+    """
+
+    def __init__(
+        self,
+        *,
+        database_url: str,
+        home: Path,
+        console: Path,
+        stores: Path | None = None,
+        extra: Mapping[str, str] | None = None,
+        fixed_ports: bool = False,
+        workers: int = 1,
+    ) -> None:
+        self.home = home
+        self._stores, self._workers = stores, workers
+        self.logs = home / "logs"
+        self.logs.mkdir(parents=True, exist_ok=True)
+        self.service_port = ports.free(SERVICE_PORT if fixed_ports else 0)
+        self.shop_port = ports.free(SHOP_PORT if fixed_ports else 0)
+        self.erp_port = ports.free(ERP_PORT if fixed_ports else 0)
+        self.environment = {
+            "DATABASE_URL": database_url,
+            "INKWELL_HOME": str(home),
+            "INKWELL_CONSOLE": str(console),
+            "INKWELL_CLOCK_FILE": str(home / "clock"),
+            "DJANGO_SETTINGS_MODULE": "inkwell_bridge.service.settings",
+            "PYTHONUNBUFFERED": "1",
+            **(extra or {}),
+        }
+        self.supervisor = Supervisor(self._parts())
+
+    @property
+    def address(self) -> str:
+        """Where the service is."""
+        return f"http://127.0.0.1:{self.service_port}"
+
+    @property
+    def shop(self) -> str:
+        """Where the web shop stand-in is."""
+        return f"http://127.0.0.1:{self.shop_port}"
+
+    @property
+    def erp(self) -> str:
+        """Where the ERP stand-in is."""
+        return f"http://127.0.0.1:{self.erp_port}"
+
+    def start(self) -> None:
+        """Start everything and wait until it answers."""
+        self.supervisor.start()
+        self._wait(f"{self.address}/alive")
+        for address in (self.shop, self.erp):
+            self._wait(f"{address}/none/control/misbehaviour")
+
+    def stop(self) -> None:
+        """Stop everything."""
+        self.supervisor.stop()
+
+    def administer(self, *arguments: str, given: str = "") -> str:
+        """Run an administration command of the service; answers what it printed.
+
+        Raises:
+            RuntimeError: with what it said, where it failed.
+        """
+        done = subprocess.run(
+            [sys.executable, "-m", "inkwell_bridge.service", *arguments],
+            input=given,
+            text=True,
+            capture_output=True,
+            env={**os.environ, **self.environment},
+            check=False,
+        )
+        if done.returncode:
+            raise RuntimeError(f"{arguments[0]} failed:\n{(done.stdout + done.stderr)[-2000:]}")
+        return done.stdout
+
+    def worker(self, name: str) -> Part:
+        """A worker of this stack, not started yet."""
+        return self._part(name, "-m", "inkwell_bridge.service", "work")
+
+    def _parts(self) -> list[Part]:
+        gunicorn = (
+            "-m",
+            "gunicorn",
+            "--bind",
+            f"127.0.0.1:{self.service_port}",
+            "--workers",
+            "1",
+            "--threads",
+            "8",
+            "--worker-tmp-dir",
+            "/dev/shm",  # noqa: S108 gunicorn's own heartbeat file, which must not wait for a disk
+            "--no-control-socket",
+            "inkwell_bridge.service.wsgi",
+        )
+        return [
+            self._standin("web-shop", self.shop_port),
+            self._standin("erp", self.erp_port),
+            self._part("service", *gunicorn),
+            *(self.worker(f"worker-{number}") for number in range(1, self._workers + 1)),
+        ]
+
+    def _standin(self, kind: str, port: int) -> Part:
+        store = str(self._stores / f"{kind}.sqlite") if self._stores else ":memory:"
+        return self._part(kind, "-m", "inkwell_bridge.standins", kind, "--port", str(port), "--store", store)
+
+    def _part(self, name: str, *arguments: str) -> Part:
+        return Part(
+            name=name, command=(sys.executable, *arguments), environment=self.environment, log=self.logs / f"{name}.log"
+        )
+
+    def _wait(self, address: str) -> None:
+        deadline = time.monotonic() + START_TIMEOUT_SECONDS
+        while True:
+            try:
+                httpx.get(address, timeout=5, trust_env=False)
+                return
+            except httpx.HTTPError:
+                self.supervisor.look_after()
+                if time.monotonic() > deadline:
+                    raise TimeoutError(f"{address} did not answer; the logs are in {self.logs}") from None
+                time.sleep(0.1)

@@ -1,0 +1,1 @@
+"""What all rooms' interfaces share: problems, pages, access."""

@@ -1,0 +1,303 @@
+"""Bridges: made, their lanes switched, their rulebooks written and published, their timetables set."""
+
+from __future__ import annotations
+
+import re
+from datetime import time
+from typing import Any
+from zoneinfo import ZoneInfo, available_timezones
+
+from django.db import transaction
+from django.db.models import Prefetch, QuerySet
+from django.http import Http404
+from django.shortcuts import get_object_or_404
+from drf_spectacular.utils import extend_schema, extend_schema_field
+from rest_framework import generics, serializers, status
+from rest_framework.request import Request
+from rest_framework.response import Response
+
+from inkwell_bridge.core.timetable import daily, every, next_after
+from inkwell_bridge.service import clock
+from inkwell_bridge.service.api.access import InWorkspace
+from inkwell_bridge.service.bridges import rules
+from inkwell_bridge.service.bridges.models import Bridge, Lane, RulebookVersion, Timetable
+from inkwell_bridge.service.connections.models import Connection
+from inkwell_bridge.service.people.models import Company
+from inkwell_bridge.service.people.roles import Role
+from inkwell_bridge.service.people.trail import record
+
+
+class TimetableSerializer(serializers.ModelSerializer[Timetable]):
+    """When a bridge runs by itself."""
+
+    class Meta:
+        model = Timetable
+        fields = ("rule", "time_zone", "next_at")
+
+
+class TimetableRequestSerializer(serializers.Serializer[Any]):
+    """Either every so many minutes, or daily at a time such as 18:30."""
+
+    every_minutes = serializers.IntegerField(min_value=1, max_value=1440, required=False)
+    daily_at = serializers.RegexField(re.compile(r"^([01]\d|2[0-3]):[0-5]\d$"), required=False)
+    time_zone = serializers.CharField(required=False, max_length=60)
+
+    def validate_time_zone(self, name: str) -> str:
+        """An IANA time zone."""
+        if name not in available_timezones():
+            raise serializers.ValidationError(f"Expected a time zone such as Europe/London, got {name!r}.")
+        return name
+
+    def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
+        """Exactly one of the two."""
+        if ("every_minutes" in attrs) == ("daily_at" in attrs):
+            raise serializers.ValidationError("Expected either every_minutes or daily_at.")
+        return attrs
+
+    def rule(self) -> str:
+        """The recurrence rule."""
+        given = self.validated_data
+        return (
+            every(given["every_minutes"]) if "every_minutes" in given else daily(time.fromisoformat(given["daily_at"]))
+        )
+
+
+class LaneSerializer(serializers.ModelSerializer[Lane]):
+    """One kind of document over a bridge."""
+
+    class Meta:
+        model = Lane
+        fields = ("kind", "on", "read_up_to")
+        read_only_fields = ("kind", "read_up_to")
+
+
+class BridgeSerializer(serializers.ModelSerializer[Bridge]):
+    """A bridge."""
+
+    source = serializers.SlugRelatedField(slug_field="slug", queryset=Connection.objects.none())
+    books = serializers.SlugRelatedField(slug_field="slug", queryset=Connection.objects.none())
+    company = serializers.SlugRelatedField(slug_field="slug", queryset=Company.objects.none())
+    lanes = LaneSerializer(many=True, read_only=True)
+    timetable = serializers.SerializerMethodField()
+    rulebook_in_force = serializers.SerializerMethodField()
+
+    class Meta:
+        model = Bridge
+        fields = ("slug", "name", "source", "books", "company", "lanes", "timetable", "rulebook_in_force")
+
+    def get_fields(self) -> dict[str, Any]:
+        """Only the workspace's own ends and companies can be named."""
+        fields = super().get_fields()
+        view = self.context.get("view")
+        if isinstance(view, InWorkspace) and hasattr(view, "workspace"):
+            ends = Connection.objects.filter(workspace=view.workspace)
+            fields["source"].queryset = ends.filter(side="sales")  # type: ignore[attr-defined]
+            fields["books"].queryset = ends.filter(side="books")  # type: ignore[attr-defined]
+            fields["company"].queryset = Company.objects.filter(workspace=view.workspace)  # type: ignore[attr-defined]
+        return fields
+
+    @extend_schema_field(TimetableSerializer)
+    def get_timetable(self, bridge: Bridge) -> TimetableSerializer | None:
+        """When it runs by itself, if it does."""
+        found = getattr(bridge, "timetable", None)
+        return TimetableSerializer(found).data if found else None  # type: ignore[return-value]
+
+    def get_rulebook_in_force(self, bridge: Bridge) -> int | None:
+        """Number of the published rulebook that is in force."""
+        return max((version.number for version in bridge.rulebooks.all() if version.published_at), default=None)
+
+
+_WITH_PARTS = Bridge.objects.select_related("workspace", "source", "books", "company", "timetable").prefetch_related(
+    "lanes", Prefetch("rulebooks", RulebookVersion.objects.only("number", "published_at", "bridge_id"))
+)
+
+
+class BridgesView(InWorkspace, generics.ListCreateAPIView[Bridge]):
+    """The bridges of a workspace."""
+
+    serializer_class = BridgeSerializer
+    needs = {"POST": Role.EDIT}
+    sort = ("slug",)
+
+    def get_queryset(self) -> QuerySet[Bridge]:
+        """Of this workspace."""
+        return self.own(_WITH_PARTS)
+
+    @transaction.atomic
+    def perform_create(self, serializer: Any) -> None:
+        """Keep it, with its lanes off."""
+        slug = serializer.validated_data["slug"]
+        if self.own(Bridge.objects.filter(slug=slug)).exists():
+            raise serializers.ValidationError({"slug": [f"A bridge '{slug}' is here already."]})
+        bridge = serializer.save(workspace=self.workspace)
+        Lane.objects.create(workspace=self.workspace, bridge=bridge, kind="orders")
+        record(self.workspace, self.person, "bridge.created", slug)
+
+
+class OneBridge(InWorkspace):
+    """A view about one bridge."""
+
+    def bridge(self) -> Bridge:
+        """The bridge named in the address."""
+        return get_object_or_404(self.own(_WITH_PARTS), slug=self.kwargs["bridge"])
+
+
+class BridgeView(OneBridge):
+    """One bridge."""
+
+    @extend_schema(operation_id="bridges_read", responses=BridgeSerializer)
+    def get(self, request: Request, workspace: str, bridge: str) -> Response:
+        """It, with its lanes and timetable."""
+        return Response(BridgeSerializer(self.bridge()).data)
+
+
+class LaneView(OneBridge):
+    """A lane's switch."""
+
+    needs = {"PATCH": Role.EDIT}
+
+    @extend_schema(operation_id="lanes_switch", request=LaneSerializer, responses=LaneSerializer)
+    @transaction.atomic
+    def patch(self, request: Request, workspace: str, bridge: str, kind: str) -> Response:
+        """Switch a kind of document on or off."""
+        lane = get_object_or_404(self.own(Lane.objects.all()), bridge=self.bridge(), kind=kind)
+        given = LaneSerializer(lane, data=request.data, partial=True)
+        given.is_valid(raise_exception=True)
+        given.save()
+        record(self.workspace, self.person, "lane.on" if lane.on else "lane.off", f"{bridge} {kind}")
+        return Response(given.data)
+
+
+class FindingSerializer(serializers.Serializer[Any]):
+    """One thing a check has to say."""
+
+    id = serializers.CharField()
+    level = serializers.ChoiceField(choices=["note", "warning", "error"])
+    text = serializers.CharField()
+    hint = serializers.CharField()
+    at = serializers.CharField()
+    line = serializers.IntegerField(allow_null=True)
+    cause = serializers.CharField(allow_null=True)
+
+
+class RulebookSerializer(serializers.ModelSerializer[RulebookVersion]):
+    """A version of a bridge's rules; ``file`` is the name that errors call it by."""
+
+    text = serializers.CharField(max_length=200_000, trim_whitespace=False)
+    file = serializers.CharField(write_only=True, required=False, default="rulebook.yaml", max_length=200)
+    author = serializers.CharField(source="author.email", default="", read_only=True)
+    findings = serializers.SerializerMethodField()
+
+    class Meta:
+        model = RulebookVersion
+        fields = ("number", "text", "file", "author", "created_at", "published_at", "findings")
+        read_only_fields = ("number", "published_at")
+
+    @extend_schema_field(FindingSerializer(many=True))
+    def get_findings(self, version: RulebookVersion) -> list[dict[str, Any]]:
+        """What the books do not have of what it names."""
+        file = self.context.get("file", "rulebook.yaml")
+        return [finding.as_json() for finding in rules.findings_of(version, file=file)]
+
+
+class RulebookHeadSerializer(serializers.ModelSerializer[RulebookVersion]):
+    """A version as it is listed, without its text."""
+
+    author = serializers.CharField(source="author.email", default="", read_only=True)
+
+    class Meta:
+        model = RulebookVersion
+        fields = ("number", "author", "created_at", "published_at")
+
+
+class RulebooksView(OneBridge, generics.ListAPIView[RulebookVersion]):
+    """The versions of a bridge's rules."""
+
+    serializer_class = RulebookHeadSerializer
+    needs = {"POST": Role.EDIT}
+    sort = ("-number",)
+
+    def get_queryset(self) -> QuerySet[RulebookVersion]:
+        """Of this bridge."""
+        rows = self.own(RulebookVersion.objects.select_related("author"))
+        return rows.filter(bridge=self.bridge()) if self.kwargs else rows
+
+    @extend_schema(operation_id="rulebooks_write", request=RulebookSerializer, responses={201: RulebookSerializer})
+    def post(self, request: Request, workspace: str, bridge: str) -> Response:
+        """Write a draft. A text that is no rulebook is refused with every error and its line."""
+        given = RulebookSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        file = given.validated_data["file"]
+        version = rules.write_draft(self.bridge(), self.person, given.validated_data["text"], file=file)
+        return Response(RulebookSerializer(version, context={"file": file}).data, status=status.HTTP_201_CREATED)
+
+
+class OneRulebook(OneBridge):
+    """A view about one version."""
+
+    def version(self) -> RulebookVersion:
+        """The version named in the address."""
+        rows = self.own(RulebookVersion.objects.select_related("author", "workspace", "bridge__books"))
+        return get_object_or_404(rows, bridge=self.bridge(), number=self.kwargs["number"])
+
+
+class RulebookView(OneRulebook):
+    """One version."""
+
+    @extend_schema(operation_id="rulebooks_read", responses=RulebookSerializer)
+    def get(self, request: Request, workspace: str, bridge: str, number: int) -> Response:
+        """Its text, and what the books do not have of what it names."""
+        return Response(RulebookSerializer(self.version()).data)
+
+
+class PublishView(OneRulebook):
+    """Publishing a version."""
+
+    needs = {"POST": Role.EDIT}
+
+    @extend_schema(operation_id="rulebooks_publish", request=None, responses=RulebookSerializer)
+    def post(self, request: Request, workspace: str, bridge: str, number: int) -> Response:
+        """Put it in force; refused where it names what the books do not have."""
+        file = str(request.query_params.get("file", "rulebook.yaml"))[:200]
+        return Response(RulebookSerializer(rules.publish(self.version(), self.person, file=file)).data)
+
+
+class TimetableView(OneBridge):
+    """When a bridge runs by itself."""
+
+    needs = {"PUT": Role.OPERATE, "DELETE": Role.OPERATE}
+
+    @extend_schema(operation_id="timetable_read", responses=TimetableSerializer)
+    def get(self, request: Request, workspace: str, bridge: str) -> Response:
+        """The timetable, if there is one."""
+        found = getattr(self.bridge(), "timetable", None)
+        if found is None:
+            raise Http404
+        return Response(TimetableSerializer(found).data)
+
+    @extend_schema(operation_id="timetable_set", request=TimetableRequestSerializer, responses=TimetableSerializer)
+    @transaction.atomic
+    def put(self, request: Request, workspace: str, bridge: str) -> Response:
+        """Let it run every so many minutes, or daily at a time of the company's wall clock."""
+        given = TimetableRequestSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        found = self.bridge()
+        zone = given.validated_data.get("time_zone", found.company.time_zone)
+        now, rule = clock.now(), given.rule()
+        # A rule of days starts with its day, so that a time later today is not passed over.
+        start = now if "MINUTELY" in rule else now.astimezone(ZoneInfo(zone)).replace(hour=0, minute=0, second=0)
+        coming = next_after(rule, now, zone=zone, start=start.replace(microsecond=0))
+        timetable, _ = Timetable.objects.update_or_create(
+            workspace=self.workspace, bridge=found, defaults={"rule": rule, "time_zone": zone, "next_at": coming}
+        )
+        record(self.workspace, self.person, "timetable.set", found.slug, rule=rule, time_zone=zone)
+        return Response(TimetableSerializer(timetable).data)
+
+    @extend_schema(operation_id="timetable_remove", responses={204: None})
+    @transaction.atomic
+    def delete(self, request: Request, workspace: str, bridge: str) -> Response:
+        """Let it run by hand alone."""
+        found = self.bridge()
+        Timetable.objects.filter(workspace=self.workspace, bridge=found).delete()
+        record(self.workspace, self.person, "timetable.removed", found.slug)
+        return Response(status=status.HTTP_204_NO_CONTENT)

@@ -1,0 +1,61 @@
+"""Bridges, their lanes, rulebooks and timetables."""
+
+from __future__ import annotations
+
+from django.db import models
+
+from inkwell_bridge.service.connections.models import Connection
+from inkwell_bridge.service.people.models import Company, Person
+from inkwell_bridge.service.tenancy import WorkspaceOwned, slug_field
+
+
+class Bridge(WorkspaceOwned):
+    """What carries from one sales-side connection to one books-side connection."""
+
+    slug = slug_field()
+    name = models.CharField(max_length=200)
+    source = models.ForeignKey(Connection, on_delete=models.PROTECT, related_name="bridges_out")
+    books = models.ForeignKey(Connection, on_delete=models.PROTECT, related_name="bridges_in")
+    company = models.ForeignKey(Company, on_delete=models.PROTECT, related_name="bridges")
+    created_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["workspace", "slug"], name="bridge_slug")]
+
+
+class Lane(WorkspaceOwned):
+    """One kind of document over a bridge. A new lane is off.
+
+    ``read_up_to`` is the newest change seen so far, by the source's own clock.
+    """
+
+    bridge = models.ForeignKey(Bridge, on_delete=models.CASCADE, related_name="lanes")
+    kind = models.CharField(max_length=30, choices=[("orders", "Orders")])
+    on = models.BooleanField(default=False)
+    read_up_to = models.DateTimeField(null=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["bridge", "kind"], name="lane_kind")]
+
+
+class RulebookVersion(WorkspaceOwned):
+    """One version of a bridge's rules. A published version never changes; the database sees to it."""
+
+    bridge = models.ForeignKey(Bridge, on_delete=models.CASCADE, related_name="rulebooks")
+    number = models.PositiveIntegerField()
+    text = models.TextField()
+    author = models.ForeignKey(Person, on_delete=models.PROTECT, null=True, related_name="+")
+    created_at = models.DateTimeField(auto_now_add=True)
+    published_at = models.DateTimeField(null=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["bridge", "number"], name="rulebook_number")]
+
+
+class Timetable(WorkspaceOwned):
+    """When a bridge runs by itself: a recurrence rule (RFC 5545) in a time zone."""
+
+    bridge = models.OneToOneField(Bridge, on_delete=models.CASCADE, related_name="timetable")
+    rule = models.CharField(max_length=200)
+    time_zone = models.CharField(max_length=60)
+    next_at = models.DateTimeField(db_index=True)

@@ -1,0 +1,87 @@
+"""The rulebooks of bridges: writing a draft, publishing it, finding the one in force."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+from django.db import transaction
+from django.db.models import Max
+from django.utils import timezone
+
+from inkwell_bridge.core import rulebook as rules
+from inkwell_bridge.core.errors import RulebookInvalid
+from inkwell_bridge.core.findings import Finding, Level
+from inkwell_bridge.core.rulebook import Rulebook
+from inkwell_bridge.service.api.refusal import Refusal
+from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
+from inkwell_bridge.service.connections.actions import newest_reference, reference_of
+from inkwell_bridge.service.people.models import Person
+from inkwell_bridge.service.people.trail import record
+
+
+class NotADraft(Refusal):
+    """A published rulebook never changes."""
+
+    code = "not-a-draft"
+    hint = "Write a new draft, then publish that."
+
+
+@transaction.atomic
+def write_draft(bridge: Bridge, person: Person | None, text: str, *, file: str) -> RulebookVersion:
+    """Keep a new draft.
+
+    Raises:
+        RulebookInvalid: the text is no rulebook; every error with its line.
+    """
+    rules.read(text, file=file)
+    Bridge.objects.select_for_update().get(pk=bridge.pk)
+    number = (bridge.rulebooks.aggregate(last=Max("number"))["last"] or 0) + 1
+    version = RulebookVersion.objects.create(
+        workspace=bridge.workspace, bridge=bridge, number=number, text=text, author=person
+    )
+    record(bridge.workspace, person, "rulebook.drafted", f"{bridge.slug} version {number}")
+    return version
+
+
+def findings_of(version: RulebookVersion, *, file: str = "rulebook.yaml") -> tuple[Finding, ...]:
+    """What the books do not have of what a version names; a warning where nothing was loaded yet."""
+    read, places = rules.read(version.text, file=file)
+    load = newest_reference(version.bridge.books)
+    if load is None:
+        text = "Nothing was loaded from the books yet, so accounts and tax codes could not be checked."
+        return (Finding(id="REF-W006", level=Level.WARNING, text=text, hint="Check the connection to the books."),)
+    return rules.check(read, reference_of(load), places=places, file=file)
+
+
+@transaction.atomic
+def publish(version: RulebookVersion, person: Person | None, *, file: str = "rulebook.yaml") -> RulebookVersion:
+    """Put a draft in force.
+
+    Raises:
+        RulebookInvalid: it names what the books do not have.
+        NotADraft: it is published already.
+    """
+    if version.published_at:
+        raise NotADraft(f"Version {version.number} is published already; write a new draft to change it.")
+    findings = findings_of(version, file=file)
+    if any(finding.level is Level.ERROR for finding in findings):
+        raise RulebookInvalid(findings)
+    version.published_at = timezone.now()
+    version.save(update_fields=["published_at"])
+    record(version.workspace, person, "rulebook.published", f"{version.bridge.slug} version {version.number}")
+    return version
+
+
+def in_force(bridge: Bridge) -> RulebookVersion | None:
+    """The newest published version."""
+    return bridge.rulebooks.filter(published_at__isnull=False).order_by("-number").first()
+
+
+def parsed(version: RulebookVersion) -> Rulebook:
+    """A version, read; the same text is read once."""
+    return _read(version.text)
+
+
+@lru_cache(maxsize=64)
+def _read(text: str) -> Rulebook:
+    return rules.read(text)[0]

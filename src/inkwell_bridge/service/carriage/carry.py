@@ -1,0 +1,220 @@
+"""Carrying one crossing: plan, contact, documents, proof; and what becomes of it when that fails."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.db import transaction
+from django.utils import timezone
+
+from inkwell_bridge.core.books import Contact, Held, Standing
+from inkwell_bridge.core.errors import InkwellError
+from inkwell_bridge.core.findings import Cause, Finding
+from inkwell_bridge.core.planner import Outcome, Plan
+from inkwell_bridge.core.proof import prove
+from inkwell_bridge.ends.contract import BooksEnd
+from inkwell_bridge.ends.errors import EndError, Refused, Temporary
+from inkwell_bridge.service.carriage.contacts import contact_in_books
+from inkwell_bridge.service.carriage.holding import Hold, hold
+from inkwell_bridge.service.carriage.later import TryLater, after_pause
+from inkwell_bridge.service.carriage.locks import held_if_free
+from inkwell_bridge.service.carriage.models import Crossing, Document
+from inkwell_bridge.service.carriage.planning import Planned, plan_crossing
+from inkwell_bridge.service.carriage.posting import Brought, bring, withdraw
+from inkwell_bridge.service.carriage.runs import conclude
+from inkwell_bridge.service.carriage.states import CrossingState, DocumentState, EntryOutcome
+from inkwell_bridge.service.connections import actions as connections
+from inkwell_bridge.service.connections.ends import books_end
+from inkwell_bridge.service.connections.vault import Unreadable
+
+
+def carry(workspace_id: int, crossing_id: int) -> None:
+    """Bring a crossing as far as it will go.
+
+    Raises:
+        TryLater: the trouble is of the kind that passes.
+    """
+    with held_if_free(f"crossing:{workspace_id}:{crossing_id}") as free:
+        if not free:
+            # A worker that was thought dead still holds it; its lock ends with it.
+            raise TryLater("Another worker is carrying this document.", after_pause(0))
+        crossing = _load(workspace_id, crossing_id)
+        if crossing.state != CrossingState.WAITING:
+            return
+        try:
+            _carry(crossing)
+        except Hold as held:
+            _finish(crossing, CrossingState.HELD, findings=[held.finding])
+        except TryLater as later:
+            _wait(crossing, str(later), later.at)
+            raise
+        except (EndError, Unreadable) as error:
+            _troubled(crossing, error)
+
+
+def _load(workspace_id: int, crossing_id: int) -> Crossing:
+    return Crossing.objects.select_related(
+        "workspace",
+        "snapshot",
+        "rulebook",
+        "reference",
+        "bridge__company",
+        "bridge__source__workspace",
+        "bridge__books__workspace",
+    ).get(workspace=workspace_id, pk=crossing_id)
+
+
+def _carry(crossing: Crossing) -> None:
+    documents = list(crossing.documents.order_by("role", "part"))
+    planned = plan_crossing(crossing, documents)
+    books = books_end(crossing.bridge.books)
+    if any(document.posting_at for document in documents):
+        _still_the_same(planned.plan, documents)
+    elif [document.planned for document in documents] != [made.as_json() for made in planned.plan.documents]:
+        documents = _renew(documents, books)
+    _keep_plan(crossing, planned)
+    if planned.plan.outcome is Outcome.LEFT_OUT:
+        _finish(crossing, CrossingState.LEFT_OUT, left_out_by=planned.plan.left_out_by or "")
+        return
+    if planned.plan.outcome is Outcome.HOLD or planned.plan.contact is None:
+        _finish(crossing, CrossingState.HELD, findings=list(planned.plan.findings))
+        return
+    documents = documents or _open_documents(crossing, planned.plan)
+    findings = [finding for document in documents for finding in _bring(document, crossing, planned, books)]
+    differs = any(finding.cause is Cause.NOT_PROVED for finding in findings)
+    _finish(
+        crossing,
+        CrossingState.DIFFERS if differs else CrossingState.CARRIED,
+        findings=[*planned.plan.findings, *findings],
+    )
+
+
+def _still_the_same(plan: Plan, documents: list[Document]) -> None:
+    """Hold a crossing whose source now asks for other documents than those that were posted."""
+    if [document.planned for document in documents] == [made.as_json() for made in plan.documents]:
+        return
+    numbers = ", ".join(document.books_number or document.books_id for document in documents)
+    raise hold(
+        "SRC-E011",
+        Cause.SOURCE_CHANGED,
+        f"The order was changed after it became {numbers}; what it would become now is something else.",
+        "Compare both pages. Correct the document in the books, or put the order back as it was.",
+    )
+
+
+def _renew(documents: list[Document], books: BooksEnd) -> list[Document]:
+    """Documents that were not posted are made anew when the plan changes; their drafts are voided first."""
+    for document in documents:
+        if document.books_id or document.intended_at:
+            withdraw(document, books)
+        document.delete()
+    return []
+
+
+@transaction.atomic
+def _open_documents(crossing: Crossing, plan: Plan) -> list[Document]:
+    return [
+        Document.objects.create(
+            workspace_id=crossing.workspace_id,
+            crossing=crossing,
+            connection=crossing.bridge.books,
+            role="invoice",
+            part=part,
+            mark=invoice.mark,
+            planned=invoice.as_json(),
+            currency=invoice.currency,
+        )
+        for part, invoice in enumerate(plan.documents, start=1)
+    ]
+
+
+def _bring(document: Document, crossing: Crossing, planned: Planned, books: BooksEnd) -> list[Finding]:
+    contact = planned.plan.contact or Contact()
+    document.contact_id = contact_in_books(contact, crossing.bridge.books, books, planned.rulebook.customers)
+    document.save(update_fields=["contact_id"])
+    brought = bring(document, books=books, rulebook=planned.rulebook)
+    return _prove(document, brought, planned, books)
+
+
+def _prove(document: Document, brought: Brought, planned: Planned, books: BooksEnd) -> list[Finding]:
+    """Read the document back, compare it, and keep what the books hold."""
+    posted = planned.rulebook.orders.arrive == "posted"
+    found = books.find_invoices(document.mark)
+    findings = prove(
+        brought.settlement.invoice,
+        found,
+        contact_id=document.contact_id,
+        standing=Standing.POSTED if posted else Standing.DRAFT,
+    )
+    held = next((other for other in found if other.id == brought.held.id), brought.held)
+    _keep_held(document, held, brought)
+    if findings:
+        document.state = DocumentState.DIFFERS
+    else:
+        document.state = DocumentState.PROVED if posted else DocumentState.DRAFTED
+        document.proved_at = timezone.now()
+    document.save()
+    return list(findings)
+
+
+def _keep_held(document: Document, held: Held, brought: Brought) -> None:
+    document.settled = brought.settlement.invoice.as_json()
+    document.difference = brought.settlement.difference
+    document.held = held.as_json()
+    document.books_id, document.books_number, document.link = held.id, held.number, held.link
+    document.net, document.tax, document.gross = held.net, held.tax, held.gross
+
+
+def _keep_plan(crossing: Crossing, planned: Planned) -> None:
+    """Keep the plan and its versions; the contact is left out, for it is personal."""
+    crossing.rulebook, crossing.reference = planned.version, planned.reference
+    crossing.planned = planned.plan.model_copy(update={"contact": None}).as_json()
+    crossing.save(update_fields=["rulebook", "reference", "planned"])
+
+
+def _finish(
+    crossing: Crossing, state: CrossingState, *, findings: list[Finding] | None = None, left_out_by: str = ""
+) -> None:
+    findings = findings or []
+    cause = next((finding.cause for finding in findings if finding.cause), None)
+    crossing.state, crossing.left_out_by = state, left_out_by
+    crossing.cause = cause.value if cause and state in (CrossingState.HELD, CrossingState.DIFFERS) else ""
+    crossing.findings = [finding.as_json() for finding in findings]
+    crossing.trouble, crossing.next_try_at, crossing.tries = "", None, 0
+    with transaction.atomic():
+        crossing.save()
+        if state == CrossingState.HELD:
+            crossing.documents.filter(posting_at__isnull=True).update(state=DocumentState.HELD)
+        conclude(crossing, EntryOutcome(state.value))
+
+
+def _wait(crossing: Crossing, why: str, at: Any) -> None:
+    crossing.trouble, crossing.next_try_at, crossing.tries = why, at, crossing.tries + 1
+    crossing.save(update_fields=["trouble", "next_try_at", "tries"])
+
+
+def _troubled(crossing: Crossing, error: InkwellError) -> None:
+    """Trouble at an end: of one document it is a hold, of the whole connection a pause."""
+    if isinstance(error, Refused) and error.why in {"document", "not found"}:
+        text = f"The books refused order {crossing.number}: {error}"
+        finding = hold("BOOKS-E001", Cause.BOOKS_REFUSED, text, "Mend what the books name, then release the order.")
+        _finish(crossing, CrossingState.HELD, findings=[finding.finding])
+        return
+    connections.note(crossing.bridge.books, error)
+    asked = error.retry_after_seconds if isinstance(error, Temporary) else None
+    at = after_pause(crossing.tries, asked)
+    _wait(crossing, str(error), at)
+    conclude(crossing, EntryOutcome.WAITING)
+    raise TryLater(str(error), at) from error
+
+
+def hold_unforeseen(workspace_id: int, crossing_id: int) -> None:
+    """Hold a crossing on which the program itself failed."""
+    crossing = _load(workspace_id, crossing_id)
+    finding = hold(
+        "INT-E001",
+        Cause.UNFORESEEN,
+        f"Inkwell Bridge itself failed on order {crossing.number}.",
+        "The log names the failure under this order's number. Release the order to try once more.",
+    )
+    _finish(crossing, CrossingState.HELD, findings=[finding.finding])

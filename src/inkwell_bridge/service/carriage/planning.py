@@ -1,0 +1,80 @@
+"""Planning a crossing, under the rules it stands under."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from inkwell_bridge.core import rulebook as rules
+from inkwell_bridge.core.findings import Cause, Finding, Level
+from inkwell_bridge.core.planner import Outcome, Plan, Setting, plan_order
+from inkwell_bridge.core.rulebook import Rulebook
+from inkwell_bridge.service.bridges.models import RulebookVersion
+from inkwell_bridge.service.bridges.rules import in_force, parsed
+from inkwell_bridge.service.carriage.models import Crossing, Document
+from inkwell_bridge.service.carriage.snapshots import order_of
+from inkwell_bridge.service.connections.actions import load_reference, newest_reference, reference_of
+from inkwell_bridge.service.connections.ends import books_end
+from inkwell_bridge.service.connections.models import ReferenceLoad
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Planned:
+    """A plan, with the versions it was made under."""
+
+    plan: Plan
+    rulebook: Rulebook
+    version: RulebookVersion
+    reference: ReferenceLoad
+
+
+def plan_crossing(crossing: Crossing, documents: list[Document]) -> Planned:
+    """Plan the source document of a crossing.
+
+    What was posted already is planned under the versions it was posted under, so that a changed rule
+    never changes it; all else under the rules in force now.
+    """
+    version, reference = _versions(crossing, documents)
+    book = parsed(version)
+    plan = (
+        _unreadable(crossing)
+        or _against_books(book, reference)
+        or plan_order(
+            order_of(crossing.snapshot),
+            Setting(
+                source=crossing.bridge.source.slug,
+                rulebook=book,
+                reference=reference_of(reference),
+                capabilities=books_end(crossing.bridge.books).capabilities,
+                time_zone=crossing.bridge.company.time_zone,
+            ),
+        )
+    )
+    return Planned(plan=plan, rulebook=book, version=version, reference=reference)
+
+
+def _versions(crossing: Crossing, documents: list[Document]) -> tuple[RulebookVersion, ReferenceLoad]:
+    if any(document.posting_at for document in documents) and crossing.rulebook and crossing.reference:
+        return crossing.rulebook, crossing.reference
+    version = in_force(crossing.bridge)
+    if version is None:
+        raise RuntimeError(f"bridge {crossing.bridge_id} runs without a published rulebook")
+    books = crossing.bridge.books
+    return version, newest_reference(books) or load_reference(books)
+
+
+def _unreadable(crossing: Crossing) -> Plan | None:
+    if not crossing.snapshot.problem:
+        return None
+    finding = Finding(
+        id="SRC-E010",
+        level=Level.ERROR,
+        cause=Cause.SOURCE_INVALID,
+        text=f"Order {crossing.number} could not be understood: {crossing.snapshot.problem}"[:2000],
+        hint="Correct the order at the source, then run again.",
+    )
+    return Plan(outcome=Outcome.HOLD, findings=(finding,))
+
+
+def _against_books(book: Rulebook, reference: ReferenceLoad) -> Plan | None:
+    findings = rules.check(book, reference_of(reference))
+    return Plan(outcome=Outcome.HOLD, findings=findings) if findings else None

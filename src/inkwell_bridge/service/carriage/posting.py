@@ -1,0 +1,141 @@
+"""Bringing one document into books that have no idempotency keys, so that it stands there once.
+
+Before anything is made, the books are searched by the document's mark. The intent to make a draft is
+written before the call goes out. While the outcome of such a call is unknown, nothing is made: the
+books are searched only after the slowest answer could have arrived. A draft is made first, the books
+are searched again, surplus drafts are voided, and one is posted.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from typing import Any
+
+from django.utils import timezone
+
+from inkwell_bridge.core.books import Held, Invoice, Standing
+from inkwell_bridge.core.planner import Settlement, settle
+from inkwell_bridge.core.rulebook import Rulebook
+from inkwell_bridge.ends.contract import BooksEnd
+from inkwell_bridge.ends.errors import OutcomeUnknown, Refused, Temporary
+from inkwell_bridge.service.carriage.exchanges import exchange
+from inkwell_bridge.service.carriage.holding import Hold
+from inkwell_bridge.service.carriage.later import TryLater
+from inkwell_bridge.service.carriage.models import Document
+from inkwell_bridge.service.carriage.states import DocumentState
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Brought:
+    """A document as it stands in the books, and how its penny was settled."""
+
+    held: Held
+    settlement: Settlement
+
+
+def bring(document: Document, *, books: BooksEnd, rulebook: Rulebook) -> Brought:
+    """Make the document, settle it, and post it where the rules want that.
+
+    Raises:
+        Hold: the books' total differs by more than the rules settle.
+        TryLater: the outcome of a call is not known yet.
+        Refused, Temporary: as the books answered.
+    """
+    planned = Invoice.read(document.planned)
+    held = _standing_in_books(document, planned, books)
+    settlement = settle(planned, held, rulebook)
+    if held.standing is Standing.POSTED:
+        return Brought(held=held, settlement=settlement)
+    _keep_draft(document, held, settlement)
+    if settlement.finding:
+        raise Hold(settlement.finding)
+    if len(settlement.invoice.lines) != len(held.invoice.lines):
+        held = _changing(
+            document,
+            "replace_lines",
+            books,
+            lambda: books.replace_lines(held.id, settlement.invoice),
+            sent=settlement.invoice.as_json(),
+        )
+    if rulebook.orders.arrive == "posted":
+        document.posting_at = document.posting_at or timezone.now()
+        document.save(update_fields=["posting_at"])
+        held = _changing(document, "post", books, lambda: books.post(held.id), sent={"id": held.id})
+    return Brought(held=held, settlement=settlement)
+
+
+def withdraw(document: Document, books: BooksEnd) -> None:
+    """Void the drafts of a document that is to be made anew."""
+    for draft in _live(document, books):
+        if draft.standing is Standing.DRAFT:
+            _changing(document, "void", books, lambda draft=draft: books.void(draft.id), sent={"id": draft.id})
+    document.books_id, document.intended_at = "", None
+
+
+def _standing_in_books(document: Document, planned: Invoice, books: BooksEnd) -> Held:
+    live = _live(document, books)
+    if not live:
+        _make(document, planned, books)
+        live = _live(document, books)
+    kept, *surplus = sorted(live, key=lambda held: held.standing is not Standing.POSTED)
+    for extra in surplus:
+        if extra.standing is Standing.DRAFT:
+            _changing(document, "void", books, lambda extra=extra: books.void(extra.id), sent={"id": extra.id})
+    return kept
+
+
+def _live(document: Document, books: BooksEnd) -> Sequence[Held]:
+    """What the books hold under the document's mark; asked only once no call of ours can still take effect."""
+    if document.intended_at:
+        sure_at = _sure_at(document.intended_at, books)
+        if timezone.now() < sure_at:
+            raise TryLater("Whether the books made the draft is not known yet.", sure_at)
+    return [held for held in books.find_invoices(document.mark) if held.standing is not Standing.VOID]
+
+
+def _make(document: Document, planned: Invoice, books: BooksEnd) -> None:
+    document.intended_at = timezone.now()
+    document.save(update_fields=["intended_at"])
+    try:
+        exchange(
+            document,
+            "create_draft",
+            lambda: books.create_draft(planned, contact_id=document.contact_id),
+            sent=planned.as_json(),
+        )
+    except OutcomeUnknown as error:
+        raise TryLater(str(error), _sure_at(timezone.now(), books)) from error
+    except (Refused, Temporary):
+        _forget_intent(document)
+        raise
+    _forget_intent(document)
+
+
+def _forget_intent(document: Document) -> None:
+    document.intended_at = None
+    document.save(update_fields=["intended_at"])
+
+
+def _changing(
+    document: Document, call: str, books: BooksEnd, work: Callable[[], Held], *, sent: dict[str, Any]
+) -> Held:
+    """A call that gives the same result when it is made again; after an unknown outcome all starts over."""
+    try:
+        return exchange(document, call, work, sent=sent)
+    except OutcomeUnknown as error:
+        raise TryLater(str(error), _sure_at(timezone.now(), books)) from error
+
+
+def _sure_at(moment: datetime, books: BooksEnd) -> datetime:
+    return moment + timedelta(seconds=books.capabilities.slowest_answer_seconds)
+
+
+def _keep_draft(document: Document, held: Held, settlement: Settlement) -> None:
+    document.books_id, document.link, document.intended_at = held.id, held.link, None
+    document.state = DocumentState.DRAFTED
+    document.difference = settlement.difference
+    document.settled = settlement.invoice.as_json()
+    document.held = held.as_json()
+    document.save()

@@ -1,0 +1,33 @@
+"""Letting held crossings go again."""
+
+from __future__ import annotations
+
+from django.db import transaction
+from django.db.models import QuerySet
+
+from inkwell_bridge.service.carriage.models import Crossing
+from inkwell_bridge.service.carriage.runs import defer_carrying
+from inkwell_bridge.service.carriage.states import CrossingState
+from inkwell_bridge.service.people.models import Person, Workspace
+from inkwell_bridge.service.people.trail import record
+
+STOPPED = (CrossingState.HELD, CrossingState.DIFFERS, CrossingState.LEFT_OUT)
+
+
+@transaction.atomic
+def release(crossings: QuerySet[Crossing], workspace: Workspace, person: Person) -> int:
+    """Try those of ``crossings`` again that are stopped; answers how many."""
+    stopped = list(crossings.filter(workspace=workspace, state__in=STOPPED).select_for_update(of=("self",)))
+    Crossing.objects.filter(pk__in=[crossing.pk for crossing in stopped]).update(
+        state=CrossingState.WAITING, tries=0, next_try_at=None
+    )
+    defer_carrying(stopped)
+    if stopped:
+        record(
+            workspace,
+            person,
+            "crossings.released",
+            f"{len(stopped)} documents",
+            numbers=[crossing.number for crossing in stopped[:100]],
+        )
+    return len(stopped)

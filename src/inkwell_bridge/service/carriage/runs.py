@@ -1,0 +1,124 @@
+"""Runs: starting one, ending it, and what it counts."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from typing import Any
+
+from django.db import IntegrityError, transaction
+from django.db.models import Count, Exists, OuterRef
+
+from inkwell_bridge.service import clock, queue
+from inkwell_bridge.service.api.refusal import Refusal
+from inkwell_bridge.service.bridges.models import Bridge
+from inkwell_bridge.service.bridges.rules import in_force
+from inkwell_bridge.service.carriage.models import Crossing, Run, RunEntry
+from inkwell_bridge.service.carriage.states import ACTIVE_RUN, EntryOutcome, RunState
+from inkwell_bridge.service.people.models import Person
+from inkwell_bridge.service.people.trail import record
+
+
+class NotReady(Refusal):
+    """A bridge cannot run yet; the text says what is missing."""
+
+    code = "not-ready"
+    hint = "The bridge's page shows what is still missing."
+
+
+class AlreadyRunning(Refusal):
+    """The bridge runs already."""
+
+    code = "already-running"
+    hint = "Follow the run that is under way."
+
+    def __init__(self, run: Run) -> None:
+        self.run = run
+        super().__init__(f"{run.bridge.name} is running already, as run {run.pk}.")
+
+    def members(self) -> dict[str, Any]:
+        """The run that is under way."""
+        return {"run": self.run.pk}
+
+
+def start(bridge: Bridge, person: Person | None) -> Run:
+    """Start a run, by a person or (without one) by the timetable.
+
+    Raises:
+        NotReady: the lane is off, or no rulebook is published.
+        AlreadyRunning: with the run that is under way.
+    """
+    if not bridge.lanes.filter(kind="orders", on=True).exists():
+        raise NotReady(f"The orders lane of {bridge.name} is off. Switch it on first.")
+    if in_force(bridge) is None:
+        raise NotReady(f"{bridge.name} has no published rulebook. Publish one first.")
+    try:
+        return _create(bridge, person)
+    except IntegrityError:
+        run = Run.objects.filter(workspace=bridge.workspace_id, bridge=bridge, state__in=ACTIVE_RUN).first()
+        if run is None:
+            # It ended between our try and our look, so the way is free now.
+            return _create(bridge, person)
+        raise AlreadyRunning(run) from None
+
+
+@transaction.atomic
+def _create(bridge: Bridge, person: Person | None) -> Run:
+    run = Run.objects.create(
+        workspace=bridge.workspace,
+        bridge=bridge,
+        started_by=person,
+        by_timetable=person is None,
+        started_at=clock.now(),
+    )
+    record(bridge.workspace, person, "run.started", bridge.slug, run=run.pk)
+    call = {"workspace_id": bridge.workspace_id, "run_id": run.pk}
+    queue.defer(queue.READ_RUN, [call], lock=f"bridge:{{workspace_id}}:{bridge.pk}")
+    return run
+
+
+def fail(run: Run, why: str) -> None:
+    """End a run that cannot go on; what it carried stays carried."""
+    Run.objects.filter(pk=run.pk, workspace=run.workspace_id).update(
+        state=RunState.FAILED, ended_at=clock.now(), trouble=why
+    )
+
+
+def defer_carrying(crossings: Iterable[Crossing]) -> None:
+    """Queue the jobs that carry these crossings."""
+    calls = [{"workspace_id": crossing.workspace_id, "crossing_id": crossing.pk} for crossing in crossings]
+    queue.defer(queue.CARRY, calls, lock="crossing:{workspace_id}:{crossing_id}")
+
+
+@transaction.atomic
+def conclude(crossing: Crossing, outcome: EntryOutcome) -> None:
+    """Write what became of a crossing into the runs that still wait for it, and end those that are done.
+
+    The runs are locked first: of two crossings that come last at the same time, one sees the other.
+    """
+    open_entries = RunEntry.objects.filter(
+        workspace=crossing.workspace_id, crossing=crossing, outcome__in=(EntryOutcome.PENDING, EntryOutcome.WAITING)
+    )
+    runs = sorted(open_entries.values_list("run_id", flat=True))
+    list(Run.objects.select_for_update().filter(pk__in=runs).order_by("pk"))
+    open_entries.update(outcome=outcome)
+    end_if_done(runs)
+
+
+def end_if_done(run_ids: Sequence[int]) -> None:
+    """End those of these runs that have read everything and have no entry pending."""
+    pending = RunEntry.objects.filter(run=OuterRef("pk"), outcome=EntryOutcome.PENDING)
+    Run.objects.filter(~Exists(pending), pk__in=run_ids, state=RunState.CARRYING).update(
+        state=RunState.ENDED, ended_at=clock.now()
+    )
+
+
+def counts(run_ids: Sequence[int]) -> dict[int, dict[str, int]]:
+    """For each run, how many documents it read, and how many came to each outcome; one statement for all."""
+    result: dict[int, dict[str, int]] = {
+        run: {"read": 0, **{outcome.value.replace(" ", "_"): 0 for outcome in EntryOutcome}} for run in run_ids
+    }
+    rows = RunEntry.objects.filter(run__in=run_ids).values_list("run_id", "outcome").annotate(number=Count("id"))
+    for run, outcome, number in rows:
+        result[run][outcome.replace(" ", "_")] = number
+        result[run]["read"] += number
+    return result

@@ -1,0 +1,73 @@
+"""Both sides' totals of what was carried, summed by the database."""
+
+from __future__ import annotations
+
+from decimal import Decimal
+from typing import Any
+
+from django.db.models import Count, QuerySet, Sum
+
+from inkwell_bridge.core.proof import Totals
+from inkwell_bridge.service.carriage.models import Crossing, Document, Run
+from inkwell_bridge.service.carriage.states import EntryOutcome
+
+ZERO = Decimal(0)
+SUMS = {"count": Count("id"), "sum_net": Sum("net"), "sum_tax": Sum("tax"), "sum_gross": Sum("gross")}
+
+
+def written(amount: Decimal) -> str:
+    """An amount with two digits at least, and a third where it counts."""
+    places = Decimal("0.01") if amount == amount.quantize(Decimal("0.01")) else Decimal("0.001")
+    return f"{amount.quantize(places):f}"
+
+
+def totals_of(row: dict[str, Any]) -> Totals:
+    """Totals from a row that ``SUMS`` made."""
+    return Totals(
+        count=row["count"], net=row["sum_net"] or ZERO, tax=row["sum_tax"] or ZERO, gross=row["sum_gross"] or ZERO
+    )
+
+
+def by_currency(rows: QuerySet[Any]) -> dict[str, Totals]:
+    """Totals of rows, by their currency."""
+    return {row["currency"]: totals_of(row) for row in rows.values("currency").annotate(**SUMS).order_by("currency")}
+
+
+def of_run(run: Run) -> list[dict[str, Any]]:
+    """Both sides of what a run carried, by currency."""
+    carried = Crossing.objects.filter(
+        workspace=run.workspace_id, entries__run=run, entries__outcome=EntryOutcome.CARRIED
+    )
+    source = by_currency(carried)
+    books = by_currency(
+        Document.objects.filter(workspace=run.workspace_id, gross__isnull=False, crossing__in=carried.values("pk"))
+    )
+    return [
+        sides(currency, source.get(currency, Totals()), books.get(currency, Totals()))
+        for currency in sorted(source.keys() | books.keys())
+    ]
+
+
+def sides(currency: str, source: Totals, books: Totals) -> dict[str, Any]:
+    """Both sides of one currency and their difference."""
+    return {"currency": currency, "source": source, "books": books, "difference": source.less(books)}
+
+
+def rounding_reasons(crossing: Crossing) -> list[dict[str, Any]]:
+    """Why a rounding line stands on a settled document."""
+    reasons = []
+    for place, document in enumerate(crossing.documents.all()):
+        if not document.settled or not document.difference:
+            continue
+        number = len(document.settled["lines"]) - 1
+        text = f"The books computed another tax than the shop: {written(document.difference)} is put right here."
+        reasons.append(
+            {
+                "target": f"/documents/{place}/lines/{number}/net",
+                "sources": ["/tax_total", "/total"],
+                "rule": "/penny/goes_to",
+                "text": text,
+                "placed": [],
+            }
+        )
+    return reasons

@@ -1,0 +1,60 @@
+"""Opening the ends that connections describe; one open end is shared by the threads of a process."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from threading import Lock
+from typing import Any, cast
+
+from django.conf import settings
+
+from inkwell_bridge.ends.contract import BooksEnd, EndKind, Opening, SalesEnd, kinds
+from inkwell_bridge.ends.http import Limits
+from inkwell_bridge.service.connections import vault
+from inkwell_bridge.service.connections.models import Connection
+
+MOST_OPEN = 200
+_open: OrderedDict[tuple[int, int], Any] = OrderedDict()
+_lock = Lock()
+
+
+def kind_of(connection: Connection) -> EndKind:
+    """The dialect that a connection speaks."""
+    return kinds()[connection.kind]
+
+
+def owner_of(workspace_slug: str, connection_slug: str) -> str:
+    """To whom sealed credentials are bound."""
+    return f"{workspace_slug}/{connection_slug}"
+
+
+def sales_end(connection: Connection) -> SalesEnd:
+    """The sales side behind a connection."""
+    return cast(SalesEnd, _end(connection))
+
+
+def books_end(connection: Connection) -> BooksEnd:
+    """The books behind a connection."""
+    return cast(BooksEnd, _end(connection))
+
+
+def _end(connection: Connection) -> Any:
+    key = (connection.pk, connection.version)
+    with _lock:
+        if key not in _open:
+            _open[key] = kind_of(connection).open(_opening(connection))
+            while len(_open) > MOST_OPEN:
+                _open.popitem(last=False)
+        _open.move_to_end(key)
+        return _open[key]
+
+
+def _opening(connection: Connection) -> Opening:
+    owner = owner_of(connection.workspace.slug, connection.slug)
+    return Opening(
+        address=connection.address,
+        credentials=vault.unseal(connection.credentials, owner=owner),
+        limits=Limits(
+            timeout_seconds=settings.END_TIMEOUT_SECONDS, connect_timeout_seconds=min(5.0, settings.END_TIMEOUT_SECONDS)
+        ),
+    )

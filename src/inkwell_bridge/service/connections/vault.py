@@ -1,0 +1,55 @@
+"""Credentials at rest: encrypted with the newest key, bound to the connection they belong to."""
+
+from __future__ import annotations
+
+import hashlib
+import hmac
+import json
+from functools import cache
+
+from cryptography.fernet import Fernet, InvalidToken, MultiFernet
+
+from inkwell_bridge.core.errors import InkwellError
+from inkwell_bridge.service import environment
+
+
+class Unreadable(InkwellError):
+    """Credentials were encrypted under a key that is not here any more, or for another connection."""
+
+
+@cache
+def _ring() -> MultiFernet:
+    return MultiFernet([Fernet(key) for key in environment.encryption_keys()])
+
+
+def seal(credentials: dict[str, str], *, owner: str) -> bytes:
+    """Encrypt credentials for ``owner``, the workspace and name of their connection."""
+    return _ring().encrypt(json.dumps({"owner": owner, "credentials": credentials}).encode())
+
+
+def unseal(sealed: bytes, *, owner: str) -> dict[str, str]:
+    """Decrypt credentials.
+
+    Raises:
+        Unreadable: no key fits, or they were moved here from another connection.
+    """
+    try:
+        content = json.loads(_ring().decrypt(bytes(sealed)))
+    except InvalidToken as error:
+        raise Unreadable(
+            "No key at hand decrypts these credentials. Enter them again, or bring the key back."
+        ) from error
+    if content["owner"] != owner:
+        raise Unreadable("These credentials belong to another connection.")
+    return dict(content["credentials"])
+
+
+def resealed(sealed: bytes) -> bytes:
+    """The same credentials under the newest key."""
+    return _ring().rotate(bytes(sealed))
+
+
+def blind(text: str, *, purpose: str) -> str:
+    """A digest by which personal data can be found again but not read. Its key is one of its own:
+    it must outlive every change of the encryption keys."""
+    return hmac.new(environment.blinding_key().encode(), f"{purpose}:{text}".encode(), hashlib.sha256).hexdigest()

@@ -1,0 +1,122 @@
+"""Django's settings; everything that differs between places comes from ``environment``."""
+
+from pathlib import Path
+
+from inkwell_bridge import __version__
+from inkwell_bridge.service import environment
+
+SECRET_KEY = environment.signing_key()
+DEBUG = False
+ALLOWED_HOSTS = environment.names("INKWELL_HOSTS", "127.0.0.1,localhost,[::1]")
+SECURE = environment.number("INKWELL_SECURE", 0) == 1
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "django.contrib.staticfiles",
+    "django.contrib.postgres",
+    "procrastinate.contrib.django",
+    "rest_framework",
+    "django_filters",
+    "drf_spectacular",
+    "drf_spectacular_sidecar",
+    "inkwell_bridge.service.people",
+    "inkwell_bridge.service.connections",
+    "inkwell_bridge.service.bridges",
+    "inkwell_bridge.service.carriage",
+    "inkwell_bridge.service.tieout",
+]
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "inkwell_bridge.service.console.policy_middleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+]
+ROOT_URLCONF = "inkwell_bridge.service.urls"
+WSGI_APPLICATION = "inkwell_bridge.service.wsgi.application"
+TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates", "APP_DIRS": True}]
+
+DATABASES = {"default": environment.database()}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+
+AUTH_USER_MODEL = "people.Person"
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 12}},
+    {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+]
+
+LANGUAGE_CODE = "en-gb"
+USE_I18N = False
+USE_TZ = True
+TIME_ZONE = "UTC"
+
+CONSOLE = Path(environment.names("INKWELL_CONSOLE", str(Path(__file__).parents[3] / "console" / "dist"))[0])
+STATIC_URL = "/static/"
+WHITENOISE_USE_FINDERS = True
+WHITENOISE_ROOT = CONSOLE if CONSOLE.is_dir() else None
+
+SESSION_COOKIE_HTTPONLY = True
+SESSION_COOKIE_SAMESITE = "Lax"
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE
+SESSION_COOKIE_NAME, CSRF_COOKIE_NAME = "inkwell_session", "inkwell_csrf"
+SESSION_COOKIE_AGE = 12 * 3600
+SECURE_CONTENT_TYPE_NOSNIFF = True
+SECURE_REFERRER_POLICY = "same-origin"
+SECURE_HSTS_SECONDS = 31_536_000 if SECURE else 0
+DATA_UPLOAD_MAX_MEMORY_SIZE = 2_000_000
+
+REST_FRAMEWORK = {
+    "DEFAULT_AUTHENTICATION_CLASSES": [
+        "inkwell_bridge.service.people.authentication.BearerAuthentication",
+        "rest_framework.authentication.SessionAuthentication",
+    ],
+    "DEFAULT_PERMISSION_CLASSES": ["rest_framework.permissions.IsAuthenticated"],
+    "DEFAULT_RENDERER_CLASSES": ["rest_framework.renderers.JSONRenderer"],
+    "DEFAULT_PARSER_CLASSES": ["rest_framework.parsers.JSONParser"],
+    "DEFAULT_FILTER_BACKENDS": ["django_filters.rest_framework.DjangoFilterBackend"],
+    "DEFAULT_PAGINATION_CLASS": "inkwell_bridge.service.api.paging.CursorPages",
+    "DEFAULT_SCHEMA_CLASS": "drf_spectacular.openapi.AutoSchema",
+    "DEFAULT_THROTTLE_RATES": {"sign-in": "30/min"},
+    "EXCEPTION_HANDLER": "inkwell_bridge.service.api.problem.answer",
+    "COERCE_DECIMAL_TO_STRING": True,
+}
+SPECTACULAR_SETTINGS = {
+    "TITLE": "Inkwell Bridge",
+    "DESCRIPTION": "Carries storefront orders onto accounting documents, once, whole and provably. "
+    "Errors are Problem Details (RFC 9457); lists are paged by cursor.",
+    "VERSION": __version__,
+    "OAS_VERSION": "3.1.0",
+    "SERVE_INCLUDE_SCHEMA": False,
+    "SCHEMA_PATH_PREFIX": "/api/v1",
+    "COMPONENT_SPLIT_REQUEST": True,
+    "SWAGGER_UI_DIST": "SIDECAR",
+    "SWAGGER_UI_FAVICON_HREF": "SIDECAR",
+    "ENUM_NAME_OVERRIDES": {
+        "RoleEnum": "inkwell_bridge.service.people.roles.Role",
+        "CrossingStateEnum": "inkwell_bridge.service.carriage.states.CrossingState",
+        "DocumentStateEnum": "inkwell_bridge.service.carriage.states.DocumentState",
+        "RunStateEnum": "inkwell_bridge.service.carriage.states.RunState",
+        "ConnectionStateEnum": "inkwell_bridge.service.connections.models.ConnectionState",
+    },
+}
+
+END_TIMEOUT_SECONDS = environment.number("INKWELL_END_TIMEOUT_SECONDS", 15)
+HEARTBEAT_SECONDS = environment.number("INKWELL_HEARTBEAT_SECONDS", 5)
+STALLED_AFTER_SECONDS = environment.number("INKWELL_STALLED_AFTER_SECONDS", 20)
+PAUSE_SECONDS = environment.number("INKWELL_PAUSE_SECONDS", 4)
+PROCRASTINATE_AUTODISCOVER_MODULE_NAME = "jobs"
+PROCRASTINATE_ON_APP_READY = "inkwell_bridge.service.logs.ready"
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "formatters": {"json": {"()": "inkwell_bridge.service.logs.formatter"}},
+    "handlers": {"stderr": {"class": "logging.StreamHandler", "formatter": "json"}},
+    "root": {"handlers": ["stderr"], "level": "WARNING"},
+    "loggers": {"inkwell": {"level": "INFO"}},
+}

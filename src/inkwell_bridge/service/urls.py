@@ -1,0 +1,69 @@
+"""Addresses."""
+
+from django.http import HttpRequest, HttpResponse
+from django.urls import include, path, re_path
+from drf_spectacular.views import SpectacularJSONAPIView, SpectacularSwaggerSplitView
+
+from inkwell_bridge.service import console
+from inkwell_bridge.service.bridges import api as bridges
+from inkwell_bridge.service.carriage import api as carriage
+from inkwell_bridge.service.connections import api as connections
+from inkwell_bridge.service.people import api as people
+from inkwell_bridge.service.tieout import api as tieout
+
+
+def alive(request: HttpRequest) -> HttpResponse:
+    """Whether the service answers."""
+    return HttpResponse("ok", content_type="text/plain")
+
+
+in_workspace = [
+    path("companies", people.CompaniesView.as_view()),
+    path("people", people.PeopleView.as_view()),
+    path("trail", people.TrailView.as_view()),
+    path("connections", connections.ConnectionsView.as_view()),
+    path("connections/<slug:connection>", connections.ConnectionView.as_view()),
+    path("connections/<slug:connection>/check", connections.CheckView.as_view()),
+    path("connections/<slug:connection>/reference", connections.ReferenceView.as_view()),
+    path("bridges", bridges.BridgesView.as_view()),
+    path("bridges/<slug:bridge>", bridges.BridgeView.as_view()),
+    path("bridges/<slug:bridge>/lanes/<slug:kind>", bridges.LaneView.as_view()),
+    path("bridges/<slug:bridge>/rulebooks", bridges.RulebooksView.as_view()),
+    path("bridges/<slug:bridge>/rulebooks/<int:number>", bridges.RulebookView.as_view()),
+    path("bridges/<slug:bridge>/rulebooks/<int:number>/publish", bridges.PublishView.as_view()),
+    path("bridges/<slug:bridge>/timetable", bridges.TimetableView.as_view()),
+    path("bridges/<slug:bridge>/runs", carriage.StartRunView.as_view()),
+    path("runs", carriage.RunsView.as_view()),
+    path("runs/<int:run>", carriage.RunView.as_view()),
+    path("crossings", carriage.CrossingsView.as_view()),
+    path("crossings/release", carriage.ReleaseView.as_view()),
+    path("crossings/<int:crossing>", carriage.CrossingView.as_view()),
+    path("documents", carriage.DocumentsView.as_view()),
+    path("documents/<int:document>", carriage.DocumentView.as_view()),
+    path("tie-out", tieout.TieOutView.as_view()),
+    path("today", tieout.TodayView.as_view()),
+]
+api = [
+    path("session", people.SessionView.as_view()),
+    path("tokens", people.TokensView.as_view()),
+    path("tokens/<int:pk>", people.TokenView.as_view()),
+    path("kinds", connections.KindsView.as_view()),
+    path("workspaces", people.WorkspacesView.as_view()),
+    path("workspaces/<slug:workspace>", people.WorkspaceView.as_view()),
+    path("workspaces/<slug:workspace>/", include(in_workspace)),
+    path(
+        "openapi.json", SpectacularJSONAPIView.as_view(permission_classes=[], authentication_classes=[]), name="openapi"
+    ),
+    path(
+        "reference",
+        SpectacularSwaggerSplitView.as_view(url_name="openapi", permission_classes=[], authentication_classes=[]),
+        name="reference",
+    ),
+]
+urlpatterns = [
+    path("alive", alive),
+    path("api/v1/", include(api)),
+    re_path(r"^(?!api/|static/|assets/).*$", console.page),
+]
+handler404 = "inkwell_bridge.service.api.problem.not_found"
+handler500 = "inkwell_bridge.service.api.problem.server_error"

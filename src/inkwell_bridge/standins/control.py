@@ -1,0 +1,57 @@
+"""What every stand-in offers besides its dialect: loading a world, misbehaving, and a plain page to look at."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from html import escape
+from typing import Any
+
+from starlette.requests import Request
+from starlette.responses import HTMLResponse, JSONResponse, Response
+from starlette.routing import Route
+
+from inkwell_bridge.standins.misbehaviour import Misbehaviour, rules_from
+from inkwell_bridge.standins.store import Store
+
+Load = Callable[[str, dict[str, Any]], None]
+Look = Callable[[str], tuple[str, list[str], list[list[str]]]]
+
+
+def control_routes(store: Store, misbehaviour: Misbehaviour, load: Load, look: Look) -> list[Route]:
+    """Routes under ``/{world}``: GET and PUT of control/contents and control/misbehaviour, and the page."""
+
+    async def contents(request: Request) -> Response:
+        if request.method == "GET":
+            return JSONResponse(store.contents(request.path_params["world"]))
+        load(request.path_params["world"], await request.json())
+        return Response(status_code=204)
+
+    async def rules(request: Request) -> Response:
+        world = request.path_params["world"]
+        if request.method == "PUT":
+            try:
+                misbehaviour.set_rules(world, await rules_from(request))
+            except (TypeError, ValueError, KeyError) as error:
+                return JSONResponse({"error": str(error)}, 400)
+        return JSONResponse({"rules": misbehaviour.report(world)})
+
+    async def page(request: Request) -> Response:
+        return HTMLResponse(_page(*look(request.path_params["world"])))
+
+    return [
+        Route("/{world}/control/contents", contents, methods=["GET", "PUT"]),
+        Route("/{world}/control/misbehaviour", rules, methods=["GET", "PUT"]),
+        Route("/{world}/", page),
+    ]
+
+
+def _page(title: str, heads: list[str], rows: list[list[str]]) -> str:
+    head = "".join(f"<th scope=col>{escape(name)}</th>" for name in heads)
+    body = "".join("<tr>" + "".join(f"<td>{escape(cell)}</td>" for cell in row) + "</tr>" for row in rows)
+    return (
+        f"<!doctype html><html lang=en><meta charset=utf-8><title>{escape(title)}</title>"
+        "<style>body{font:15px/1.5 serif;margin:2rem;max-width:70rem}table{border-collapse:collapse;width:100%}"
+        "td,th{border-bottom:1px solid #ccc;padding:.25rem .75rem .25rem 0;text-align:left}</style>"
+        f"<h1>{escape(title)}</h1><p>A simulated system with {len(rows)} documents.</p>"
+        f"<table><thead><tr>{head}</tr></thead><tbody>{body}</tbody></table></html>"
+    )

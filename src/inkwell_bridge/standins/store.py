@@ -1,0 +1,89 @@
+"""Where a stand-in keeps its worlds: documents in SQLite, so that they outlive the process."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from pathlib import Path
+from typing import Any
+
+_SCHEMA = """
+create table if not exists document (
+    world text not null, kind text not null, id integer not null, body text not null,
+    find text not null default '', sort text not null default '',
+    primary key (world, kind, id)
+);
+create index if not exists document_find on document (world, kind, find);
+create index if not exists document_sort on document (world, kind, sort, id);
+"""
+
+
+class Store:
+    """Documents by world, kind and number.
+
+    ``find`` is one text that a document is searched by, ``sort`` one that lists are ordered by.
+    """
+
+    def __init__(self, path: Path | str) -> None:
+        self._db = sqlite3.connect(path, isolation_level=None, check_same_thread=False)
+        self._db.execute("pragma journal_mode=wal")
+        self._db.execute("pragma synchronous=off")
+        self._db.executescript(_SCHEMA)
+
+    def put(self, world: str, kind: str, number: int, body: dict[str, Any], *, find: str = "", sort: str = "") -> None:
+        """Write a document, in place of one with the same number."""
+        self._db.execute(
+            "insert or replace into document values (?, ?, ?, ?, ?, ?)",
+            (world, kind, number, json.dumps(body), find, sort),
+        )
+
+    def add(self, world: str, kind: str, body: dict[str, Any], *, find: str = "", sort: str = "") -> int:
+        """Write a document under the next free number, which also becomes its ``id``."""
+        row = self._db.execute(
+            "select coalesce(max(id), 0) + 1 from document where world = ? and kind = ?", (world, kind)
+        ).fetchone()
+        self.put(world, kind, row[0], {**body, "id": row[0]}, find=find, sort=sort)
+        return int(row[0])
+
+    def get(self, world: str, kind: str, number: int) -> dict[str, Any] | None:
+        """One document, or nothing."""
+        row = self._db.execute(
+            "select body from document where world = ? and kind = ? and id = ?", (world, kind, number)
+        ).fetchone()
+        return json.loads(row[0]) if row else None
+
+    def search(self, world: str, kind: str, find: str) -> list[dict[str, Any]]:
+        """All documents found by that text, oldest first."""
+        rows = self._db.execute(
+            "select body from document where world = ? and kind = ? and find = ? order by id", (world, kind, find)
+        )
+        return [json.loads(row[0]) for row in rows]
+
+    def page(self, world: str, kind: str, *, after: tuple[str, int], limit: int) -> list[dict[str, Any]]:
+        """Documents behind a place in the order, at most ``limit``."""
+        rows = self._db.execute(
+            "select body from document where world = ? and kind = ? and (sort, id) > (?, ?) order by sort, id limit ?",
+            (world, kind, *after, limit),
+        )
+        return [json.loads(row[0]) for row in rows]
+
+    def all(self, world: str, kind: str) -> list[dict[str, Any]]:
+        """Every document of a kind, by number."""
+        rows = self._db.execute("select body from document where world = ? and kind = ? order by id", (world, kind))
+        return [json.loads(row[0]) for row in rows]
+
+    def contents(self, world: str) -> dict[str, list[dict[str, Any]]]:
+        """Everything in a world, by kind; what is secret in it stays out."""
+        rows = self._db.execute(
+            "select kind, body from document where world = ? and kind not in "
+            "('session', 'company', 'shop') order by kind, id",
+            (world,),
+        )
+        result: dict[str, list[dict[str, Any]]] = {"contact": [], "invoice": []}
+        for kind, body in rows:
+            result.setdefault(kind, []).append(json.loads(body))
+        return result
+
+    def clear(self, world: str) -> None:
+        """Forget a world."""
+        self._db.execute("delete from document where world = ?", (world,))
