@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TextIO
+import sys
 
 import click
 
@@ -93,7 +93,7 @@ def add(
       inkwell connections add web-shop --name "Web shop" --kind web-shop \\
         --address https://shop.example/api --credential key --credential secret < secrets.txt
     """
-    stream: TextIO = click.get_text_stream("stdin")
+    stream = sys.stdin
     values = {each: stream.readline().rstrip("\n") for each in credentials}
     made = service.workspace().create_connection(
         slug=connection, name=name, kind=kind, address=address, company=company, credentials=values

@@ -19,6 +19,7 @@ from rest_framework.response import Response
 from inkwell_bridge.core.timetable import daily, every, next_after
 from inkwell_bridge.service import clock
 from inkwell_bridge.service.api.access import InWorkspace
+from inkwell_bridge.service.api.shown import Shown
 from inkwell_bridge.service.bridges import rules
 from inkwell_bridge.service.bridges.models import Bridge, Lane, RulebookVersion, Timetable
 from inkwell_bridge.service.connections.models import Connection
@@ -27,7 +28,7 @@ from inkwell_bridge.service.people.roles import Role
 from inkwell_bridge.service.people.trail import record
 
 
-class TimetableSerializer(serializers.ModelSerializer[Timetable]):
+class TimetableSerializer(Shown[Timetable]):
     """When a bridge runs by itself."""
 
     class Meta:
@@ -200,7 +201,7 @@ class RulebookSerializer(serializers.ModelSerializer[RulebookVersion]):
         return [finding.as_json() for finding in rules.findings_of(version, file=file)]
 
 
-class RulebookHeadSerializer(serializers.ModelSerializer[RulebookVersion]):
+class RulebookHeadSerializer(Shown[RulebookVersion]):
     """A version as it is listed, without its text."""
 
     author = serializers.CharField(source="author.email", default="", read_only=True)

@@ -13,6 +13,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from inkwell_bridge.service.api.access import InWorkspace
+from inkwell_bridge.service.api.shown import Shown
 from inkwell_bridge.service.bridges.api import FindingSerializer, OneBridge
 from inkwell_bridge.service.carriage import releases, runs, totals
 from inkwell_bridge.service.carriage.models import Crossing, Document, Run
@@ -45,7 +46,7 @@ class CountsSerializer(serializers.Serializer[Any]):
     left_out = serializers.IntegerField()
 
 
-class RunSerializer(serializers.ModelSerializer[Run]):
+class RunSerializer(Shown[Run]):
     """A run; ``counts`` move while it is under way."""
 
     bridge = serializers.CharField(source="bridge.slug", read_only=True)
@@ -129,7 +130,7 @@ class StartRunView(OneBridge):
         return Response(RunSerializer(run).data, status=status.HTTP_201_CREATED)
 
 
-class DocumentSerializer(serializers.ModelSerializer[Document]):
+class DocumentSerializer(Shown[Document]):
     """A document in the books, in brief; net, tax and gross are the books' own."""
 
     connection = serializers.CharField(source="connection.slug", read_only=True)
@@ -161,7 +162,7 @@ class DocumentSerializer(serializers.ModelSerializer[Document]):
         )
 
 
-class CrossingSerializer(serializers.ModelSerializer[Crossing]):
+class CrossingSerializer(Shown[Crossing]):
     """A source document and what became of it, in brief; net, tax and gross are the source's own."""
 
     bridge = serializers.CharField(source="bridge.slug", read_only=True)

@@ -11,6 +11,7 @@ from django.utils.decorators import method_decorator
 from django.views.decorators.csrf import ensure_csrf_cookie
 from drf_spectacular.utils import extend_schema
 from rest_framework import generics, serializers, status
+from rest_framework.authentication import SessionAuthentication
 from rest_framework.exceptions import AuthenticationFailed
 from rest_framework.permissions import AllowAny
 from rest_framework.request import Request
@@ -20,6 +21,7 @@ from rest_framework.views import APIView
 
 from inkwell_bridge.service import clock
 from inkwell_bridge.service.api.access import InWorkspace
+from inkwell_bridge.service.api.shown import Shown
 from inkwell_bridge.service.people.authentication import new_token
 from inkwell_bridge.service.people.models import Company, Membership, Person, Token, TrailEntry, Workspace
 from inkwell_bridge.service.people.roles import Role
@@ -95,6 +97,8 @@ class SessionView(APIView):
     @extend_schema(operation_id="session_sign_in", request=SignInSerializer, responses=SessionSerializer)
     def post(self, request: Request) -> Response:
         """Sign in; the browser gets a session cookie."""
+        # Nobody is signed in yet, so DRF would not ask for the token that keeps other sites from doing this.
+        SessionAuthentication().enforce_csrf(request)
         person = _person(request)
         login(request._request, person)
         return Response(SessionSerializer(_session(person)).data)
@@ -259,7 +263,7 @@ class PeopleView(InWorkspace, generics.ListCreateAPIView[Membership]):
         record(self.workspace, self.person, "role.given", email, role=given["role"])
 
 
-class TrailSerializer(serializers.ModelSerializer[TrailEntry]):
+class TrailSerializer(Shown[TrailEntry]):
     """Who did what, when; no person means the timetable."""
 
     person = serializers.CharField(source="person.email", default="", read_only=True)

@@ -13,6 +13,7 @@ from rest_framework.response import Response
 
 from inkwell_bridge.service import clock
 from inkwell_bridge.service.api.access import InWorkspace
+from inkwell_bridge.service.api.shown import Shown
 from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.carriage.api import AmountField, RunSerializer, RunTotalsSerializer, SideTotalsSerializer
 from inkwell_bridge.service.carriage.models import Run
@@ -83,7 +84,7 @@ class HoldSerializer(serializers.Serializer[Any]):
     gross = AmountField()
 
 
-class TroubledSerializer(serializers.ModelSerializer[Connection]):
+class TroubledSerializer(Shown[Connection]):
     """An end that does not answer as it should."""
 
     class Meta:

@@ -1,0 +1,110 @@
+/** Names for what the API answers with; the shapes come from its OpenAPI document. */
+import type { components } from "./schema";
+
+type Schemas = components["schemas"];
+
+export type Session = Schemas["Session"];
+export type Today = Schemas["Today"];
+export type PeriodTotals = Schemas["Period"];
+export type SideTotals = Schemas["SideTotals"];
+export type Hold = Schemas["Hold"];
+export type Run = Schemas["RunWithTotals"];
+export type RunHead = Schemas["Run"];
+export type Counts = Schemas["Counts"];
+export type Crossing = Schemas["Crossing"];
+export type CrossingState = Schemas["CrossingStateEnum"];
+export type Finding = Schemas["Finding"];
+
+export interface Page<Item> {
+  items: Item[];
+  next: string | null;
+  previous: string | null;
+}
+
+/** Canonical documents, as docs/formats describes them. */
+export interface TaxLine {
+  name: string;
+  rate_percent: string;
+  amount: string;
+}
+
+export interface Charge {
+  id: string;
+  title: string;
+  amount: string;
+  tax_class: string;
+  taxes: TaxLine[];
+}
+
+export interface OrderLine extends Charge {
+  sku: string;
+  quantity: string;
+  unit_price: string;
+  discount: string;
+}
+
+export interface Order {
+  number: string;
+  channel: string;
+  status: string;
+  placed_at: string;
+  currency: string;
+  prices_include_tax: boolean;
+  country: string;
+  lines: OrderLine[];
+  discounts: { code: string; title: string; amount: string }[];
+  shipping: Charge[];
+  payments: { transaction: string; method: string; amount: string }[];
+  tax_total: string;
+  total: string;
+  link: string;
+}
+
+export interface Buyer {
+  account_id: string | null;
+  name: string;
+  email: string;
+  company: string;
+  delivery: { lines: string[]; town: string; postcode: string; country: string } | null;
+}
+
+export interface InvoiceLine {
+  kind: "goods" | "shipping" | "rounding";
+  mark: string;
+  text: string;
+  account: string;
+  quantity: string;
+  unit_price: string;
+  net: string;
+  tax: string;
+  tax_code: string;
+}
+
+export interface Invoice {
+  mark: string;
+  date: string;
+  order_number: string;
+  currency: string;
+  lines: InvoiceLine[];
+}
+
+export interface Reason {
+  target: string;
+  sources: string[];
+  rule: string;
+  text: string;
+  placed: { source: string; amount: string }[];
+}
+
+export type SpreadDocument = Omit<Schemas["SpreadDocument"], "planned" | "settled" | "held"> & {
+  planned: Invoice;
+  settled: Invoice | null;
+  held: { invoice: Invoice; standing: string } | null;
+};
+
+export type SpreadAnswer = Omit<Schemas["Spread"], "order" | "buyer" | "reasons" | "documents"> & {
+  order: Order | null;
+  buyer: Buyer | null;
+  reasons: Reason[];
+  documents: SpreadDocument[];
+};

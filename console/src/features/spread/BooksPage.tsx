@@ -1,0 +1,144 @@
+import type { Invoice, InvoiceLine, SpreadAnswer, SpreadDocument } from "../../api/types";
+import { Amount, isZero } from "../../parts/Amount";
+import { StateMark } from "../../parts/StateMark";
+import { causeInWords, day } from "../../parts/words";
+import { Point } from "./Point";
+
+/** The right page: the documents in the books. */
+export function BooksPage({ spread }: { spread: SpreadAnswer }) {
+  return (
+    <section aria-labelledby="books-title" className="p-6">
+      <p className="text-xs text-faded">In the books</p>
+      <h2 id="books-title" className="sr-only">
+        Documents in the books
+      </h2>
+      {spread.documents.map((document, place) => (
+        <BooksDocument key={document.id} document={document} at={`/documents/${place}`} />
+      ))}
+      {spread.documents.length ? null : <Nothing spread={spread} />}
+    </section>
+  );
+}
+
+function Nothing({ spread }: { spread: SpreadAnswer }) {
+  return (
+    <div className="mt-2">
+      <p className="font-serif text-xl font-semibold">Nothing yet</p>
+      <p className="mt-2">
+        <StateMark state={spread.state} /> {spread.cause ? `– ${causeInWords(spread.cause)}` : ""}
+        {spread.left_out_by ? ` by the rule ${spread.left_out_by}` : ""}
+      </p>
+      {spread.trouble ? <p className="mt-2 text-faded">{spread.trouble}</p> : null}
+    </div>
+  );
+}
+
+function BooksDocument({ document, at }: { document: SpreadDocument; at: string }) {
+  const invoice: Invoice = document.held?.invoice ?? document.settled ?? document.planned;
+  return (
+    <article className="mb-8">
+      <h3 className="text-xl font-semibold">
+        Invoice {document.books_number || <span className="text-faded">(no number yet)</span>}
+      </h3>
+      <p className="text-faded">
+        <Point at={`${at}/date`} label={`Dated ${day(invoice.date)}`}>
+          {day(invoice.date)}
+        </Point>
+        , for order{" "}
+        <Point at={`${at}/order_number`} label={`Order ${invoice.order_number}`}>
+          {invoice.order_number}
+        </Point>
+      </p>
+      <p className="my-4">
+        <StateMark state={document.state} />
+        {document.proved_at ? <span className="text-faded"> – read back and compared</span> : null}
+        <br />
+        <span className="text-faded">
+          to contact{" "}
+          <Point at="/contact" label="Contact">
+            in {document.connection}
+          </Point>
+        </span>
+      </p>
+      <table className="w-full">
+        <thead className="border-b border-ink/60">
+          <tr className="*:py-1">
+            <th scope="col">Line</th>
+            <th scope="col">Account</th>
+            <th scope="col">Tax code</th>
+            <th scope="col" className="text-right">
+              Net
+            </th>
+            <th scope="col" className="text-right">
+              Tax
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          {invoice.lines.map((line, place) => (
+            <Line key={place} line={line} at={`${at}/lines/${place}`} />
+          ))}
+        </tbody>
+        <tfoot className="font-semibold">
+          <tr className="*:py-2">
+            <th scope="row" colSpan={3} className="text-sm font-semibold text-ink">
+              Net and tax
+            </th>
+            {[document.net, document.tax].map((value, place) => (
+              <td key={place} className="amount border-t-3 border-double border-ink/60">
+                <Amount value={value} />
+              </td>
+            ))}
+          </tr>
+          <tr className="*:py-1">
+            <th scope="row" colSpan={3} className="text-sm font-semibold text-ink">
+              Gross
+            </th>
+            <td colSpan={2} className="amount">
+              <Amount value={document.gross} currency={document.currency} />
+            </td>
+          </tr>
+        </tfoot>
+      </table>
+      {isZero(document.difference) ? null : (
+        <p className="mt-3 text-sm text-ochre">
+          The books computed another tax than the shop; <Amount value={document.difference} currency={document.currency} />{" "}
+          was settled by rule.
+        </p>
+      )}
+    </article>
+  );
+}
+
+function Line({ line, at }: { line: InvoiceLine; at: string }) {
+  return (
+    <tr className="border-b border-line align-top *:py-1.5">
+      <td>
+        {line.text}
+        <span className="block text-xs text-faded">
+          {line.quantity} × {line.unit_price}
+        </span>
+      </td>
+      <td className="pr-2">
+        <Point at={`${at}/account`} label={`Account ${line.account}`}>
+          {line.account}
+        </Point>
+      </td>
+      <td>
+        <Point at={`${at}/tax_code`} label={`Tax code ${line.tax_code}`}>
+          {line.tax_code}
+        </Point>
+      </td>
+      <td className="amount">
+        <Point at={`${at}/net`} label={`Net ${line.net}`}>
+          <Amount value={line.net} />
+        </Point>
+      </td>
+      <td className="amount">
+        <Point at={`${at}/tax`} label={`Tax ${line.tax}`}>
+          <Amount value={line.tax} />
+        </Point>
+      </td>
+    </tr>
+  );
+}

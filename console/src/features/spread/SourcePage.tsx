@@ -1,0 +1,162 @@
+import type { Charge, Order, SpreadAnswer } from "../../api/types";
+import { Amount, isZero } from "../../parts/Amount";
+import { moment } from "../../parts/words";
+import { Point } from "./Point";
+
+/** The left page: the order as its buyer saw it. */
+export function SourcePage({ spread }: { spread: SpreadAnswer }) {
+  const { order, buyer } = spread;
+  return (
+    <section aria-labelledby="source-title" className="p-6">
+      <p className="text-xs text-faded">At the shop</p>
+      <h2 id="source-title" className="text-xl font-semibold">
+        Order{" "}
+        <Point at="/number" label={`Number ${spread.number}`}>
+          {spread.number}
+        </Point>
+      </h2>
+      {order ? (
+        <>
+          <p className="text-faded">
+            <Point at="/placed_at" label={`Placed ${moment(order.placed_at)}`}>
+              {moment(order.placed_at)}
+            </Point>
+            , {order.status}; prices {order.prices_include_tax ? "include" : "exclude"} tax
+          </p>
+          <BuyerLines buyer={buyer} />
+          <Charges order={order} />
+        </>
+      ) : (
+        <p className="mt-4">This order could not be read, so there are no figures to show.</p>
+      )}
+    </section>
+  );
+}
+
+function BuyerLines({ buyer }: { buyer: SpreadAnswer["buyer"] }) {
+  if (!buyer) return <p className="my-4 text-faded italic">The buyer’s details are not kept any more.</p>;
+  const place = buyer.delivery ? [buyer.delivery.town, buyer.delivery.postcode, buyer.delivery.country].join(", ") : "";
+  return (
+    <address className="my-4 not-italic">
+      {buyer.name || "No name given"}
+      {buyer.account_id ? null : <span className="text-faded"> (guest)</span>}
+      <br />
+      <Point at="/buyer/email" label={buyer.email || "No e-mail"}>
+        {buyer.email || "no e-mail"}
+      </Point>
+      <br />
+      <span className="text-faded">{place}</span>
+    </address>
+  );
+}
+
+function Charges({ order }: { order: Order }) {
+  return (
+    <table className="w-full">
+      <thead className="border-b border-ink/60">
+        <tr className="*:py-1">
+          <th scope="col">Article</th>
+          <th scope="col" className="text-right">
+            Quantity
+          </th>
+          <th scope="col" className="text-right">
+            {order.currency}
+          </th>
+          <th scope="col" className="text-right">
+            {order.prices_include_tax ? "of which tax" : "and tax"}
+          </th>
+        </tr>
+      </thead>
+      <tbody>
+        {order.lines.map((line, place) => (
+          <ChargeRow key={line.id} charge={line} at={`/lines/${place}`} quantity={line.quantity} discount={line.discount} />
+        ))}
+        {order.discounts.map((discount, place) => (
+          <tr key={place} className="border-b border-line *:py-1.5">
+            <td colSpan={2}>{discount.title || "Discount"}</td>
+            <td className="amount">
+              <Point at={`/discounts/${place}/amount`} label={`Discount ${discount.amount}`}>
+                <Amount value={`-${discount.amount}`} />
+              </Point>
+            </td>
+            <td />
+          </tr>
+        ))}
+        {order.shipping.map((part, place) => (
+          <ChargeRow key={part.id} charge={part} at={`/shipping/${place}`} />
+        ))}
+      </tbody>
+      <tfoot>
+        <tr className="font-semibold *:py-2">
+          <th scope="row" colSpan={2} className="text-sm font-semibold text-ink">
+            Total
+          </th>
+          <td className="amount border-t-3 border-double border-ink/60">
+            <Point at="/total" label={`Total ${order.total}`}>
+              <Amount value={order.total} />
+            </Point>
+          </td>
+          <td className="amount border-t-3 border-double border-ink/60">
+            <Point at="/tax_total" label={`Tax ${order.tax_total}`}>
+              <Amount value={order.tax_total} />
+            </Point>
+          </td>
+        </tr>
+        {order.payments.map((payment) => (
+          <tr key={payment.transaction} className="text-faded *:py-1">
+            <td colSpan={2}>
+              Paid by {payment.method} <span className="text-xs">({payment.transaction})</span>
+            </td>
+            <td className="amount">
+              <Amount value={payment.amount} />
+            </td>
+            <td />
+          </tr>
+        ))}
+      </tfoot>
+    </table>
+  );
+}
+
+interface ChargeRowProps {
+  charge: Charge;
+  at: string;
+  quantity?: string;
+  discount?: string;
+}
+
+function ChargeRow({ charge, at, quantity, discount = "0" }: ChargeRowProps) {
+  return (
+    <tr className="border-b border-line align-top *:py-1.5">
+      <td>
+        {charge.title}
+        <span className="block text-xs text-faded">
+          tax class{" "}
+          <Point at={`${at}/tax_class`} label={`Tax class ${charge.tax_class}`}>
+            {charge.tax_class}
+          </Point>
+        </span>
+      </td>
+      <td className="amount">{quantity}</td>
+      <td className="amount">
+        <Point at={`${at}/amount`} label={`${charge.title}: ${charge.amount}`}>
+          <Amount value={charge.amount} />
+        </Point>
+        {isZero(discount) ? null : (
+          <span className="block">
+            <Point at={`${at}/discount`} label={`Its discount: ${discount}`}>
+              <Amount value={`-${discount}`} />
+            </Point>
+          </span>
+        )}
+      </td>
+      <td className="amount">
+        {charge.taxes.map((tax, place) => (
+          <Point key={place} at={`${at}/taxes/${place}/amount`} label={`Tax at ${tax.rate_percent} %: ${tax.amount}`}>
+            <Amount value={tax.amount} />
+          </Point>
+        ))}
+      </td>
+    </tr>
+  );
+}

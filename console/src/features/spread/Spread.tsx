@@ -1,0 +1,120 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMemo, useState } from "react";
+import { Link, useParams } from "react-router";
+
+import { release, spreadQuery } from "../../api/crossings";
+import type { Finding, SpreadAnswer } from "../../api/types";
+import { Loading } from "../../parts/Loading";
+import { ProblemNote } from "../../parts/Problem";
+import { StateMark } from "../../parts/StateMark";
+import { useTitle } from "../../parts/useTitle";
+import { useWorkspace } from "../../parts/useWorkspace";
+import { ruleInWords } from "../../parts/words";
+import { BooksPage } from "./BooksPage";
+import { type Lit, linked, litBy } from "./links";
+import { PointingContext } from "./Point";
+import { SourcePage } from "./SourcePage";
+
+/** The two-page spread of one order: the shop on the left, the books on the right, the reason below. */
+export function Spread() {
+  const { crossing = "" } = useParams();
+  const { slug } = useWorkspace();
+  const found = useQuery(spreadQuery(slug, crossing));
+  useTitle(found.data ? `Order ${found.data.number}` : "Order");
+  if (found.isPending) return <Loading what="the order" lines={14} />;
+  if (found.isError) return <ProblemNote error={found.error} again={() => void found.refetch()} />;
+  return <OpenSpread spread={found.data} />;
+}
+
+function OpenSpread({ spread }: { spread: SpreadAnswer }) {
+  const { slug } = useWorkspace();
+  const [pointed, point] = useState<string | null>(null);
+  const [pinned, setPinned] = useState<string | null>(null);
+  const lit = useMemo(() => litBy(pointed ?? pinned, spread.reasons), [pointed, pinned, spread.reasons]);
+  const pointable = useMemo(() => linked(spread.reasons), [spread.reasons]);
+  const pin = (at: string) => setPinned((before) => (before === at ? null : at));
+  return (
+    <PointingContext value={{ lit, pointable, point, pin }}>
+      <div className="mb-4 flex flex-wrap items-center justify-between gap-3">
+        <p>
+          <Link className="link" to={`/${slug}/documents`}>
+            Documents
+          </Link>{" "}
+          <span className="text-faded">/</span>{" "}
+          <h1 className="inline font-sans text-[15px] font-medium">Order {spread.number}</h1>{" "}
+          <StateMark state={spread.state} />
+        </p>
+        <ReleaseButton spread={spread} />
+      </div>
+      <div className="border border-line bg-page shadow-sm lg:grid lg:grid-cols-2">
+        <div className="border-line max-lg:border-b lg:border-r lg:shadow-[inset_-14px_0_14px_-14px_rgb(0_0_0/0.18)]">
+          <SourcePage spread={spread} />
+        </div>
+        <div className="lg:shadow-[inset_14px_0_14px_-14px_rgb(0_0_0/0.18)]">
+          <BooksPage spread={spread} />
+        </div>
+      </div>
+      <Why lit={lit} />
+      <Findings findings={spread.findings} />
+      <p className="mt-4 text-xs text-faded">
+        Rulebook version {spread.rulebook ?? "–"}; snapshot {spread.source_checksum.slice(0, 12)}
+      </p>
+    </PointingContext>
+  );
+}
+
+function Why({ lit }: { lit: Lit }) {
+  return (
+    <section aria-label="Reason" aria-live="polite" className="sticky bottom-0 min-h-16 border border-t-0 border-line bg-wash px-6 py-3">
+      {lit.reasons.length ? (
+        <ul className="space-y-1">
+          {lit.reasons.slice(0, 6).map((reason) => (
+            <li key={reason.target}>
+              {reason.text} <span className="text-sm text-faded">By {ruleInWords(reason.rule)}.</span>
+            </li>
+          ))}
+        </ul>
+      ) : (
+        <p className="text-faded">Point at a value on either page, or go to it by Tab, to see where it came from or went to.</p>
+      )}
+    </section>
+  );
+}
+
+function Findings({ findings }: { findings: Finding[] }) {
+  if (!findings.length) return null;
+  return (
+    <section aria-labelledby="findings" className="sheet mt-5">
+      <h2 id="findings" className="mb-2 text-lg font-semibold">
+        Findings
+      </h2>
+      <ul className="space-y-2">
+        {findings.map((finding, place) => (
+          <li key={place} className={`border-l-4 pl-3 ${finding.level === "error" ? "border-madder" : "border-line"}`}>
+            {finding.text} <span className="text-faded">{finding.hint}</span>{" "}
+            <span className="text-xs text-faded">{finding.id}</span>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+function ReleaseButton({ spread }: { spread: SpreadAnswer }) {
+  const { slug, may } = useWorkspace();
+  const queries = useQueryClient();
+  const releasing = useMutation({
+    mutationFn: () => release(slug, { crossings: [spread.id] }),
+    onSuccess: () => queries.invalidateQueries({ queryKey: [slug] }),
+  });
+  const stopped = ["held", "differs", "left out"].includes(spread.state);
+  if (!stopped || !may("operate")) return null;
+  return (
+    <div className="flex items-center gap-3">
+      {releasing.isError ? <ProblemNote error={releasing.error} /> : null}
+      <button type="button" className="button" disabled={releasing.isPending} onClick={() => releasing.mutate()}>
+        Release
+      </button>
+    </div>
+  );
+}

@@ -1,0 +1,83 @@
+import { Link } from "react-router";
+
+import { withQuery } from "../../api/http";
+import type { Run, Today } from "../../api/types";
+import { Amount } from "../../parts/Amount";
+import { ProblemNote } from "../../parts/Problem";
+import { StateMark } from "../../parts/StateMark";
+import { useWorkspace } from "../../parts/useWorkspace";
+import { moment } from "../../parts/words";
+import { outcomesOf, progressOf } from "./progress";
+import { useBridgeRun } from "./useBridgeRun";
+
+/** A bridge: its run button, and its run as it goes. */
+export function BridgePanel({ bridge }: { bridge: Today["bridges"][number] }) {
+  const { slug, may } = useWorkspace();
+  const { run, running, start, failure } = useBridgeRun(slug, bridge.slug, bridge.last_run);
+  return (
+    <section aria-label={bridge.name} className="sheet">
+      <div className="flex flex-wrap items-start justify-between gap-3">
+        <div>
+          <h3 className="text-lg font-semibold">{bridge.name}</h3>
+          <p className="text-sm text-faded">
+            {bridge.next_at ? `Runs next by itself on ${moment(bridge.next_at)}` : "Runs by hand; no timetable is set"}
+          </p>
+        </div>
+        {may("operate") ? (
+          <button type="button" className="button" disabled={running} onClick={() => start()}>
+            {running ? "Running…" : "Run now"}
+          </button>
+        ) : null}
+      </div>
+      {failure && !running ? <ProblemNote error={failure} /> : null}
+      {run ? <RunReport run={run} /> : <p className="mt-4 text-faded">It never ran. “Run now” reads what is new and carries it.</p>}
+    </section>
+  );
+}
+
+function RunReport({ run }: { run: Run }) {
+  const { slug } = useWorkspace();
+  const progress = progressOf(run.counts);
+  const under = run.state === "reading" || run.state === "carrying";
+  return (
+    <div className="mt-4 border-t border-line pt-3">
+      <p className="flex flex-wrap justify-between gap-2" aria-live="polite">
+        <span>
+          Run {run.id}: <StateMark state={run.state} />
+        </span>
+        <span className="text-sm text-faded">
+          {moment(run.started_at)}, {run.by_timetable ? "by timetable" : run.started_by}
+        </span>
+      </p>
+      {under ? (
+        <progress
+          className="mt-2 h-2 w-full accent-blue"
+          aria-label="Documents done"
+          {...(progress ? { value: progress.done, max: progress.all } : {})}
+        />
+      ) : null}
+      {run.trouble ? <p className="mt-2 border-l-4 border-madder pl-3">{run.trouble}</p> : null}
+      <dl className="mt-3 grid grid-cols-[auto_1fr] gap-x-4 gap-y-1">
+        <dt className="amount">{run.counts.read}</dt>
+        <dd>read</dd>
+        {outcomesOf(run.counts).map(({ outcome, name, number }) => (
+          <div key={outcome} className="contents">
+            <dt className="amount">{number}</dt>
+            <dd>
+              <Link className="link" to={withQuery(`/${slug}/documents`, { run: run.id, outcome })}>
+                {name}
+              </Link>
+            </dd>
+          </div>
+        ))}
+      </dl>
+      {run.totals.map((totals) => (
+        <p key={totals.currency} className="mt-3 text-sm text-faded">
+          Carried: the shop <Amount value={totals.source.gross} currency={totals.currency} />, the books{" "}
+          <Amount value={totals.books.gross} currency={totals.currency} />, difference{" "}
+          <Amount value={totals.difference.gross} currency={totals.currency} />
+        </p>
+      ))}
+    </div>
+  );
+}

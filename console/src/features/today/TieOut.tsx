@@ -1,0 +1,79 @@
+import type { PeriodTotals, SideTotals, Today } from "../../api/types";
+import { Amount, isZero } from "../../parts/Amount";
+import { counted, day } from "../../parts/words";
+
+const NAMES = [
+  ["left_out", "left out by a rule"],
+  ["held", "held for a person"],
+  ["waiting", "waiting"],
+  ["rounding", "rounding of tax"],
+] as const;
+
+/** Both sides of the month, with every difference between them by its name. */
+export function TieOut({ period }: { period: Today["tie_out"] }) {
+  return (
+    <section aria-labelledby="tie-out" className="sheet">
+      <h2 id="tie-out" className="text-lg font-semibold">
+        Do the figures tie
+      </h2>
+      <p className="mb-3 text-sm text-faded">
+        {day(period.first)} to {day(period.last)}, by the company’s own dates
+      </p>
+      {period.totals.length ? null : <p className="text-faded">No order of this month was read yet.</p>}
+      {period.totals.map((totals) => (
+        <Currency key={totals.currency} totals={totals} />
+      ))}
+    </section>
+  );
+}
+
+function Currency({ totals }: { totals: PeriodTotals }) {
+  const open = totals.unexplained.count !== 0 || !isZero(totals.unexplained.gross);
+  return (
+    <>
+      <table className="w-full">
+        <thead>
+          <tr className="border-b border-ink/60">
+            <th scope="col" className="py-1">
+              {totals.currency || "No currency"}
+            </th>
+            {["Documents", "Net", "Tax", "Gross"].map((name) => (
+              <th key={name} scope="col" className="text-right">
+                {name}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          <Row name="The shop" side={totals.source} strong />
+          {NAMES.map(([key, name]) =>
+            totals[key].count || !isZero(totals[key].net) ? <Row key={key} name={`less ${name}`} side={totals[key]} /> : null,
+          )}
+          <Row name="The books" side={totals.books} strong />
+          <Row name="Unexplained" side={totals.unexplained} />
+        </tbody>
+      </table>
+      <p className={`mt-3 font-medium ${open ? "text-madder" : "text-moss"}`}>
+        {open
+          ? `They do not tie: ${counted(totals.unexplained.count, "document")} cannot be explained.`
+          : "They tie: every difference has a name."}
+      </p>
+    </>
+  );
+}
+
+function Row({ name, side, strong = false }: { name: string; side: SideTotals; strong?: boolean }) {
+  return (
+    <tr className={`border-b border-line ${strong ? "font-medium" : "text-faded"}`}>
+      <th scope="row" className={`py-1.5 text-sm ${strong ? "font-medium text-ink" : "pl-4 font-normal"}`}>
+        {name}
+      </th>
+      <td className="amount">{side.count}</td>
+      {[side.net, side.tax, side.gross].map((value, place) => (
+        <td key={place} className="amount">
+          <Amount value={value} />
+        </td>
+      ))}
+    </tr>
+  );
+}

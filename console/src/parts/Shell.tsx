@@ -1,0 +1,101 @@
+import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link, Navigate, NavLink, Outlet, useLocation, useNavigate } from "react-router";
+
+import { sessionQuery, signOut } from "../api/session";
+import { Loading } from "./Loading";
+import { NotHere } from "./NotHere";
+import { ProblemNote } from "./Problem";
+import { switchTheme } from "./theme";
+import { useWorkspace } from "./useWorkspace";
+
+const PAGES = [
+  { to: "today", name: "Today" },
+  { to: "documents", name: "Documents" },
+];
+
+/** The frame of every page: the margin with its line, as in an account book, and the page beside it. */
+export function Shell() {
+  const session = useQuery(sessionQuery);
+  const workspace = useWorkspace();
+  const location = useLocation();
+  if (session.isPending) return <Loading what="the console" />;
+  if (session.isError) return <ProblemNote error={session.error} again={() => void session.refetch()} />;
+  if (!session.data.signed_in) {
+    return <Navigate to={`/?next=${encodeURIComponent(location.pathname + location.search)}`} replace />;
+  }
+  if (!workspace.known) return <NotHere />;
+  return (
+    <div className="min-h-screen md:grid md:grid-cols-[11rem_1fr]">
+      <a href="#page" className="sr-only focus:not-sr-only focus:absolute focus:bg-page focus:p-2">
+        To the page
+      </a>
+      <header className="flex items-center gap-6 border-madder/40 p-5 max-md:border-b md:flex-col md:items-stretch md:border-r-3 md:border-double">
+        <Link to={`/${workspace.slug}/today`} className="font-serif text-lg leading-tight font-semibold">
+          Inkwell
+          <br className="max-md:hidden" /> Bridge
+        </Link>
+        <nav aria-label="Pages">
+          <ul className="flex gap-1 md:flex-col">
+            {PAGES.map((page) => (
+              <li key={page.to}>
+                <NavLink
+                  to={`/${workspace.slug}/${page.to}`}
+                  className={({ isActive }) =>
+                    `block border-l-2 px-2 py-1 ${isActive ? "border-madder font-medium" : "border-transparent text-faded hover:text-ink"}`
+                  }
+                >
+                  {page.name}
+                </NavLink>
+              </li>
+            ))}
+          </ul>
+        </nav>
+        <div className="ml-auto md:mt-auto md:ml-0">
+          <PersonMenu name={session.data.name} workspace={workspace.name} />
+        </div>
+      </header>
+      <main id="page" tabIndex={-1} className="min-w-0 p-5 outline-none md:px-8 md:py-6">
+        <Outlet />
+      </main>
+    </div>
+  );
+}
+
+function PersonMenu({ name, workspace }: { name: string; workspace: string }) {
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const leaving = useMutation({
+    mutationFn: signOut,
+    onSuccess: () => {
+      queries.clear();
+      void navigate("/");
+    },
+  });
+  const item = "block w-full cursor-pointer px-3 py-1.5 text-left data-focus:bg-wash";
+  return (
+    <Menu>
+      <MenuButton className="w-full cursor-pointer text-left text-sm">
+        <span className="block font-medium">{workspace}</span>
+        <span className="block text-faded">{name}</span>
+      </MenuButton>
+      <MenuItems anchor="top start" className="z-10 w-48 border border-line bg-page py-1 shadow-md outline-none">
+        <MenuItem>
+          <button type="button" className={item} onClick={switchTheme}>
+            Light or dark
+          </button>
+        </MenuItem>
+        <MenuItem>
+          <a className={item} href="/api/v1/reference">
+            API reference
+          </a>
+        </MenuItem>
+        <MenuItem>
+          <button type="button" className={item} onClick={() => leaving.mutate()}>
+            Sign out
+          </button>
+        </MenuItem>
+      </MenuItems>
+    </Menu>
+  );
+}

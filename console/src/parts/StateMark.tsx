@@ -1,0 +1,25 @@
+const LOOK: Record<string, { ink: string; sign: string }> = {
+  carried: { ink: "text-moss", sign: "✓" },
+  proved: { ink: "text-moss", sign: "✓" },
+  ended: { ink: "text-moss", sign: "✓" },
+  held: { ink: "text-madder", sign: "!" },
+  differs: { ink: "text-madder", sign: "≠" },
+  failed: { ink: "text-madder", sign: "!" },
+  waiting: { ink: "text-ochre", sign: "…" },
+  reading: { ink: "text-ochre", sign: "…" },
+  carrying: { ink: "text-ochre", sign: "…" },
+  "left out": { ink: "text-faded", sign: "–" },
+};
+
+/** A state in a word, with a sign beside it, so that colour alone says nothing. */
+export function StateMark({ state }: { state: string }) {
+  const look = LOOK[state] ?? { ink: "text-ink", sign: "·" };
+  return (
+    <span className={`inline-flex items-baseline gap-1.5 whitespace-nowrap ${look.ink}`}>
+      <span aria-hidden="true" className="inline-block w-3 text-center font-semibold">
+        {look.sign}
+      </span>
+      {state}
+    </span>
+  );
+}

@@ -1,0 +1,41 @@
+/** How the console says what the service calls by a code. */
+
+const CAUSES: Record<string, string> = {
+  "source-invalid": "The order does not add up",
+  "tax-class-unmapped": "A tax class has no tax code",
+  "customer-unclear": "The customer is unclear",
+  "reference-missing": "The rulebook names what the books lack",
+  "rulebook-invalid": "The rulebook cannot be used",
+  "penny-over-allowance": "The difference is over the allowance",
+  "books-refused": "The books refused the document",
+  "outcome-unclear": "The outcome is unclear",
+  "source-changed": "The order changed after it was posted",
+  "not-proved": "The books hold something else",
+  unforeseen: "Inkwell Bridge itself failed",
+};
+
+export const causeInWords = (cause: string) => CAUSES[cause] ?? cause;
+
+export const STATES = ["waiting", "carried", "held", "differs", "left out"] as const;
+
+/** "2 documents", "1 document". */
+export const counted = (number: number, one: string, many = `${one}s`) =>
+  `${number.toLocaleString("en-GB")} ${number === 1 ? one : many}`;
+
+const DAY = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short", year: "numeric", timeZone: "Europe/London" });
+const MOMENT = new Intl.DateTimeFormat("en-GB", {
+  day: "numeric",
+  month: "short",
+  hour: "2-digit",
+  minute: "2-digit",
+  timeZone: "Europe/London",
+});
+
+export const day = (iso: string) => DAY.format(new Date(iso));
+export const moment = (iso: string) => MOMENT.format(new Date(iso));
+
+/** A pointer into the rulebook, or a law of the planner, as people read it. */
+export const ruleInWords = (rule: string) =>
+  rule.startsWith("planner:")
+    ? `the planner's law “${rule.slice("planner:".length).replaceAll("-", " ")}”`
+    : `the rulebook's ${rule.slice(1).replaceAll("/", " › ").replaceAll("_", " ")}`;
