@@ -22,17 +22,13 @@ export const STATES = ["waiting", "carried", "held", "differs", "left out"] as c
 export const counted = (number: number, one: string, many = `${one}s`) =>
   `${number.toLocaleString("en-GB")} ${number === 1 ? one : many}`;
 
-const DAY = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short", year: "numeric", timeZone: "Europe/London" });
-const MOMENT = new Intl.DateTimeFormat("en-GB", {
-  day: "numeric",
-  month: "short",
-  hour: "2-digit",
-  minute: "2-digit",
-  timeZone: "Europe/London",
-});
+/** A date as it stands; a moment counts in UTC. */
+export const day = (iso: string) =>
+  new Date(iso).toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric", timeZone: "UTC" });
 
-export const day = (iso: string) => DAY.format(new Date(iso));
-export const moment = (iso: string) => MOMENT.format(new Date(iso));
+/** A moment by the company's own wall clock. */
+export const moment = (iso: string, timeZone: string) =>
+  new Date(iso).toLocaleString("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit", timeZone });
 
 /** A pointer into the rulebook, or a law of the planner, as people read it. */
 export const ruleInWords = (rule: string) =>

@@ -28,6 +28,12 @@ class Failure(click.ClickException):
         self.exit_code = exits.status_of(error)  # type: ignore[misc]
 
 
+class NoSuchThing(click.ClickException):
+    """What was named is not there, or is not one thing."""
+
+    exit_code = exits.NO_SUCH_THING
+
+
 class Service:
     """The service as the profile names it."""
 

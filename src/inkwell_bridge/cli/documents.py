@@ -5,11 +5,12 @@ from __future__ import annotations
 from datetime import datetime
 from itertools import islice
 from typing import Any
+from zoneinfo import ZoneInfo
 
 import click
 
 from inkwell_bridge.cli import output
-from inkwell_bridge.cli.base import Service, failing_well, json_option, pass_service
+from inkwell_bridge.cli.base import NoSuchThing, Service, failing_well, json_option, pass_service
 from inkwell_bridge.cli.exits import NEEDS_A_PERSON
 from inkwell_bridge.cli.runs import totals
 from inkwell_bridge.client import WorkspaceCalls
@@ -24,7 +25,7 @@ def _first(crossing: Crossing, name: str) -> Any:
 
 COLUMNS: list[output.Column] = [
     ("Order", lambda row: row.number),
-    ("Placed", lambda row: row.placed_at),
+    ("Placed", lambda row: row.placed_at and row.placed_at.astimezone(ZoneInfo(row.time_zone))),
     ("Gross>", lambda row: row.gross),
     ("", lambda row: row.currency),
     ("State", lambda row: row.state),
@@ -116,7 +117,7 @@ def _find(workspace: WorkspaceCalls, number: str) -> Spread:
     if len(exact) != 1:
         close = ", ".join(row.number for row in found[:5])
         what = f"{len(exact)} documents" if exact else "No document"
-        raise click.UsageError(f"{what} with the number {number}." + (f" Close: {close}." if close else ""))
+        raise NoSuchThing(f"{what} with the number {number}." + (f" Close: {close}." if close else ""))
     return workspace.crossing(exact[0].id)
 
 

@@ -16,12 +16,12 @@ from __future__ import annotations
 
 from inkwell_bridge.client import ApiError, Conflict, Forbidden, Invalid, NotFound, NotSignedIn
 
-DONE, NEEDS_A_PERSON, MISUSED = 0, 1, 2
+DONE, NEEDS_A_PERSON, MISUSED, NO_SUCH_THING = 0, 1, 2, 4
 
 _STATUS: list[tuple[type[ApiError], int]] = [
     (NotSignedIn, 3),
     (Forbidden, 3),
-    (NotFound, 4),
+    (NotFound, NO_SUCH_THING),
     (Invalid, 5),
     (Conflict, 6),
     (ApiError, 7),

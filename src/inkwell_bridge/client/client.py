@@ -73,6 +73,10 @@ class Client:
         """The workspaces one has a role in."""
         return [Entry.model_validate(item) for item in self._transport.send("GET", "/workspaces")]
 
+    def open_workspace(self, *, slug: str, name: str) -> Entry:
+        """Open a workspace for another client; whoever owns one may."""
+        return self._transport.one(Entry, "POST", "/workspaces", body={"slug": slug, "name": name})
+
     def workspace(self, slug: str) -> WorkspaceCalls:
         """Calls in one workspace."""
         return WorkspaceCalls(self._transport, slug)

@@ -290,6 +290,7 @@ class Crossing(Answer):
     next_try_at: datetime | None
     placed_at: datetime | None
     business_date: date | None
+    time_zone: str
     currency: str
     net: Decimal | None
     tax: Decimal | None
@@ -334,6 +335,7 @@ class BridgeToday(Answer):
 
     slug: str
     name: str
+    time_zone: str
     next_at: datetime | None
     last_run: Run | None
 

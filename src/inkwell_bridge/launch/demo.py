@@ -45,8 +45,11 @@ def _alone(home: Path) -> Iterator[None]:
 
 
 @contextmanager
-def database(name: str, say: Say, *, fresh: bool) -> Iterator[str]:
-    """The address of a database: of ``DATABASE_URL`` where that is given, else on a private cluster."""
+def database(name: str, say: Say, *, fresh: bool, owned: bool = False) -> Iterator[str]:
+    """The address of a database: of ``DATABASE_URL`` where that is given, else on a private cluster.
+
+    The cluster is stopped afterwards by whoever started it, and by its owner in any case.
+    """
     given = os.environ.get("DATABASE_URL")
     if given:
         yield given
@@ -58,7 +61,7 @@ def database(name: str, say: Say, *, fresh: bool) -> Iterator[str]:
     try:
         yield cluster.database(name, fresh=fresh)
     finally:
-        if started:
+        if started or owned:
             cluster.stop()
 
 
@@ -69,9 +72,10 @@ def serve(say: Say, *, fresh: bool = False) -> None:
         AlreadyRunning: it is running already.
     """
     home = places.home()
-    # A SIGTERM ends the demo as Ctrl-C does.
-    signal.signal(signal.SIGTERM, lambda *_: signal.raise_signal(signal.SIGINT))
-    with _alone(home), database("inkwell", say, fresh=fresh) as url:
+    # A shell starts what it puts in the background deaf to Ctrl-C; and a SIGTERM ends the demo just so.
+    signal.signal(signal.SIGINT, signal.default_int_handler)
+    signal.signal(signal.SIGTERM, signal.default_int_handler)
+    with _alone(home), database("inkwell", say, fresh=fresh, owned=True) as url:
         stores = home / "standins"
         if fresh:
             shutil.rmtree(stores, ignore_errors=True)

@@ -65,7 +65,7 @@ class WebShop:
 
     def _orders(self, request: Request, world: str) -> Response:
         limit = min(int(request.query_params.get("limit", "50")), LARGEST_PAGE)
-        since = request.query_params.get("changed_since", "")
+        since = _utc(request.query_params.get("changed_since", ""))
         sort, _, number = request.query_params.get("after", f"{since}~-1").rpartition("~")
         page = self.store.page(world, "order", after=(sort, int(number)), limit=limit + 1)
         headers = {}
@@ -81,8 +81,12 @@ class WebShop:
 
 
 def _instant(order: dict[str, Any]) -> str:
-    """The time of change in UTC, so that text compares as time does."""
-    return datetime.fromisoformat(order["last_change"]).astimezone(UTC).isoformat()
+    return _utc(order["last_change"])
+
+
+def _utc(moment: str) -> str:
+    """A moment in UTC, so that text compares as time does."""
+    return datetime.fromisoformat(moment).astimezone(UTC).isoformat() if moment else ""
 
 
 def _credentials(request: Request) -> tuple[str, str] | None:

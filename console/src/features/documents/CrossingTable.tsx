@@ -4,7 +4,7 @@ import type { Crossing } from "../../api/types";
 import { Amount, isZero } from "../../parts/Amount";
 import { StateMark } from "../../parts/StateMark";
 import { useWorkspace } from "../../parts/useWorkspace";
-import { causeInWords, moment } from "../../parts/words";
+import { causeInWords, moment, ruleInWords } from "../../parts/words";
 
 type Sorting = { sort: string; setSort: (sort: string) => void };
 
@@ -51,7 +51,7 @@ function SortHead({ name, by, right = false, sort, setSort }: { name: string; by
 function Row({ row }: { row: Crossing }) {
   const { slug } = useWorkspace();
   const [made] = row.documents;
-  const why = row.cause ? causeInWords(row.cause) : row.trouble || (row.left_out_by ? `by ${row.left_out_by}` : "");
+  const why = row.cause ? causeInWords(row.cause) : row.trouble || (row.left_out_by ? `by ${ruleInWords(row.left_out_by)}` : "");
   return (
     <tr className="border-b border-line *:px-3 *:py-1.5 hover:bg-wash">
       <td>
@@ -59,7 +59,7 @@ function Row({ row }: { row: Crossing }) {
           {row.number}
         </Link>
       </td>
-      <td className="whitespace-nowrap">{row.placed_at ? moment(row.placed_at) : "–"}</td>
+      <td className="whitespace-nowrap">{row.placed_at ? moment(row.placed_at, row.time_zone) : "–"}</td>
       <td className="amount">
         <Amount value={row.gross} currency={row.currency} />
       </td>

@@ -1,7 +1,7 @@
 import type { Invoice, InvoiceLine, SpreadAnswer, SpreadDocument } from "../../api/types";
 import { Amount, isZero } from "../../parts/Amount";
 import { StateMark } from "../../parts/StateMark";
-import { causeInWords, day } from "../../parts/words";
+import { causeInWords, day, ruleInWords } from "../../parts/words";
 import { Point } from "./Point";
 
 /** The right page: the documents in the books. */
@@ -26,7 +26,7 @@ function Nothing({ spread }: { spread: SpreadAnswer }) {
       <p className="font-serif text-xl font-semibold">Nothing yet</p>
       <p className="mt-2">
         <StateMark state={spread.state} /> {spread.cause ? `– ${causeInWords(spread.cause)}` : ""}
-        {spread.left_out_by ? ` by the rule ${spread.left_out_by}` : ""}
+        {spread.left_out_by ? ` by ${ruleInWords(spread.left_out_by)}` : ""}
       </p>
       {spread.trouble ? <p className="mt-2 text-faded">{spread.trouble}</p> : null}
     </div>
@@ -56,8 +56,9 @@ function BooksDocument({ document, at }: { document: SpreadDocument; at: string 
         <span className="text-faded">
           to contact{" "}
           <Point at="/contact" label="Contact">
-            in {document.connection}
-          </Point>
+            {document.held?.contact_id ?? "not made yet"}
+          </Point>{" "}
+          in {document.connection}
         </span>
       </p>
       <table className="w-full">

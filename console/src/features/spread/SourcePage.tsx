@@ -18,8 +18,8 @@ export function SourcePage({ spread }: { spread: SpreadAnswer }) {
       {order ? (
         <>
           <p className="text-faded">
-            <Point at="/placed_at" label={`Placed ${moment(order.placed_at)}`}>
-              {moment(order.placed_at)}
+            <Point at="/placed_at" label={`Placed ${moment(order.placed_at, spread.time_zone)}`}>
+              {moment(order.placed_at, spread.time_zone)}
             </Point>
             , {order.status}; prices {order.prices_include_tax ? "include" : "exclude"} tax
           </p>

@@ -20,7 +20,7 @@ export function BridgePanel({ bridge }: { bridge: Today["bridges"][number] }) {
         <div>
           <h3 className="text-lg font-semibold">{bridge.name}</h3>
           <p className="text-sm text-faded">
-            {bridge.next_at ? `Runs next by itself on ${moment(bridge.next_at)}` : "Runs by hand; no timetable is set"}
+            {bridge.next_at ? `Runs next by itself on ${moment(bridge.next_at, bridge.time_zone)}` : "Runs by hand; no timetable is set"}
           </p>
         </div>
         {may("operate") ? (
@@ -30,12 +30,12 @@ export function BridgePanel({ bridge }: { bridge: Today["bridges"][number] }) {
         ) : null}
       </div>
       {failure && !running ? <ProblemNote error={failure} /> : null}
-      {run ? <RunReport run={run} /> : <p className="mt-4 text-faded">It never ran. “Run now” reads what is new and carries it.</p>}
+      {run ? <RunReport run={run} timeZone={bridge.time_zone} /> : <p className="mt-4 text-faded">It never ran. “Run now” reads what is new and carries it.</p>}
     </section>
   );
 }
 
-function RunReport({ run }: { run: Run }) {
+function RunReport({ run, timeZone }: { run: Run; timeZone: string }) {
   const { slug } = useWorkspace();
   const progress = progressOf(run.counts);
   const under = run.state === "reading" || run.state === "carrying";
@@ -46,7 +46,7 @@ function RunReport({ run }: { run: Run }) {
           Run {run.id}: <StateMark state={run.state} />
         </span>
         <span className="text-sm text-faded">
-          {moment(run.started_at)}, {run.by_timetable ? "by timetable" : run.started_by}
+          {moment(run.started_at, timeZone)}, {run.by_timetable ? "by timetable" : run.started_by}
         </span>
       </p>
       {under ? (

@@ -85,11 +85,10 @@ def _unknown_keys(error: ValidationError, pointer: str, places: dict[str, int], 
 def _expected(error: ValidationError) -> str:
     met = "nothing" if error.instance is None else repr(_plain(error.instance))
     rule: Any = error.validator_value
-    instance: Any = error.instance
     match error.validator:
         case "required":
-            missing = [name for name in rule if name not in instance]
-            return f"expected '{missing[0]}', which is missing"
+            # One error comes for each missing name, which only its message tells.
+            return f"expected {error.message.partition(' is a required')[0]}, which is missing"
         case "type":
             kinds = [rule] if isinstance(rule, str) else rule
             return f"expected {_TYPE_NAMES.get(kinds[0], kinds[0])}, got {met}"

@@ -10,6 +10,7 @@ import yaml
 LARGEST_FILE_CHARACTERS = 200_000
 DEEPEST_NESTING = 12
 
+_PLAIN = {"tag:yaml.org,2002:map", "tag:yaml.org,2002:seq"}
 _WORDS = {"true": True, "false": False, "null": None, "~": None, "": None}
 
 
@@ -57,6 +58,8 @@ def _value(node: yaml.Node, pointer: str, places: dict[str, int], depth: int) ->
     places.setdefault(pointer, node.start_mark.line + 1)
     if depth > DEEPEST_NESTING:
         raise NotYaml(node.start_mark.line + 1, "nested too deeply")
+    if not isinstance(node, yaml.ScalarNode) and node.tag not in _PLAIN:
+        raise NotYaml(node.start_mark.line + 1, f"the tag {node.tag} is not read")
     if isinstance(node, yaml.MappingNode):
         return _mapping(node, pointer, places, depth)
     if isinstance(node, yaml.SequenceNode):

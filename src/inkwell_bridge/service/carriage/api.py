@@ -166,6 +166,7 @@ class CrossingSerializer(Shown[Crossing]):
     """A source document and what became of it, in brief; net, tax and gross are the source's own."""
 
     bridge = serializers.CharField(source="bridge.slug", read_only=True)
+    time_zone = serializers.CharField(source="bridge.company.time_zone", read_only=True)
     net, tax, gross = AmountField(), AmountField(), AmountField()
     documents = DocumentSerializer(many=True, read_only=True)
 
@@ -183,6 +184,7 @@ class CrossingSerializer(Shown[Crossing]):
             "next_try_at",
             "placed_at",
             "business_date",
+            "time_zone",
             "currency",
             "net",
             "tax",
@@ -225,7 +227,7 @@ class CrossingFilter(django_filters.FilterSet):
         return rows.filter(Q(number__icontains=value) | Q(documents__books_number__icontains=value)).distinct()
 
 
-_LISTED = Crossing.objects.select_related("bridge").prefetch_related(
+_LISTED = Crossing.objects.select_related("bridge__company").prefetch_related(
     Prefetch("documents", Document.objects.select_related("connection", "crossing__bridge").order_by("part"))
 )
 

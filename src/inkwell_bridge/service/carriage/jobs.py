@@ -22,6 +22,8 @@ from inkwell_bridge.service.connections.vault import Unreadable
 log = structlog.get_logger("inkwell.jobs")
 
 MOST_READING_TRIES = 5
+# The sixth field counts seconds.
+EVERY_FIVE_SECONDS = "* * * * * */5"
 
 
 @app.task(name=queue.READ_RUN, queue=queue.QUEUE, retry=AsTold(), pass_context=True)
@@ -62,14 +64,14 @@ def carry(*, workspace_id: int, crossing_id: int) -> None:
         carrying.hold_unforeseen(workspace_id, crossing_id)
 
 
-@app.periodic(cron="*/5 * * * * *")
+@app.periodic(cron=EVERY_FIVE_SECONDS)
 @app.task(name="start_due_runs", queue=queue.QUEUE, queueing_lock="start_due_runs", pass_context=False)
 def start_due_runs(timestamp: int) -> None:
     """Start the runs that are due by their timetables."""
     start_due()
 
 
-@app.periodic(cron="*/5 * * * * *")
+@app.periodic(cron=EVERY_FIVE_SECONDS)
 @app.task(name="recover_stalled", queue=queue.QUEUE, queueing_lock="recover_stalled")
 async def recover_stalled(timestamp: int) -> None:
     """Put the jobs of dead workers back on the queue."""

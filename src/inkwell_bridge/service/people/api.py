@@ -12,7 +12,7 @@ from django.views.decorators.csrf import ensure_csrf_cookie
 from drf_spectacular.utils import extend_schema
 from rest_framework import generics, serializers, status
 from rest_framework.authentication import SessionAuthentication
-from rest_framework.exceptions import AuthenticationFailed
+from rest_framework.exceptions import AuthenticationFailed, PermissionDenied
 from rest_framework.permissions import AllowAny
 from rest_framework.request import Request
 from rest_framework.response import Response
@@ -176,6 +176,19 @@ class TokenView(generics.DestroyAPIView[Token]):
         return Token.objects.filter(person=self.request.user)
 
 
+class NewWorkspaceSerializer(serializers.Serializer[Any]):
+    """A workspace to open."""
+
+    slug = serializers.SlugField(max_length=60)
+    name = serializers.CharField(max_length=200)
+
+    def validate_slug(self, slug: str) -> str:
+        """A name that is free."""
+        if Workspace.objects.filter(slug=slug).exists():
+            raise serializers.ValidationError(f"The name '{slug}' is taken.")
+        return slug
+
+
 class WorkspacesView(APIView):
     """The workspaces one has a role in."""
 
@@ -183,6 +196,21 @@ class WorkspacesView(APIView):
     def get(self, request: Request) -> Response:
         """All of them, by name."""
         return Response(_session(request.user)["workspaces"])
+
+    @extend_schema(operation_id="workspaces_open", request=NewWorkspaceSerializer, responses={201: EntrySerializer})
+    @transaction.atomic
+    def post(self, request: Request) -> Response:
+        """Open one for another client; whoever owns one may, and owns the new one too."""
+        bound = isinstance(request.auth, Token) and (request.auth.workspace_id or request.auth.role != Role.OWN)
+        if bound or not Membership.objects.filter(person=request.user, role=Role.OWN).exists():
+            raise PermissionDenied("Only who owns a workspace may open another.")
+        given = NewWorkspaceSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        workspace = Workspace.objects.create(**given.validated_data)
+        Membership.objects.create(workspace=workspace, person=request.user, role=Role.OWN)
+        record(workspace, request.user, "workspace.opened", workspace.slug)
+        entry = {"slug": workspace.slug, "name": workspace.name, "role": Role.OWN}
+        return Response(EntrySerializer(entry).data, status=status.HTTP_201_CREATED)
 
 
 class WorkspaceView(InWorkspace):
@@ -229,7 +257,7 @@ class MemberSerializer(serializers.ModelSerializer[Membership]):
     """A person with a role; a password is only taken for somebody who is new to this service."""
 
     email = serializers.EmailField(source="person.email")
-    name = serializers.CharField(source="person.name", required=False, default="", max_length=200)
+    name = serializers.CharField(source="person.name", required=False, allow_blank=True, default="", max_length=200)
     password = serializers.CharField(write_only=True, required=False, min_length=12, max_length=500)
 
     class Meta:

@@ -97,6 +97,7 @@ class BridgeTodaySerializer(serializers.Serializer[Any]):
 
     slug = serializers.CharField()
     name = serializers.CharField()
+    time_zone = serializers.CharField()
     next_at = serializers.DateTimeField(allow_null=True)
     last_run = RunSerializer(allow_null=True)
 
@@ -132,7 +133,10 @@ class TodayView(InWorkspace):
 
     def _bridges(self) -> list[dict[str, Any]]:
         bridges = list(
-            Bridge.objects.filter(workspace=self.workspace).order_by("slug").annotate(next_at=F("timetable__next_at"))
+            Bridge.objects.filter(workspace=self.workspace)
+            .select_related("company")
+            .annotate(next_at=F("timetable__next_at"))
+            .order_by("slug")
         )
         newest = list(
             Run.objects.filter(workspace=self.workspace)
@@ -143,6 +147,12 @@ class TodayView(InWorkspace):
         serialized = RunSerializer(newest, many=True).data
         last = {run.bridge_id: data for run, data in zip(newest, serialized, strict=True)}
         return [
-            {"slug": bridge.slug, "name": bridge.name, "next_at": bridge.next_at, "last_run": last.get(bridge.pk)}
+            {
+                "slug": bridge.slug,
+                "name": bridge.name,
+                "time_zone": bridge.company.time_zone,
+                "next_at": bridge.next_at,
+                "last_run": last.get(bridge.pk),
+            }
             for bridge in bridges
         ]

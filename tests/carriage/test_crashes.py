@@ -1,0 +1,193 @@
+"""Killed at any moment, or left without an answer: one invoice per order, none missing."""
+
+from __future__ import annotations
+
+import os
+import signal
+import time
+from collections.abc import Callable, Iterator
+
+import psycopg
+import pytest
+
+from inkwell_bridge.demo.facts import expected, facts
+from inkwell_bridge.ends.contract import Opening
+from inkwell_bridge.ends.erp.rpc import Rpc
+from inkwell_bridge.ends.http import Limits
+from inkwell_bridge.launch import places
+from inkwell_bridge.launch.stack import Stack
+from inkwell_bridge.launch.supervisor import Part
+from tests.support.world import BRIDGE, FAST, World, first_owner, gross, new_world, wait_for
+
+# Where the worker stands when it is killed: the end, the call, how many calls it lets pass, and whether
+# the work was done when the answer is waited for.
+MOMENTS = [
+    ("shop", "orders", 0, "hold"),
+    ("shop", "orders", 1, "hold"),
+    ("erp", "contacts.search", 2, "hold"),
+    ("erp", "contacts.create", 0, "hold"),
+    ("erp", "contacts.create", 1, "hold after"),
+    ("erp", "invoices.search", 4, "hold"),
+    ("erp", "invoices.create", 0, "hold"),
+    ("erp", "invoices.create", 20, "hold after"),
+    ("erp", "invoices.replace_lines", 1, "hold after"),
+    ("erp", "invoices.post", 3, "hold"),
+    ("erp", "invoices.post", 12, "hold after"),
+    ("erp", "invoices.search", 40, "hold after"),
+]
+
+
+@pytest.fixture(scope="module")
+def workerless(new_database: Callable[[str], str], tmp_path_factory: pytest.TempPathFactory) -> Iterator[Stack]:
+    """Everything but a worker: the tests start and kill their own."""
+    made = Stack(
+        database_url=new_database("crashes"),
+        home=tmp_path_factory.mktemp("crashes"),
+        console=places.console(),
+        extra=FAST,
+        workers=0,
+    )
+    try:
+        made.start()
+        yield made
+    finally:
+        made.stop()
+
+
+@pytest.fixture(scope="module")
+def crash_owner(workerless: Stack) -> str:
+    """A token of somebody who may open workspaces there."""
+    return first_owner(workerless)
+
+
+@pytest.fixture
+def fragile(workerless: Stack, crash_owner: str) -> World:
+    """A client whose worker can be killed without anybody else noticing."""
+    return new_world(workerless, crash_owner)
+
+
+@pytest.fixture
+def new_worker(workerless: Stack) -> Iterator[Callable[[], Part]]:
+    """Starts workers, and kills what is left of them afterwards."""
+    started: list[Part] = []
+
+    def start() -> Part:
+        part = workerless.worker(f"worker-{len(started)}")
+        part.start()
+        started.append(part)
+        return part
+
+    yield start
+    for part in started:
+        kill(part)
+
+
+def kill(part: Part) -> None:
+    """SIGKILL: nothing is said, nothing is tidied."""
+    if part.process and part.process.poll() is None:
+        os.killpg(part.process.pid, signal.SIGKILL)
+        part.process.wait()
+
+
+def assert_october_stands_once(world: World) -> None:
+    """What the books hold, by their own account, is what the demo data says."""
+    wanted = expected()["in_the_books"]
+    invoices = world.invoices()
+    assert len(invoices) == len({invoice["reference"] for invoice in invoices}) == wanted["invoices"]
+    assert {invoice["state"] for invoice in invoices} == {"posted"}
+    assert gross(invoices) == wanted["gross"]
+    assert len(world.books()["contact"]) == wanted["contacts"]
+    numbers = sorted(invoice["number"] for invoice in invoices)
+    assert numbers == [f"SI-{number:05d}" for number in range(1, wanted["invoices"] + 1)]
+
+
+@pytest.mark.parametrize(("end", "call", "skip", "kind"), MOMENTS, ids=lambda value: str(value).replace(" ", "-"))
+def test_a_worker_killed_at_any_moment_loses_and_doubles_nothing(
+    fragile: World, new_worker: Callable[[], Part], end: str, call: str, skip: int, kind: str
+) -> None:
+    """Killed while a call is under way; the call's work is done after its death; another worker goes on."""
+    fragile.misbehave(end, {"call": call, "kind": kind, "skip": skip})
+    run = fragile.calls.bridge(BRIDGE).run()
+    first = new_worker()
+    wait_for(lambda: fragile.misbehaved(end)[0]["waiting"] or None, seconds=40, what="the moment")
+    kill(first)
+    fragile.misbehave(end)
+    new_worker()
+    ended = fragile.ended(run, seconds=60)
+    fragile.settled()
+    assert ended.state == "ended"
+    assert_october_stands_once(fragile)
+
+
+def test_a_dead_workers_jobs_are_taken_over_within_the_stated_time(
+    fragile: World, new_worker: Callable[[], Part]
+) -> None:
+    """Silence for the stated time, one look every five seconds, and its locks are free."""
+    fragile.misbehave("shop", {"call": "orders", "kind": "hold"})
+    run = fragile.calls.bridge(BRIDGE).run()
+    first = new_worker()
+    new_worker()
+    wait_for(lambda: fragile.misbehaved("shop")[0]["waiting"] or None, seconds=40, what="the moment")
+    killed_at = time.monotonic()
+    kill(first)
+    fragile.misbehave("shop")
+    fragile.ended(run)
+    stated = float(FAST["INKWELL_STALLED_AFTER_SECONDS"]) + 5
+    assert time.monotonic() - killed_at < stated + 20
+    with psycopg.connect(fragile.stack.environment["DATABASE_URL"]) as db:
+        held = db.execute("SELECT count(*) FROM pg_locks WHERE locktype = 'advisory'").fetchone()
+    assert held == (0,)
+
+
+@pytest.mark.parametrize(
+    "rule",
+    [
+        {"call": "invoices.create", "kind": "silent", "times": 3},
+        {"call": "invoices.create", "kind": "late", "seconds": 2.5, "times": 3},
+        {"call": "invoices.create", "kind": "cut", "times": 3},
+        {"call": "invoices.create", "kind": "broken", "times": 3},
+        {"call": "contacts.create", "kind": "late", "seconds": 2.0, "times": 2},
+        {"call": "contacts.create", "kind": "silent", "times": 2},
+        {"call": "invoices.replace_lines", "kind": "silent", "times": 3},
+        {"call": "invoices.post", "kind": "silent", "times": 3},
+        {"call": "invoices.post", "kind": "late", "seconds": 1.0, "times": 3},
+    ],
+    ids=lambda rule: f"{rule['call']}-{rule['kind']}",
+)
+def test_a_time_out_is_not_a_failure(world: World, rule: dict[str, object]) -> None:
+    """The books stored it and said nothing, or stored it seconds after the connection was cut."""
+    world.misbehave("erp", rule)
+    world.run()
+    world.settled()
+    assert world.misbehaved("erp")[0]["struck"] == rule["times"]
+    assert_october_stands_once(world)
+
+
+def test_two_workers_side_by_side_make_nothing_twice(fragile: World, new_worker: Callable[[], Part]) -> None:
+    """They share one queue; contacts are locked between them."""
+    for _ in range(2):
+        new_worker()
+    fragile.ended(fragile.calls.bridge(BRIDGE).run())
+    assert_october_stands_once(fragile)
+
+
+def test_drafts_that_came_twice_are_voided_and_one_is_posted(world: World, stack: Stack, owner: str) -> None:
+    """Two drafts under one mark, as two racing calls would leave them: one stays."""
+    model = new_world(stack, owner)
+    model.run()
+    (wanted,) = [invoice for invoice in model.invoices() if invoice["order"] == "MW-10003"]
+    (buyer,) = [contact for contact in model.books()["contact"] if contact["id"] == wanted["contact"]]
+    rpc = Rpc(
+        Opening(
+            address=f"{stack.erp}/{world.slug}",
+            credentials={"user": facts()["books"]["user"], "password": facts()["books"]["password"]},
+            limits=Limits(),
+        )
+    )
+    contact = rpc.change("contacts.create", **buyer)["id"]
+    for _ in range(2):
+        rpc.change("invoices.create", **{**wanted, "contact": contact})
+    world.run()
+    found = [invoice for invoice in world.books()["invoice"] if invoice["order"] == "MW-10003"]
+    assert [invoice["state"] for invoice in found] == ["posted", "void"]
+    assert_october_stands_once(world)

@@ -1,0 +1,93 @@
+"""One PostgreSQL cluster for all tests; each worker process has a database, a service and stand-ins of its own."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import subprocess
+import sys
+import tempfile
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import pytest
+
+from inkwell_bridge.launch import places
+from inkwell_bridge.launch.cluster import Cluster
+from inkwell_bridge.launch.stack import Stack
+from tests.support.world import FAST, World, first_owner, new_world
+
+TEMPLATE = "inkwell_template"
+FAST_DISK = ("fsync = off", "synchronous_commit = off", "full_page_writes = off")
+
+
+def _cluster(folder: str) -> Cluster:
+    return Cluster(Path(folder) / "cluster", Path(folder) / "keys", settings=FAST_DISK)
+
+
+def pytest_configure(config: pytest.Config) -> None:
+    """Start the cluster and make the database that all others are copied from, once for all processes."""
+    if hasattr(config, "workerinput") or config.option.collectonly:
+        return
+    # As root the cluster belongs to the postgres user, who must be able to enter its folder.
+    base = "/var/lib/postgresql" if os.geteuid() == 0 else None
+    folder = tempfile.mkdtemp(prefix="inkwell-test-", dir=base)
+    Path(folder).chmod(0o711)
+    cluster = _cluster(folder)
+    cluster.start()
+    url = cluster.database(TEMPLATE)
+    subprocess.run(
+        [sys.executable, "-m", "inkwell_bridge.service", "migrate", "--verbosity", "0"],
+        env={**os.environ, "DATABASE_URL": url, "INKWELL_HOME": f"{folder}/home"},
+        check=True,
+    )
+    os.environ["INKWELL_TEST_CLUSTER"] = folder
+
+
+def pytest_unconfigure(config: pytest.Config) -> None:
+    """Take the cluster away."""
+    folder = os.environ.get("INKWELL_TEST_CLUSTER")
+    if folder and not hasattr(config, "workerinput"):
+        _cluster(folder).remove()
+        shutil.rmtree(folder, ignore_errors=True)
+
+
+@pytest.fixture(scope="session")
+def worker_name(request: pytest.FixtureRequest) -> str:
+    """The name of this test process."""
+    return getattr(request.config, "workerinput", {}).get("workerid", "alone")
+
+
+@pytest.fixture(scope="session")
+def new_database(worker_name: str) -> Callable[[str], str]:
+    """A migrated, empty database under a name."""
+    cluster = _cluster(os.environ["INKWELL_TEST_CLUSTER"])
+    return lambda name: cluster.copy(TEMPLATE, f"test_{name}_{worker_name}")
+
+
+@pytest.fixture(scope="session")
+def stack(new_database: Callable[[str], str], tmp_path_factory: pytest.TempPathFactory) -> Iterator[Stack]:
+    """The whole program, running: service, worker, stand-ins."""
+    made = Stack(
+        database_url=new_database("main"),
+        home=tmp_path_factory.mktemp("home"),
+        console=places.root() / "console" / "dist",
+        extra=FAST,
+    )
+    try:
+        made.start()
+        yield made
+    finally:
+        made.stop()
+
+
+@pytest.fixture(scope="session")
+def owner(stack: Stack) -> str:
+    """A token of somebody who may open workspaces."""
+    return first_owner(stack)
+
+
+@pytest.fixture
+def world(stack: Stack, owner: str) -> World:
+    """A client of one's own, with shop and books of its own, set up and ready to run."""
+    return new_world(stack, owner)

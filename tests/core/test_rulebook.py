@@ -1,0 +1,145 @@
+"""Rulebooks: every error names its file, its line, and what was expected there."""
+
+from __future__ import annotations
+
+from decimal import Decimal
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from jsonschema import Draft202012Validator
+
+from inkwell_bridge.core.errors import RulebookInvalid
+from inkwell_bridge.core.rulebook import SCHEMA, Rulebook, check, read
+from inkwell_bridge.demo.facts import rulebook_text
+from tests.support.orders import reference
+
+GOOD = """\
+rulebook: 1
+orders:
+  statuses: [paid]
+accounts:
+  sales: "4000"
+  shipping: "4100"
+  rounding: "8200"
+tax_codes:
+  by_class:
+    standard: S20
+  outside: OUT
+penny:
+  allowance: 0.05
+"""
+
+
+def wrong(text: str) -> list[tuple[int | None, str, str]]:
+    """Line, text and hint of everything wrong with a rulebook."""
+    with pytest.raises(RulebookInvalid) as caught:
+        read(text, file="rules.yaml")
+    return [(finding.line, finding.text, finding.hint) for finding in caught.value.findings]
+
+
+def test_defaults_are_filled_in() -> None:
+    """What is not said has its published default."""
+    book, places = read(GOOD)
+    assert (book.orders.arrive, book.customers.not_found, book.penny.goes_to) == (
+        "posted",
+        "create",
+        "rounding account",
+    )
+    assert book.penny.allowance == Decimal("0.05")
+    assert places["/accounts/rounding"] == 7
+
+
+def test_the_schema_is_a_schema() -> None:
+    """And the demo's rulebook fits it."""
+    Draft202012Validator.check_schema(SCHEMA)
+    assert read(rulebook_text())[0].customers.without_email == "WEB-GUEST"
+
+
+@pytest.mark.parametrize(
+    ("text", "line", "said"),
+    [
+        ("rulebook: [1", 1, "rules.yaml, line 1: expected ',' or ']', but got '<stream end>'"),
+        (GOOD + "penny:\n  allowance: 1\n", 14, "rules.yaml, line 14: the key 'penny' stands here a second time"),
+        (GOOD.replace("[paid]", "paid"), 3, "rules.yaml, line 3: /orders/statuses: expected a list, got 'paid'"),
+        (GOOD.replace('"4000"', "4000"), 5, "rules.yaml, line 5: /accounts/sales: expected text, got '4000'"),
+        (
+            GOOD.replace('"4000"', "[4000]"),
+            5,
+            "rules.yaml, line 5: /accounts/sales: expected text, got \"[Decimal('4000')]\"",
+        ),
+        (GOOD.replace("0.05", "lots"), 13, "rules.yaml, line 13: /penny/allowance: expected a number, got 'lots'"),
+        (GOOD.replace("rulebook: 1", "rulebook: 2"), 1, "rules.yaml, line 1: /rulebook: expected 1, got '2'"),
+        (
+            GOOD.replace("  outside: OUT\n", ""),
+            8,
+            "rules.yaml, line 8: /tax_codes: expected 'outside', which is missing",
+        ),
+        ("a: &x 1\nb: *x\n", 2, "rules.yaml, line 2: aliases (*name) are not read; write the value out"),
+        ("", 1, "rules.yaml, line 1: the file is empty"),
+    ],
+)
+def test_errors_name_line_and_expectation(text: str, line: int, said: str) -> None:
+    """Syntax, repeats, wrong types, missing keys, aliases."""
+    assert (line, said) in [(where, what) for where, what, _ in wrong(text)]
+
+
+def test_an_unknown_key_suggests_the_nearest() -> None:
+    """A slip of the pen is named on its own line."""
+    found = wrong(GOOD.replace("allowance", "alowance"))
+    assert (13, "rules.yaml, line 13: the key 'alowance' is not known here", "Did you mean 'allowance'?") in found
+
+
+def test_all_errors_come_at_once_in_the_files_order() -> None:
+    """Nobody wants to mend one to be told the next."""
+    found = wrong(GOOD.replace("[paid]", "paid").replace("0.05", "lots"))
+    assert [line for line, _, _ in found] == [3, 13]
+
+
+@given(st.text(max_size=300))
+def test_no_text_whatever_breaks_the_reader(text: str) -> None:
+    """It is a rulebook, or it is refused with a line."""
+    try:
+        outcome: Rulebook | RulebookInvalid = read(text)[0]
+    except RulebookInvalid as error:
+        outcome = error
+    assert isinstance(outcome, Rulebook) or all(finding.line for finding in outcome.findings)
+
+
+@pytest.mark.parametrize(
+    "text",
+    ["!!python/object:os.system {}", "a: !!binary aGk=", "? [1]\n: 2", "x: " + "[" * 40 + "]" * 40, "a" * 200_001],
+)
+def test_what_yaml_could_do_to_us_is_not_read(text: str) -> None:
+    """Tags, odd keys, deep nesting, great length."""
+    assert len(wrong(text)) == 1
+
+
+def test_what_the_books_lack_is_named_with_its_line() -> None:
+    """An unknown account suggests a near one, a wrong type names the right ones."""
+    text = GOOD.replace('"4000"', '"4001"').replace('"8200"', '"1200"').replace("S20", "S2O").replace("OUT", "Z00")
+    book, places = read(text)
+    found = [(finding.id, finding.line, finding.text) for finding in check(book, reference(), places=places)]
+    company = "Marrowby Yarn & Dye Works Ltd"
+    assert found == [
+        ("REF-E001", 5, f"rulebook.yaml, line 5: account 4001 for sales is not in the books of {company}"),
+        (
+            "REF-E002",
+            7,
+            "rulebook.yaml, line 7: account 1200 (Current account) is of type bank; rounding needs expense or income",
+        ),
+        ("REF-E003", 10, f"rulebook.yaml, line 10: tax code S2O is not in the books of {company}"),
+        ("REF-E004", 11, "rulebook.yaml, line 11: tax code Z00 is not outside tax; a rounding line would be taxed"),
+    ]
+
+
+def test_an_unknown_house_contact_is_named() -> None:
+    """Before the first guest trips on it."""
+    book, _ = read(GOOD + "customers:\n  without_email: WEB-GEUST\n")
+    (finding,) = check(book, reference())
+    assert (finding.id, finding.hint, finding.line) == ("REF-E005", "Did you mean 'WEB-GUEST'?", None)
+
+
+def test_a_rulebook_that_fits_the_books_has_no_findings() -> None:
+    """Nothing to say is a good answer."""
+    assert check(read(GOOD)[0], reference()) == ()

@@ -1,0 +1,77 @@
+"""Values: frozen, closed, exact; and what a change of an order is."""
+
+from __future__ import annotations
+
+import doctest
+import importlib
+import pkgutil
+from typing import Any
+
+import pytest
+from pydantic import ValidationError
+
+import inkwell_bridge.core
+from inkwell_bridge.core.commerce import Order, checksum, fingerprint
+from inkwell_bridge.core.errors import DocumentInvalid
+from tests.support.orders import line, order
+
+
+def modules() -> list[str]:
+    """Every module of the core."""
+    return [found.name for found in pkgutil.walk_packages(inkwell_bridge.core.__path__, "inkwell_bridge.core.")]
+
+
+@pytest.mark.parametrize("name", modules())
+def test_examples_in_the_docs_are_true(name: str) -> None:
+    """Each example in a docstring runs and gives what it says."""
+    assert doctest.testmod(importlib.import_module(name)).failed == 0
+
+
+def test_values_cannot_be_changed() -> None:
+    """What was planned stays as it was planned."""
+    with pytest.raises(ValidationError, match="frozen"):
+        order().total = 1  # type: ignore[misc, assignment]
+
+
+@pytest.mark.parametrize(
+    ("change", "at"),
+    [
+        ({"total": 22.45}, "/total"),
+        ({"total": "22.455"}, ""),
+        ({"total": "Infinity"}, "/total"),
+        ({"currency": "pounds"}, ""),
+        ({"placed_at": "2026-10-05T13:20:00"}, "/placed_at"),
+        ({"surprise": 1}, "/surprise"),
+        ({"lines": [line(amount=18.5)]}, "/lines/0/amount"),
+        ({"number": ""}, "/number"),
+    ],
+)
+def test_what_is_wrong_is_refused_at_birth(change: dict[str, Any], at: str) -> None:
+    """Floats, digits too many, naive times, unknown fields: named by a JSON Pointer."""
+    with pytest.raises(DocumentInvalid) as caught:
+        order(**change)
+    assert caught.value.at == at
+
+
+def test_reading_and_writing_back_gives_the_same_bytes() -> None:
+    """So that a checksum means something."""
+    text = order().written()
+    assert Order.read(text).written() == text
+
+
+def test_a_cosmetic_change_is_no_change() -> None:
+    """A touched time, another spelling of the buyer, another link."""
+    moved = order(changed_at="2026-12-01T00:00:00Z", buyer=None, link="https://shop.marrowby.example/x")
+    assert fingerprint(moved) == fingerprint(order())
+
+
+@pytest.mark.parametrize("change", [{"status": "cancelled"}, {"lines": [line(sku="X")]}, {"country": "IE"}])
+def test_a_change_that_matters_shows(change: dict[str, Any]) -> None:
+    """Status, lines, country: the books may care."""
+    assert fingerprint(order(**change)) != fingerprint(order())
+
+
+def test_the_fingerprint_tells_its_recipe() -> None:
+    """A later recipe must not make old orders look changed."""
+    assert fingerprint(order()).startswith("1:")
+    assert checksum({"b": 1, "a": 2}) == checksum({"a": 2, "b": 1})

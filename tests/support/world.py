@@ -1,0 +1,131 @@
+"""A world: one workspace of the service with a shop and books of its own, and the means to look at all of them."""
+
+from __future__ import annotations
+
+import itertools
+import os
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+from decimal import Decimal
+from typing import Any, TypeVar
+
+import httpx
+
+from inkwell_bridge.client import Client, WorkspaceCalls
+from inkwell_bridge.client.models import Run
+from inkwell_bridge.launch import demo_client
+from inkwell_bridge.launch.stack import Stack
+
+OWNER = "first.owner@inkwell.example"
+PASSWORD = "a-long-enough-password"
+BRIDGE = "web-shop-to-uk-books"
+# Short enough for tests to wait for, long enough for a busy machine to answer in.
+FAST = {
+    "INKWELL_END_TIMEOUT_SECONDS": "1.5",
+    "INKWELL_HEARTBEAT_SECONDS": "0.5",
+    "INKWELL_STALLED_AFTER_SECONDS": "2",
+    "INKWELL_PAUSE_SECONDS": "0.3",
+}
+_numbers = itertools.count(1)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class World:
+    """One client's side of everything."""
+
+    stack: Stack
+    slug: str
+    token: str
+    calls: WorkspaceCalls
+
+    @property
+    def client(self) -> Client:
+        """The owner's client."""
+        return Client(self.stack.address, token=self.token)
+
+    def run(self, *, seconds: float = 60) -> Run:
+        """Run the bridge to its end."""
+        return self.ended(self.calls.bridge(BRIDGE).run(), seconds=seconds)
+
+    def ended(self, run: Run, *, seconds: float = 60) -> Run:
+        """A run, once it has ended."""
+
+        def look() -> Run | None:
+            found = self.calls.run(run.id)
+            return None if found.under_way else found
+
+        return wait_for(look, seconds=seconds, what="the run")
+
+    def settled(self, *, seconds: float = 60) -> None:
+        """Wait until no document waits any more."""
+
+        def look() -> bool | None:
+            return None if any(self.calls.crossings(state=["waiting"])) else True
+
+        wait_for(look, seconds=seconds, what="the documents")
+
+    def put_orders(self, *orders: dict[str, Any], reset: bool = False) -> None:
+        """Place orders at the shop, in place of those of the same number."""
+        shop = {"shop": demo_client.facts()["web_shop"]} if reset else {}
+        contents = {"reset": reset, "orders": list(orders), **shop}
+        httpx.put(f"{self.stack.shop}/{self.slug}/control/contents", json=contents).raise_for_status()
+
+    def books(self) -> dict[str, list[dict[str, Any]]]:
+        """What the books hold, asked past the service."""
+        return dict(httpx.get(f"{self.stack.erp}/{self.slug}/control/contents").json())
+
+    def invoices(self) -> list[dict[str, Any]]:
+        """The books' invoices that are not void."""
+        return [invoice for invoice in self.books()["invoice"] if invoice["state"] != "void"]
+
+    def change_books(self, **fields: Any) -> None:
+        """Change the books' company: its permissions, its lock date."""
+        company = {**demo_client.facts()["books"], **fields}
+        kept = {name: value for name, value in company.items() if name not in {"accounts", "tax_codes", "contacts"}}
+        httpx.put(f"{self.stack.erp}/{self.slug}/control/contents", json={"company": kept}).raise_for_status()
+
+    def misbehave(self, end: str, *rules: dict[str, Any]) -> None:
+        """Tell ``shop`` or ``erp`` to misbehave; without rules, to behave."""
+        address = self.stack.shop if end == "shop" else self.stack.erp
+        httpx.put(f"{address}/{self.slug}/control/misbehaviour", json={"rules": list(rules)}).raise_for_status()
+
+    def misbehaved(self, end: str) -> list[dict[str, Any]]:
+        """How often each rule struck."""
+        address = self.stack.shop if end == "shop" else self.stack.erp
+        return list(httpx.get(f"{address}/{self.slug}/control/misbehaviour").json()["rules"])
+
+
+def first_owner(stack: Stack) -> str:
+    """A token of somebody who may open workspaces."""
+    return demo_client.open_workspace(stack, PASSWORD, workspace="first", email=OWNER)
+
+
+def new_world(stack: Stack, token: str, *, set_up: bool = True) -> World:
+    """The demo client's October under a name that no other test uses; ``set_up`` in the service too."""
+    slug = f"world-{os.getpid()}-{next(_numbers)}"
+    client = Client(stack.address, token=token)
+    world = World(stack=stack, slug=slug, token=token, calls=client.workspace(slug))
+    demo_client.fill_standins(stack, world=slug)
+    if set_up:
+        client.open_workspace(slug=slug, name=f"Marrowby of {slug}")
+        demo_client.set_up(stack, world.calls, world=slug)
+    return world
+
+
+Found = TypeVar("Found")
+
+
+def wait_for(look: Callable[[], Found | None], *, seconds: float, what: str) -> Found:
+    """What ``look`` finds, as soon as it finds something."""
+    deadline = time.monotonic() + seconds
+    while (found := look()) is None:
+        if time.monotonic() > deadline:
+            raise TimeoutError(f"{what} did not come to an end in {seconds} seconds")
+        time.sleep(0.1)
+    return found
+
+
+def gross(documents: list[dict[str, Any]]) -> str:
+    """The sum of the books' gross totals."""
+    return str(sum((Decimal(document["gross"]) for document in documents), Decimal(0)))
