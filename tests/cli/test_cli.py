@@ -1,0 +1,210 @@
+"""The command line, run as a person runs it: a process, its output, its exit status."""
+
+from __future__ import annotations
+
+import json
+import os
+import re
+import subprocess
+import sys
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+
+from inkwell_bridge.demo.facts import rulebook_text
+from inkwell_bridge.launch.stack import Stack
+from tests.support.world import BRIDGE, OWNER, PASSWORD, World, new_world
+
+Inkwell = Callable[..., subprocess.CompletedProcess[str]]
+
+
+def command(profile: Path) -> Inkwell:
+    """The installed command under a profile of its own."""
+
+    def call(*arguments: str, given: str = "", **environment: str) -> subprocess.CompletedProcess[str]:
+        return subprocess.run(
+            [str(Path(sys.executable).parent / "inkwell"), *arguments],
+            input=given,
+            text=True,
+            capture_output=True,
+            env={
+                "PATH": os.environ["PATH"],
+                "HOME": str(profile.parent),
+                "INKWELL_PROFILE": str(profile),
+                **environment,
+            },
+            check=False,
+        )
+
+    return call
+
+
+@pytest.fixture(scope="module")
+def carried(stack: Stack, owner: str) -> World:
+    """A world whose October was carried."""
+    world = new_world(stack, owner)
+    world.run()
+    return world
+
+
+@pytest.fixture
+def inkwell(carried: World, tmp_path: Path) -> Inkwell:
+    """The command, signed in and working for the carried world."""
+    call = command(tmp_path / "profile.json")
+    return lambda *arguments, **more: call(
+        *arguments,
+        INKWELL_ADDRESS=carried.stack.address,
+        INKWELL_TOKEN=carried.token,
+        INKWELL_WORKSPACE=carried.slug,
+        **more,
+    )
+
+
+def test_signing_in_is_remembered_for_its_owner_alone(stack: Stack, carried: World, tmp_path: Path) -> None:
+    """Then a workspace is chosen, and commands work without more words."""
+    call = command(tmp_path / "profile.json")
+    done = call("sign-in", "--address", stack.address, "--email", OWNER, INKWELL_PASSWORD=PASSWORD)
+    assert (done.returncode, done.stdout) == (0, "")
+    assert f"Signed in at {stack.address}." in done.stderr
+    assert oct((tmp_path / "profile.json").stat().st_mode)[-3:] == "600"
+    assert call("use", carried.slug).returncode == 0
+    assert json.loads(call("bridges", "list", "--json").stdout)[0]["slug"] == BRIDGE
+
+
+def test_without_signing_in_it_says_how(tmp_path: Path) -> None:
+    """Status 2, and the command to use."""
+    done = command(tmp_path / "none.json")("workspaces")
+    assert done.returncode == 2
+    assert "Use: inkwell sign-in" in done.stderr
+
+
+@pytest.mark.parametrize(
+    ("arguments", "status", "said"),
+    [
+        (("sign-in", "--address", "http://127.0.0.1:9", "--email", "a@b.example"), 7, "did not answer"),
+        (("connections", "check", "nothing"), 4, "There is no such thing here."),
+        (("documents", "show", "MW-0"), 4, "No document with the number MW-0."),
+        (("documents", "show", "MW-1000"), 4, "Close: MW-1000"),
+        (("bridges", "timetable", BRIDGE), 2, "Give one of --every, --daily and --off."),
+        (("bridges", "timetable", BRIDGE, "--every", "soon"), 2, "expected minutes such as 15m"),
+        (("bridges", "timetable", BRIDGE, "--daily", "25:00"), 5, "daily_at"),
+        (("holds", "release"), 2, "Give either --cause or --order."),
+        (("-w", "nobody", "runs", "list"), 4, "There is no workspace 'nobody'"),
+        (("run", "nothing"), 4, "There is no such thing here."),
+    ],
+)
+def test_errors_say_what_and_end_with_their_status(inkwell: Inkwell, arguments: tuple[str, ...], status: int,
+                                                   said: str) -> None:  # fmt: skip
+    """Text to standard error, nothing to standard output."""
+    done = inkwell(*arguments, INKWELL_PASSWORD="x")
+    assert (done.returncode, done.stdout) == (status, "")
+    assert said in done.stderr
+
+
+def test_connections_are_listed_and_checked(inkwell: Inkwell) -> None:
+    """A table for people, with each right."""
+    assert re.search(r"uk-books +Marrowby UK books +books +erp +connected", inkwell("connections", "list").stdout)
+    checked = inkwell("connections", "check", "uk-books").stdout
+    assert checked.startswith("Marrowby UK books: connected\n  Marrowby UK books, GBP, Europe/London\n")
+    assert "yes  post invoices" in checked
+
+
+def test_a_connection_is_added_without_its_secrets_on_the_command_line(inkwell: Inkwell, carried: World) -> None:
+    """They come by standard input; what is refused ends with status 1 on a check."""
+    done = inkwell(
+        "connections", "add", "second", "--name", "Second", "--kind", "web-shop", "--address",
+        f"{carried.stack.shop}/{carried.slug}/api", "--credential", "key", "--credential", "secret",
+        given="mwshop_demo_key\nwrong\n",
+    )  # fmt: skip
+    assert (done.returncode, done.stdout.splitlines()[0]) == (0, "Second: refused")
+    assert inkwell("connections", "check", "second").returncode == 1
+
+
+def test_a_broken_rulebook_names_file_and_line(inkwell: Inkwell, tmp_path: Path) -> None:
+    """Status 5, and every error at once."""
+    file = tmp_path / "uk.yaml"
+    file.write_text(rulebook_text().replace("arrive: posted", "arive: posted").replace("0.05", "much"))
+    done = inkwell("rulebooks", "write", BRIDGE, str(file))
+    assert done.returncode == 5
+    assert "uk.yaml, line 7: the key 'arive' is not known here Did you mean 'arrive'?" in done.stderr
+    assert re.search(r"uk.yaml, line \d+: /penny/allowance: expected a number, got 'much'", done.stderr)
+
+
+def test_a_rulebook_is_written_published_listed_and_shown(inkwell: Inkwell, tmp_path: Path) -> None:
+    """What comes back is what was written."""
+    file = tmp_path / "uk.yaml"
+    file.write_text(rulebook_text() + "# looked over\n")
+    done = inkwell("rulebooks", "write", BRIDGE, str(file), "--publish")
+    number = re.search(r"Version (\d+) is in force", done.stderr)
+    assert number
+    assert inkwell("rulebooks", "show", BRIDGE, number[1]).stdout == file.read_text()
+    assert OWNER in inkwell("rulebooks", "list", BRIDGE).stdout
+
+
+def test_a_run_shows_counts_and_both_sides(stack: Stack, owner: str, tmp_path: Path) -> None:
+    """Status 1, for two are held; the same in JSON."""
+    world = new_world(stack, owner)
+    call = command(tmp_path / "p.json")
+    signed_in = {"INKWELL_ADDRESS": stack.address, "INKWELL_TOKEN": owner, "INKWELL_WORKSPACE": world.slug}
+    done = call("run", BRIDGE, **signed_in)
+    assert done.returncode == 1
+    assert "60 read: 55 carried, 2 held, 3 left out" in done.stdout
+    assert re.search(r"Difference +0 +-0.14 +0.14 +0.00", done.stdout)
+    again = call("run", BRIDGE, "--json", **signed_in)
+    assert (again.returncode, json.loads(again.stdout)["counts"]["carried"]) == (0, 0)
+
+
+def test_both_sides_of_one_order_with_the_reasons(inkwell: Inkwell) -> None:
+    """By the order's number or the invoice's."""
+    shown = inkwell("documents", "show", "MW-10003").stdout
+    assert re.search(r"Sock yarn skein, Fenland +1 +9.99 +1.67", shown)
+    assert "The price of 9.99, less the tax of 1.67 inside it, is 8.32." in shown
+    assert re.search(r"Rounding difference of tax +8200 +OUT +0.01 +0.00", shown)
+    assert "Net 11.62, tax 2.32, gross 13.94 GBP" in shown
+    number = re.search(r"Invoice (SI-\d+): proved, rounding 0.01", shown)
+    assert number
+    assert inkwell("documents", "show", number[1]).stdout == shown
+
+
+def test_documents_are_listed_by_the_companys_wall_clock(inkwell: Inkwell) -> None:
+    """Filters narrow the list; JSON gives all of it."""
+    held = inkwell("documents", "list", "--state", "held").stdout
+    assert re.search(r"MW-10031 +2026-10-17 13:00 +37.44 +GBP +held +tax-class-unmapped", held)
+    rows = json.loads(inkwell("documents", "list", "--limit", "0", "--json").stdout)
+    assert len(rows) == 60
+    assert inkwell("documents", "list", "--from", "2030-01-01").stdout.startswith("No documents fit.")
+
+
+def test_holds_are_listed_and_released(inkwell: Inkwell, carried: World) -> None:
+    """By cause, with the money behind it; by order, one."""
+    assert re.search(r"tax-class-unmapped +2 +71.37 +GBP", inkwell("holds", "list").stdout)
+    assert "1 released." in inkwell("holds", "release", "--order", "MW-10031").stderr
+    carried.settled()
+
+
+def test_the_month_ties(inkwell: Inkwell) -> None:
+    """Every difference by name, and status 0."""
+    done = inkwell("tie-out", "--from", "2026-10-01", "--to", "2026-10-31")
+    assert done.returncode == 0
+    assert re.search(r"left out +3 +78.78 +15.77 +94.55", done.stdout)
+    assert re.search(r"unexplained +0 +0.00 +0.00 +0.00", done.stdout)
+    assert inkwell("tie-out", "--from", "2020-01-01", "--to", "2020-01-31").stdout.endswith("in this period.\n")
+
+
+def test_a_timetable_by_minutes_by_day_and_off(inkwell: Inkwell) -> None:
+    """It says when it runs next."""
+    assert "runs next at" in inkwell("bridges", "timetable", BRIDGE, "--daily", "18:30").stderr
+    assert json.loads(inkwell("bridges", "timetable", BRIDGE, "--every", "90m", "--json").stdout)["rule"].endswith(
+        "=90"
+    )
+    assert inkwell("bridges", "timetable", BRIDGE, "--off").stderr == f"{BRIDGE} runs by hand alone.\n"
+
+
+@pytest.mark.parametrize(
+    "path", [(), ("run",), ("connections", "add"), ("rulebooks", "write"), ("demo",), ("tie-out",)]
+)
+def test_every_help_has_words_and_the_odd_example(inkwell: Inkwell, path: tuple[str, ...]) -> None:
+    """And the exit statuses stand in the first."""
+    shown = inkwell(*path, "--help").stdout
+    assert ("Exit status" if not path else "Example") in shown
