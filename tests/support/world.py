@@ -7,7 +7,6 @@ import os
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
-from decimal import Decimal
 from typing import Any, TypeVar
 
 import httpx
@@ -26,6 +25,7 @@ FAST = {
     "INKWELL_HEARTBEAT_SECONDS": "0.5",
     "INKWELL_STALLED_AFTER_SECONDS": "2",
     "INKWELL_PAUSE_SECONDS": "0.3",
+    "INKWELL_SIGN_INS_PER_MINUTE": "100000",
 }
 _numbers = itertools.count(1)
 
@@ -124,8 +124,3 @@ def wait_for(look: Callable[[], Found | None], *, seconds: float, what: str) -> 
             raise TimeoutError(f"{what} did not come to an end in {seconds} seconds")
         time.sleep(0.1)
     return found
-
-
-def gross(documents: list[dict[str, Any]]) -> str:
-    """The sum of the books' gross totals."""
-    return str(sum((Decimal(document["gross"]) for document in documents), Decimal(0)))

@@ -15,6 +15,8 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
+import psycopg
+
 from inkwell_bridge.cli import profile
 from inkwell_bridge.client import Client
 from inkwell_bridge.demo.facts import facts
@@ -151,6 +153,12 @@ def _load(stack: Stack, password: str, say: Say) -> None:
     profile.save(profile.Profile(address=stack.address, token=token, workspace=slug))
 
 
+def _must_be_empty(url: str) -> None:
+    with psycopg.connect(url) as db:
+        if db.execute("SELECT 1 FROM people_workspace LIMIT 1").fetchone():
+            raise RuntimeError("The database in DATABASE_URL holds work already; the example needs an empty one.")
+
+
 def once(say: Say) -> dict[str, Any]:
     """Run the whole example from nothing and end; answers what was found, for the comparison."""
     with (
@@ -159,6 +167,7 @@ def once(say: Say) -> dict[str, Any]:
     ):
         stack = Stack(database_url=url, home=Path(folder), console=places.console())
         stack.administer("migrate", "--verbosity", "0")
+        _must_be_empty(url)
         demo_client.set_clock(stack)
         try:
             stack.start()

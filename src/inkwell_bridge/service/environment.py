@@ -12,6 +12,7 @@
 | INKWELL_HEARTBEAT_SECONDS      | how often a worker says that it lives                                 |
 | INKWELL_STALLED_AFTER_SECONDS  | silence after which its jobs are taken over                           |
 | INKWELL_PAUSE_SECONDS          | the first pause before something is tried again                       |
+| INKWELL_SIGN_INS_PER_MINUTE    | tries to sign in from one address before they are slowed down         |
 | INKWELL_CONSOLE                | folder of the built console                                           |
 """
 

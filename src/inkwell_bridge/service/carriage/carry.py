@@ -56,8 +56,6 @@ def _load(workspace_id: int, crossing_id: int) -> Crossing:
     return Crossing.objects.select_related(
         "workspace",
         "snapshot",
-        "rulebook",
-        "reference",
         "bridge__company",
         "bridge__source__workspace",
         "bridge__books__workspace",

@@ -23,7 +23,7 @@ log = structlog.get_logger("inkwell.jobs")
 
 MOST_READING_TRIES = 5
 # The sixth field counts seconds.
-EVERY_FIVE_SECONDS = "* * * * * */5"
+EVERY_TWO_SECONDS = "* * * * * */2"
 
 
 @app.task(name=queue.READ_RUN, queue=queue.QUEUE, retry=AsTold(), pass_context=True)
@@ -64,14 +64,14 @@ def carry(*, workspace_id: int, crossing_id: int) -> None:
         carrying.hold_unforeseen(workspace_id, crossing_id)
 
 
-@app.periodic(cron=EVERY_FIVE_SECONDS)
+@app.periodic(cron=EVERY_TWO_SECONDS)
 @app.task(name="start_due_runs", queue=queue.QUEUE, queueing_lock="start_due_runs", pass_context=False)
 def start_due_runs(timestamp: int) -> None:
     """Start the runs that are due by their timetables."""
     start_due()
 
 
-@app.periodic(cron=EVERY_FIVE_SECONDS)
+@app.periodic(cron=EVERY_TWO_SECONDS)
 @app.task(name="recover_stalled", queue=queue.QUEUE, queueing_lock="recover_stalled")
 async def recover_stalled(timestamp: int) -> None:
     """Put the jobs of dead workers back on the queue."""

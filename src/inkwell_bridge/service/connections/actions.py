@@ -18,6 +18,9 @@ from inkwell_bridge.service.connections.models import Connection, ConnectionStat
 from inkwell_bridge.service.people.models import Person
 from inkwell_bridge.service.people.trail import record
 
+MOST_READ = 64
+_read: dict[str, Reference] = {}
+
 
 def mended_address(pasted: str) -> tuple[str, list[str]]:
     """A pasted address without what does not belong there, and what was taken away."""
@@ -113,5 +116,9 @@ def newest_reference(connection: Connection) -> ReferenceLoad | None:
 
 
 def reference_of(load: ReferenceLoad) -> Reference:
-    """A load in canonical shape."""
-    return Reference.read(load.content)
+    """A load in canonical shape; the same content is read once."""
+    if load.checksum not in _read:
+        if len(_read) >= MOST_READ:
+            _read.clear()
+        _read[load.checksum] = Reference.read(load.content)
+    return _read[load.checksum]
