@@ -12,7 +12,7 @@ from pathlib import Path
 
 import pytest
 
-from inkwell_bridge.launch import places
+from inkwell_bridge.launch import demo_client, places
 from inkwell_bridge.launch.cluster import Cluster
 from inkwell_bridge.launch.stack import Stack
 from tests.support.world import FAST, World, first_owner, new_world
@@ -74,6 +74,7 @@ def stack(new_database: Callable[[str], str], tmp_path_factory: pytest.TempPathF
         console=places.root() / "console" / "dist",
         extra=FAST,
     )
+    demo_client.set_clock(made)
     try:
         made.start()
         yield made

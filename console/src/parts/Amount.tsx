@@ -1,4 +1,5 @@
-const plain = (value: string) => {
+/** An amount as people read it; labels say it just so. */
+export const amountText = (value: string) => {
   const [whole = "0", fraction] = value.replace("-", "").split(".");
   const grouped = whole.replace(/\B(?=(\d{3})+(?!\d))/g, ",");
   return `${value.startsWith("-") ? "−" : ""}${grouped}${fraction ? `.${fraction}` : ""}`;
@@ -9,8 +10,8 @@ export function Amount({ value, currency }: { value: string | null | undefined; 
   if (value === null || value === undefined) return <span className="text-faded">–</span>;
   return (
     <span className="amount">
-      {plain(value)}
-      {currency ? <span className="ml-1 text-xs text-faded">{currency}</span> : null}
+      {amountText(value)}
+      {currency ? <span className="text-xs text-faded"> {currency}</span> : null}
     </span>
   );
 }

@@ -1,4 +1,4 @@
-import { Listbox, ListboxButton, ListboxOption, ListboxOptions, Switch } from "@headlessui/react";
+import { Field, Label, Listbox, ListboxButton, ListboxOption, ListboxOptions, Switch } from "@headlessui/react";
 import { type FormEvent, useState } from "react";
 
 import { causeInWords, STATES } from "../../parts/words";
@@ -55,13 +55,11 @@ function Search({ value, change }: { value: string; change: Change }) {
 
 function States({ value, change }: { value: string[]; change: Change }) {
   return (
-    <Listbox value={value} onChange={(state: string[]) => change({ state })} multiple>
-      <div>
-        <span className="block text-xs text-faded" id="state-label">
-          State
-        </span>
-        <ListboxButton className="field min-w-32 cursor-pointer text-left" aria-labelledby="state-label state-value">
-          <span id="state-value">{value.length ? value.join(", ") : "any"}</span>
+    <Field>
+      <Label className="block text-xs text-faded">State</Label>
+      <Listbox value={value} onChange={(state: string[]) => change({ state })} multiple>
+        <ListboxButton className="field min-w-32 cursor-pointer text-left">
+          {value.length ? value.join(", ") : "any"}
         </ListboxButton>
         <ListboxOptions anchor="bottom start" className="z-10 w-40 border border-line bg-page py-1 shadow-md outline-none">
           {STATES.map((state) => (
@@ -74,8 +72,8 @@ function States({ value, change }: { value: string[]; change: Change }) {
             </ListboxOption>
           ))}
         </ListboxOptions>
-      </div>
-    </Listbox>
+      </Listbox>
+    </Field>
   );
 }
 

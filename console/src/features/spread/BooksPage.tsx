@@ -1,5 +1,5 @@
 import type { Invoice, InvoiceLine, SpreadAnswer, SpreadDocument } from "../../api/types";
-import { Amount, isZero } from "../../parts/Amount";
+import { Amount, amountText, isZero } from "../../parts/Amount";
 import { StateMark } from "../../parts/StateMark";
 import { causeInWords, day, ruleInWords } from "../../parts/words";
 import { Point } from "./Point";
@@ -55,7 +55,7 @@ function BooksDocument({ document, at }: { document: SpreadDocument; at: string 
         <br />
         <span className="text-faded">
           to contact{" "}
-          <Point at="/contact" label="Contact">
+          <Point at="/contact" label={`Contact ${document.held?.contact_id ?? "not made yet"}`}>
             {document.held?.contact_id ?? "not made yet"}
           </Point>{" "}
           in {document.connection}
@@ -131,12 +131,12 @@ function Line({ line, at }: { line: InvoiceLine; at: string }) {
         </Point>
       </td>
       <td className="amount">
-        <Point at={`${at}/net`} label={`Net ${line.net}`}>
+        <Point at={`${at}/net`} label={`Net ${amountText(line.net)}`}>
           <Amount value={line.net} />
         </Point>
       </td>
       <td className="amount">
-        <Point at={`${at}/tax`} label={`Tax ${line.tax}`}>
+        <Point at={`${at}/tax`} label={`Tax ${amountText(line.tax)}`}>
           <Amount value={line.tax} />
         </Point>
       </td>

@@ -1,5 +1,5 @@
 import type { Charge, Order, SpreadAnswer } from "../../api/types";
-import { Amount, isZero } from "../../parts/Amount";
+import { Amount, amountText, isZero } from "../../parts/Amount";
 import { moment } from "../../parts/words";
 import { Point } from "./Point";
 
@@ -75,7 +75,7 @@ function Charges({ order }: { order: Order }) {
           <tr key={place} className="border-b border-line *:py-1.5">
             <td colSpan={2}>{discount.title || "Discount"}</td>
             <td className="amount">
-              <Point at={`/discounts/${place}/amount`} label={`Discount ${discount.amount}`}>
+              <Point at={`/discounts/${place}/amount`} label={`Discount ${amountText(`-${discount.amount}`)}`}>
                 <Amount value={`-${discount.amount}`} />
               </Point>
             </td>
@@ -92,12 +92,12 @@ function Charges({ order }: { order: Order }) {
             Total
           </th>
           <td className="amount border-t-3 border-double border-ink/60">
-            <Point at="/total" label={`Total ${order.total}`}>
+            <Point at="/total" label={`Total ${amountText(order.total)}`}>
               <Amount value={order.total} />
             </Point>
           </td>
           <td className="amount border-t-3 border-double border-ink/60">
-            <Point at="/tax_total" label={`Tax ${order.tax_total}`}>
+            <Point at="/tax_total" label={`Tax ${amountText(order.tax_total)}`}>
               <Amount value={order.tax_total} />
             </Point>
           </td>
@@ -139,12 +139,12 @@ function ChargeRow({ charge, at, quantity, discount = "0" }: ChargeRowProps) {
       </td>
       <td className="amount">{quantity}</td>
       <td className="amount">
-        <Point at={`${at}/amount`} label={`${charge.title}: ${charge.amount}`}>
+        <Point at={`${at}/amount`} label={`${charge.title}: ${amountText(charge.amount)}`}>
           <Amount value={charge.amount} />
         </Point>
         {isZero(discount) ? null : (
           <span className="block">
-            <Point at={`${at}/discount`} label={`Its discount: ${discount}`}>
+            <Point at={`${at}/discount`} label={`Its discount: ${amountText(`-${discount}`)}`}>
               <Amount value={`-${discount}`} />
             </Point>
           </span>
@@ -152,7 +152,7 @@ function ChargeRow({ charge, at, quantity, discount = "0" }: ChargeRowProps) {
       </td>
       <td className="amount">
         {charge.taxes.map((tax, place) => (
-          <Point key={place} at={`${at}/taxes/${place}/amount`} label={`Tax at ${tax.rate_percent} %: ${tax.amount}`}>
+          <Point key={place} at={`${at}/taxes/${place}/amount`} label={`Tax at ${tax.rate_percent} %: ${amountText(tax.amount)}`}>
             <Amount value={tax.amount} />
           </Point>
         ))}
