@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from importlib.metadata import entry_points
-from typing import Any, Literal, Protocol
+from typing import Any, Literal, Protocol, Self
 
 from inkwell_bridge.core.books import BooksCapabilities, Contact, Held, Invoice, Reference
 from inkwell_bridge.core.commerce import Order
@@ -32,6 +32,21 @@ class Check(Value):
     time_zone: Text
     languages: tuple[Text, ...] = ()
     permissions: tuple[Permission, ...] = ()
+
+    @classmethod
+    def of(cls, said: Mapping[str, Any], *, needed: Sequence[str], remedy: str) -> Self:
+        """From what an end said of itself: name, currency, time zone, languages and the rights we have."""
+        granted = said.get("permissions", ())
+        return cls(
+            company=said["name"],
+            currency=said["currency"],
+            time_zone=said["time_zone"],
+            languages=tuple(said.get("languages", ())),
+            permissions=tuple(
+                Permission(name=name, granted=name in granted, remedy="" if name in granted else remedy)
+                for name in needed
+            ),
+        )
 
     @property
     def missing(self) -> tuple[Permission, ...]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from inkwell_bridge.core.books import BooksCapabilities, Contact, Held, Invoice, Reference
-from inkwell_bridge.ends.contract import Check, Opening, Permission
+from inkwell_bridge.ends.contract import Check, Opening
 from inkwell_bridge.ends.erp import translate
 from inkwell_bridge.ends.erp.rpc import Rpc
 
@@ -20,19 +20,8 @@ class ErpBooks:
 
     def check(self) -> Check:
         """See ``BooksEnd.check``."""
-        company = self._rpc.read("company.describe")
-        granted = company.get("permissions", [])
         remedy = "In the ERP, give this right to the user that Inkwell Bridge signs in as."
-        return Check(
-            company=company["name"],
-            currency=company["currency"],
-            time_zone=company["time_zone"],
-            languages=tuple(company.get("languages", ())),
-            permissions=tuple(
-                Permission(name=name, granted=name in granted, remedy="" if name in granted else remedy)
-                for name in NEEDED
-            ),
-        )
+        return Check.of(self._rpc.read("company.describe"), needed=NEEDED, remedy=remedy)
 
     def reference(self) -> Reference:
         """See ``BooksEnd.reference``."""

@@ -8,7 +8,7 @@ from urllib.parse import urljoin
 
 import httpx
 
-from inkwell_bridge.ends.contract import Check, Fetched, Opening, Page, Permission
+from inkwell_bridge.ends.contract import Check, Fetched, Opening, Page
 from inkwell_bridge.ends.errors import Away
 from inkwell_bridge.ends.http import Http
 from inkwell_bridge.ends.web_shop.translate import fetched
@@ -27,18 +27,7 @@ class WebShop:
     def check(self) -> Check:
         """See ``SalesEnd.check``."""
         shop, _ = self._get("/shop")
-        granted = shop.get("permissions", [])
-        remedy = "In the shop's administration, open the key and tick this right."
-        return Check(
-            company=shop["name"],
-            currency=shop["currency"],
-            time_zone=shop["time_zone"],
-            languages=tuple(shop.get("languages", ())),
-            permissions=tuple(
-                Permission(name=name, granted=name in granted, remedy="" if name in granted else remedy)
-                for name in NEEDED
-            ),
-        )
+        return Check.of(shop, needed=NEEDED, remedy="In the shop's administration, open the key and tick this right.")
 
     def orders(self, *, changed_since: datetime | None, page: str | None = None) -> Page:
         """See ``SalesEnd.orders``."""

@@ -33,6 +33,7 @@ _TITLES = {
     405: "Not possible here",
     406: "No such format",
     409: "Something stands in the way",
+    413: "Too much was sent",
     415: "This format is not read",
     422: "This cannot be used",
     429: "Too many requests",

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from datetime import time
 from typing import Any
-from zoneinfo import ZoneInfo, available_timezones
+from zoneinfo import ZoneInfo
 
 from django.db import transaction
 from django.db.models import Prefetch, QuerySet
@@ -19,6 +19,7 @@ from rest_framework.response import Response
 from inkwell_bridge.core.timetable import daily, every, next_after
 from inkwell_bridge.service import clock
 from inkwell_bridge.service.api.access import InWorkspace
+from inkwell_bridge.service.api.fields import TimeZoneField
 from inkwell_bridge.service.api.shown import Shown
 from inkwell_bridge.service.bridges import rules
 from inkwell_bridge.service.bridges.models import Bridge, Lane, RulebookVersion, Timetable
@@ -41,13 +42,7 @@ class TimetableRequestSerializer(serializers.Serializer[Any]):
 
     every_minutes = serializers.IntegerField(min_value=1, max_value=1440, required=False)
     daily_at = serializers.RegexField(re.compile(r"^([01]\d|2[0-3]):[0-5]\d$"), required=False)
-    time_zone = serializers.CharField(required=False, max_length=60)
-
-    def validate_time_zone(self, name: str) -> str:
-        """An IANA time zone."""
-        if name not in available_timezones():
-            raise serializers.ValidationError(f"Expected a time zone such as Europe/London, got {name!r}.")
-        return name
+    time_zone = TimeZoneField(required=False)
 
     def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
         """Exactly one of the two."""

@@ -21,6 +21,7 @@ from rest_framework.views import APIView
 
 from inkwell_bridge.service import clock
 from inkwell_bridge.service.api.access import InWorkspace
+from inkwell_bridge.service.api.fields import TimeZoneField
 from inkwell_bridge.service.api.shown import Shown
 from inkwell_bridge.service.people.authentication import new_token
 from inkwell_bridge.service.people.models import Company, Membership, Person, Token, TrailEntry, Workspace
@@ -227,6 +228,7 @@ class CompanySerializer(serializers.ModelSerializer[Company]):
 
     currency = serializers.RegexField(r"^[A-Z]{3}$", help_text="ISO 4217")
     country = serializers.RegexField(r"^[A-Z]{2}$", help_text="ISO 3166-1 alpha-2")
+    time_zone = TimeZoneField()
 
     class Meta:
         model = Company

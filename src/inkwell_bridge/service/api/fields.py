@@ -1,0 +1,22 @@
+"""Fields that several rooms take."""
+
+from __future__ import annotations
+
+from typing import Any
+from zoneinfo import available_timezones
+
+from rest_framework import serializers
+
+
+class TimeZoneField(serializers.CharField):
+    """The name of an IANA time zone."""
+
+    def __init__(self, **options: Any) -> None:
+        super().__init__(max_length=60, **options)
+
+    def to_internal_value(self, data: Any) -> str:
+        """Refuse what is no time zone."""
+        name: str = super().to_internal_value(data)
+        if name not in available_timezones():
+            raise serializers.ValidationError(f"Expected a time zone such as Europe/London, got {name!r}.")
+        return name

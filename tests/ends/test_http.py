@@ -1,0 +1,122 @@
+"""Speaking HTTP to an end: bounded, never led astray, every failure named."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Iterator
+from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
+
+import pytest
+
+from inkwell_bridge.ends.contract import Opening
+from inkwell_bridge.ends.erp.rpc import Rpc
+from inkwell_bridge.ends.errors import Away, Busy, EndError, OutcomeUnknown, Refused
+from inkwell_bridge.ends.http import Http, Limits
+
+ANSWERS: dict[str, tuple[int, dict[str, str], bytes]] = {
+    "/good": (200, {}, b'{"x": 1}'),
+    "/large": (200, {}, b'"' + b"x" * 5000 + b'"'),
+    "/redirect": (302, {"Location": "http://elsewhere.example/"}, b""),
+    "/html": (200, {}, b"<html>"),
+    "/busy": (429, {"Retry-After": "3"}, b"{}"),
+    "/busy-odd": (429, {"Retry-After": "Wed, 21 Oct 2026 07:28:00 GMT"}, b""),
+    "/denied": (403, {}, b'{"error": "not you"}'),
+    "/unauthorised": (401, {}, b"{}"),
+    "/gone": (410, {}, b"{}"),
+    "/teapot": (418, {}, b'{"error": ["odd"]}'),
+    "/failed": (500, {}, b"{}"),
+    "/rpc": (200, {}, b'{"jsonrpc": "2.0", "id": 1}'),
+}
+
+
+class Handler(BaseHTTPRequestHandler):
+    """Answers each path as the table says."""
+
+    def do_GET(self) -> None:
+        """Reading."""
+        status, headers, body = ANSWERS[self.path]
+        self.send_response(status)
+        for name, value in headers.items():
+            self.send_header(name, value)
+        self.send_header("Content-Length", str(len(body)))
+        self.end_headers()
+        self.wfile.write(body)
+
+    def do_POST(self) -> None:
+        """Changing."""
+        self.rfile.read(int(self.headers.get("Content-Length", 0)))
+        self.do_GET()
+
+    def log_message(self, *_: object) -> None:
+        """Say nothing."""
+
+
+@pytest.fixture(scope="module")
+def address() -> Iterator[str]:
+    """Where the odd server is."""
+    server = ThreadingHTTPServer(("127.0.0.1", 0), Handler)
+    thread = threading.Thread(target=server.serve_forever, daemon=True)
+    thread.start()
+    yield f"http://127.0.0.1:{server.server_port}"
+    server.shutdown()
+    server.server_close()
+
+
+@pytest.fixture
+def http(address: str) -> Http:
+    """A client with a small appetite."""
+    return Http(f"{address}/", Limits(timeout_seconds=2, largest_answer_bytes=2000))
+
+
+def test_an_answer_is_read(http: Http) -> None:
+    """Its JSON, and the response for its headers."""
+    body, response = http.call("GET", "/good", changes=False)
+    assert (body, response.status_code) == ({"x": 1}, 200)
+
+
+@pytest.mark.parametrize(
+    ("path", "kind", "said"),
+    [
+        ("/large", Away, "did not answer in full"),
+        ("/html", Away, "not JSON"),
+        ("/failed", Away, "failed with status 500"),
+        ("/redirect", Refused, "status 302"),
+        ("/denied", Refused, "refused: not you"),
+        ("/unauthorised", Refused, "no reason given"),
+        ("/gone", Refused, "no such thing"),
+        ("/teapot", Refused, "status 418"),
+        ("/busy", Busy, "asked for a pause"),
+    ],
+)
+def test_each_failure_has_its_name(http: Http, path: str, kind: type[EndError], said: str) -> None:
+    """Too much, no JSON, a redirect that is not followed, refusals, a pause."""
+    with pytest.raises(kind, match=said):
+        http.call("GET", path, changes=False)
+
+
+@pytest.mark.parametrize("path", ["/large", "/html", "/failed"])
+def test_a_change_that_was_not_answered_rightly_is_unknown(http: Http, path: str) -> None:
+    """It may have been done."""
+    with pytest.raises(OutcomeUnknown):
+        http.call("POST", path, changes=True, json={})
+
+
+@pytest.mark.parametrize(("path", "seconds"), [("/busy", 3.0), ("/busy-odd", None)])
+def test_the_pause_that_was_asked_for(http: Http, path: str, seconds: float | None) -> None:
+    """In seconds where it is told so."""
+    with pytest.raises(Busy) as caught:
+        http.call("GET", path, changes=False)
+    assert caught.value.retry_after_seconds == seconds
+
+
+def test_an_address_of_no_protocol_reaches_nobody() -> None:
+    """Nothing was sent."""
+    with pytest.raises(Away):
+        Http("ftp://127.0.0.1", Limits()).call("GET", "/", changes=True)
+
+
+def test_an_answer_that_is_no_json_rpc(address: str) -> None:
+    """Neither result nor error: for a change, an unknown outcome."""
+    rpc = Rpc(Opening(address=address, credentials={"user": "u", "password": "p"}, limits=Limits()))
+    with pytest.raises(EndError, match=r"gave no answer to session\.open that JSON-RPC knows"):
+        rpc.change("invoices.create")
