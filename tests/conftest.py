@@ -15,7 +15,7 @@ import pytest
 from inkwell_bridge.launch import demo_client, places
 from inkwell_bridge.launch.cluster import Cluster
 from inkwell_bridge.launch.stack import Stack
-from tests.support.world import FAST, World, first_owner, new_world
+from tests.support.world import FAST, World, first_owner, new_world, with_few_orders
 
 TEMPLATE = "inkwell_template"
 FAST_DISK = ("fsync = off", "synchronous_commit = off", "full_page_writes = off")
@@ -92,3 +92,9 @@ def owner(stack: Stack) -> str:
 def world(stack: Stack, owner: str) -> World:
     """A client of one's own, with shop and books of its own, set up and ready to run."""
     return new_world(stack, owner)
+
+
+@pytest.fixture
+def small(world: World) -> World:
+    """The same with half of October, for what needs no more."""
+    return with_few_orders(world)

@@ -6,20 +6,18 @@ import os
 import signal
 import time
 from collections.abc import Callable, Iterator
-from typing import Any
 
 import psycopg
 import pytest
 
 from inkwell_bridge.demo.facts import facts
-from inkwell_bridge.demo.october import october
 from inkwell_bridge.ends.contract import Opening
 from inkwell_bridge.ends.erp.rpc import Rpc
 from inkwell_bridge.ends.http import Limits
 from inkwell_bridge.launch import places
 from inkwell_bridge.launch.stack import Stack
 from inkwell_bridge.launch.supervisor import Part
-from tests.support.world import BRIDGE, FAST, World, first_owner, new_world, wait_for
+from tests.support.world import BRIDGE, FAST, World, few_orders, first_owner, new_world, wait_for, with_few_orders
 
 # Where the worker stands when it is killed: the end, the call, how many calls it lets pass, and whether
 # the work was done when the answer is waited for.
@@ -65,18 +63,7 @@ def crash_owner(workerless: Stack) -> str:
 @pytest.fixture
 def fragile(workerless: Stack, crash_owner: str) -> World:
     """A client whose worker can be killed without anybody else noticing."""
-    return _with_few_orders(new_world(workerless, crash_owner))
-
-
-@pytest.fixture
-def small(world: World) -> World:
-    """A client of the running stack with few orders."""
-    return _with_few_orders(world)
-
-
-def _with_few_orders(world: World) -> World:
-    world.put_orders(*few_orders(), reset=True)
-    return world
+    return with_few_orders(new_world(workerless, crash_owner))
 
 
 @pytest.fixture
@@ -114,11 +101,6 @@ def assert_all_stand_once(world: World) -> None:
     assert sorted(contacts) == sorted({*emails, "tamsin.holloway@loomside.example"} | {""})
     numbers = sorted(invoice["number"] for invoice in invoices)
     assert numbers == [f"SI-{number:05d}" for number in range(1, len(orders) + 1)]
-
-
-def few_orders() -> list[dict[str, Any]]:
-    """The first half of October: two pages, every order of which is carried, with most of the odd ones."""
-    return october()[:30]
 
 
 @pytest.mark.parametrize(("end", "call", "skip", "kind"), MOMENTS, ids=lambda value: str(value).replace(" ", "-"))
@@ -193,7 +175,7 @@ def test_two_workers_side_by_side_make_nothing_twice(fragile: World, new_worker:
 
 def test_drafts_that_came_twice_are_voided_and_one_is_posted(small: World, stack: Stack, owner: str) -> None:
     """Two drafts under one mark, as two racing calls would leave them: one stays."""
-    model = _with_few_orders(new_world(stack, owner))
+    model = with_few_orders(new_world(stack, owner))
     model.run()
     (wanted,) = [invoice for invoice in model.invoices() if invoice["order"] == "MW-10003"]
     (buyer,) = [contact for contact in model.books()["contact"] if contact["id"] == wanted["contact"]]

@@ -54,7 +54,7 @@ def test_no_garbage_whatever_breaks_a_call(carried: World) -> None:
     for method, url in calls:
         for body in GARBAGE:
             response = send(carried, method, url, json=body)
-            harmless = response.status_code == 200 and "/lanes/" in url and body == {}
+            harmless = method == "PATCH" and body in ({}, None) and "/connections/" in url
             assert 400 <= response.status_code < 500 or harmless, (method, url, body, response.text[:300])
             if not harmless:
                 assert response.headers["Content-Type"] == "application/problem+json"
@@ -77,7 +77,7 @@ def test_what_is_no_json_is_refused(carried: World, content: bytes, kind: str, s
     url = f"{carried.stack.address}/api/v1/workspaces/{carried.slug}/bridges/{BRIDGE}/rulebooks"
     headers = {"Authorization": f"Bearer {carried.token}", "Content-Type": kind}
     response = httpx.post(url, content=content, headers=headers, timeout=30)
-    assert response.status_code == status
+    assert response.status_code == status, response.text
     assert response.headers["Content-Type"] == "application/problem+json"
 
 

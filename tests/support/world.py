@@ -13,12 +13,14 @@ import httpx
 
 from inkwell_bridge.client import Client, WorkspaceCalls
 from inkwell_bridge.client.models import Run
+from inkwell_bridge.demo.october import october
 from inkwell_bridge.launch import demo_client
 from inkwell_bridge.launch.stack import Stack
 
 OWNER = "first.owner@inkwell.example"
 PASSWORD = "a-long-enough-password"
 BRIDGE = "web-shop-to-uk-books"
+FEW = 30
 # Short enough for tests to wait for, long enough for a busy machine to answer in.
 FAST = {
     "INKWELL_END_TIMEOUT_SECONDS": "1.5",
@@ -110,6 +112,17 @@ def new_world(stack: Stack, token: str, *, set_up: bool = True) -> World:
     if set_up:
         client.open_workspace(slug=slug, name=f"Marrowby of {slug}")
         demo_client.set_up(stack, world.calls, world=slug)
+    return world
+
+
+def few_orders() -> list[dict[str, Any]]:
+    """The first half of October: two pages, every order of which is carried, with most of the odd ones."""
+    return october()[:FEW]
+
+
+def with_few_orders(world: World) -> World:
+    """A world whose shop has but few orders."""
+    world.put_orders(*few_orders(), reset=True)
     return world
 
 

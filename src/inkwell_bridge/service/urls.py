@@ -65,5 +65,6 @@ urlpatterns = [
     path("api/v1/", include(api)),
     re_path(r"^(?!api/|static/|assets/).*$", console.page),
 ]
+handler400 = "inkwell_bridge.service.api.problem.bad_request"
 handler404 = "inkwell_bridge.service.api.problem.not_found"
 handler500 = "inkwell_bridge.service.api.problem.server_error"

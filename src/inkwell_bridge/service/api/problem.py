@@ -6,7 +6,8 @@ from collections.abc import Mapping
 from typing import Any
 
 import structlog
-from django.core.exceptions import PermissionDenied
+from django.conf import settings
+from django.core.exceptions import PermissionDenied, RequestDataTooBig
 from django.http import Http404, HttpRequest, JsonResponse
 from rest_framework import exceptions
 from rest_framework.response import Response
@@ -127,6 +128,17 @@ def server_error(request: HttpRequest) -> JsonResponse:
         {"request": request},
     )
     return JsonResponse(body, status=500, content_type=MEDIA_TYPE)
+
+
+def bad_request(request: HttpRequest, exception: Exception) -> JsonResponse:
+    """What Django itself refuses: too much sent, or a request that is not right."""
+    large = isinstance(exception, RequestDataTooBig)
+    status, code = (413, "too-large") if large else (400, "bad-request")
+    detail = f"At most {settings.DATA_UPLOAD_MAX_MEMORY_SIZE:,} bytes are read." if large else "This cannot be read."
+    body = _body(
+        status, code, detail, "Send less, or in the form that the API's reference shows.", {"request": request}
+    )
+    return JsonResponse(body, status=status, content_type=MEDIA_TYPE)
 
 
 def not_found(request: HttpRequest, exception: Exception) -> JsonResponse:

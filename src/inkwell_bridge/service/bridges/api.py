@@ -58,13 +58,18 @@ class TimetableRequestSerializer(serializers.Serializer[Any]):
         )
 
 
-class LaneSerializer(serializers.ModelSerializer[Lane]):
+class LaneSerializer(Shown[Lane]):
     """One kind of document over a bridge."""
 
     class Meta:
         model = Lane
         fields = ("kind", "on", "read_up_to")
-        read_only_fields = ("kind", "read_up_to")
+
+
+class LaneSwitchSerializer(serializers.Serializer[Any]):
+    """On or off."""
+
+    on = serializers.BooleanField()
 
 
 class BridgeSerializer(serializers.ModelSerializer[Bridge]):
@@ -152,16 +157,17 @@ class LaneView(OneBridge):
 
     needs = {"PATCH": Role.EDIT}
 
-    @extend_schema(operation_id="lanes_switch", request=LaneSerializer, responses=LaneSerializer)
+    @extend_schema(operation_id="lanes_switch", request=LaneSwitchSerializer, responses=LaneSerializer)
     @transaction.atomic
     def patch(self, request: Request, workspace: str, bridge: str, kind: str) -> Response:
         """Switch a kind of document on or off."""
         lane = get_object_or_404(self.own(Lane.objects.all()), bridge=self.bridge(), kind=kind)
-        given = LaneSerializer(lane, data=request.data, partial=True)
+        given = LaneSwitchSerializer(data=request.data)
         given.is_valid(raise_exception=True)
-        given.save()
+        lane.on = given.validated_data["on"]
+        lane.save(update_fields=["on"])
         record(self.workspace, self.person, "lane.on" if lane.on else "lane.off", f"{bridge} {kind}")
-        return Response(given.data)
+        return Response(LaneSerializer(lane).data)
 
 
 class FindingSerializer(serializers.Serializer[Any]):
