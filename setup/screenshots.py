@@ -13,7 +13,13 @@ ROOT = Path(os.environ.get("INKWELL_ROOT", "."))
 HOME = Path(os.environ.get("INKWELL_HOME", ROOT / ".inkwell"))
 SHOTS = Path(sys.argv[1]) if len(sys.argv) > 1 else ROOT / "docs" / "screenshots"
 SIZE = {"width": 1280, "height": 800}
-FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update"]
+FLAGS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--lang=en-GB",
+]
 
 
 def main() -> None:

@@ -82,7 +82,7 @@ def test_the_pennies_reason_stands_on_the_page(signed_in: Page, carried: World) 
     """On the rounding line, and in words below."""
     open_order(signed_in, carried, "MW-10006")
     signed_in.locator('[data-at="/documents/0/lines/4/net"]').hover()
-    expect(signed_in.get_by_role("region", name="Reason")).to_contain_text("0.03 is put right here.")
+    expect(signed_in.get_by_role("region", name="Reason")).to_contain_text("+0.03 goes to the rounding account 8200.")
     expect(signed_in.get_by_text("was settled by rule.")).to_be_visible()
 
 

@@ -38,10 +38,13 @@ def test_the_penny_goes_to_the_rounding_account_outside_tax() -> None:
         "8200", "OUT", Decimal("0.01"), Decimal(0),
     )  # fmt: skip
     assert settlement.invoice.gross == Decimal("9.99")
-    assert settlement.reason is not None
-    assert settlement.reason.text == (
-        "The books computed 9.98, the shop charged 9.99: +0.01 goes to the rounding account 8200."
-    )
+    assert [(reason.target, reason.text) for reason in settlement.reasons] == [
+        ("/documents/0/lines/0/tax", "The books computed 1.66 of tax on 8.32 where the shop charged 1.67."),
+        (
+            "/documents/0/lines/1/net",
+            "The books computed 9.98, the shop charged 9.99: +0.01 goes to the rounding account 8200.",
+        ),
+    ]
 
 
 def test_no_difference_no_line() -> None:

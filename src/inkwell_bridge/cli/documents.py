@@ -155,7 +155,9 @@ def _document(document: Document, place: int, reasons: list[dict[str, Any]]) -> 
         f"\n{document.role.capitalize()} {document.books_number or '(no number yet)'}: {document.state}"
         + (f", rounding {document.difference}" if document.difference else "")
     )
-    because = {reason["target"]: reason["text"] for reason in reasons}
+    because: dict[str, str] = {}
+    for reason in reasons:
+        because[reason["target"]] = f"{because.get(reason['target'], '')} {reason['text']}".strip()
     held = (document.held or {}).get("invoice") or document.settled or document.planned or {"lines": []}
     rows = [
         (line, because.get(f"/documents/{place}/lines/{number}/net", "")) for number, line in enumerate(held["lines"])

@@ -54,7 +54,7 @@ function OpenSpread({ spread }: { spread: SpreadAnswer }) {
           <BooksPage spread={spread} />
         </div>
       </div>
-      <Why lit={lit} />
+      {spread.reasons.length ? <Why lit={lit} /> : null}
       <Findings findings={spread.findings} />
       <p className="mt-4 text-xs text-faded">
         Rulebook version {spread.rulebook ?? "–"}; snapshot {spread.source_checksum.slice(0, 12)}
@@ -69,7 +69,7 @@ function Why({ lit }: { lit: Lit }) {
       {lit.reasons.length ? (
         <ul className="space-y-1">
           {lit.reasons.slice(0, 6).map((reason) => (
-            <li key={reason.target}>
+            <li key={`${reason.target} ${reason.rule}`}>
               {reason.text} <span className="text-sm text-faded">By {ruleInWords(reason.rule)}.</span>
             </li>
           ))}

@@ -44,7 +44,7 @@ function HoldRow({ hold }: { hold: Hold }) {
   const documents = withQuery(`/${slug}/documents`, { state: ["held", "differs"], cause: hold.cause });
   return (
     <li className="flex flex-wrap items-baseline gap-x-4 gap-y-1 py-2">
-      <Link className="link flex-1" to={documents}>
+      <Link className="link min-w-48 flex-1" to={documents}>
         {causeInWords(hold.cause)}
       </Link>
       <span>{counted(hold.count, "document")}</span>

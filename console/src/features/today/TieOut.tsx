@@ -31,6 +31,7 @@ function Currency({ totals }: { totals: PeriodTotals }) {
   const open = totals.unexplained.count !== 0 || !isZero(totals.unexplained.gross);
   return (
     <>
+      <div className="overflow-x-auto">
       <table className="w-full">
         <thead>
           <tr className="border-b border-ink/60">
@@ -53,6 +54,7 @@ function Currency({ totals }: { totals: PeriodTotals }) {
           <Row name="Unexplained" side={totals.unexplained} />
         </tbody>
       </table>
+      </div>
       <p className={`mt-3 font-medium ${open ? "text-madder" : "text-moss"}`}>
         {open
           ? `They do not tie: ${counted(totals.unexplained.count, "document")} cannot be explained.`
@@ -68,9 +70,9 @@ function Row({ name, side, strong = false }: { name: string; side: SideTotals; s
       <th scope="row" className={`py-1.5 text-sm ${strong ? "font-medium text-ink" : "pl-4 font-normal"}`}>
         {name}
       </th>
-      <td className="amount">{side.count}</td>
+      <td className="amount pl-3">{side.count}</td>
       {[side.net, side.tax, side.gross].map((value, place) => (
-        <td key={place} className="amount">
+        <td key={place} className="amount pl-3">
           <Amount value={value} />
         </td>
       ))}

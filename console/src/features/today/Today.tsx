@@ -25,11 +25,11 @@ export function Today() {
         {workspace.name}, {day(now)}
       </p>
       <div className="grid gap-5 xl:grid-cols-[3fr_2fr]">
-        <div className="space-y-5">
+        <div className="min-w-0 space-y-5">
           <Needs holds={holds} troubled={troubled} />
           <TieOut period={tie_out} />
         </div>
-        <section aria-labelledby="bridges" className="space-y-5">
+        <section aria-labelledby="bridges" className="min-w-0 space-y-5">
           <h2 id="bridges" className="sr-only">
             Bridges
           </h2>

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from decimal import Decimal
 
 from inkwell_bridge.core.books import BooksCapabilities, Held, Invoice, InvoiceLine, LineKind, Reference
@@ -19,12 +19,13 @@ class Settlement(Value):
     """How a difference is settled.
 
     Shape: ``difference`` is the shop's total less the books'; ``invoice`` is what the books should
-    hold afterwards; ``finding`` holds the document where a person must decide.
+    hold afterwards; ``reasons`` tell each value that is not as it was planned; ``finding`` holds the
+    document where a person must decide.
     """
 
     difference: Exact
     invoice: Invoice
-    reason: Reason | None = None
+    reasons: tuple[Reason, ...] = ()
     finding: Finding | None = None
 
 
@@ -56,12 +57,26 @@ def settle(planned: Invoice, held: Held, rulebook: Rulebook) -> Settlement:
     # An attempt that was cut off may have put the rounding line there already: it is worked out anew.
     computed = planned.model_copy(update={"lines": _as_taxed(planned, theirs)})
     difference = planned.gross - computed.gross
+    taxed = tuple(_taxed_otherwise(planned, computed))
     if not difference:
-        return Settlement(difference=ZERO, invoice=computed)
+        return Settlement(difference=ZERO, invoice=computed, reasons=taxed)
     rules = rulebook.penny
     if abs(difference) > rules.allowance or rules.goes_to == "hold":
         return Settlement(difference=difference, invoice=planned, finding=_too_much(planned, computed, rules))
-    line = InvoiceLine(
+    line = _rounding_line(difference, rulebook)
+    reason = Reason(
+        target=f"/documents/0/lines/{len(planned.lines)}/net",
+        sources=("/tax_total", "/total"),
+        rule="/penny/goes_to",
+        text=f"The books computed {computed.gross}, the shop charged {planned.gross}: "
+        f"{difference:+} goes to the rounding account {line.account}.",
+    )
+    settled = computed.model_copy(update={"lines": (*computed.lines, line)})
+    return Settlement(difference=difference, reasons=(*taxed, reason), invoice=settled)
+
+
+def _rounding_line(difference: Decimal, rulebook: Rulebook) -> InvoiceLine:
+    return InvoiceLine(
         kind=LineKind.ROUNDING,
         mark="rounding",
         text="Rounding difference of tax",
@@ -72,16 +87,17 @@ def settle(planned: Invoice, held: Held, rulebook: Rulebook) -> Settlement:
         tax_code=rulebook.tax_codes.outside,
         tax=ZERO,
     )
-    reason = Reason(
-        target=f"/documents/0/lines/{len(planned.lines)}/net",
-        sources=("/tax_total", "/total"),
-        rule="/penny/goes_to",
-        text=f"The books computed {computed.gross}, the shop charged {planned.gross}: "
-        f"{difference:+} goes to the rounding account {line.account}.",
-    )
-    return Settlement(
-        difference=difference, reason=reason, invoice=computed.model_copy(update={"lines": (*computed.lines, line)})
-    )
+
+
+def _taxed_otherwise(planned: Invoice, computed: Invoice) -> Iterator[Reason]:
+    for place, (line, theirs) in enumerate(zip(planned.lines, computed.lines, strict=True)):
+        if line.tax != theirs.tax:
+            yield Reason(
+                target=f"/documents/0/lines/{place}/tax",
+                sources=("/tax_total",),
+                rule="planner:tax-as-the-books-compute",
+                text=f"The books computed {theirs.tax} of tax on {line.net} where the shop charged {line.tax}.",
+            )
 
 
 def _as_taxed(planned: Invoice, theirs: Sequence[InvoiceLine]) -> tuple[InvoiceLine, ...]:

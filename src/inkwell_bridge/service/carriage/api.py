@@ -300,9 +300,9 @@ class SpreadSerializer(CrossingSerializer):
 
     @extend_schema_field(serializers.JSONField())
     def get_reasons(self, crossing: Crossing) -> Any:
-        """Why each value stands where it stands; the settled penny has its own."""
+        """Why each value stands where it stands, and why it is not as it was planned."""
         planned = (crossing.planned or {}).get("reasons", [])
-        return [*planned, *totals.rounding_reasons(crossing)]
+        return [*planned, *(reason for document in crossing.documents.all() for reason in document.reasons)]
 
 
 class CrossingView(InWorkspace):

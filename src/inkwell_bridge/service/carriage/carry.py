@@ -157,6 +157,7 @@ def _prove(document: Document, brought: Brought, planned: Planned, books: BooksE
 
 def _keep_held(document: Document, held: Held, brought: Brought) -> None:
     document.settled = brought.settlement.invoice.as_json()
+    document.reasons = [reason.as_json() for reason in brought.settlement.reasons]
     document.difference = brought.settlement.difference
     document.held = held.as_json()
     document.books_id, document.books_number, document.link = held.id, held.number, held.link

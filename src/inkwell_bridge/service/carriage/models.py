@@ -115,7 +115,8 @@ class Document(WorkspaceOwned):
     """One document of a plan, on its way into the books and there.
 
     ``intended_at`` is written before the call that makes a draft goes out, and stays until its outcome
-    is known. ``settled`` is the planned invoice with the books' own taxes and the rounding line.
+    is known. ``settled`` is the planned invoice with the books' own taxes and the rounding line,
+    ``reasons`` why it is not as planned.
     """
 
     crossing = models.ForeignKey(Crossing, on_delete=models.CASCADE, related_name="documents")
@@ -126,6 +127,7 @@ class Document(WorkspaceOwned):
     state = models.CharField(max_length=10, choices=DocumentState, default=DocumentState.WAITING)
     planned = models.JSONField()
     settled = models.JSONField(null=True)
+    reasons = models.JSONField(default=list)
     held = models.JSONField(null=True)
     contact_id = models.CharField(max_length=120, default="")
     intended_at = models.DateTimeField(null=True)

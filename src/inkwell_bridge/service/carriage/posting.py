@@ -137,5 +137,6 @@ def _keep_draft(document: Document, held: Held, settlement: Settlement) -> None:
     document.state = DocumentState.DRAFTED
     document.difference = settlement.difference
     document.settled = settlement.invoice.as_json()
+    document.reasons = [reason.as_json() for reason in settlement.reasons]
     document.held = held.as_json()
     document.save()

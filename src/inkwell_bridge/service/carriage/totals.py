@@ -51,23 +51,3 @@ def of_run(run: Run) -> list[dict[str, Any]]:
 def sides(currency: str, source: Totals, books: Totals) -> dict[str, Any]:
     """Both sides of one currency and their difference."""
     return {"currency": currency, "source": source, "books": books, "difference": source.less(books)}
-
-
-def rounding_reasons(crossing: Crossing) -> list[dict[str, Any]]:
-    """Why a rounding line stands on a settled document."""
-    reasons = []
-    for place, document in enumerate(crossing.documents.all()):
-        if not document.settled or not document.difference:
-            continue
-        number = len(document.settled["lines"]) - 1
-        text = f"The books computed another tax than the shop: {written(document.difference)} is put right here."
-        reasons.append(
-            {
-                "target": f"/documents/{place}/lines/{number}/net",
-                "sources": ["/tax_total", "/total"],
-                "rule": "/penny/goes_to",
-                "text": text,
-                "placed": [],
-            }
-        )
-    return reasons
