@@ -25,7 +25,7 @@ build_console() {
     if [ ! -f "$root/console/node_modules/.installed" ] \
         || ! cmp -s "$root/console/package-lock.json" "$root/console/node_modules/.installed"; then
         say "Installing the console's packages"
-        (cd "$root/console" && npm ci --no-audit --no-fund --loglevel=error)
+        (cd "$root/console" && npm ci --no-audit --no-fund --loglevel=error --no-update-notifier >/dev/null)
         cp "$root/console/package-lock.json" "$root/console/node_modules/.installed"
     fi
     say "Building the console"

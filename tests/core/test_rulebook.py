@@ -9,8 +9,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 from jsonschema import Draft202012Validator
 
-from inkwell_bridge.core.errors import RulebookInvalid
 from inkwell_bridge.core.rulebook import SCHEMA, Rulebook, check, read
+from inkwell_bridge.core.rulebook.invalid import RulebookInvalid
 from inkwell_bridge.demo.facts import rulebook_text
 from tests.support.orders import reference
 

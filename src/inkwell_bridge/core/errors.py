@@ -3,15 +3,10 @@
 InkwellError
 ├── NotExact           an amount that its currency cannot hold
 ├── DocumentInvalid    a document that breaks its own shape
-└── RulebookInvalid    a rulebook that cannot be used, with every finding
+└── RulebookInvalid    a rulebook that cannot be used, with every finding (rulebook/invalid.py)
 """
 
 from __future__ import annotations
-
-from typing import TYPE_CHECKING
-
-if TYPE_CHECKING:
-    from inkwell_bridge.core.findings import Finding
 
 
 class InkwellError(Exception):
@@ -32,11 +27,3 @@ class DocumentInvalid(InkwellError):
         self.at = at
         self.expected = expected
         super().__init__(f"{at or '/'}: {expected}")
-
-
-class RulebookInvalid(InkwellError):
-    """A rulebook cannot be used; ``findings`` says everything that is wrong with it, in file order."""
-
-    def __init__(self, findings: tuple[Finding, ...]) -> None:
-        self.findings = findings
-        super().__init__("\n".join(finding.text for finding in findings))

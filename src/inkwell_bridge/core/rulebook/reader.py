@@ -9,8 +9,9 @@ from typing import Any
 from jsonschema import Draft202012Validator
 from jsonschema.exceptions import ValidationError
 
-from inkwell_bridge.core.errors import DocumentInvalid, RulebookInvalid
+from inkwell_bridge.core.errors import DocumentInvalid
 from inkwell_bridge.core.findings import Finding, Level
+from inkwell_bridge.core.rulebook.invalid import RulebookInvalid
 from inkwell_bridge.core.rulebook.model import Rulebook
 from inkwell_bridge.core.rulebook.schema import SCHEMA
 from inkwell_bridge.core.rulebook.yaml_places import NotYaml, read_places

@@ -12,7 +12,7 @@ from django.http import Http404, HttpRequest, JsonResponse
 from rest_framework import exceptions
 from rest_framework.response import Response
 
-from inkwell_bridge.core.errors import RulebookInvalid
+from inkwell_bridge.core.rulebook.invalid import RulebookInvalid
 from inkwell_bridge.service.api.refusal import Refusal
 
 MEDIA_TYPE = "application/problem+json"

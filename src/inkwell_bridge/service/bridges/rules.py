@@ -9,9 +9,9 @@ from django.db.models import Max
 from django.utils import timezone
 
 from inkwell_bridge.core import rulebook as rules
-from inkwell_bridge.core.errors import RulebookInvalid
 from inkwell_bridge.core.findings import Finding, Level
 from inkwell_bridge.core.rulebook import Rulebook
+from inkwell_bridge.core.rulebook.invalid import RulebookInvalid
 from inkwell_bridge.service.api.refusal import Refusal
 from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
 from inkwell_bridge.service.connections.actions import newest_reference, reference_of
