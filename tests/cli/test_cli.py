@@ -7,15 +7,18 @@ import os
 import re
 import subprocess
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
+import click
 import pytest
 
+from inkwell_bridge.cli.main import main
 from inkwell_bridge.demo.facts import rulebook_text
 from inkwell_bridge.launch.stack import Stack
 from tests.support.world import BRIDGE, OWNER, PASSWORD, World, new_world
 
+INKWELL = str(Path(sys.executable).parent / "inkwell")
 Inkwell = Callable[..., subprocess.CompletedProcess[str]]
 
 
@@ -24,7 +27,7 @@ def command(profile: Path) -> Inkwell:
 
     def call(*arguments: str, given: str = "", **environment: str) -> subprocess.CompletedProcess[str]:
         return subprocess.run(
-            [str(Path(sys.executable).parent / "inkwell"), *arguments],
+            [INKWELL, *arguments],
             input=given,
             text=True,
             capture_output=True,
@@ -181,6 +184,9 @@ def test_holds_are_listed_and_released(inkwell: Inkwell, carried: World) -> None
     assert re.search(r"tax-class-unmapped +2 +71.37 +GBP", inkwell("holds", "list").stdout)
     assert "1 released." in inkwell("holds", "release", "--order", "MW-10031").stderr
     carried.settled()
+    again = inkwell("holds", "release", "--order", "MW-10031", "--json")
+    assert json.loads(again.stdout) == {"released": 1}
+    carried.settled()
 
 
 def test_the_month_ties(inkwell: Inkwell) -> None:
@@ -201,10 +207,25 @@ def test_a_timetable_by_minutes_by_day_and_off(inkwell: Inkwell) -> None:
     assert inkwell("bridges", "timetable", BRIDGE, "--off").stderr == f"{BRIDGE} runs by hand alone.\n"
 
 
-@pytest.mark.parametrize(
-    "path", [(), ("run",), ("connections", "add"), ("rulebooks", "write"), ("demo",), ("tie-out",)]
-)
-def test_every_help_has_words_and_the_odd_example(inkwell: Inkwell, path: tuple[str, ...]) -> None:
-    """And the exit statuses stand in the first."""
-    shown = inkwell(*path, "--help").stdout
-    assert ("Exit status" if not path else "Example") in shown
+def commands(group: click.Group, *path: str) -> Iterator[tuple[str, ...]]:
+    """Every command, by the words that lead to it."""
+    for name, command in group.commands.items():
+        if isinstance(command, click.Group) and name != "demo":
+            yield from commands(command, *path, name)
+        else:
+            yield (*path, name)
+
+
+@pytest.mark.parametrize("path", sorted(commands(main)), ids=" ".join)
+def test_every_command_helps_with_words_and_an_example(path: tuple[str, ...]) -> None:
+    """Run as a person would; the example begins with the command itself."""
+    shown = subprocess.run([INKWELL, *path, "--help"], text=True, capture_output=True, check=True).stdout
+    assert "Example" in shown
+    assert f"inkwell {' '.join(path)}" in shown
+
+
+def test_the_first_help_tells_the_exit_statuses() -> None:
+    """As cli/exits.py and the reference do."""
+    shown = subprocess.run([INKWELL, "--help"], text=True, capture_output=True, check=True).stdout
+    assert "Exit status: 0 done" in shown
+    assert "7 the service did not answer" in shown

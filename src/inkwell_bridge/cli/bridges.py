@@ -32,7 +32,12 @@ def bridges() -> None:
 @pass_service
 @failing_well
 def list_(service: Service, as_json: bool) -> None:
-    """List all bridges."""
+    """List all bridges.
+
+    \b
+    Example:
+      inkwell bridges list --json
+    """
     rows = list(service.workspace().bridges())
     if as_json:
         output.as_json(rows)
@@ -50,7 +55,13 @@ def list_(service: Service, as_json: bool) -> None:
 @pass_service
 @failing_well
 def add(service: Service, bridge: str, name: str, source: str, books: str, company: str, as_json: bool) -> None:
-    """Make a bridge; its lanes are off until you switch them on."""
+    """Make a bridge; its lanes are off until you switch them on.
+
+    \b
+    Example:
+      inkwell bridges add web-shop-to-uk-books --name "Web shop to UK books" \\
+        --source web-shop --books uk-books --company marrowby-uk
+    """
     made = service.workspace().create_bridge(slug=bridge, name=name, source=source, books=books, company=company)
     _show(made, as_json)
 
@@ -59,16 +70,20 @@ def add(service: Service, bridge: str, name: str, source: str, books: str, compa
 @click.argument("bridge")
 @click.argument("kind", type=click.Choice(["orders"]))
 @click.argument("switch", type=click.Choice(["on", "off"]))
+@json_option
 @pass_service
 @failing_well
-def lane(service: Service, bridge: str, kind: str, switch: str) -> None:
+def lane(service: Service, bridge: str, kind: str, switch: str, as_json: bool) -> None:
     """Switch a kind of document on or off.
 
     \b
     Example:
       inkwell bridges lane web-shop-to-uk-books orders on
     """
-    service.workspace().bridge(bridge).switch_lane(kind, on=switch == "on")
+    switched = service.workspace().bridge(bridge).switch_lane(kind, on=switch == "on")
+    if as_json:
+        output.as_json(switched)
+        return
     output.say(f"The {kind} lane of {bridge} is {switch}.")
 
 
@@ -147,7 +162,12 @@ def write(service: Service, bridge: str, file: Path, publish: bool, as_json: boo
 @pass_service
 @failing_well
 def versions(service: Service, bridge: str, as_json: bool) -> None:
-    """List the versions of a bridge's rules."""
+    """List the versions of a bridge's rules.
+
+    \b
+    Example:
+      inkwell rulebooks list web-shop-to-uk-books
+    """
     rows = list(service.workspace().bridge(bridge).rulebooks())
     if as_json:
         output.as_json(rows)
@@ -168,7 +188,12 @@ def versions(service: Service, bridge: str, as_json: bool) -> None:
 @pass_service
 @failing_well
 def show(service: Service, bridge: str, number: int, as_json: bool) -> None:
-    """Show the text of a version."""
+    """Show the text of a version.
+
+    \b
+    Example:
+      inkwell rulebooks show web-shop-to-uk-books 1
+    """
     version = service.workspace().bridge(bridge).rulebook(number)
     if as_json:
         output.as_json(version)

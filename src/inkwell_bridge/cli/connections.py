@@ -31,7 +31,12 @@ def connections() -> None:
 @pass_service
 @failing_well
 def list_(service: Service, as_json: bool) -> None:
-    """List all ends with their state."""
+    """List all ends with their state.
+
+    \b
+    Example:
+      inkwell connections list
+    """
     rows = list(service.workspace().connections())
     if as_json:
         output.as_json(rows)
@@ -109,7 +114,12 @@ def add(
 @pass_service
 @failing_well
 def kinds(service: Service, as_json: bool) -> None:
-    """List the dialects that connections can speak."""
+    """List the dialects that connections can speak.
+
+    \b
+    Example:
+      inkwell connections kinds
+    """
     rows = service.client().kinds()
     if as_json:
         output.as_json(rows)

@@ -88,7 +88,12 @@ def _report(found: dict[str, Any]) -> None:
 @demo.command("clock")
 @click.argument("moment")
 def clock(moment: str) -> None:
-    """Set the demo's clock to a moment, such as 2026-11-01T09:00:00+00:00."""
+    """Set the demo's clock to a moment; it goes on from there.
+
+    \b
+    Example:
+      inkwell demo clock 2026-11-01T09:00:00+00:00
+    """
     from inkwell_bridge.launch import places
     from inkwell_bridge.service.clock import set_file
 

@@ -185,7 +185,12 @@ def holds() -> None:
 @pass_service
 @failing_well
 def list_holds(service: Service, as_json: bool) -> None:
-    """List held documents by cause, with the money behind each."""
+    """List held documents by cause, with the money behind each.
+
+    \b
+    Example:
+      inkwell holds list
+    """
     rows = service.workspace().today().holds
     if as_json:
         output.as_json(rows)
@@ -202,9 +207,10 @@ def list_holds(service: Service, as_json: bool) -> None:
 @holds.command("release")
 @click.option("--cause", help="All that are held by this cause.")
 @click.option("--order", "orders", multiple=True, help="This order; can be repeated.")
+@json_option
 @pass_service
 @failing_well
-def release(service: Service, cause: str | None, orders: tuple[str, ...]) -> None:
+def release(service: Service, cause: str | None, orders: tuple[str, ...], as_json: bool) -> None:
     """Try held documents again, under the rules in force now.
 
     \b
@@ -217,7 +223,10 @@ def release(service: Service, cause: str | None, orders: tuple[str, ...]) -> Non
     workspace = service.workspace()
     chosen = [_find(workspace, number).id for number in orders]
     number = workspace.release(crossings=chosen, cause=cause)
-    output.say(f"{number} released.")
+    if as_json:
+        output.as_json({"released": number})
+    else:
+        output.say(f"{number} released.")
 
 
 @click.command("tie-out")

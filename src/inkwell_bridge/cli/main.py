@@ -59,13 +59,22 @@ def sign_in(address: str, email: str, password: str) -> None:
 
 @main.command("use")
 @click.argument("workspace")
+@json_option
 @pass_service
 @failing_well
-def use(service: Service, workspace: str) -> None:
-    """Remember which workspace to work for."""
+def use(service: Service, workspace: str, as_json: bool) -> None:
+    """Remember which workspace to work for.
+
+    \b
+    Example:
+      inkwell use marrowby
+    """
     entry = service.client().workspace(workspace).read()
     profile.save(replace(service.profile, workspace=entry.slug))
-    output.say(f"Working for {entry.name}.")
+    if as_json:
+        output.as_json(entry)
+    else:
+        output.say(f"Working for {entry.name}.")
 
 
 @main.command("workspaces")
@@ -73,7 +82,12 @@ def use(service: Service, workspace: str) -> None:
 @pass_service
 @failing_well
 def workspaces(service: Service, as_json: bool) -> None:
-    """List the workspaces you have a role in."""
+    """List the workspaces you have a role in.
+
+    \b
+    Example:
+      inkwell workspaces
+    """
     entries = service.client().workspaces()
     if as_json:
         output.as_json(entries)

@@ -129,7 +129,12 @@ def runs() -> None:
 @pass_service
 @failing_well
 def list_(service: Service, bridge: str | None, limit: int, as_json: bool) -> None:
-    """List runs, newest first."""
+    """List runs, newest first.
+
+    \b
+    Example:
+      inkwell runs list --limit 5
+    """
     rows = list(islice(service.workspace().runs(bridge=bridge), limit))
     if as_json:
         output.as_json(rows)
@@ -143,7 +148,12 @@ def list_(service: Service, bridge: str | None, limit: int, as_json: bool) -> No
 @pass_service
 @failing_well
 def show_command(service: Service, number: int, as_json: bool) -> None:
-    """Show one run with its totals."""
+    """Show one run with its totals.
+
+    \b
+    Example:
+      inkwell runs show 1
+    """
     found = service.workspace().run(number)
     if as_json:
         output.as_json(found)

@@ -176,12 +176,21 @@ def _finish(
 ) -> None:
     findings = findings or []
     cause = next((finding.cause for finding in findings if finding.cause), None)
-    crossing.state, crossing.left_out_by = state, left_out_by
-    crossing.cause = cause.value if cause and state in (CrossingState.HELD, CrossingState.DIFFERS) else ""
-    crossing.findings = [finding.as_json() for finding in findings]
-    crossing.trouble, crossing.next_try_at, crossing.tries = "", None, 0
+    stopped = state in (CrossingState.HELD, CrossingState.DIFFERS)
     with transaction.atomic():
-        crossing.save()
+        # A run that read a newer version meanwhile has queued it anew: what became of the old one is not the end.
+        current = Crossing.objects.filter(pk=crossing.pk, snapshot=crossing.snapshot_id).update(
+            state=state,
+            cause=cause.value if cause and stopped else "",
+            left_out_by=left_out_by,
+            findings=[finding.as_json() for finding in findings],
+            trouble="",
+            next_try_at=None,
+            tries=0,
+            updated_at=timezone.now(),
+        )
+        if not current:
+            return
         if state == CrossingState.HELD:
             crossing.documents.filter(posting_at__isnull=True).update(state=DocumentState.HELD)
         conclude(crossing, EntryOutcome(state.value))
