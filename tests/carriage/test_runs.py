@@ -247,6 +247,31 @@ def test_rules_that_changed_under_a_held_draft_make_it_anew(small: World) -> Non
     assert {line["account"] for line in found[1]["lines"]} == {"4000", "8200"}
 
 
+def test_what_was_sent_and_answered_is_kept(small: World) -> None:
+    """Also of a draft that was voided and made anew; no person is named in it."""
+    calls = small.calls.bridge(BRIDGE)
+    calls.publish_rulebook(calls.write_rulebook(rulebook_text().replace("allowance: 0.05", "allowance: 0.00")).number)
+    small.run()
+    mended = rulebook_text().replace('shipping: "4100"', 'shipping: "4000"')
+    calls.publish_rulebook(calls.write_rulebook(mended).number)
+    small.calls.release(cause="penny-over-allowance")
+    small.settled()
+    with psycopg.connect(small.stack.environment["DATABASE_URL"]) as db:
+        rows = db.execute(
+            "SELECT e.call, e.sent->>'mark', e.answered->>'standing', e.failure FROM carriage_exchange e "
+            "WHERE e.crossing_id = %s ORDER BY e.id",
+            [crossing(small, "MW-10003").id],
+        ).fetchall()
+    mark = "INK:web-shop:50002:invoice:1"
+    assert rows == [
+        ("create_draft", mark, "draft", ""),
+        ("void", None, "void", ""),
+        ("create_draft", mark, "draft", ""),
+        ("replace_lines", mark, "draft", ""),
+        ("post", None, "posted", ""),
+    ]
+
+
 @pytest.mark.parametrize(
     ("change", "finding"),
     [

@@ -12,6 +12,7 @@ from pathlib import Path
 
 import click
 import pytest
+from click.testing import CliRunner
 
 from inkwell_bridge.cli.main import main
 from inkwell_bridge.demo.facts import rulebook_text
@@ -218,8 +219,8 @@ def commands(group: click.Group, *path: str) -> Iterator[tuple[str, ...]]:
 
 @pytest.mark.parametrize("path", sorted(commands(main)), ids=" ".join)
 def test_every_command_helps_with_words_and_an_example(path: tuple[str, ...]) -> None:
-    """Run as a person would; the example begins with the command itself."""
-    shown = subprocess.run([INKWELL, *path, "--help"], text=True, capture_output=True, check=True).stdout
+    """The example begins with the command itself."""
+    shown = CliRunner().invoke(main, [*path, "--help"], prog_name="inkwell").output
     assert "Example" in shown
     assert f"inkwell {' '.join(path)}" in shown
 

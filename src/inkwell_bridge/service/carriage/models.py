@@ -149,9 +149,13 @@ class Document(WorkspaceOwned):
 
 
 class Exchange(WorkspaceOwned):
-    """One call to an end about a document: what was sent, what came back. Personal data is left out."""
+    """One call to the books about a document of a crossing: what was sent, what came back.
 
-    document = models.ForeignKey(Document, on_delete=models.CASCADE, related_name="exchanges")
+    It names the document by its mark, for a document that is made anew is another row. Personal data is left out.
+    """
+
+    crossing = models.ForeignKey(Crossing, on_delete=models.CASCADE, related_name="exchanges")
+    mark = models.CharField(max_length=250)
     at = models.DateTimeField(auto_now_add=True)
     call = models.CharField(max_length=60)
     sent = models.JSONField(null=True)

@@ -19,7 +19,7 @@ def release(crossings: QuerySet[Crossing], workspace: Workspace, person: Person)
     """Try those of ``crossings`` again that are stopped; answers how many."""
     stopped = list(crossings.filter(workspace=workspace, state__in=STOPPED).select_for_update(of=("self",)))
     Crossing.objects.filter(pk__in=[crossing.pk for crossing in stopped]).update(
-        state=CrossingState.WAITING, tries=0, next_try_at=None
+        state=CrossingState.WAITING, cause="", tries=0, next_try_at=None
     )
     defer_carrying(stopped)
     if stopped:

@@ -72,7 +72,7 @@ def keep_page(run: Run, documents: Sequence[Fetched]) -> None:
     again = [
         _renewed(known[document.id], run, document, kept[document.id]) for document in changed if document.id in known
     ]
-    Crossing.objects.bulk_update(again, ["snapshot", "number", "state", *_FIGURES])
+    Crossing.objects.bulk_update(again, ["snapshot", "number", "state", "cause", *_FIGURES])
     pending = [*fresh, *again, *(crossing for crossing in known.values() if _unfinished(crossing, kept))]
     _enter(run, pending, EntryOutcome.PENDING)
     done = {crossing.pk for crossing in pending}
@@ -104,7 +104,8 @@ def _crossing(run: Run, document: Fetched, snapshot: Snapshot) -> Crossing:
 
 
 def _renewed(crossing: Crossing, run: Run, document: Fetched, snapshot: Snapshot) -> Crossing:
-    crossing.snapshot, crossing.number, crossing.state = snapshot, document.number, CrossingState.WAITING
+    crossing.snapshot, crossing.number = snapshot, document.number
+    crossing.state, crossing.cause = CrossingState.WAITING, ""
     _set_figures(crossing, run, document.order)
     return crossing
 

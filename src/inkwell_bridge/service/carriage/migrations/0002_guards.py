@@ -22,7 +22,7 @@ class Migration(migrations.Migration):
         same_workspace("carriage_runentry", "crossing_id", "carriage_crossing"),
         same_workspace("carriage_document", "crossing_id", "carriage_crossing"),
         same_workspace("carriage_document", "connection_id", "connections_connection"),
-        same_workspace("carriage_exchange", "document_id", "carriage_document"),
+        same_workspace("carriage_exchange", "crossing_id", "carriage_crossing"),
         same_workspace("carriage_contactlink", "connection_id", "connections_connection"),
         kept_as_written("carriage_snapshot"),
     ]
