@@ -6,7 +6,6 @@ from datetime import date, datetime, timedelta
 from decimal import Decimal
 from typing import Any
 
-import httpx
 import psycopg
 import pytest
 
@@ -14,7 +13,7 @@ from inkwell_bridge.client import Conflict
 from inkwell_bridge.demo.facts import expected, facts, rulebook_text
 from inkwell_bridge.demo.october import october
 from inkwell_bridge.launch.stack import Stack
-from tests.support.world import BRIDGE, FEW, World, new_world, wait_for
+from tests.support.world import BRIDGE, FEW, HTTP, World, new_world, wait_for
 
 
 @pytest.fixture(scope="module")
@@ -296,7 +295,7 @@ def test_a_bad_order_is_held_and_the_others_are_carried(small: World, change: di
 def test_two_contacts_with_one_email_are_a_question_for_a_person(small: World) -> None:
     """Not a coin toss; merged in the books and released, the order crosses."""
     rpc_contacts = [{"code": "", "name": name, "email": "rhodri.pugh@gwlan.example"} for name in ("One", "Two")]
-    httpx.put(f"{small.stack.erp}/{small.slug}/control/contents", json={"contacts": rpc_contacts}).raise_for_status()
+    HTTP.put(f"{small.stack.erp}/{small.slug}/control/contents", json={"contacts": rpc_contacts}).raise_for_status()
     run = small.run()
     held = list(small.calls.crossings(cause="customer-unclear"))
     assert run.counts.held == len(held)
@@ -357,7 +356,7 @@ def test_an_account_that_has_gone_holds_all_until_it_is_back(small: World) -> No
     """The rulebook is held against what the books have now, not what they had."""
     accounts = [{**account, "code": "4001"} if account["code"] == "4000" else account
                 for account in facts()["books"]["accounts"]]  # fmt: skip
-    httpx.put(f"{small.stack.erp}/{small.slug}/control/contents", json={"accounts": accounts}).raise_for_status()
+    HTTP.put(f"{small.stack.erp}/{small.slug}/control/contents", json={"accounts": accounts}).raise_for_status()
     run = small.run()
     assert run.counts.carried == 0
     found = crossing(small, "MW-10003")

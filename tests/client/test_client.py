@@ -14,7 +14,7 @@ import pytest
 import inkwell_bridge.client as client_package
 from inkwell_bridge.client import ApiError, Client, Invalid, NotFound, NotSignedIn, Unreachable
 from inkwell_bridge.launch.stack import Stack
-from tests.support.world import BRIDGE, World
+from tests.support.world import BRIDGE, HTTP, World
 
 
 def answering(status: int, body: Any) -> Client:
@@ -46,7 +46,7 @@ def test_every_endpoint_has_a_call(stack: Stack, world: World) -> None:
     """The API's own description names no path that the client's source does not know."""
     folder = Path(client_package.__path__[0])
     known = "".join((folder / f"{name}.py").read_text("utf-8") for name in ("client", "workspace"))
-    paths = httpx.get(f"{stack.address}/api/v1/openapi.json").json()["paths"]
+    paths = HTTP.get(f"{stack.address}/api/v1/openapi.json").json()["paths"]
     for path in paths:
         last = [part for part in path.removeprefix("/api/v1/").split("/") if not part.startswith("{")][-1]
         assert re.search(rf"/{last}\b", known), path

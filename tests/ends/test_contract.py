@@ -18,7 +18,7 @@ from inkwell_bridge.ends.http import Limits
 from inkwell_bridge.ends.web_shop.shop import WebShop
 from inkwell_bridge.launch.stack import Stack
 from tests.support.orders import order, setting
-from tests.support.world import World
+from tests.support.world import HTTP, World
 
 LIMITS = Limits(timeout_seconds=0.6, connect_timeout_seconds=0.6)
 GOOD = {"web-shop": {"key": "mwshop_demo_key", "secret": "mwshop-demo-secret-0b1f"},
@@ -134,7 +134,7 @@ def test_an_order_by_number(shop: SalesEnd) -> None:
 def test_an_order_that_cannot_be_understood_is_not_lost(world: World, shop: SalesEnd, change: dict[str, object],
                                                         problem: str) -> None:  # fmt: skip
     """It comes back with its number and what is wrong."""
-    good = httpx.get(f"{world.stack.shop}/{world.slug}/control/contents").json()["order"][0]
+    good = HTTP.get(f"{world.stack.shop}/{world.slug}/control/contents").json()["order"][0]
     world.put_orders({**good, **change})
     found = shop.order(good["reference"])
     assert (found.id, found.number, found.order) == (str(good["id"]), good["reference"], None)
@@ -218,7 +218,7 @@ def test_an_ended_session_is_opened_again(world: World, books: BooksEnd, stack: 
     """Without anybody noticing."""
     books.reference()
     contents = {"reset": True, "company": {**_company(), "name": "The same, started anew"}}
-    httpx.put(f"{stack.erp}/{world.slug}/control/contents", json=contents).raise_for_status()
+    HTTP.put(f"{stack.erp}/{world.slug}/control/contents", json=contents).raise_for_status()
     assert books.check().company == "The same, started anew"
 
 

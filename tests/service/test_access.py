@@ -12,7 +12,7 @@ import pytest
 
 from inkwell_bridge.client import Client, Forbidden, NotFound, NotSignedIn
 from inkwell_bridge.launch.stack import Stack
-from tests.support.world import BRIDGE, PASSWORD, World, new_world
+from tests.support.world import BRIDGE, HTTP, PASSWORD, World, new_world
 
 
 @pytest.fixture(scope="module")
@@ -37,7 +37,7 @@ def stranger(stack: Stack, owner: str) -> World:
 
 def calls_in_a_workspace(stack: Stack) -> Iterator[tuple[str, str]]:
     """Every method and path under a workspace, from the API's own description."""
-    paths = httpx.get(f"{stack.address}/api/v1/openapi.json").json()["paths"]
+    paths = HTTP.get(f"{stack.address}/api/v1/openapi.json").json()["paths"]
     for path, methods in paths.items():
         if "{workspace}" in path:
             yield from ((method, path) for method in methods if method in {"get", "post", "put", "patch", "delete"})
@@ -63,7 +63,7 @@ def test_no_call_reaches_into_another_workspace(stack: Stack, carried: World, st
     tried = 0
     for method, path in calls_in_a_workspace(stack):
         url = stack.address + filled(path.replace("{workspace}", carried.slug), carried)
-        response = httpx.request(method.upper(), url, headers={"Authorization": f"Bearer {stranger.token}"}, json={})
+        response = HTTP.request(method.upper(), url, headers={"Authorization": f"Bearer {stranger.token}"}, json={})
         assert response.status_code == 404, (method, path)
         assert response.json()["detail"] == f"There is no workspace '{carried.slug}', or you have no role in it."
         tried += 1
@@ -231,7 +231,7 @@ def test_a_wrong_password_says_so_and_no_more(stack: Stack) -> None:
 
 def test_every_page_comes_under_a_strict_policy(stack: Stack) -> None:
     """No script but our own, no frame around us."""
-    headers = httpx.get(f"{stack.address}/marrowby/today").headers
+    headers = HTTP.get(f"{stack.address}/marrowby/today").headers
     assert "script-src 'self'" in headers["Content-Security-Policy"]
     assert "unsafe" not in headers["Content-Security-Policy"]
     assert (headers["X-Frame-Options"], headers["X-Content-Type-Options"]) == ("DENY", "nosniff")

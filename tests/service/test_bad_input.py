@@ -10,7 +10,7 @@ import pytest
 
 from inkwell_bridge.launch.stack import Stack
 from tests.service.test_access import filled
-from tests.support.world import BRIDGE, World, new_world
+from tests.support.world import BRIDGE, HTTP, World, new_world
 
 GARBAGE: list[Any] = [
     {},
@@ -34,7 +34,7 @@ def carried(stack: Stack, owner: str) -> World:
 
 def writing_calls(world: World) -> Iterator[tuple[str, str]]:
     """Every call that takes a body, filled with names that exist."""
-    paths = httpx.get(f"{world.stack.address}/api/v1/openapi.json").json()["paths"]
+    paths = HTTP.get(f"{world.stack.address}/api/v1/openapi.json").json()["paths"]
     for path, methods in paths.items():
         for method, described in methods.items():
             if method in {"post", "put", "patch"} and "requestBody" in described:
@@ -43,7 +43,7 @@ def writing_calls(world: World) -> Iterator[tuple[str, str]]:
 
 def send(world: World, method: str, url: str, **options: Any) -> httpx.Response:
     """A call in the owner's name."""
-    return httpx.request(method, url, headers={"Authorization": f"Bearer {world.token}"}, timeout=30, **options)
+    return HTTP.request(method, url, headers={"Authorization": f"Bearer {world.token}"}, timeout=30, **options)
 
 
 def test_no_garbage_whatever_breaks_a_call(carried: World) -> None:
@@ -76,7 +76,7 @@ def test_what_is_no_json_is_refused(carried: World, content: bytes, kind: str, s
     """Broken, of another kind, or too much."""
     url = f"{carried.stack.address}/api/v1/workspaces/{carried.slug}/bridges/{BRIDGE}/rulebooks"
     headers = {"Authorization": f"Bearer {carried.token}", "Content-Type": kind}
-    response = httpx.post(url, content=content, headers=headers, timeout=30)
+    response = HTTP.post(url, content=content, headers=headers, timeout=30)
     assert response.status_code == status, response.text
     assert response.headers["Content-Type"] == "application/problem+json"
 

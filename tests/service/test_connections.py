@@ -7,7 +7,6 @@ import subprocess
 import sys
 from pathlib import Path
 
-import httpx
 import psycopg
 import pytest
 from cryptography.fernet import Fernet
@@ -15,7 +14,7 @@ from cryptography.fernet import Fernet
 from inkwell_bridge.client import Conflict, Invalid, NotFound
 from inkwell_bridge.demo.facts import facts
 from inkwell_bridge.launch.stack import Stack
-from tests.support.world import BRIDGE, World
+from tests.support.world import BRIDGE, HTTP, World
 
 SECRET = "MARKED-SECRET-7f3a91"
 
@@ -181,7 +180,7 @@ def test_a_bridge_needs_one_end_of_each_side(world: World) -> None:
 
 def test_an_address_that_leads_nowhere_is_a_problem_too(stack: Stack) -> None:
     """Problem Details, not a page of HTML."""
-    response = httpx.get(f"{stack.address}/api/v1/nothing")
+    response = HTTP.get(f"{stack.address}/api/v1/nothing")
     assert response.status_code == 404
     assert response.headers["Content-Type"] == "application/problem+json"
     assert response.json()["code"] == "not-found"

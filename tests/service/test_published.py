@@ -8,12 +8,12 @@ import re
 import subprocess
 import sys
 
-import httpx
 import pytest
 
 from inkwell_bridge.core.rulebook import SCHEMA
 from inkwell_bridge.launch import places
 from inkwell_bridge.launch.stack import Stack
+from tests.support.world import HTTP
 
 DOCS = places.root() / "docs"
 SOURCE = places.root() / "src" / "inkwell_bridge"
@@ -30,7 +30,7 @@ def test_the_migrations_are_complete(stack: Stack) -> None:
 
 def test_the_apis_description_is_current(stack: Stack) -> None:
     """docs/reference/openapi.json is what is served; make it anew with setup/openapi.sh."""
-    served = httpx.get(f"{stack.address}/api/v1/openapi.json").json()
+    served = HTTP.get(f"{stack.address}/api/v1/openapi.json").json()
     assert served["openapi"] == "3.1.0"
     assert served == json.loads((DOCS / "reference" / "openapi.json").read_text("utf-8"))
 

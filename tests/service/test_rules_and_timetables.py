@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import httpx
 import psycopg
 import pytest
 
 from inkwell_bridge.client import Conflict, Invalid, NotFound
 from inkwell_bridge.demo.facts import rulebook_text
-from tests.support.world import BRIDGE, World, wait_for
+from tests.support.world import BRIDGE, HTTP, World, wait_for
 
 
 def test_a_broken_rulebook_names_file_line_and_expectation(world: World) -> None:
@@ -92,7 +91,7 @@ def test_a_timetable_is_set_shown_and_removed(world: World) -> None:
 def test_a_timetable_that_makes_no_sense_is_refused(world: World, wrong: dict[str, object]) -> None:
     """With what was expected."""
     url = f"{world.stack.address}/api/v1/workspaces/{world.slug}/bridges/{BRIDGE}/timetable"
-    response = httpx.put(url, json=wrong, headers={"Authorization": f"Bearer {world.token}"})
+    response = HTTP.put(url, json=wrong, headers={"Authorization": f"Bearer {world.token}"})
     assert response.status_code == 400
     assert response.json()["errors"]
 

@@ -10,7 +10,7 @@ import pytest
 
 from inkwell_bridge.standins.misbehaviour import Rule
 from inkwell_bridge.standins.store import Store
-from tests.support.world import World
+from tests.support.world import HTTP, World
 
 
 def test_a_store_outlives_its_process(tmp_path: Path) -> None:
@@ -40,7 +40,7 @@ def test_chance_comes_from_a_seed() -> None:
 
 def test_an_unknown_kind_of_misbehaviour_is_refused(world: World) -> None:
     """With the kinds there are."""
-    response = httpx.put(f"{world.stack.erp}/{world.slug}/control/misbehaviour",
+    response = HTTP.put(f"{world.stack.erp}/{world.slug}/control/misbehaviour",
                          json={"rules": [{"call": "x", "kind": "sulking"}]})  # fmt: skip
     assert response.status_code == 400
     assert "hold after" in response.json()["error"]
@@ -49,11 +49,11 @@ def test_an_unknown_kind_of_misbehaviour_is_refused(world: World) -> None:
 def test_late_work_is_done_though_the_connection_was_cut(world: World) -> None:
     """The contact appears seconds after the caller was told nothing."""
     url = f"{world.stack.erp}/{world.slug}/rpc"
-    session = httpx.post(url, json=_call("session.open", user="inkwell", password="uk-books-demo-password-77c2"))
+    session = HTTP.post(url, json=_call("session.open", user="inkwell", password="uk-books-demo-password-77c2"))
     headers = {"Authorization": f"Session {session.json()['result']['session']}"}
     world.misbehave("erp", {"call": "contacts.create", "kind": "late", "seconds": 0.4})
     with pytest.raises(httpx.RemoteProtocolError):
-        httpx.post(url, json=_call("contacts.create", name="Late", email="late@loom.example"), headers=headers)
+        HTTP.post(url, json=_call("contacts.create", name="Late", email="late@loom.example"), headers=headers)
     assert not _has(world, "Late")
     time.sleep(0.8)
     assert _has(world, "Late")
@@ -70,11 +70,11 @@ def _has(world: World, name: str) -> bool:
 def test_a_page_to_look_at_escapes_what_it_shows(world: World) -> None:
     """Names come from outside, also here."""
     world.change_books(name="<b>Books</b>")
-    page = httpx.get(f"{world.stack.erp}/{world.slug}/").text
+    page = HTTP.get(f"{world.stack.erp}/{world.slug}/").text
     assert "&lt;b&gt;Books&lt;/b&gt;" in page
     assert "<b>Books" not in page
 
 
 def test_the_books_hand_out_no_secret(world: World) -> None:
     """Neither in their contents nor in what they say of themselves."""
-    assert "uk-books-demo-password" not in httpx.get(f"{world.stack.erp}/{world.slug}/control/contents").text
+    assert "uk-books-demo-password" not in HTTP.get(f"{world.stack.erp}/{world.slug}/control/contents").text

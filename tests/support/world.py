@@ -21,6 +21,8 @@ OWNER = "first.owner@inkwell.example"
 PASSWORD = "a-long-enough-password"
 BRIDGE = "web-shop-to-uk-books"
 FEW = 30
+# One for all: a new client would load certificates each time.
+HTTP = httpx.Client(trust_env=False, verify=False, timeout=30, limits=httpx.Limits(keepalive_expiry=1.0))
 # Short enough for tests to wait for, long enough for a busy machine to answer in.
 FAST = {
     "INKWELL_END_TIMEOUT_SECONDS": "1.5",
@@ -71,11 +73,11 @@ class World:
         """Place orders at the shop, in place of those of the same number."""
         shop = {"shop": demo_client.facts()["web_shop"]} if reset else {}
         contents = {"reset": reset, "orders": list(orders), **shop}
-        httpx.put(f"{self.stack.shop}/{self.slug}/control/contents", json=contents).raise_for_status()
+        HTTP.put(f"{self.stack.shop}/{self.slug}/control/contents", json=contents).raise_for_status()
 
     def books(self) -> dict[str, list[dict[str, Any]]]:
         """What the books hold, asked past the service."""
-        return dict(httpx.get(f"{self.stack.erp}/{self.slug}/control/contents").json())
+        return dict(HTTP.get(f"{self.stack.erp}/{self.slug}/control/contents").json())
 
     def invoices(self) -> list[dict[str, Any]]:
         """The books' invoices that are not void."""
@@ -85,17 +87,17 @@ class World:
         """Change the books' company: its permissions, its lock date."""
         company = {**demo_client.facts()["books"], **fields}
         kept = {name: value for name, value in company.items() if name not in {"accounts", "tax_codes", "contacts"}}
-        httpx.put(f"{self.stack.erp}/{self.slug}/control/contents", json={"company": kept}).raise_for_status()
+        HTTP.put(f"{self.stack.erp}/{self.slug}/control/contents", json={"company": kept}).raise_for_status()
 
     def misbehave(self, end: str, *rules: dict[str, Any]) -> None:
         """Tell ``shop`` or ``erp`` to misbehave; without rules, to behave."""
         address = self.stack.shop if end == "shop" else self.stack.erp
-        httpx.put(f"{address}/{self.slug}/control/misbehaviour", json={"rules": list(rules)}).raise_for_status()
+        HTTP.put(f"{address}/{self.slug}/control/misbehaviour", json={"rules": list(rules)}).raise_for_status()
 
     def misbehaved(self, end: str) -> list[dict[str, Any]]:
         """How often each rule struck."""
         address = self.stack.shop if end == "shop" else self.stack.erp
-        return list(httpx.get(f"{address}/{self.slug}/control/misbehaviour").json()["rules"])
+        return list(HTTP.get(f"{address}/{self.slug}/control/misbehaviour").json()["rules"])
 
 
 def first_owner(stack: Stack) -> str:

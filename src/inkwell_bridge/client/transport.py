@@ -10,6 +10,7 @@ from pydantic import BaseModel
 
 from inkwell_bridge.client.errors import error_of, unreachable
 
+KEEP_ALIVE_SECONDS = 1.0
 Model = TypeVar("Model", bound=BaseModel)
 
 
@@ -26,12 +27,16 @@ class Transport:
     ) -> None:
         self.address = address.rstrip("/")
         headers = {"Accept": "application/json"} | ({"Authorization": f"Bearer {token}"} if token else {})
+        # Loading certificates takes a while, and a plain address has none to check. A connection is given up before
+        # a server would close it, so that no call is sent into a closing one.
         self._http = httpx.Client(
             base_url=f"{self.address}/api/v1",
             headers=headers,
             timeout=timeout_seconds,
             transport=transport,
             trust_env=False,
+            verify=self.address.startswith("https:"),
+            limits=httpx.Limits(keepalive_expiry=KEEP_ALIVE_SECONDS),
         )
 
     def close(self) -> None:

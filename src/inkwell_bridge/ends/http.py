@@ -10,6 +10,8 @@ import httpx
 
 from inkwell_bridge.ends.errors import Away, Busy, EndError, OutcomeUnknown, Refused
 
+KEEP_ALIVE_SECONDS = 1.5
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Limits:
@@ -37,8 +39,14 @@ class Http:
         self.address = address.rstrip("/")
         self._limits = limits
         timeout = httpx.Timeout(limits.timeout_seconds, connect=limits.connect_timeout_seconds)
+        # Loading certificates takes a while, and a plain address has none to check. A connection is given up before
+        # the end would close it: a change sent into a closing one would be an unknown outcome.
         self._client = httpx.Client(
-            timeout=timeout, follow_redirects=False, trust_env=False, limits=httpx.Limits(max_connections=20)
+            timeout=timeout,
+            follow_redirects=False,
+            trust_env=False,
+            verify=address.startswith("https:"),
+            limits=httpx.Limits(max_connections=20, keepalive_expiry=KEEP_ALIVE_SECONDS),
         )
 
     def call(self, method: str, path: str, *, changes: bool, **request: Any) -> tuple[Any, httpx.Response]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
+from typing import Any
 
 import httpx
 
@@ -19,14 +20,18 @@ def fill_standins(stack: Stack, *, world: str = WORLD) -> None:
     """Put the shop's October and the books' chart into the stand-ins."""
     shop, books = facts()["web_shop"], facts()["books"]
     contents = {"reset": True, "shop": shop, "orders": october()}
-    httpx.put(f"{stack.shop}/{world}/control/contents", json=contents).raise_for_status()
+    _tell(stack.shop, world, contents)
     company = {name: value for name, value in books.items() if not isinstance(value, list) or name == "permissions"}
     contents = {
         "reset": True,
         "company": company,
         **{name: books[name] for name in ("accounts", "tax_codes", "contacts")},
     }
-    httpx.put(f"{stack.erp}/{world}/control/contents", json=contents).raise_for_status()
+    _tell(stack.erp, world, contents)
+
+
+def _tell(address: str, world: str, contents: dict[str, Any]) -> None:
+    httpx.put(f"{address}/{world}/control/contents", json=contents, verify=False).raise_for_status()  # noqa: S501 plain HTTP
 
 
 def set_clock(stack: Stack) -> None:
