@@ -98,3 +98,11 @@ def world(stack: Stack, owner: str) -> World:
 def small(world: World) -> World:
     """The same with half of October, for what needs no more."""
     return with_few_orders(world)
+
+
+@pytest.fixture(scope="session")
+def october(stack: Stack, owner: str) -> World:
+    """A world whose October was carried, for tests that only look at it, or leave it as it was."""
+    world = new_world(stack, owner)
+    world.run()
+    return world

@@ -44,12 +44,10 @@ def command(profile: Path) -> Inkwell:
     return call
 
 
-@pytest.fixture(scope="module")
-def carried(stack: Stack, owner: str) -> World:
+@pytest.fixture
+def carried(october: World) -> World:
     """A world whose October was carried."""
-    world = new_world(stack, owner)
-    world.run()
-    return world
+    return october
 
 
 @pytest.fixture

@@ -7,17 +7,14 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
-from inkwell_bridge.launch.stack import Stack
 from tests.console.conftest import violations
-from tests.support.world import OWNER, PASSWORD, World, new_world
+from tests.support.world import OWNER, PASSWORD, World
 
 
-@pytest.fixture(scope="module")
-def carried(stack: Stack, owner: str) -> World:
+@pytest.fixture
+def carried(october: World) -> World:
     """A world whose October was carried."""
-    world = new_world(stack, owner)
-    world.run()
-    return world
+    return october
 
 
 def test_a_whole_morning(signed_in: Page, world: World) -> None:

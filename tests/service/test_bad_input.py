@@ -8,9 +8,8 @@ from typing import Any
 import httpx
 import pytest
 
-from inkwell_bridge.launch.stack import Stack
 from tests.service.test_access import filled
-from tests.support.world import BRIDGE, HTTP, World, new_world
+from tests.support.world import BRIDGE, HTTP, World
 
 GARBAGE: list[Any] = [
     {},
@@ -24,12 +23,10 @@ GARBAGE: list[Any] = [
 ]
 
 
-@pytest.fixture(scope="module")
-def carried(stack: Stack, owner: str) -> World:
+@pytest.fixture
+def carried(october: World) -> World:
     """A world whose October was carried."""
-    world = new_world(stack, owner)
-    world.run()
-    return world
+    return october
 
 
 def writing_calls(world: World) -> Iterator[tuple[str, str]]:
