@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 import pytest
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 from inkwell_bridge.launch import places
 from inkwell_bridge.launch.stack import Stack
@@ -20,6 +20,8 @@ FLAGS = [
     "--disable-component-update",
     "--disable-sync",
 ]
+# A machine that runs all tests at once may be slow to draw.
+expect.set_options(timeout=20_000)
 AXE = places.root() / "console" / "node_modules" / "axe-core" / "axe.min.js"
 
 
@@ -38,7 +40,7 @@ def page(browser: Browser, stack: Stack) -> Iterator[Page]:
     context = browser.new_context(
         base_url=stack.address, viewport={"width": 1280, "height": 800}, locale="en-GB", reduced_motion="reduce"
     )
-    context.set_default_timeout(10_000)
+    context.set_default_timeout(20_000)
     made = context.new_page()
     asked: list[str] = []
     failed: list[str] = []

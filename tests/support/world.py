@@ -22,7 +22,7 @@ PASSWORD = "a-long-enough-password"
 BRIDGE = "web-shop-to-uk-books"
 FEW = 30
 # One for all: a new client would load certificates each time.
-HTTP = httpx.Client(trust_env=False, verify=False, timeout=30, limits=httpx.Limits(keepalive_expiry=1.0))
+HTTP = httpx.Client(trust_env=False, verify=False, timeout=30, limits=httpx.Limits(max_keepalive_connections=0))
 # Short enough for tests to wait for, long enough for a busy machine to answer in.
 FAST = {
     "INKWELL_END_TIMEOUT_SECONDS": "1.5",

@@ -51,12 +51,21 @@ class Transport:
         """
         given = {name: value for name, value in (query or {}).items() if value not in (None, "", [])}
         try:
-            response = self._http.request(method, path, params=given or None, json=body)
+            response = self._answered(method, path, params=given or None, json=body)
         except httpx.HTTPError as error:
             raise unreachable(self.address, error) from error
         if response.status_code >= 400:
             raise error_of(response)
         return response.json() if response.content else None
+
+    def _answered(self, method: str, path: str, **request: Any) -> httpx.Response:
+        """Send a call; reading is tried once more where the server closed the connection just then."""
+        try:
+            return self._http.request(method, path, **request)
+        except httpx.RemoteProtocolError:
+            if method != "GET":
+                raise
+            return self._http.request(method, path, **request)
 
     def one(self, model: type[Model], method: str, path: str, **options: Any) -> Model:
         """One call that answers one thing."""

@@ -112,6 +112,8 @@ class Stack:
             "1",
             "--keep-alive",
             "5",
+            "--timeout",
+            "120",
             "--threads",
             "8",
             "--worker-tmp-dir",
