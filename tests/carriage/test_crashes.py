@@ -124,7 +124,7 @@ def test_a_worker_killed_at_any_moment_loses_and_doubles_nothing(
 def test_a_dead_workers_jobs_are_taken_over_within_the_stated_time(
     fragile: World, new_worker: Callable[[], Part]
 ) -> None:
-    """Silence for the stated time, one look every five seconds, and its locks are free."""
+    """Silence for the stated time, one look every two seconds, and its locks are free."""
     fragile.misbehave("shop", {"call": "orders", "kind": "hold"})
     run = fragile.calls.bridge(BRIDGE).run()
     first = new_worker()
