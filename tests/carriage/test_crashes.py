@@ -66,20 +66,35 @@ def fragile(workerless: Stack, crash_owner: str) -> World:
     return with_few_orders(new_world(workerless, crash_owner))
 
 
-@pytest.fixture
-def new_worker(workerless: Stack) -> Iterator[Callable[[], Part]]:
-    """Starts workers, and kills what is left of them afterwards."""
-    started: list[Part] = []
+class Relay:
+    """Workers one after the other: who went on for one that was killed is there for the next test."""
 
-    def start() -> Part:
-        part = workerless.worker(f"worker-{len(started)}")
-        part.start()
-        started.append(part)
-        return part
+    def __init__(self, stack: Stack) -> None:
+        self._stack = stack
+        self._started: list[Part] = []
 
-    yield start
-    for part in started:
-        kill(part)
+    def at_work(self, count: int = 1) -> list[Part]:
+        """So many living workers, started where there are fewer."""
+        living = [part for part in self._started if part.process and part.process.poll() is None]
+        while len(living) < count:
+            part = self._stack.worker(f"worker-{len(self._started)}")
+            part.start()
+            self._started.append(part)
+            living.append(part)
+        return living
+
+    def kill_all(self) -> None:
+        """Nobody is at work any more."""
+        for part in self._started:
+            kill(part)
+
+
+@pytest.fixture(scope="module")
+def relay(workerless: Stack) -> Iterator[Relay]:
+    """The workers of this file, killed at its end."""
+    made = Relay(workerless)
+    yield made
+    made.kill_all()
 
 
 def kill(part: Part) -> None:
@@ -105,31 +120,29 @@ def assert_all_stand_once(world: World) -> None:
 
 @pytest.mark.parametrize(("end", "call", "skip", "kind"), MOMENTS, ids=lambda value: str(value).replace(" ", "-"))
 def test_a_worker_killed_at_any_moment_loses_and_doubles_nothing(
-    fragile: World, new_worker: Callable[[], Part], end: str, call: str, skip: int, kind: str
+    fragile: World, relay: Relay, end: str, call: str, skip: int, kind: str
 ) -> None:
     """Killed while a call is under way; the call's work is done after its death; another worker goes on."""
     fragile.misbehave(end, {"call": call, "kind": kind, "skip": skip})
     run = fragile.calls.bridge(BRIDGE).run()
-    first = new_worker()
+    relay.at_work()
     wait_for(lambda: fragile.misbehaved(end)[0]["waiting"] or None, seconds=40, what="the moment")
-    kill(first)
+    relay.kill_all()
     fragile.misbehave(end)
-    new_worker()
+    relay.at_work()
     ended = fragile.ended(run, seconds=60)
     fragile.settled()
     assert ended.state == "ended"
     assert_all_stand_once(fragile)
 
 
-def test_a_dead_workers_jobs_are_taken_over_within_the_stated_time(
-    fragile: World, new_worker: Callable[[], Part]
-) -> None:
+def test_a_dead_workers_jobs_are_taken_over_within_the_stated_time(fragile: World, relay: Relay) -> None:
     """Silence for the stated time, one look every two seconds, and its locks are free."""
     fragile.misbehave("shop", {"call": "orders", "kind": "hold"})
     run = fragile.calls.bridge(BRIDGE).run()
-    first = new_worker()
-    new_worker()
+    (first,) = relay.at_work()
     wait_for(lambda: fragile.misbehaved("shop")[0]["waiting"] or None, seconds=40, what="the moment")
+    relay.at_work(2)
     killed_at = time.monotonic()
     kill(first)
     fragile.misbehave("shop")
@@ -165,10 +178,9 @@ def test_a_time_out_is_not_a_failure(small: World, rule: dict[str, object]) -> N
     assert_all_stand_once(small)
 
 
-def test_two_workers_side_by_side_make_nothing_twice(fragile: World, new_worker: Callable[[], Part]) -> None:
+def test_two_workers_side_by_side_make_nothing_twice(fragile: World, relay: Relay) -> None:
     """They share one queue; contacts are locked between them."""
-    for _ in range(2):
-        new_worker()
+    relay.at_work(2)
     fragile.ended(fragile.calls.bridge(BRIDGE).run())
     assert_all_stand_once(fragile)
 

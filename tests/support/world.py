@@ -20,7 +20,7 @@ from inkwell_bridge.launch.stack import Stack
 OWNER = "first.owner@inkwell.example"
 PASSWORD = "a-long-enough-password"
 BRIDGE = "web-shop-to-uk-books"
-FEW = 30
+FEW = 28
 # One for all: a new client would load certificates each time.
 HTTP = httpx.Client(trust_env=False, verify=False, timeout=30, limits=httpx.Limits(max_keepalive_connections=0))
 # Short enough for tests to wait for, long enough for a busy machine to answer in.
