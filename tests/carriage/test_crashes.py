@@ -11,7 +11,7 @@ import psycopg
 import pytest
 
 from inkwell_bridge.demo.facts import facts
-from inkwell_bridge.ends.contract import Opening
+from inkwell_bridge.ends.shapes import Opening
 from inkwell_bridge.ends.erp.rpc import Rpc
 from inkwell_bridge.ends.http import Limits
 from inkwell_bridge.launch import places
@@ -30,7 +30,7 @@ MOMENTS = [
     ("erp", "invoices.search", 4, "hold"),
     ("erp", "invoices.create", 0, "hold"),
     ("erp", "invoices.create", 14, "hold after"),
-    ("erp", "invoices.replace_lines", 1, "hold after"),
+    ("erp", "invoices.amend", 1, "hold after"),
     ("erp", "invoices.post", 3, "hold"),
     ("erp", "invoices.post", 12, "hold after"),
     ("erp", "invoices.search", 40, "hold after"),
@@ -163,7 +163,7 @@ def test_a_dead_workers_jobs_are_taken_over_within_the_stated_time(fragile: Worl
         {"call": "invoices.create", "kind": "broken", "times": 3},
         {"call": "contacts.create", "kind": "late", "seconds": 2.0, "times": 2},
         {"call": "contacts.create", "kind": "silent", "times": 2},
-        {"call": "invoices.replace_lines", "kind": "silent", "times": 3},
+        {"call": "invoices.amend", "kind": "silent", "times": 3},
         {"call": "invoices.post", "kind": "silent", "times": 3},
         {"call": "invoices.post", "kind": "late", "seconds": 1.0, "times": 3},
     ],

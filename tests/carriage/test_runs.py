@@ -85,7 +85,7 @@ def test_the_penny_stands_on_the_rounding_account_outside_tax(carried: World) ->
     """Three lines of 9.99: three pennies, on one line, with its reason."""
     spread = crossing(carried, "MW-10006")
     (document,) = spread.documents
-    *_, rounding = document.held["invoice"]["lines"]
+    *_, rounding = document.held["document"]["lines"]
     assert (rounding["kind"], rounding["account"], rounding["tax_code"], rounding["net"]) == (
         "rounding", "8200", "OUT", "0.03",
     )  # fmt: skip
@@ -263,10 +263,10 @@ def test_what_was_sent_and_answered_is_kept(small: World) -> None:
         ).fetchall()
     mark = "INK:web-shop:50002:invoice:1"
     assert rows == [
-        ("create_draft", mark, "draft", ""),
+        ("create", mark, "draft", ""),
         ("void", None, "void", ""),
-        ("create_draft", mark, "draft", ""),
-        ("replace_lines", mark, "draft", ""),
+        ("create", mark, "draft", ""),
+        ("amend", mark, "draft", ""),
         ("post", None, "posted", ""),
     ]
 

@@ -24,7 +24,7 @@ def held(invoice: Invoice, *, tax: str = "1.66", standing: str = "posted", **fie
     """The books' answer, with their own tax on the first line."""
     first, *others = invoice.lines
     theirs = invoice.model_copy(update={"lines": (first.model_copy(update={"tax": Decimal(tax)}), *others)})
-    base = {"id": "7", "number": "SI-7", "standing": standing, "contact_id": "3", "invoice": theirs.as_json(),
+    base = {"id": "7", "number": "SI-7", "standing": standing, "contact_id": "3", "document": theirs.as_json(),
             "net": str(theirs.net), "tax": str(theirs.tax), "gross": str(theirs.gross)}  # fmt: skip
     return Held.read({**base, **fields})
 

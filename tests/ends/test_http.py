@@ -8,7 +8,7 @@ from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 
 import pytest
 
-from inkwell_bridge.ends.contract import Opening
+from inkwell_bridge.ends.shapes import Opening
 from inkwell_bridge.ends.erp.rpc import Rpc
 from inkwell_bridge.ends.errors import Away, Busy, EndError, OutcomeUnknown, Refused
 from inkwell_bridge.ends.http import Http, Limits

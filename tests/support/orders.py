@@ -12,7 +12,7 @@ from inkwell_bridge.core.books import BooksCapabilities, Reference
 from inkwell_bridge.core.commerce import Order
 from inkwell_bridge.core.money import allocate, digits, minor_unit, tax_inside, tax_on_top
 from inkwell_bridge.core.planner import Setting
-from inkwell_bridge.core.rulebook import Rulebook
+from inkwell_bridge.core.rulebook import OrderRulebook
 
 PLACED = datetime(2026, 10, 5, 13, 20, tzinfo=UTC)
 RATES = {"standard": "20", "reduced": "5", "zero": "0"}
@@ -59,7 +59,7 @@ def order(**fields: Any) -> Order:
     return Order.read({**base, **fields})
 
 
-def rulebook(**fields: Any) -> Rulebook:
+def rulebook(**fields: Any) -> OrderRulebook:
     """The rules of a bridge that posts invoices."""
     base: dict[str, Any] = {
         "orders": {"statuses": ["paid"]},
@@ -67,7 +67,7 @@ def rulebook(**fields: Any) -> Rulebook:
         "tax_codes": {"by_class": {"standard": "S20", "reduced": "R05", "zero": "Z00"}, "outside": "OUT"},
         "penny": {"allowance": "0.05"},
     }
-    return Rulebook.read({**base, **fields})
+    return OrderRulebook.read({**base, **fields})
 
 
 def reference(currency: str = "GBP") -> Reference:
@@ -93,7 +93,7 @@ def reference(currency: str = "GBP") -> Reference:
     )
 
 
-def setting(rules: Rulebook | None = None, currency: str = "GBP", zone: str = "Europe/London") -> Setting:
+def setting(rules: OrderRulebook | None = None, currency: str = "GBP", zone: str = "Europe/London") -> Setting:
     """All that a plan depends on besides the order."""
     return Setting(
         source="web-shop",

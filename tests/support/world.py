@@ -86,7 +86,7 @@ class World:
     def change_books(self, **fields: Any) -> None:
         """Change the books' company: its permissions, its lock date."""
         company = {**demo_client.facts()["books"], **fields}
-        kept = {name: value for name, value in company.items() if name not in {"accounts", "tax_codes", "contacts"}}
+        kept = {name: value for name, value in company.items() if name not in demo_client.LISTS}
         HTTP.put(f"{self.stack.erp}/{self.slug}/control/contents", json={"company": kept}).raise_for_status()
 
     def misbehave(self, end: str, *rules: dict[str, Any]) -> None:

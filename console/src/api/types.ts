@@ -99,7 +99,7 @@ export interface Reason {
 export type SpreadDocument = Omit<Schemas["SpreadDocument"], "planned" | "settled" | "held"> & {
   planned: Invoice;
   settled: Invoice | null;
-  held: { invoice: Invoice; standing: string; contact_id: string } | null;
+  held: { document: Invoice; standing: string; contact_id: string } | null;
 };
 
 export type SpreadAnswer = Omit<Schemas["Spread"], "order" | "buyer" | "reasons" | "documents"> & {

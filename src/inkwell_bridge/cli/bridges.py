@@ -16,7 +16,7 @@ COLUMNS: list[output.Column] = [
     ("Name", lambda row: row.name),
     ("From", lambda row: row.source),
     ("To", lambda row: row.books),
-    ("Orders", lambda row: "on" if row.lanes[0].on else "off"),
+    ("Lanes", lambda row: ", ".join(lane.kind for lane in row.lanes if lane.on) or "all off"),
     ("Rulebook", lambda row: row.rulebook_in_force),
     ("Runs next", lambda row: row.timetable and row.timetable.next_at),
 ]
@@ -68,7 +68,7 @@ def add(service: Service, bridge: str, name: str, source: str, books: str, compa
 
 @bridges.command("lane")
 @click.argument("bridge")
-@click.argument("kind", type=click.Choice(["orders"]))
+@click.argument("kind", type=click.Choice(["orders", "customers"]))
 @click.argument("switch", type=click.Choice(["on", "off"]))
 @json_option
 @pass_service

@@ -158,7 +158,7 @@ def _document(document: Document, place: int, reasons: list[dict[str, Any]]) -> 
     because: dict[str, str] = {}
     for reason in reasons:
         because[reason["target"]] = f"{because.get(reason['target'], '')} {reason['text']}".strip()
-    held = (document.held or {}).get("invoice") or document.settled or document.planned or {"lines": []}
+    held = (document.held or {}).get("document") or document.settled or document.planned or {"lines": []}
     rows = [
         (line, because.get(f"/documents/{place}/lines/{number}/net", "")) for number, line in enumerate(held["lines"])
     ]

@@ -40,6 +40,7 @@ class Kind(Answer):
     title: str
     side: str
     credentials_schema: dict[str, Any]
+    capabilities: dict[str, Any]
 
 
 class Token(Answer):

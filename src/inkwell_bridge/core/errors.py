@@ -20,10 +20,13 @@ class NotExact(InkwellError, ValueError):
 class DocumentInvalid(InkwellError):
     """A document breaks its own shape.
 
-    ``at`` is the JSON Pointer (RFC 6901) of the part that is wrong.
+    ``file`` is where it was read from, if anywhere; ``at`` is the JSON Pointer (RFC 6901) of the part
+    that is wrong.
     """
 
-    def __init__(self, at: str, expected: str) -> None:
+    def __init__(self, at: str, expected: str, *, file: str = "") -> None:
+        self.file = file
         self.at = at
         self.expected = expected
-        super().__init__(f"{at or '/'}: {expected}")
+        place = f"{file}, {at or 'the whole'}" if file else at or "/"
+        super().__init__(f"{place}: {expected}")

@@ -20,6 +20,7 @@ class Cause(StrEnum):
 
     SOURCE_INVALID = "source-invalid"
     TAX_CLASS_UNMAPPED = "tax-class-unmapped"
+    RULE_MISSING = "rule-missing"
     CUSTOMER_UNCLEAR = "customer-unclear"
     REFERENCE_MISSING = "reference-missing"
     RULEBOOK_INVALID = "rulebook-invalid"

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from decimal import Decimal
-from typing import Annotated, Any, Self
+from typing import Annotated, Any, ClassVar, Self
 
 from pydantic import AwareDatetime, BaseModel, BeforeValidator, ConfigDict, Field, ValidationError
 
@@ -22,6 +22,7 @@ Exact = Annotated[Decimal, BeforeValidator(_exact_number), Field(allow_inf_nan=F
 Moment = AwareDatetime
 Text = Annotated[str, Field(max_length=2000)]
 Code = Annotated[str, Field(min_length=1, max_length=120)]
+Country = Annotated[str, Field(pattern="^([A-Z]{2})?$", description="ISO 3166-1 alpha-2, or empty.")]
 
 
 class Value(BaseModel):
@@ -36,19 +37,22 @@ class Value(BaseModel):
 
     model_config = ConfigDict(frozen=True, extra="forbid", ser_json_timedelta="iso8601")
 
+    # The fields that tell who somebody is; they are kept, expire and are erased apart from the rest.
+    PERSONAL: ClassVar[frozenset[str]] = frozenset()
+
     @classmethod
-    def read(cls, data: Any) -> Self:
-        """Read from JSON values.
+    def read(cls, data: Any, *, file: str = "") -> Self:
+        """Read from JSON: values, or text with ``file`` for its name.
 
         Raises:
-            DocumentInvalid: naming the first place that is wrong and what was expected there.
+            DocumentInvalid: naming file, the first place that is wrong, and what was expected there.
         """
         try:
             return cls.model_validate_json(data) if isinstance(data, str | bytes) else cls.model_validate(data)
         except ValidationError as error:
             first = error.errors(include_url=False)[0]
             pointer = "".join(f"/{part}" for part in first["loc"])
-            raise DocumentInvalid(pointer, first["msg"]) from error
+            raise DocumentInvalid(pointer, first["msg"], file=file) from error
 
     def as_json(self) -> dict[str, Any]:
         """The value as JSON values; amounts are text, so that nothing rounds them."""
@@ -57,6 +61,19 @@ class Value(BaseModel):
     def written(self) -> str:
         """One canonical line of JSON: the same value gives the same bytes."""
         return canonical(self.as_json())
+
+    def printed(self) -> str:
+        """The value as a file for people: indented, in the order of its schema, without what was never said."""
+        said = self.model_dump(mode="json", exclude_unset=True)
+        return json.dumps(said, indent=2, ensure_ascii=False) + "\n"
+
+    def without_people(self) -> Self:
+        """The value without what tells who somebody is."""
+        return self.model_copy(update={name: self._absent(name) for name in self.PERSONAL})
+
+    @classmethod
+    def _absent(cls, name: str) -> Any:
+        return cls.model_fields[name].get_default(call_default_factory=True)
 
 
 def canonical(data: Any) -> str:

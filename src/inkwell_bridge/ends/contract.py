@@ -6,88 +6,52 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from importlib.metadata import entry_points
-from typing import Any, Literal, Protocol, Self
+from typing import Any, Literal, Protocol
 
-from inkwell_bridge.core.books import BooksCapabilities, Contact, Held, Invoice, Reference
-from inkwell_bridge.core.commerce import Order
-from inkwell_bridge.core.values import Code, Text, Value
-from inkwell_bridge.ends.http import Limits
+from inkwell_bridge.core.books import BooksCapabilities, BooksDocument, Contact, Held, Item, Reference, Role
+from inkwell_bridge.core.commerce import SalesCapabilities, SalesReference, SourceKind
+from inkwell_bridge.ends.shapes import Attachment, Check, Event, Fetched, Opening, Page, SignedCall, WriteBack
 
 Side = Literal["sales", "books"]
 
 
-class Permission(Value):
-    """One right that the work needs; ``remedy`` says what to change at the other end where it is missing."""
-
-    name: Text
-    granted: bool
-    remedy: Text = ""
-
-
-class Check(Value):
-    """What a reachable end says of itself."""
-
-    company: Text
-    currency: Code
-    time_zone: Text
-    languages: tuple[Text, ...] = ()
-    permissions: tuple[Permission, ...] = ()
-
-    @classmethod
-    def of(cls, said: Mapping[str, Any], *, needed: Sequence[str], remedy: str) -> Self:
-        """From what an end said of itself: name, currency, time zone, languages and the rights we have."""
-        granted = said.get("permissions", ())
-        return cls(
-            company=said["name"],
-            currency=said["currency"],
-            time_zone=said["time_zone"],
-            languages=tuple(said.get("languages", ())),
-            permissions=tuple(
-                Permission(name=name, granted=name in granted, remedy="" if name in granted else remedy)
-                for name in needed
-            ),
-        )
-
-    @property
-    def missing(self) -> tuple[Permission, ...]:
-        """The rights that are not there."""
-        return tuple(permission for permission in self.permissions if not permission.granted)
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Fetched:
-    """One source document. Where it could not be understood, ``problem`` says why and ``order`` is absent."""
-
-    id: str
-    number: str
-    changed_at: datetime | None
-    order: Order | None
-    problem: str = ""
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Page:
-    """Some source documents in the order of their change; ``next`` leads on, and is absent on the last page."""
-
-    documents: tuple[Fetched, ...]
-    next: str | None
-
-
 class SalesEnd(Protocol):
-    """A connected sales side."""
+    """A connected sales side. What its capabilities do not name is refused with ``NotOffered``."""
+
+    capabilities: SalesCapabilities
 
     def check(self) -> Check:
         """Reach it, sign in, and say whose it is and what we may do."""
 
-    def orders(self, *, changed_since: datetime | None, page: str | None = None) -> Page:
-        """Orders changed at or after a moment, oldest change first; ``page`` takes up where a page led on."""
+    def reference(self) -> SalesReference:
+        """Everything of this side that a rulebook may name."""
 
-    def order(self, number: str) -> Fetched:
-        """One order by the number its buyer knows."""
+    def documents(self, kind: SourceKind, *, changed_since: datetime | None, page: str | None = None) -> Page:
+        """Documents changed at or after a moment, oldest change first; ``page`` takes up where a page led on."""
+
+    def document(self, kind: SourceKind, number: str) -> Fetched:
+        """One document by the number that people know."""
+
+    def again(self, kind: SourceKind, ids: Sequence[str]) -> tuple[Fetched, ...]:
+        """The documents with these ids as they are now, in no order; one that is gone is left out."""
+
+    def write_back(self, what: WriteBack) -> None:
+        """Write something back; writing the same again changes nothing."""
+
+    def received(self, call: SignedCall) -> Event:
+        """What a call from outside told, once its signature was checked.
+
+        Raises:
+            Refused: with ``why`` credentials, for a call that is not signed by this end, or too old.
+        """
 
 
 class BooksEnd(Protocol):
-    """Connected books. Calls that change something raise ``OutcomeUnknown`` when no answer came."""
+    """Connected books. Calls that change something raise ``OutcomeUnknown`` when no answer came.
+
+    ``key`` is the idempotency key of a call: with the same key the same call is done once, where the
+    capabilities say so; other books leave it aside.
+    """
 
     capabilities: BooksCapabilities
 
@@ -100,42 +64,59 @@ class BooksEnd(Protocol):
     def find_contacts(self, contact: Contact) -> tuple[str, ...]:
         """The books' ids of all contacts that match."""
 
-    def create_contact(self, contact: Contact) -> str:
+    def create_contact(self, contact: Contact, *, key: str) -> str:
         """Make a contact; answers its id."""
 
-    def find_invoices(self, mark: str) -> tuple[Held, ...]:
-        """Everything the books hold under a mark, oldest first."""
+    def amend_contact(self, contact_id: str, contact: Contact) -> None:
+        """Give a contact the particulars of ``contact``."""
 
-    def create_draft(self, invoice: Invoice, *, contact_id: str) -> Held:
-        """Make a draft invoice."""
+    def find_items(self, item: Item) -> tuple[str, ...]:
+        """The books' ids of all items with that code, or that barcode."""
 
-    def replace_lines(self, held_id: str, invoice: Invoice) -> Held:
-        """Give a draft the lines of ``invoice``."""
+    def create_item(self, item: Item, *, key: str) -> str:
+        """Make an item; answers its id."""
 
-    def post(self, held_id: str) -> Held:
+    def find(self, role: Role, mark: str) -> tuple[Held, ...]:
+        """Everything the books hold in a role under a mark, oldest first."""
+
+    def read(self, role: Role, held_id: str) -> Held:
+        """One document as it stands now."""
+
+    def create(self, document: BooksDocument, *, contact_id: str, key: str) -> Held:
+        """Make a document: a draft where the books have drafts of its role, else posted at once."""
+
+    def amend(self, held: Held, document: BooksDocument) -> Held:
+        """Make a draft hold what ``document`` says.
+
+        Raises:
+            Refused: with ``why`` changed, where somebody changed the draft since ``held`` was read.
+        """
+
+    def post(self, held: Held) -> Held:
         """Post a draft; posting what is posted changes nothing."""
 
-    def void(self, held_id: str) -> Held:
+    def void(self, held: Held) -> Held:
         """Throw a draft away."""
 
+    def left_behind(self, document: BooksDocument) -> tuple[str, ...]:
+        """JSON Pointers of what is on the document and has no place in these books; nothing is sent."""
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Opening:
-    """What it takes to speak to an end."""
+    def attach(self, held: Held, attachment: Attachment) -> None:
+        """Put a file beside a document; the same file is put there once."""
 
-    address: str
-    credentials: Mapping[str, str]
-    limits: Limits
+    def documents(self, kind: SourceKind, *, changed_since: datetime | None, page: str | None = None) -> Page:
+        """What the books hand out themselves: stock levels and dispatches, as a sales side hands out orders."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class EndKind:
-    """A dialect: its name, its form (a JSON Schema of its credentials), and how to open it."""
+    """A dialect: its name, its form (a JSON Schema of what it takes to open it), what it can do, how to open it."""
 
     name: str
     title: str
     side: Side
     credentials_schema: Mapping[str, Any]
+    capabilities: SalesCapabilities | BooksCapabilities
     open: Callable[[Opening], Any]
 
 

@@ -5,7 +5,8 @@ EndError
 ├── Temporary        worth trying again by itself
 │   ├── Busy         it asked us to slow down
 │   └── Away         it could not be reached, or failed before anything was done
-└── OutcomeUnknown   the call went out and no answer came: it may or may not have been done
+├── OutcomeUnknown   the call went out and no answer came: it may or may not have been done
+└── NotOffered       its capabilities said that it cannot
 """
 
 from __future__ import annotations
@@ -14,7 +15,7 @@ from typing import Literal
 
 from inkwell_bridge.core.errors import InkwellError
 
-Why = Literal["credentials", "permission", "document", "not found"]
+Why = Literal["credentials", "permission", "document", "not found", "locked", "changed"]
 
 
 class EndError(InkwellError):
@@ -22,7 +23,11 @@ class EndError(InkwellError):
 
 
 class Refused(EndError):
-    """The end said no; ``why`` tells a wrong key from a missing right from a document it will not take."""
+    """The end said no.
+
+    ``why``: a wrong key, a missing right, a document it will not take, nothing there, a locked period, or
+    a document that somebody changed since it was read.
+    """
 
     def __init__(self, message: str, *, why: Why = "document") -> None:
         self.why: Why = why
@@ -49,3 +54,10 @@ class Away(Temporary):
 
 class OutcomeUnknown(EndError):
     """A call that changes something went out and was not answered."""
+
+
+class NotOffered(EndError):
+    """The end has no such thing; its capabilities said so."""
+
+    def __init__(self, end: str, what: str) -> None:
+        super().__init__(f"{end} has no {what}.")

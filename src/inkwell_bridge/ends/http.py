@@ -3,22 +3,33 @@
 from __future__ import annotations
 
 import json
+import time
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
 import httpx
 
-from inkwell_bridge.ends.errors import Away, Busy, EndError, OutcomeUnknown, Refused
+from inkwell_bridge.ends.errors import Away, Busy, EndError, OutcomeUnknown, Refused, Why
+from inkwell_bridge.ends.reading import Unreadable, read_json
 
 KEEP_ALIVE_SECONDS = 1.5
+_WHY: dict[int, Why] = {401: "credentials", 403: "permission", 404: "not found", 410: "not found", 412: "changed",
+                        423: "locked"}  # fmt: skip
+_SAID = {"credentials": "refused", "permission": "refused", "not found": "has no such thing",
+         "changed": "says that it was changed meanwhile", "locked": "refused"}  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Limits:
-    """How long to wait, and how much to read."""
+    """How long to wait, and how much to read.
+
+    Units: ``timeout_seconds`` for each sign of life, ``longest_answer_seconds`` for the whole answer.
+    """
 
     timeout_seconds: float = 15.0
     connect_timeout_seconds: float = 5.0
+    longest_answer_seconds: float = 60.0
     largest_answer_bytes: int = 20_000_000
 
 
@@ -49,11 +60,20 @@ class Http:
             limits=httpx.Limits(max_connections=20, keepalive_expiry=KEEP_ALIVE_SECONDS),
         )
 
-    def call(self, method: str, path: str, *, changes: bool, **request: Any) -> tuple[Any, httpx.Response]:
-        """Send a request; answers its JSON and the response.
+    def call(
+        self,
+        method: str,
+        path: str,
+        *,
+        changes: bool,
+        reads: Callable[[bytes], Any] = read_json,
+        kind: str = "json",
+        **request: Any,
+    ) -> tuple[Any, httpx.Response]:
+        """Send a request; answers its content, as ``reads`` makes it out, and the response.
 
         ``changes`` says whether the call changes something at the end: then a missing answer is an
-        unknown outcome, not a failure.
+        unknown outcome, not a failure. ``kind`` is what the answer's content type must name.
 
         Raises:
             Refused, Busy, Away, OutcomeUnknown: see ``ends.errors``.
@@ -65,30 +85,33 @@ class Http:
         except _NOTHING_SENT as error:
             raise Away(f"{self.address} could not be reached: {error}") from error
         except (httpx.HTTPError, httpx.StreamError) as error:
-            raise _unanswered(changes, f"{self.address} did not answer in full: {type(error).__name__}") from error
+            raise _unanswered(changes, f"{self.address} did not answer in full: {_told(error)}") from error
         if response.status_code >= 300:
             raise self._failure(response, body, changes)
         try:
-            return json.loads(body), response
-        except ValueError as error:
-            raise _unanswered(changes, f"{self.address} answered with something that is not JSON") from error
+            _expect(kind, response, body)
+            return reads(body), response
+        except Unreadable as error:
+            raise _unanswered(changes, f"{self.address} answered with {error}") from error
 
     def _read(self, response: httpx.Response) -> bytes:
         body = bytearray()
+        deadline = time.monotonic() + self._limits.longest_answer_seconds
         for chunk in response.iter_bytes():
             body += chunk
             if len(body) > self._limits.largest_answer_bytes:
                 raise httpx.StreamError(f"an answer of more than {self._limits.largest_answer_bytes} bytes")
+            if time.monotonic() > deadline:
+                raise httpx.StreamError(f"an answer that took more than {self._limits.longest_answer_seconds:g} s")
         return bytes(body)
 
     def _failure(self, response: httpx.Response, body: bytes, changes: bool) -> EndError:
         status, said = response.status_code, _said(body)
         if status == 429:
             return Busy(f"{self.address} asked for a pause", retry_after_seconds=_retry_after(response))
-        if status in {401, 403}:
-            return Refused(f"{self.address} refused: {said}", why="credentials" if status == 401 else "permission")
-        if status in {404, 410}:
-            return Refused(f"{self.address} has no such thing: {said}", why="not found")
+        if status in _WHY:
+            why = _WHY[status]
+            return Refused(f"{self.address} {_SAID[why]}: {said}", why=why)
         if status >= 500:
             return _unanswered(changes, f"{self.address} failed with status {status}")
         return Refused(f"{self.address} answered with status {status}: {said}")
@@ -98,10 +121,20 @@ def _unanswered(changes: bool, message: str) -> EndError:
     return OutcomeUnknown(message) if changes else Away(message)
 
 
+def _told(error: Exception) -> str:
+    return str(error) if type(error) is httpx.StreamError else type(error).__name__
+
+
+def _expect(kind: str, response: httpx.Response, body: bytes) -> None:
+    said = response.headers.get("Content-Type", "")
+    if body and said and kind not in said.lower():
+        raise Unreadable(f"{said[:80]}, which is not {kind.upper()}")
+
+
 def _said(body: bytes) -> str:
     try:
         return str(json.loads(body)["error"])[:200]
-    except (ValueError, KeyError, TypeError):
+    except (ValueError, KeyError, TypeError, RecursionError):
         return "no reason given"
 
 

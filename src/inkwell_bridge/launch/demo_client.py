@@ -14,6 +14,8 @@ from inkwell_bridge.launch.stack import Stack
 from inkwell_bridge.service import clock
 
 WORLD = "marrowby"
+# What of the books' facts stands in lists of its own.
+LISTS = frozenset({"accounts", "tax_codes", "contacts", "warehouses", "terms", "periods", "taxes", "dimensions"})
 
 
 def fill_standins(stack: Stack, *, world: str = WORLD) -> None:
@@ -21,11 +23,11 @@ def fill_standins(stack: Stack, *, world: str = WORLD) -> None:
     shop, books = facts()["web_shop"], facts()["books"]
     contents = {"reset": True, "shop": shop, "orders": october()}
     _tell(stack.shop, world, contents)
-    company = {name: value for name, value in books.items() if not isinstance(value, list) or name == "permissions"}
+    company = {name: value for name, value in books.items() if name not in LISTS}
     contents = {
         "reset": True,
         "company": company,
-        **{name: books[name] for name in ("accounts", "tax_codes", "contacts")},
+        **{name: entries for name, entries in books.items() if name in LISTS},
     }
     _tell(stack.erp, world, contents)
 

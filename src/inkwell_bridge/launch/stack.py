@@ -15,7 +15,8 @@ from inkwell_bridge.launch import ports
 from inkwell_bridge.launch.supervisor import Part, Supervisor
 
 START_TIMEOUT_SECONDS = 60.0
-SERVICE_PORT, SHOP_PORT, ERP_PORT = 8642, 8651, 8652
+SERVICE_PORT = 8642
+STANDIN_PORTS = {"web-shop": 8651, "erp": 8652, "ledger": 8653, "contact-list": 8654}
 
 
 class Stack:
@@ -41,8 +42,7 @@ class Stack:
         self.logs = home / "logs"
         self.logs.mkdir(parents=True, exist_ok=True)
         self.service_port = ports.free(SERVICE_PORT if fixed_ports else 0)
-        self.shop_port = ports.free(SHOP_PORT if fixed_ports else 0)
-        self.erp_port = ports.free(ERP_PORT if fixed_ports else 0)
+        self._standin_ports = {kind: ports.free(port if fixed_ports else 0) for kind, port in STANDIN_PORTS.items()}
         self.environment = {
             "DATABASE_URL": database_url,
             "INKWELL_HOME": str(home),
@@ -59,22 +59,26 @@ class Stack:
         """Where the service is."""
         return f"http://127.0.0.1:{self.service_port}"
 
+    def standin(self, kind: str) -> str:
+        """Where a stand-in is."""
+        return f"http://127.0.0.1:{self._standin_ports[kind]}"
+
     @property
     def shop(self) -> str:
         """Where the web shop stand-in is."""
-        return f"http://127.0.0.1:{self.shop_port}"
+        return self.standin("web-shop")
 
     @property
     def erp(self) -> str:
         """Where the ERP stand-in is."""
-        return f"http://127.0.0.1:{self.erp_port}"
+        return self.standin("erp")
 
     def start(self) -> None:
         """Start everything and wait until it answers."""
         self.supervisor.start()
         self._wait(f"{self.address}/alive")
-        for address in (self.shop, self.erp):
-            self._wait(f"{address}/none/control/misbehaviour")
+        for kind in STANDIN_PORTS:
+            self._wait(f"{self.standin(kind)}/none/control/misbehaviour")
 
     def stop(self) -> None:
         """Stop everything."""
@@ -122,15 +126,15 @@ class Stack:
             "inkwell_bridge.service.wsgi",
         )
         return [
-            self._standin("web-shop", self.shop_port),
-            self._standin("erp", self.erp_port),
+            self._standins(),
             self._part("service", *gunicorn),
             *(self.worker(f"worker-{number}") for number in range(1, self._workers + 1)),
         ]
 
-    def _standin(self, kind: str, port: int) -> Part:
-        store = str(self._stores / f"{kind}.sqlite") if self._stores else ":memory:"
-        return self._part(kind, "-m", "inkwell_bridge.standins", kind, "--port", str(port), "--store", store)
+    def _standins(self) -> Part:
+        served = [f"{kind}={port}" for kind, port in self._standin_ports.items()]
+        stores = ("--stores", str(self._stores)) if self._stores else ()
+        return self._part("stand-ins", "-m", "inkwell_bridge.standins", *served, *stores)
 
     def _part(self, name: str, *arguments: str) -> Part:
         return Part(

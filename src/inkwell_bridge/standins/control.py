@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 from html import escape
 from typing import Any
 
@@ -14,7 +15,18 @@ from inkwell_bridge.standins.misbehaviour import Misbehaviour, rules_from
 from inkwell_bridge.standins.store import Store
 
 Load = Callable[[str, dict[str, Any]], None]
-Look = Callable[[str], tuple[str, list[str], list[list[str]]]]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Table:
+    """One table of the page."""
+
+    title: str
+    heads: list[str]
+    rows: list[list[str]]
+
+
+Look = Callable[[str], tuple[str, list[Table]]]
 
 
 def control_routes(store: Store, misbehaviour: Misbehaviour, load: Load, look: Look) -> list[Route]:
@@ -45,13 +57,20 @@ def control_routes(store: Store, misbehaviour: Misbehaviour, load: Load, look: L
     ]
 
 
-def _page(title: str, heads: list[str], rows: list[list[str]]) -> str:
-    head = "".join(f"<th scope=col>{escape(name)}</th>" for name in heads)
-    body = "".join("<tr>" + "".join(f"<td>{escape(cell)}</td>" for cell in row) + "</tr>" for row in rows)
+def _page(title: str, tables: list[Table]) -> str:
+    count = sum(len(table.rows) for table in tables)
     return (
         f"<!doctype html><html lang=en><meta charset=utf-8><title>{escape(title)}</title>"
         "<style>body{font:15px/1.5 serif;margin:2rem;max-width:70rem}table{border-collapse:collapse;width:100%}"
-        "td,th{border-bottom:1px solid #ccc;padding:.25rem .75rem .25rem 0;text-align:left}</style>"
-        f"<h1>{escape(title)}</h1><p>A simulated system with {len(rows)} documents.</p>"
-        f"<table><thead><tr>{head}</tr></thead><tbody>{body}</tbody></table></html>"
+        "td,th{border-bottom:1px solid #ccc;padding:.25rem .75rem .25rem 0;text-align:left}"
+        "caption{text-align:left;font-weight:bold;padding-top:1rem}</style>"
+        f"<h1>{escape(title)}</h1><p>A simulated system with {count} entries.</p>"
+        f"{''.join(_table(table) for table in tables)}</html>"
     )
+
+
+def _table(table: Table) -> str:
+    head = "".join(f"<th scope=col>{escape(name)}</th>" for name in table.heads)
+    body = "".join("<tr>" + "".join(f"<td>{escape(cell)}</td>" for cell in row) + "</tr>" for row in table.rows)
+    caption = f"<caption>{escape(table.title)}: {len(table.rows)}</caption>"
+    return f"<table>{caption}<thead><tr>{head}</tr></thead><tbody>{body}</tbody></table>"

@@ -2,37 +2,52 @@
 
 A rule names the call it lies in wait for and what happens then:
 
-| kind      | what happens                                                                     |
-|-----------|----------------------------------------------------------------------------------|
-| latency   | the answer comes ``seconds`` late                                                |
-| busy      | 429 with Retry-After of ``seconds``; nothing is done                             |
-| broken    | 500; nothing is done                                                             |
-| cut       | the connection is cut half-way through the answer, after the work was done       |
-| silent    | the work is done, the answer never comes                                         |
-| late      | the connection is cut at once, the work is done ``seconds`` later                |
-| hold      | the call waits before its work until it is released                              |
-| hold after| the work is done, the answer waits until it is released                          |
+| kind         | what happens                                                                     |
+|--------------|----------------------------------------------------------------------------------|
+| latency      | the answer comes ``seconds`` late                                                |
+| busy         | 429 with Retry-After of ``seconds``; nothing is done                             |
+| broken       | 500; nothing is done                                                             |
+| revoked      | 401: the key has been taken back; nothing is done                                |
+| expired      | 401: the key has run out; nothing is done                                        |
+| forbidden    | 403: the right is missing; nothing is done                                       |
+| cut          | the connection is cut half-way through the answer, after the work was done       |
+| silent       | the work is done, the answer never comes                                         |
+| late         | the connection is cut at once, the work is done ``seconds`` later                |
+| hold         | the call waits before its work until it is released                              |
+| hold after   | the work is done, the answer waits until it is released                          |
+| repeat       | a list gives its last entry twice                                                |
+| skip         | a list leaves its last entry out                                                 |
+| said         | the answer is ``body``, of ``content_type``, whatever was asked                  |
+| huge         | the answer does not end before ``bytes`` have gone                               |
+
+What a web shop calls out is misled by rules for the call ``webhook``: latency, twice, reordered, badly signed.
 """
 
 from __future__ import annotations
 
 import asyncio
+import json
 import random
-from collections.abc import Awaitable, Callable
+import time
+from collections.abc import AsyncIterator, Awaitable, Callable
 from dataclasses import dataclass, field
 from typing import Any
 
 from starlette.requests import Request
-from starlette.responses import JSONResponse, Response
+from starlette.responses import JSONResponse, Response, StreamingResponse
 
 Work = Callable[[], Awaitable[Response]]
 LONGEST_WAIT_SECONDS = 600.0
-KINDS = ("latency", "busy", "broken", "cut", "silent", "late", "hold", "hold after")
+NOT_DONE = {"revoked": (401, "this key has been revoked"), "expired": (401, "this key has expired"),
+            "forbidden": (403, "this key has not the right"), "broken": (500, "internal error")}  # fmt: skip
+KINDS = ("latency", "busy", *NOT_DONE, "cut", "silent", "late", "hold", "hold after", "repeat", "skip", "said",
+         "huge", "twice", "reordered", "badly signed")  # fmt: skip
 
 
 @dataclass(slots=True, kw_only=True)
 class Rule:
-    """One way to misbehave: passes over the first ``skip`` calls, then strikes ``times`` times."""
+    """One way to misbehave: passes over the first ``skip`` calls, then strikes ``times`` times, with a ``chance``,
+    and only for so long after it was made as ``lasts_seconds`` says."""
 
     call: str
     kind: str
@@ -40,20 +55,26 @@ class Rule:
     skip: int = 0
     times: int = 1
     chance: float = 1.0
+    lasts_seconds: float | None = None
+    body: str = ""
+    content_type: str = "application/json"
+    bytes: int = 500_000_000
     struck: int = 0
     waiting: int = 0
     seed: int = 1
     released: asyncio.Event = field(default_factory=asyncio.Event)
     dice: random.Random = field(init=False)
+    made_at: float = field(init=False)
 
     def __post_init__(self) -> None:
         if self.kind not in KINDS:
             raise ValueError(f"expected one of {', '.join(KINDS)}, got {self.kind!r}")
         self.dice = random.Random(self.seed)
+        self.made_at = time.monotonic()
 
     def strikes(self, call: str) -> bool:
         """Whether this call is the one."""
-        if call != self.call or self.times <= 0 or self.dice.random() >= self.chance:
+        if call != self.call or self.times <= 0 or self._is_over() or self.dice.random() >= self.chance:
             return False
         if self.skip:
             self.skip -= 1
@@ -61,6 +82,9 @@ class Rule:
         self.times -= 1
         self.struck += 1
         return True
+
+    def _is_over(self) -> bool:
+        return self.lasts_seconds is not None and time.monotonic() > self.made_at + self.lasts_seconds
 
 
 class CutResponse(Response):
@@ -95,20 +119,25 @@ class Misbehaviour:
             for rule in self._rules.get(world, [])
         ]
 
+    def rule_for(self, world: str, call: str) -> Rule | None:
+        """The rule that strikes this call, if one does."""
+        return next((rule for rule in self._rules.get(world, []) if rule.strikes(call)), None)
+
     async def around(self, world: str, call: str, work: Work) -> Response:
         """Do ``work`` as the rules of ``world`` want it done."""
-        rule = next((rule for rule in self._rules.get(world, []) if rule.strikes(call)), None)
+        rule = self.rule_for(world, call)
         return await work() if rule is None else await self._struck(rule, work)
 
     async def _struck(self, rule: Rule, work: Work) -> Response:
+        if rule.kind in NOT_DONE:
+            status, said = NOT_DONE[rule.kind]
+            return JSONResponse({"error": said}, status)
         match rule.kind:
             case "latency":
                 await asyncio.sleep(rule.seconds)
                 return await work()
             case "busy":
                 return JSONResponse({"error": "busy"}, 429, headers={"Retry-After": f"{rule.seconds:g}"})
-            case "broken":
-                return JSONResponse({"error": "internal error"}, 500)
             case "cut":
                 return CutResponse((await work()).body)
             case "late":
@@ -117,6 +146,12 @@ class Misbehaviour:
             case "hold":
                 await self._wait(rule)
                 return await work()
+            case "repeat" | "skip":
+                return _relisted(await work(), rule.kind)
+            case "said":
+                return Response(rule.body.encode("utf-8", "surrogateescape"), media_type=rule.content_type)
+            case "huge":
+                return StreamingResponse(_endless(rule.bytes), media_type=rule.content_type)
             case _:
                 response = await work()
                 await self._wait(rule)
@@ -139,6 +174,21 @@ class Misbehaviour:
         task = asyncio.create_task(later())
         self._later.add(task)
         task.add_done_callback(self._later.discard)
+
+
+def _relisted(response: Response, kind: str) -> Response:
+    said = json.loads(bytes(response.body))
+    for name, entries in said.items():
+        if isinstance(entries, list) and entries:
+            said[name] = [*entries, entries[-1]] if kind == "repeat" else entries[:-1]
+    link = {"Link": response.headers["Link"]} if "Link" in response.headers else {}
+    return JSONResponse(said, headers=link)
+
+
+async def _endless(count: int) -> AsyncIterator[bytes]:
+    piece = b'["' + b"x" * 65_532 + b'",'
+    for _ in range(count // len(piece)):
+        yield piece
 
 
 async def rules_from(request: Request) -> list[dict[str, Any]]:

@@ -59,6 +59,11 @@ class Store:
         )
         return [json.loads(row[0]) for row in rows]
 
+    def has(self, world: str, kind: str, find: str) -> bool:
+        """Whether there is a document found by that text."""
+        query = "select 1 from document where world = ? and kind = ? and find = ? limit 1"
+        return self._db.execute(query, (world, kind, find)).fetchone() is not None
+
     def page(self, world: str, kind: str, *, after: tuple[str, int], limit: int) -> list[dict[str, Any]]:
         """Documents behind a place in the order, at most ``limit``."""
         rows = self._db.execute(
@@ -76,13 +81,17 @@ class Store:
         """Everything in a world, by kind; what is secret in it stays out."""
         rows = self._db.execute(
             "select kind, body from document where world = ? and kind not in "
-            "('session', 'company', 'shop') order by kind, id",
+            "('session', 'company', 'shop', 'hook', 'key') order by kind, id",
             (world,),
         )
         result: dict[str, list[dict[str, Any]]] = {"contact": [], "invoice": []}
         for kind, body in rows:
             result.setdefault(kind, []).append(json.loads(body))
         return result
+
+    def forget(self, world: str, kind: str) -> None:
+        """Forget all documents of a kind."""
+        self._db.execute("delete from document where world = ? and kind = ?", (world, kind))
 
     def clear(self, world: str) -> None:
         """Forget a world."""

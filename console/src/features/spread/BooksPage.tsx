@@ -34,7 +34,7 @@ function Nothing({ spread }: { spread: SpreadAnswer }) {
 }
 
 function BooksDocument({ document, at }: { document: SpreadDocument; at: string }) {
-  const invoice: Invoice = document.held?.invoice ?? document.settled ?? document.planned;
+  const invoice: Invoice = document.held?.document ?? document.settled ?? document.planned;
   return (
     <article className="mb-8">
       <h3 className="text-xl font-semibold">

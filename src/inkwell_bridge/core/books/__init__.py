@@ -1,21 +1,30 @@
 """What the books side holds, in canonical shape."""
 
+from inkwell_bridge.core.books.bill import Bill
 from inkwell_bridge.core.books.capabilities import BooksCapabilities
 from inkwell_bridge.core.books.contact import Contact
-from inkwell_bridge.core.books.invoice import Invoice, InvoiceLine, LineKind
-from inkwell_bridge.core.books.reference import Account, AccountType, Reference, TaxCode
+from inkwell_bridge.core.books.document import AnyBooksDocument, BooksDocument, Role
+from inkwell_bridge.core.books.goods import Dispatch, GoodsLine, StockMove
+from inkwell_bridge.core.books.item import Item
+from inkwell_bridge.core.books.journal import Journal, JournalLine
+from inkwell_bridge.core.books.line import Dimension, DocumentLine, LineKind
+from inkwell_bridge.core.books.payment import Application, Payment, RefundPayment
+from inkwell_bridge.core.books.reference import (
+    Account,
+    AccountType,
+    DimensionValues,
+    Named,
+    Period,
+    Reference,
+    TaxCode,
+)
+from inkwell_bridge.core.books.sales import CashSale, CreditNote, Invoice, SalesOrder, Takings
 from inkwell_bridge.core.books.standing import Held, Standing
+from inkwell_bridge.core.books.trade import TradeDocument
 
 __all__ = [
-    "Account",
-    "AccountType",
-    "BooksCapabilities",
-    "Contact",
-    "Held",
-    "Invoice",
-    "InvoiceLine",
-    "LineKind",
-    "Reference",
-    "Standing",
-    "TaxCode",
-]
+    "Account", "AccountType", "AnyBooksDocument", "Application", "Bill", "BooksCapabilities", "BooksDocument",
+    "CashSale", "Contact", "CreditNote", "Dimension", "DimensionValues", "Dispatch", "DocumentLine", "GoodsLine",
+    "Held", "Invoice", "Item", "Journal", "JournalLine", "LineKind", "Named", "Payment", "Period", "Reference",
+    "RefundPayment", "Role", "SalesOrder", "Standing", "StockMove", "Takings", "TaxCode", "TradeDocument",
+]  # fmt: skip

@@ -4,21 +4,32 @@ from __future__ import annotations
 
 from typing import Literal
 
+from inkwell_bridge.core.books.document import Role
 from inkwell_bridge.core.values import Value
 
 
 class BooksCapabilities(Value):
     """The traits of one kind of books.
 
-    Units: ``price_digits`` digits after the point of a unit price; ``slowest_answer_seconds`` is the
-    time after which a call that was cut off can no longer take effect.
+    Shape: ``documents`` are the roles it takes, ``drafts`` those of them that can stand as a draft first;
+    ``amends`` tells whether a draft can be changed after it was made; ``most_dimensions`` how many
+    reporting dimensions a line can have. Units: ``price_digits`` digits after the point of a unit price;
+    ``slowest_answer_seconds`` is the time after which a call that was cut off can no longer take effect.
     """
 
-    documents: tuple[Literal["invoice"], ...] = ("invoice",)
+    documents: tuple[Role, ...] = (Role.INVOICE,)
+    drafts: tuple[Role, ...] = (Role.INVOICE,)
+    amends: bool = True
+    contacts: bool = True
+    items: bool = False
     tax: Literal["computed", "given"] = "computed"
     tax_rounded_by: Literal["line", "document"] = "line"
     price_digits: int = 4
-    drafts: bool = True
     idempotency_keys: bool = False
     search_by_mark: bool = True
+    attachments: bool = False
+    most_dimensions: int = 0
+    warehouses: bool = False
+    lots: bool = False
+    lock_date: bool = False
     slowest_answer_seconds: float = 20.0

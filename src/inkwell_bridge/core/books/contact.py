@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from inkwell_bridge.core.commerce import Address
+from inkwell_bridge.core.commerce.buyer import Language
 from inkwell_bridge.core.values import Code, Text, Value
 
 
@@ -19,5 +20,8 @@ class Contact(Value):
     company: Text = ""
     phone: Text = ""
     tax_number: Text = ""
+    language: Language = ""
+    group: Text = ""
+    terms: Text = ""
     billing: Address | None = None
     delivery: Address | None = None

@@ -1,7 +1,8 @@
-"""What the books call things: accounts and tax codes, as loaded at one moment."""
+"""What the books call things, as loaded at one moment."""
 
 from __future__ import annotations
 
+import datetime
 from decimal import Decimal
 from enum import StrEnum
 
@@ -36,14 +37,44 @@ class TaxCode(Value):
     outside: bool = False
 
 
+class Named(Value):
+    """Something that the books know by a code: an item, a warehouse, a payment term."""
+
+    code: Code
+    name: Text = ""
+
+
+class DimensionValues(Value):
+    """A reporting dimension, with the values it can take."""
+
+    name: Code
+    values: tuple[Named, ...] = ()
+
+
+class Period(Value):
+    """An accounting period, from its first to its last day."""
+
+    name: Text
+    first: datetime.date
+    last: datetime.date
+    open: bool
+
+
 class Reference(Value):
-    """Everything a rulebook may name in the books of one company."""
+    """Everything a rulebook may name in the books of one company; nothing is dated up to ``locked_until``."""
 
     company: Text
     currency: Code
     accounts: tuple[Account, ...]
     tax_codes: tuple[TaxCode, ...]
     contacts: tuple[Code, ...] = ()
+    items: tuple[Named, ...] = ()
+    warehouses: tuple[Named, ...] = ()
+    terms: tuple[Named, ...] = ()
+    dimensions: tuple[DimensionValues, ...] = ()
+    currencies: tuple[Code, ...] = ()
+    periods: tuple[Period, ...] = ()
+    locked_until: datetime.date | None = None
 
     def account(self, code: str) -> Account | None:
         """The account with that code, if the books have it."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from enum import StrEnum
 
-from inkwell_bridge.core.books.invoice import Invoice
+from inkwell_bridge.core.books.document import AnyBooksDocument
 from inkwell_bridge.core.values import Code, Exact, Text, Value
 
 
@@ -19,15 +19,18 @@ class Standing(StrEnum):
 class Held(Value):
     """What the books hold under one of our marks.
 
-    ``net``, ``tax`` and ``gross`` are the books' own totals, never our sums of their lines.
+    ``net``, ``tax`` and ``gross`` are the books' own totals, never our sums of their lines; absent for what
+    has none. ``version`` tells one state of the document from the next (an ETag, RFC 9110), where the books
+    have such a thing.
     """
 
     id: Code
     number: Text = ""
     standing: Standing
-    contact_id: Code
-    invoice: Invoice
-    net: Exact
-    tax: Exact
-    gross: Exact
+    contact_id: Text = ""
+    document: AnyBooksDocument
+    net: Exact | None = None
+    tax: Exact | None = None
+    gross: Exact | None = None
     link: Text = ""
+    version: Text = ""

@@ -1,20 +1,37 @@
 """What the sales side holds, in canonical shape."""
 
-from inkwell_bridge.core.commerce.buyer import Address, Buyer
+from inkwell_bridge.core.commerce.buyer import Address, Buyer, Note
+from inkwell_bridge.core.commerce.capabilities import SalesCapabilities, WriteBackKind
+from inkwell_bridge.core.commerce.charge import (
+    Charge,
+    Conversion,
+    Discount,
+    Extra,
+    ExtraKind,
+    Property,
+    Shipping,
+    TaxLine,
+)
+from inkwell_bridge.core.commerce.customer import Customer
 from inkwell_bridge.core.commerce.fingerprint import FINGERPRINT_VERSION, checksum, fingerprint
-from inkwell_bridge.core.commerce.order import Charge, Discount, Order, OrderLine, Payment, Shipping, TaxLine
+from inkwell_bridge.core.commerce.goods import Dispatch, DispatchLine, StockLevel
+from inkwell_bridge.core.commerce.history import EventKind, LineChange, OrderEvent
+from inkwell_bridge.core.commerce.line import Component, Lot, Nature, OrderLine
+from inkwell_bridge.core.commerce.order import Order, Treatment
+from inkwell_bridge.core.commerce.payment import MoneyState, Payment, Tender
+from inkwell_bridge.core.commerce.payout import EntryKind, Payout, PayoutEntry
+from inkwell_bridge.core.commerce.product import Product
+from inkwell_bridge.core.commerce.purchase_order import PurchaseLine, PurchaseOrder
+from inkwell_bridge.core.commerce.reference import Rate, SalesReference, TaxClass
+from inkwell_bridge.core.commerce.refund import Refund, RefundLine
+from inkwell_bridge.core.commerce.source import SourceDocument, SourceKind
+from inkwell_bridge.core.commerce.till_day import TillDay, TillSale, TillTender
 
 __all__ = [
-    "FINGERPRINT_VERSION",
-    "Address",
-    "Buyer",
-    "Charge",
-    "Discount",
-    "Order",
-    "OrderLine",
-    "Payment",
-    "Shipping",
-    "TaxLine",
-    "checksum",
-    "fingerprint",
-]
+    "FINGERPRINT_VERSION", "Address", "Buyer", "Charge", "Component", "Conversion", "Customer", "Discount", "Dispatch",
+    "DispatchLine", "EntryKind", "EventKind", "Extra", "ExtraKind", "LineChange", "Lot", "MoneyState", "Nature", "Note",
+    "Order", "OrderEvent", "OrderLine", "Payment", "Payout", "PayoutEntry", "Product", "Property", "PurchaseLine",
+    "PurchaseOrder", "Rate", "Refund", "RefundLine", "SalesCapabilities", "SalesReference", "Shipping", "SourceDocument", "SourceKind", "StockLevel",
+    "TaxClass", "TaxLine", "Tender", "TillDay", "TillSale", "TillTender", "Treatment", "WriteBackKind",
+    "checksum", "fingerprint",
+]  # fmt: skip

@@ -3,18 +3,26 @@ so that it can be kept, expired and erased apart from the figures."""
 
 from __future__ import annotations
 
-from inkwell_bridge.core.values import Code, Text, Value
+from typing import Annotated
+
+from pydantic import Field
+
+from inkwell_bridge.core.values import Code, Country, Moment, Text, Value
+
+Language = Annotated[str, Field(max_length=35, description="A language tag of BCP 47, such as en-GB, or empty.")]
 
 
 class Address(Value):
-    """A postal address; ``country`` is ISO 3166-1 alpha-2."""
+    """A postal address; ``region`` is a state, county or province."""
 
     name: Text = ""
     company: Text = ""
     lines: tuple[Text, ...] = ()
     town: Text = ""
+    region: Text = ""
     postcode: Text = ""
-    country: Text = ""
+    country: Country = ""
+    phone: Text = ""
 
 
 class Buyer(Value):
@@ -26,7 +34,7 @@ class Buyer(Value):
     company: Text = ""
     phone: Text = ""
     tax_number: Text = ""
-    language: Text = ""
+    language: Language = ""
     billing: Address | None = None
     delivery: Address | None = None
 
@@ -34,3 +42,11 @@ class Buyer(Value):
     def email_key(self) -> str:
         """The e-mail as it is compared: case and surrounding space do not matter."""
         return self.email.strip().casefold()
+
+
+class Note(Value):
+    """What somebody wrote on a document."""
+
+    text: Text
+    by: Text = ""
+    at: Moment | None = None

@@ -17,17 +17,22 @@ ZERO = Decimal(0)
 def source_amounts(order: Order) -> dict[str, Decimal]:
     """Every amount that the order's total is made of, signed, by its JSON Pointer."""
     amounts: dict[str, Decimal] = {}
-    for place, line in enumerate(order.lines):
-        amounts[f"/lines/{place}/amount"] = line.amount
-        if line.discount:
-            amounts[f"/lines/{place}/discount"] = -line.discount
+    for where, charges in (("/lines", order.lines), ("/shipping", order.shipping), ("/extras", order.extras)):
+        amounts |= _charged(where, charges)
+        if not order.prices_include_tax:
+            amounts |= _taxes(where, charges)
     for place, discount in enumerate(order.discounts):
         amounts[f"/discounts/{place}/amount"] = -discount.amount
-    for place, part in enumerate(order.shipping):
-        amounts[f"/shipping/{place}/amount"] = part.amount
-    if not order.prices_include_tax:
-        amounts |= _taxes("/lines", order.lines) | _taxes("/shipping", order.shipping)
+    if order.cash_rounding:
+        amounts["/cash_rounding"] = order.cash_rounding
     return amounts
+
+
+def _charged(where: str, charges: Sequence[Charge]) -> dict[str, Decimal]:
+    amounts = {f"{where}/{place}/amount": charge.amount for place, charge in enumerate(charges)}
+    return amounts | {
+        f"{where}/{place}/discount": -charge.discount for place, charge in enumerate(charges) if charge.discount
+    }
 
 
 def _taxes(where: str, charges: Sequence[Charge]) -> dict[str, Decimal]:

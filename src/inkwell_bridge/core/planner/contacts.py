@@ -36,15 +36,7 @@ def plan_contact(order: Order, rules: CustomerRules) -> Planned:
 
 
 def _by_email(buyer: Buyer) -> Planned:
-    contact = Contact(
-        email=buyer.email_key,
-        name=buyer.name,
-        company=buyer.company,
-        phone=buyer.phone,
-        tax_number=buyer.tax_number,
-        billing=buyer.billing,
-        delivery=buyer.delivery,
-    )
+    contact = contact_of(buyer)
     reason = Reason(
         target="/contact",
         sources=("/buyer/email",),
@@ -52,3 +44,19 @@ def _by_email(buyer: Buyer) -> Planned:
         text="Found by e-mail; case and spaces do not matter.",
     )
     return contact, (reason,), ()
+
+
+def contact_of(buyer: Buyer, *, group: str = "", terms: str = "") -> Contact:
+    """Who bought, as the books keep them."""
+    return Contact(
+        email=buyer.email_key,
+        name=buyer.name,
+        company=buyer.company,
+        phone=buyer.phone,
+        tax_number=buyer.tax_number,
+        language=buyer.language,
+        group=group,
+        terms=terms,
+        billing=buyer.billing,
+        delivery=buyer.delivery,
+    )

@@ -10,15 +10,15 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import ROUND_HALF_UP, Decimal
 
-from inkwell_bridge.core.books import InvoiceLine, LineKind
-from inkwell_bridge.core.commerce import Order, OrderLine, Shipping, TaxLine
+from inkwell_bridge.core.books import DocumentLine, LineKind
+from inkwell_bridge.core.commerce import Charge, Order, OrderLine, Shipping, TaxLine
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.money import allocate, rounded
 from inkwell_bridge.core.planner.plan import Placed, Reason
-from inkwell_bridge.core.rulebook.model import Rulebook
+from inkwell_bridge.core.rulebook.model import OrderRulebook
 
 ZERO = Decimal(0)
-Planned = tuple[tuple[InvoiceLine, ...], tuple[Reason, ...], tuple[Finding, ...]]
+Planned = tuple[tuple[DocumentLine, ...], tuple[Reason, ...], tuple[Finding, ...]]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -44,13 +44,13 @@ class _Charge:
         return self.amount + sum((part.amount for part in self.reductions), ZERO)
 
 
-def plan_lines(order: Order, rulebook: Rulebook, price_digits: int) -> Planned:
+def plan_lines(order: Order, rulebook: OrderRulebook, price_digits: int) -> Planned:
     """The invoice lines of ``order``, a reason for each amount and code, and what cannot be mapped."""
     charges = _charges(order)
     findings = tuple(_unmapped(order, charges, rulebook))
     if findings:
         return (), (), findings
-    lines: list[InvoiceLine] = []
+    lines: list[DocumentLine] = []
     reasons: list[Reason] = []
     for place, charge in enumerate(charges):
         lines.append(_line(charge, order, rulebook, price_digits))
@@ -75,7 +75,7 @@ def _shared_discounts(order: Order) -> list[list[Placed]]:
 
 
 def _goods(line: OrderLine, place: int, shares: Sequence[Placed]) -> _Charge:
-    own = [Placed(source=f"/lines/{place}/discount", amount=-line.discount)] if line.discount else []
+    own = _own_discount(line, f"/lines/{place}")
     return _Charge(
         kind=LineKind.GOODS,
         at=f"/lines/{place}",
@@ -89,6 +89,10 @@ def _goods(line: OrderLine, place: int, shares: Sequence[Placed]) -> _Charge:
     )
 
 
+def _own_discount(charge: Charge, at: str) -> list[Placed]:
+    return [Placed(source=f"{at}/discount", amount=-charge.discount)] if charge.discount else []
+
+
 def _carriage(part: Shipping, place: int) -> _Charge:
     return _Charge(
         kind=LineKind.SHIPPING,
@@ -99,11 +103,11 @@ def _carriage(part: Shipping, place: int) -> _Charge:
         tax_class=part.tax_class,
         taxes=part.taxes,
         amount=part.amount,
-        reductions=(),
+        reductions=tuple(_own_discount(part, f"/shipping/{place}")),
     )
 
 
-def _unmapped(order: Order, charges: list[_Charge], rulebook: Rulebook) -> list[Finding]:
+def _unmapped(order: Order, charges: list[_Charge], rulebook: OrderRulebook) -> list[Finding]:
     known = rulebook.tax_codes.by_class
     return [
         Finding(
@@ -119,11 +123,11 @@ def _unmapped(order: Order, charges: list[_Charge], rulebook: Rulebook) -> list[
     ]
 
 
-def _line(charge: _Charge, order: Order, rulebook: Rulebook, price_digits: int) -> InvoiceLine:
+def _line(charge: _Charge, order: Order, rulebook: OrderRulebook, price_digits: int) -> DocumentLine:
     net = charge.reduced - charge.tax if order.prices_include_tax else charge.reduced
     quantity, unit_price, text = _priced(charge, net, order.currency, price_digits)
     account = rulebook.accounts.shipping if charge.kind is LineKind.SHIPPING else rulebook.accounts.sales
-    return InvoiceLine(
+    return DocumentLine(
         kind=charge.kind,
         mark=charge.mark,
         text=text,
@@ -146,7 +150,7 @@ def _priced(charge: _Charge, net: Decimal, currency: str, price_digits: int) -> 
     return Decimal(1), net.quantize(step), f"{charge.quantity.normalize():f} x {charge.title}"[:2000]
 
 
-def _reasons(charge: _Charge, line: InvoiceLine, *, order: Order, target: str) -> list[Reason]:
+def _reasons(charge: _Charge, line: DocumentLine, *, order: Order, target: str) -> list[Reason]:
     tax_sources = tuple(f"{charge.at}/taxes/{place}/amount" for place in range(len(charge.taxes)))
     role = "shipping" if line.kind is LineKind.SHIPPING else "sales"
     if order.prices_include_tax:
@@ -171,7 +175,7 @@ def _reasons(charge: _Charge, line: InvoiceLine, *, order: Order, target: str) -
     ]
 
 
-def _amounts_inclusive(charge: _Charge, tax_sources: tuple[str, ...], line: InvoiceLine) -> tuple[Reason, Reason]:
+def _amounts_inclusive(charge: _Charge, tax_sources: tuple[str, ...], line: DocumentLine) -> tuple[Reason, Reason]:
     price = f"{charge.at}/amount"
     placed_net = (Placed(source=price, amount=charge.amount - charge.tax), *charge.reductions)
     net = Reason(
@@ -191,7 +195,7 @@ def _amounts_inclusive(charge: _Charge, tax_sources: tuple[str, ...], line: Invo
     return net, tax
 
 
-def _amounts_exclusive(charge: _Charge, tax_sources: tuple[str, ...], line: InvoiceLine) -> tuple[Reason, Reason]:
+def _amounts_exclusive(charge: _Charge, tax_sources: tuple[str, ...], line: DocumentLine) -> tuple[Reason, Reason]:
     placed_net = (Placed(source=f"{charge.at}/amount", amount=charge.amount), *charge.reductions)
     placed_tax = tuple(
         Placed(source=source, amount=tax.amount) for source, tax in zip(tax_sources, charge.taxes, strict=True)
@@ -213,7 +217,7 @@ def _amounts_exclusive(charge: _Charge, tax_sources: tuple[str, ...], line: Invo
     return net, tax
 
 
-def _net_text(charge: _Charge, line: InvoiceLine, *, inclusive: bool) -> str:
+def _net_text(charge: _Charge, line: DocumentLine, *, inclusive: bool) -> str:
     off = charge.amount - charge.reduced
     steps = f"The price of {charge.amount}"
     steps += f", less a discount of {off}" if off else ""

@@ -14,7 +14,8 @@ from inkwell_bridge.core.planner.lines import plan_lines
 from inkwell_bridge.core.planner.penny import foreseen
 from inkwell_bridge.core.planner.plan import Outcome, Plan, Reason
 from inkwell_bridge.core.planner.source_checks import check_order
-from inkwell_bridge.core.rulebook import Rulebook
+from inkwell_bridge.core.planner.unruled import unruled
+from inkwell_bridge.core.rulebook import OrderRulebook
 from inkwell_bridge.core.values import Value
 
 
@@ -26,7 +27,7 @@ class Setting(Value):
     """
 
     source: str
-    rulebook: Rulebook
+    rulebook: OrderRulebook
     reference: Reference
     capabilities: BooksCapabilities
     time_zone: str
@@ -37,7 +38,7 @@ def plan_order(order: Order, setting: Setting) -> Plan:
     left_out_by = _left_out_by(order, setting)
     if left_out_by:
         return Plan(outcome=Outcome.LEFT_OUT, left_out_by=left_out_by)
-    findings = list(check_order(order, setting.reference.currency))
+    findings = [*check_order(order, setting.reference.currency), *unruled(order)]
     if _blocking(findings):
         return Plan(outcome=Outcome.HOLD, findings=tuple(findings))
 

@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from decimal import Decimal
 
-from inkwell_bridge.core.books import BooksCapabilities, Held, Invoice, InvoiceLine, LineKind, Reference
+from inkwell_bridge.core.books import BooksCapabilities, DocumentLine, Held, Invoice, LineKind, Reference, TradeDocument
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.money import tax_on_top
 from inkwell_bridge.core.planner.plan import Reason
-from inkwell_bridge.core.rulebook.model import PennyRules, Rulebook
+from inkwell_bridge.core.rulebook.model import OrderRulebook, PennyRules
 from inkwell_bridge.core.values import Exact, Value
 
 ZERO = Decimal(0)
@@ -46,12 +46,12 @@ def foreseen(
     return [Finding(id="PENNY-N001", level=Level.NOTE, at="/tax_total", text=text, hint=hint)]
 
 
-def settle(planned: Invoice, held: Held, rulebook: Rulebook) -> Settlement:
+def settle(planned: Invoice, held: Held, rulebook: OrderRulebook) -> Settlement:
     """Settle what differs between the planned invoice and the draft that the books computed.
 
     The rounding line carries a tax code outside tax, or the books would tax the penny in turn.
     """
-    theirs = [line for line in held.invoice.lines if line.kind is not LineKind.ROUNDING]
+    theirs = [line for line in _lines_of(held) if line.kind is not LineKind.ROUNDING]
     if [line.net for line in theirs] != [line.net for line in planned.lines]:
         return Settlement(difference=ZERO, invoice=planned, finding=_other_net(planned))
     # An attempt that was cut off may have put the rounding line there already: it is worked out anew.
@@ -75,8 +75,12 @@ def settle(planned: Invoice, held: Held, rulebook: Rulebook) -> Settlement:
     return Settlement(difference=difference, reasons=(*taxed, reason), invoice=settled)
 
 
-def _rounding_line(difference: Decimal, rulebook: Rulebook) -> InvoiceLine:
-    return InvoiceLine(
+def _lines_of(held: Held) -> tuple[DocumentLine, ...]:
+    return held.document.lines if isinstance(held.document, TradeDocument) else ()
+
+
+def _rounding_line(difference: Decimal, rulebook: OrderRulebook) -> DocumentLine:
+    return DocumentLine(
         kind=LineKind.ROUNDING,
         mark="rounding",
         text="Rounding difference of tax",
@@ -100,7 +104,7 @@ def _taxed_otherwise(planned: Invoice, computed: Invoice) -> Iterator[Reason]:
             )
 
 
-def _as_taxed(planned: Invoice, theirs: Sequence[InvoiceLine]) -> tuple[InvoiceLine, ...]:
+def _as_taxed(planned: Invoice, theirs: Sequence[DocumentLine]) -> tuple[DocumentLine, ...]:
     """The planned lines with the taxes that the books computed for them."""
     pairs = zip(planned.lines, theirs, strict=True)
     return tuple(line.model_copy(update={"tax": computed.tax}) for line, computed in pairs)

@@ -49,7 +49,7 @@ def _amounts(order: Order) -> Iterator[Finding]:
                 "Correct the line in the shop, then run again.",
             )
     reduced = sum((discount.amount for discount in order.discounts), ZERO)
-    goods = sum((line.amount - line.discount for line in order.lines), ZERO)
+    goods = sum((line.reduced for line in order.lines), ZERO)
     if reduced > goods:
         yield _error(
             "SRC-E005",
@@ -60,9 +60,8 @@ def _amounts(order: Order) -> Iterator[Finding]:
 
 
 def _equations(order: Order) -> Iterator[Finding]:
-    parts = sum((line.amount - line.discount for line in order.lines), ZERO)
+    parts = sum((charge.reduced for charge in order.charges), ZERO) + order.cash_rounding
     parts -= sum((discount.amount for discount in order.discounts), ZERO)
-    parts += sum((part.amount for part in order.shipping), ZERO)
     taxes = sum((charge.tax for charge in order.charges), ZERO)
     if taxes != order.tax_total:
         yield _error(
@@ -80,7 +79,7 @@ def _equations(order: Order) -> Iterator[Finding]:
             f"The parts of order {order.number} come to {parts}, but its total is {order.total} {order.currency}.",
             "Something the buyer paid for has no line; look at the order in the shop.",
         )
-    paid = sum((payment.amount for payment in order.payments), ZERO)
+    paid = order.received
     if paid > order.total:
         yield Finding(
             id="SRC-W008",

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 
-from inkwell_bridge.core.books import Held, Invoice, Standing
+from inkwell_bridge.core.books import Held, Standing, TradeDocument
 from inkwell_bridge.core.findings import Cause, Finding, Level
 
 
-def prove(planned: Invoice, found: Sequence[Held], *, contact_id: str, standing: Standing) -> tuple[Finding, ...]:
+def prove(planned: TradeDocument, found: Sequence[Held], *, contact_id: str, standing: Standing) -> tuple[Finding, ...]:
     """What differs; nothing where the books hold exactly what was planned.
 
     ``planned`` is the settled invoice: with the books' own taxes, and the rounding line where one was
@@ -21,17 +21,17 @@ def prove(planned: Invoice, found: Sequence[Held], *, contact_id: str, standing:
     return tuple(_compare(planned, live[0], contact_id, standing))
 
 
-def _compare(planned: Invoice, held: Held, contact_id: str, standing: Standing) -> Iterator[Finding]:
+def _compare(planned: TradeDocument, held: Held, contact_id: str, standing: Standing) -> Iterator[Finding]:
     yield from _field("/standing", standing, held.standing)
     yield from _field("/contact", contact_id, held.contact_id)
     for name in ("date", "currency", "order_number"):
-        yield from _field(f"/{name}", getattr(planned, name), getattr(held.invoice, name))
+        yield from _field(f"/{name}", getattr(planned, name), getattr(held.document, name, None))
     yield from _lines(planned, held)
     yield from _totals(planned, held)
 
 
-def _lines(planned: Invoice, held: Held) -> Iterator[Finding]:
-    theirs = held.invoice.lines
+def _lines(planned: TradeDocument, held: Held) -> Iterator[Finding]:
+    theirs = held.document.lines if isinstance(held.document, TradeDocument) else ()
     if len(theirs) != len(planned.lines):
         yield from _field("/lines", f"{len(planned.lines)} lines", f"{len(theirs)} lines")
         return
@@ -40,7 +40,7 @@ def _lines(planned: Invoice, held: Held) -> Iterator[Finding]:
             yield from _field(f"/lines/{place}/{name}", getattr(line, name), getattr(other, name))
 
 
-def _totals(planned: Invoice, held: Held) -> Iterator[Finding]:
+def _totals(planned: TradeDocument, held: Held) -> Iterator[Finding]:
     for name in ("net", "tax", "gross"):
         yield from _field(f"/{name}", getattr(planned, name), getattr(held, name))
 

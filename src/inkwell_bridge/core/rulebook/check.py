@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from inkwell_bridge.core.books import AccountType, Reference
 from inkwell_bridge.core.findings import Cause, Finding, Level
-from inkwell_bridge.core.rulebook.model import Rulebook
+from inkwell_bridge.core.rulebook.model import OrderRulebook, Rulebook
 from inkwell_bridge.core.rulebook.reader import line_of, near_miss
 
 # The types a role may use, by trade practice: money on the wrong type is found only at year end.
@@ -24,7 +24,7 @@ def check(
 
     ``places`` gives the lines of the file; without it findings carry the pointer alone.
     """
-    found = [*_accounts(rulebook, reference), *_tax_codes(rulebook, reference), *_contacts(rulebook, reference)]
+    found = [*_for_orders(rulebook, reference), *_contacts(rulebook, reference)]
     return tuple(_placed(finding, places, file) for finding in found)
 
 
@@ -35,7 +35,13 @@ def _placed(finding: Finding, places: dict[str, int] | None, file: str) -> Findi
     return finding.model_copy(update={"line": line, "text": f"{file}, line {line}: {finding.text}"})
 
 
-def _accounts(rulebook: Rulebook, reference: Reference) -> Iterator[Finding]:
+def _for_orders(rulebook: Rulebook, reference: Reference) -> Iterator[Finding]:
+    if rulebook.orders is not None:
+        yield from _accounts(rulebook.for_orders, reference)
+        yield from _tax_codes(rulebook.for_orders, reference)
+
+
+def _accounts(rulebook: OrderRulebook, reference: Reference) -> Iterator[Finding]:
     for role, allowed in ALLOWED_TYPES.items():
         code = getattr(rulebook.accounts, role)
         account = reference.account(code)
@@ -49,7 +55,7 @@ def _accounts(rulebook: Rulebook, reference: Reference) -> Iterator[Finding]:
             yield _error("REF-E002", at, text, "Choose an account of that type, or change its type in the books.")
 
 
-def _tax_codes(rulebook: Rulebook, reference: Reference) -> Iterator[Finding]:
+def _tax_codes(rulebook: OrderRulebook, reference: Reference) -> Iterator[Finding]:
     for name, code in rulebook.tax_codes.by_class.items():
         if reference.tax_code(code) is None:
             yield _no_tax_code(f"/tax_codes/by_class/{name}", code, reference)

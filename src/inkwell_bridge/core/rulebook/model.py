@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import date
 from typing import Literal
 
+from inkwell_bridge.core.errors import InkwellError
 from inkwell_bridge.core.values import Code, Exact, Text, Value
 
 
@@ -23,6 +24,7 @@ class CustomerRules(Value):
     find_by: Literal["email"] = "email"
     not_found: Literal["create", "hold"] = "create"
     without_email: Code | None = None
+    update: Literal["never", "always"] = "never"
 
 
 class AccountRules(Value):
@@ -48,13 +50,37 @@ class PennyRules(Value):
 
 
 class Rulebook(Value):
-    """The rules of one bridge."""
+    """The rules of one bridge; one that carries no orders says nothing of them, nor of accounts and tax."""
 
     rulebook: Literal[1] = 1
     name: Text = ""
-    orders: OrderRules
+    orders: OrderRules | None = None
     customers: CustomerRules = CustomerRules()
+    accounts: AccountRules | None = None
+    tax_codes: TaxRules | None = None
+    payments: Literal["later"] = "later"
+    penny: PennyRules | None = None
+
+    @property
+    def for_orders(self) -> OrderRulebook:
+        """The same, of a bridge that carries orders.
+
+        Raises:
+            NoRulesForOrders: it says nothing of them.
+        """
+        if self.orders is None:
+            raise NoRulesForOrders("The rulebook says nothing of orders.")
+        return OrderRulebook.model_validate(self.model_dump())
+
+
+class OrderRulebook(Rulebook):
+    """A rulebook that says all that orders need."""
+
+    orders: OrderRules
     accounts: AccountRules
     tax_codes: TaxRules
-    payments: Literal["later"] = "later"
     penny: PennyRules
+
+
+class NoRulesForOrders(InkwellError):
+    """A bridge carries orders by a rulebook that says nothing of them."""

@@ -90,6 +90,10 @@ def _expected(error: ValidationError) -> str:
         case "required":
             # One error comes for each missing name, which only its message tells.
             return f"expected {error.message.partition(' is a required')[0]}, which is missing"
+        case "dependentRequired":
+            return f"expected {error.message.partition(' is a dependency')[0]}, which orders need"
+        case "anyOf":
+            return "expected orders or customers: what the bridge carries"
         case "type":
             kinds = [rule] if isinstance(rule, str) else rule
             return f"expected {_TYPE_NAMES.get(kinds[0], kinds[0])}, got {met}"

@@ -11,7 +11,9 @@ SCHEMA: dict[str, Any] = {
     "description": "The rules by which a bridge turns orders into documents in the books. Written as YAML.",
     "type": "object",
     "additionalProperties": False,
-    "required": ["rulebook", "orders", "accounts", "tax_codes", "penny"],
+    "required": ["rulebook"],
+    "anyOf": [{"required": ["orders"]}, {"required": ["customers"]}],
+    "dependentRequired": {"orders": ["accounts", "tax_codes", "penny"]},
     "properties": {
         "rulebook": {
             "description": "Version of this format.",
@@ -72,6 +74,12 @@ SCHEMA: dict[str, Any] = {
                     "description": "What happens when the books have no such contact.",
                     "enum": ["create", "hold"],
                     "default": "create",
+                },
+                "update": {
+                    "description": "Whether a contact that exists takes on what changed at the shop; "
+                    "for the lane that carries customers.",
+                    "enum": ["never", "always"],
+                    "default": "never",
                 },
                 "without_email": {
                     "description": "Code of the contact for buyers without an e-mail; without this rule they are held.",

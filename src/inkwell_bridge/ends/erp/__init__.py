@@ -1,7 +1,7 @@
 """The ERP dialect: JSON-RPC 2.0 with a session; the books compute tax themselves, by line."""
 
 from inkwell_bridge.ends.contract import EndKind
-from inkwell_bridge.ends.erp.books import ErpBooks
+from inkwell_bridge.ends.erp.books import CAPABILITIES, ErpBooks
 
 END = EndKind(
     name="erp",
@@ -16,5 +16,6 @@ END = EndKind(
             "password": {"type": "string", "title": "Password", "minLength": 1, "maxLength": 500, "writeOnly": True},
         },
     },
+    capabilities=CAPABILITIES,
     open=ErpBooks,
 )

@@ -2,12 +2,36 @@
 
 from __future__ import annotations
 
-from inkwell_bridge.core.books import BooksCapabilities, Contact, Held, Invoice, Reference
-from inkwell_bridge.ends.contract import Check, Opening
-from inkwell_bridge.ends.erp import translate
-from inkwell_bridge.ends.erp.rpc import Rpc
+from datetime import datetime
+from typing import Any
 
+from inkwell_bridge.core.books import BooksCapabilities, BooksDocument, Contact, Held, Item, Reference, Role
+from inkwell_bridge.core.commerce import SourceKind
+from inkwell_bridge.core.errors import DocumentInvalid
+from inkwell_bridge.ends.erp import goods, words
+from inkwell_bridge.ends.erp.families import FAMILIES, held
+from inkwell_bridge.ends.erp.rpc import Rpc
+from inkwell_bridge.ends.errors import Away, NotOffered
+from inkwell_bridge.ends.left_behind import left_behind
+from inkwell_bridge.ends.shapes import Attachment, Check, Fetched, Opening, Page
+
+NAME = "the ERP"
 NEEDED = ("read accounts", "read contacts", "write contacts", "write invoices", "post invoices")
+CAPABILITIES = BooksCapabilities(
+    documents=tuple(FAMILIES),
+    drafts=tuple(FAMILIES),
+    items=True,
+    tax="computed",
+    tax_rounded_by="line",
+    price_digits=4,
+    warehouses=True,
+    lots=True,
+    lock_date=True,
+)
+# Fields of our documents that the ERP has no place for.
+NO_PLACE = frozenset({"dimensions"})
+_LISTS = {SourceKind.STOCK: ("stock.list", goods.stock_level), SourceKind.DISPATCHES: ("dispatches.list",
+                                                                                       goods.dispatched)}  # fmt: skip
 
 
 class ErpBooks:
@@ -16,7 +40,8 @@ class ErpBooks:
     def __init__(self, opening: Opening) -> None:
         self._rpc = Rpc(opening)
         # An answer can come no later than our own patience, and the ERP's work no later than as long again.
-        self.capabilities = BooksCapabilities(slowest_answer_seconds=2 * opening.limits.timeout_seconds)
+        slowest = 2 * opening.limits.timeout_seconds
+        self.capabilities = CAPABILITIES.model_copy(update={"slowest_answer_seconds": slowest})
 
     def check(self) -> Check:
         """See ``BooksEnd.check``."""
@@ -25,40 +50,91 @@ class ErpBooks:
 
     def reference(self) -> Reference:
         """See ``BooksEnd.reference``."""
-        company = self._rpc.read("company.describe")
-        return translate.reference(
-            company,
-            self._rpc.read("accounts.list"),
-            self._rpc.read("tax_codes.list"),
-            self._rpc.read("contacts.list_codes"),
-        )
+        try:
+            return words.reference(self._rpc.read("company.describe"), self._rpc.read("company.names"))
+        except (DocumentInvalid, KeyError, TypeError) as error:
+            raise Away(f"the ERP's list of names lacks or misstates {error}") from error
 
     def find_contacts(self, contact: Contact) -> tuple[str, ...]:
         """See ``BooksEnd.find_contacts``."""
         wanted = {"code": contact.house_code} if contact.house_code else {"email": contact.email}
         return tuple(str(found["id"]) for found in self._rpc.read("contacts.search", **wanted))
 
-    def create_contact(self, contact: Contact) -> str:
+    def create_contact(self, contact: Contact, *, key: str) -> str:
         """See ``BooksEnd.create_contact``."""
-        return str(self._rpc.change("contacts.create", **translate.contact(contact))["id"])
+        return str(self._rpc.change("contacts.create", **words.contact(contact))["id"])
 
-    def find_invoices(self, mark: str) -> tuple[Held, ...]:
-        """See ``BooksEnd.find_invoices``."""
-        return tuple(translate.held(found) for found in self._rpc.read("invoices.search", reference=mark))
+    def amend_contact(self, contact_id: str, contact: Contact) -> None:
+        """See ``BooksEnd.amend_contact``."""
+        self._rpc.change("contacts.amend", id=int(contact_id), **words.contact(contact))
 
-    def create_draft(self, invoice: Invoice, *, contact_id: str) -> Held:
-        """See ``BooksEnd.create_draft``."""
-        return translate.held(self._rpc.change("invoices.create", **translate.invoice(invoice, contact_id)))
+    def find_items(self, item: Item) -> tuple[str, ...]:
+        """See ``BooksEnd.find_items``."""
+        found = self._rpc.read("articles.search", code=item.code, barcode=item.barcode)
+        return tuple(str(one["id"]) for one in found)
 
-    def replace_lines(self, held_id: str, invoice: Invoice) -> Held:
-        """See ``BooksEnd.replace_lines``."""
-        lines = [translate.line(line) for line in invoice.lines]
-        return translate.held(self._rpc.change("invoices.replace_lines", id=int(held_id), lines=lines))
+    def create_item(self, item: Item, *, key: str) -> str:
+        """See ``BooksEnd.create_item``."""
+        return str(self._rpc.change("articles.create", **words.item(item))["id"])
 
-    def post(self, held_id: str) -> Held:
+    def find(self, role: Role, mark: str) -> tuple[Held, ...]:
+        """See ``BooksEnd.find``."""
+        return tuple(held(role, found) for found in self._rpc.read(f"{_family(role)}.search", reference=mark))
+
+    def read(self, role: Role, held_id: str) -> Held:
+        """See ``BooksEnd.read``."""
+        return held(role, self._rpc.read(f"{_family(role)}.read", id=int(held_id)))
+
+    def create(self, document: BooksDocument, *, contact_id: str, key: str) -> Held:
+        """See ``BooksEnd.create``."""
+        said = _said(document)
+        if contact_id:
+            said["contact"] = int(contact_id)
+        return self._change(Role(document.role), "create", **said)
+
+    def amend(self, held: Held, document: BooksDocument) -> Held:
+        """See ``BooksEnd.amend``."""
+        return self._change(Role(document.role), "amend", id=int(held.id), **_said(document))
+
+    def post(self, held: Held) -> Held:
         """See ``BooksEnd.post``."""
-        return translate.held(self._rpc.change("invoices.post", id=int(held_id)))
+        return self._change(Role(held.document.role), "post", id=int(held.id))
 
-    def void(self, held_id: str) -> Held:
+    def void(self, held: Held) -> Held:
         """See ``BooksEnd.void``."""
-        return translate.held(self._rpc.change("invoices.void", id=int(held_id)))
+        return self._change(Role(held.document.role), "void", id=int(held.id))
+
+    def left_behind(self, document: BooksDocument) -> tuple[str, ...]:
+        """See ``BooksEnd.left_behind``."""
+        return left_behind(document, NO_PLACE)
+
+    def attach(self, held: Held, attachment: Attachment) -> None:
+        """See ``BooksEnd.attach``."""
+        raise NotOffered(NAME, "attachments")
+
+    def documents(self, kind: SourceKind, *, changed_since: datetime | None, page: str | None = None) -> Page:
+        """See ``BooksEnd.documents``."""
+        if kind not in _LISTS:
+            raise NotOffered(NAME, f"list of {kind}")
+        method, translate = _LISTS[kind]
+        since = changed_since.isoformat() if changed_since else ""
+        answer = self._rpc.read(method, changed_since=since, after=page or "")
+        return Page(
+            documents=tuple(_fetched(kind, translate(entry)) for entry in answer["entries"]), next=answer["onward"]
+        )
+
+    def _change(self, role: Role, call: str, **params: Any) -> Held:
+        return held(role, self._rpc.change(f"{_family(role)}.{call}", **params))
+
+
+def _family(role: Role) -> str:
+    return FAMILIES[role].name
+
+
+def _said(document: BooksDocument) -> dict[str, Any]:
+    return FAMILIES[Role(document.role)].to_words(document)
+
+
+def _fetched(kind: SourceKind, said: dict[str, Any]) -> Fetched:
+    document: Any = kind.shape.read(said)
+    return Fetched(id=document.id, number=document.number, changed_at=document.changed_at, document=document)

@@ -7,9 +7,9 @@ import threading
 from collections.abc import Mapping
 from typing import Any
 
-from inkwell_bridge.ends.contract import Opening
-from inkwell_bridge.ends.errors import EndError, OutcomeUnknown, Refused
+from inkwell_bridge.ends.errors import EndError, OutcomeUnknown, Refused, Why
 from inkwell_bridge.ends.http import Http
+from inkwell_bridge.ends.shapes import Opening
 
 NOT_SIGNED_IN = -32001
 
@@ -64,6 +64,13 @@ class Rpc:
         message = f"{method} was refused: {str(error.get('message', 'no reason given'))[:300]}"
         if error.get("code") == NOT_SIGNED_IN:
             return Refused(message, why="credentials")
-        if (error.get("data") or {}).get("permission"):
-            return Refused(message, why="permission")
-        return Refused(message)
+        return Refused(message, why=_why(error.get("data") or {}))
+
+
+def _why(data: Mapping[str, Any]) -> Why:
+    """What the refusal is about, by what the ERP adds to it."""
+    if data.get("permission"):
+        return "permission"
+    if data.get("locked_until"):
+        return "locked"
+    return "not found" if data.get("missing") else "document"

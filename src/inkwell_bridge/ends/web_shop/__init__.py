@@ -1,7 +1,7 @@
-"""The web shop dialect: JSON over HTTP, key and secret, pages by Link headers."""
+"""The web shop dialect: JSON over HTTP, key and secret, pages by Link headers, signed calls when things change."""
 
 from inkwell_bridge.ends.contract import EndKind
-from inkwell_bridge.ends.web_shop.shop import WebShop
+from inkwell_bridge.ends.web_shop.shop import CAPABILITIES, WebShop
 
 END = EndKind(
     name="web-shop",
@@ -14,7 +14,14 @@ END = EndKind(
         "properties": {
             "key": {"type": "string", "title": "Key", "minLength": 1, "maxLength": 500},
             "secret": {"type": "string", "title": "Secret", "minLength": 1, "maxLength": 500, "writeOnly": True},
+            "signing_secret": {
+                "type": "string",
+                "title": "Secret that the shop signs its calls with (starts with whsec_)",
+                "maxLength": 500,
+                "writeOnly": True,
+            },
         },
     },
+    capabilities=CAPABILITIES,
     open=WebShop,
 )

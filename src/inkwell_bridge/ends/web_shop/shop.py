@@ -2,51 +2,117 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import datetime
 from typing import Any
-from urllib.parse import urljoin
+from urllib.parse import quote, urljoin
 
 import httpx
 
-from inkwell_bridge.ends.contract import Check, Fetched, Opening, Page
-from inkwell_bridge.ends.errors import Away
+from inkwell_bridge.core.commerce import SalesCapabilities, SalesReference, SourceKind, WriteBackKind
+from inkwell_bridge.ends.errors import Away, NotOffered
 from inkwell_bridge.ends.http import Http
-from inkwell_bridge.ends.web_shop.translate import fetched
+from inkwell_bridge.ends.shapes import (
+    AddDispatch,
+    AddNote,
+    AddTag,
+    Check,
+    Event,
+    Fetched,
+    Opening,
+    Page,
+    SetStock,
+    SignedCall,
+    WriteBack,
+)
+from inkwell_bridge.ends.signed_calls import event_of
+from inkwell_bridge.ends.web_shop.fetching import LISTINGS, fetched
+from inkwell_bridge.ends.web_shop.writing import dispatch_written, reference_read, stock_written
 
+NAME = "the web shop"
 PAGE_SIZE = 25
-NEEDED = ("read orders",)
+MOST_IDS = 50
+NEEDED = ("read orders", "read customers", "read products", "write orders", "write stock")
+CAPABILITIES = SalesCapabilities(
+    lists=tuple(LISTINGS),
+    by_number=tuple(LISTINGS),
+    writes_back=tuple(WriteBackKind),
+    signed_calls=True,
+)
 
 
 class WebShop:
     """A connected web shop."""
 
+    capabilities = CAPABILITIES
+
     def __init__(self, opening: Opening) -> None:
         self._http = Http(opening.address, opening.limits)
         self._auth = httpx.BasicAuth(opening.credentials["key"], opening.credentials["secret"])
+        self._signing_secret = opening.credentials.get("signing_secret", "")
 
     def check(self) -> Check:
         """See ``SalesEnd.check``."""
         shop, _ = self._get("/shop")
         return Check.of(shop, needed=NEEDED, remedy="In the shop's administration, open the key and tick this right.")
 
-    def orders(self, *, changed_since: datetime | None, page: str | None = None) -> Page:
-        """See ``SalesEnd.orders``."""
+    def reference(self) -> SalesReference:
+        """See ``SalesEnd.reference``."""
+        said, _ = self._get("/reference")
+        return reference_read(said)
+
+    def documents(self, kind: SourceKind, *, changed_since: datetime | None, page: str | None = None) -> Page:
+        """See ``SalesEnd.documents``."""
         query: dict[str, str | int] = {"limit": PAGE_SIZE}
         if changed_since is not None:
             query["changed_since"] = changed_since.isoformat()
-        body, response = self._get(page) if page else self._get("/orders", params=query)
+        path = _path(kind)
+        body, response = self._get(page) if page else self._get(f"/{path}", params=query)
         onward = response.links.get("next", {}).get("url")
-        if not isinstance(body, dict) or not isinstance(body.get("orders"), list):
-            raise Away(f"{self._http.address} answered without a list of orders")
-        return Page(documents=tuple(fetched(order) for order in body["orders"]), next=self._onward(response, onward))
+        return Page(documents=self._entries(kind, body), next=self._onward(response, onward))
 
-    def order(self, number: str) -> Fetched:
-        """See ``SalesEnd.order``."""
-        body, _ = self._get(f"/orders/{number}")
-        return fetched(body)
+    def document(self, kind: SourceKind, number: str) -> Fetched:
+        """See ``SalesEnd.document``."""
+        body, _ = self._get(f"/{_path(kind)}/{quote(number, safe='')}")
+        return fetched(kind, body)
+
+    def again(self, kind: SourceKind, ids: Sequence[str]) -> tuple[Fetched, ...]:
+        """See ``SalesEnd.again``."""
+        found: list[Fetched] = []
+        for start in range(0, len(ids), MOST_IDS):
+            query = {"ids": ",".join(ids[start : start + MOST_IDS]), "limit": MOST_IDS}
+            body, _ = self._get(f"/{_path(kind)}", params=query)
+            found += self._entries(kind, body)
+        return tuple(found)
+
+    def write_back(self, what: WriteBack) -> None:
+        """See ``SalesEnd.write_back``. Each call leaves the shop the same, however often it is made."""
+        match what:
+            case AddTag():
+                self._write("PUT", f"/orders/{quote(what.id, safe='')}/labels/{quote(what.tag, safe='')}")
+            case AddNote():
+                self._write("PUT", f"/orders/{quote(what.id, safe='')}/remarks", json={"text": what.text})
+            case AddDispatch():
+                body = dispatch_written(what.dispatch)
+                self._write("PUT", f"/orders/{quote(what.id, safe='')}/dispatches", json=body)
+            case SetStock():
+                self._write("PUT", "/stock", json={"levels": [stock_written(level) for level in what.levels]})
+
+    def received(self, call: SignedCall) -> Event:
+        """See ``SalesEnd.received``."""
+        return event_of(call, secret=self._signing_secret, end=NAME)
 
     def _get(self, path: str, **request: Any) -> tuple[Any, httpx.Response]:
         return self._http.call("GET", path, changes=False, auth=self._auth, **request)
+
+    def _write(self, method: str, path: str, **request: Any) -> None:
+        self._http.call(method, path, changes=True, auth=self._auth, **request)
+
+    def _entries(self, kind: SourceKind, body: Any) -> tuple[Fetched, ...]:
+        name = LISTINGS[kind].path
+        if not isinstance(body, dict) or not isinstance(body.get(name), list):
+            raise Away(f"{self._http.address} answered without a list of {name}")
+        return tuple(fetched(kind, entry) for entry in body[name])
 
     def _onward(self, response: httpx.Response, link: str | None) -> str | None:
         """The next page's address; a link that leads to another host would take our key there."""
@@ -56,3 +122,9 @@ class WebShop:
         if httpx.URL(onward).netloc != response.url.netloc:
             raise Away(f"{self._http.address} led on to another host")
         return onward
+
+
+def _path(kind: SourceKind) -> str:
+    if kind not in LISTINGS:
+        raise NotOffered(NAME, f"list of {kind}")
+    return LISTINGS[kind].path

@@ -131,7 +131,9 @@ class BridgesView(InWorkspace, generics.ListCreateAPIView[Bridge]):
         if self.own(Bridge.objects.filter(slug=slug)).exists():
             raise serializers.ValidationError({"slug": [f"A bridge '{slug}' is here already."]})
         bridge = serializer.save(workspace=self.workspace)
-        Lane.objects.create(workspace=self.workspace, bridge=bridge, kind="orders")
+        Lane.objects.bulk_create(
+            Lane(workspace=self.workspace, bridge=bridge, kind=kind) for kind, _ in Lane.kind.field.choices
+        )
         record(self.workspace, self.person, "bridge.created", slug)
 
 

@@ -30,7 +30,7 @@ class Lane(WorkspaceOwned):
     """
 
     bridge = models.ForeignKey(Bridge, on_delete=models.CASCADE, related_name="lanes")
-    kind = models.CharField(max_length=30, choices=[("orders", "Orders")])
+    kind = models.CharField(max_length=30, choices=[("orders", "Orders"), ("customers", "Customers")])
     on = models.BooleanField(default=False)
     read_up_to = models.DateTimeField(null=True)
 

@@ -7,14 +7,15 @@ from typing import Any
 from django.db import transaction
 from django.utils import timezone
 
-from inkwell_bridge.core.books import Contact, Held, Standing
+from inkwell_bridge.core.books import Contact, Held, Invoice, Role, Standing
+from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.core.errors import InkwellError
 from inkwell_bridge.core.findings import Cause, Finding
 from inkwell_bridge.core.planner import Outcome, Plan
 from inkwell_bridge.core.proof import prove
 from inkwell_bridge.ends.contract import BooksEnd
 from inkwell_bridge.ends.errors import EndError, Refused, Temporary
-from inkwell_bridge.service.carriage.contacts import contact_in_books
+from inkwell_bridge.service.carriage.contacts import contact_in_books, customer_in_books
 from inkwell_bridge.service.carriage.holding import Hold, hold
 from inkwell_bridge.service.carriage.later import TryLater, after_pause
 from inkwell_bridge.service.carriage.locks import held_if_free
@@ -68,7 +69,7 @@ def _carry(crossing: Crossing) -> None:
     books = books_end(crossing.bridge.books)
     if any(document.posting_at for document in documents):
         _still_the_same(planned.plan, documents)
-    elif [document.planned for document in documents] != [made.as_json() for made in planned.plan.documents]:
+    elif not _as_planned(planned.plan, documents):
         documents = _renew(documents, books)
     _keep_plan(crossing, planned)
     if planned.plan.outcome is Outcome.LEFT_OUT:
@@ -76,6 +77,10 @@ def _carry(crossing: Crossing) -> None:
         return
     if planned.plan.outcome is Outcome.HOLD or planned.plan.contact is None:
         _finish(crossing, CrossingState.HELD, findings=list(planned.plan.findings))
+        return
+    if crossing.kind == SourceKind.CUSTOMERS:
+        customer_in_books(planned.plan.contact, crossing, books, planned.rulebook.customers)
+        _finish(crossing, CrossingState.CARRIED)
         return
     documents = documents or _open_documents(crossing, planned.plan)
     findings = [finding for document in documents for finding in _bring(document, crossing, planned, books)]
@@ -89,7 +94,7 @@ def _carry(crossing: Crossing) -> None:
 
 def _still_the_same(plan: Plan, documents: list[Document]) -> None:
     """Hold a crossing whose source now asks for other documents than those that were posted."""
-    if [document.planned for document in documents] == [made.as_json() for made in plan.documents]:
+    if _as_planned(plan, documents):
         return
     numbers = ", ".join(document.books_number or document.books_id for document in documents)
     raise hold(
@@ -98,6 +103,11 @@ def _still_the_same(plan: Plan, documents: list[Document]) -> None:
         f"The order was changed after it became {numbers}; what it would become now is something else.",
         "Compare both pages. Correct the document in the books, or put the order back as it was.",
     )
+
+
+def _as_planned(plan: Plan, documents: list[Document]) -> bool:
+    """Whether the plan still asks for these documents; read first, for an older one lacks what is new in the shapes."""
+    return [Invoice.read(document.planned) for document in documents] == list(plan.documents)
 
 
 def _renew(documents: list[Document], books: BooksEnd) -> list[Document]:
@@ -116,7 +126,7 @@ def _open_documents(crossing: Crossing, plan: Plan) -> list[Document]:
             workspace_id=crossing.workspace_id,
             crossing=crossing,
             connection=crossing.bridge.books,
-            role="invoice",
+            role=invoice.role,
             part=part,
             mark=invoice.mark,
             planned=invoice.as_json(),
@@ -130,14 +140,14 @@ def _bring(document: Document, crossing: Crossing, planned: Planned, books: Book
     contact = planned.plan.contact or Contact()
     document.contact_id = contact_in_books(contact, crossing.bridge.books, books, planned.rulebook.customers)
     document.save(update_fields=["contact_id"])
-    brought = bring(document, books=books, rulebook=planned.rulebook)
+    brought = bring(document, books=books, rulebook=planned.rulebook.for_orders)
     return _prove(document, brought, planned, books)
 
 
 def _prove(document: Document, brought: Brought, planned: Planned, books: BooksEnd) -> list[Finding]:
     """Read the document back, compare it, and keep what the books hold."""
-    posted = planned.rulebook.orders.arrive == "posted"
-    found = books.find_invoices(document.mark)
+    posted = planned.rulebook.for_orders.orders.arrive == "posted"
+    found = books.find(Role(document.role), document.mark)
     findings = prove(
         brought.settlement.invoice,
         found,
@@ -203,8 +213,8 @@ def _wait(crossing: Crossing, why: str, at: Any) -> None:
 
 def _troubled(crossing: Crossing, error: InkwellError) -> None:
     """Trouble at an end: of one document it is a hold, of the whole connection a pause."""
-    if isinstance(error, Refused) and error.why in {"document", "not found"}:
-        text = f"The books refused order {crossing.number}: {error}"
+    if isinstance(error, Refused) and error.why in {"document", "not found", "locked"}:
+        text = f"The books refused {crossing.number}: {error}"
         finding = hold("BOOKS-E001", Cause.BOOKS_REFUSED, text, "Mend what the books name, then release the order.")
         _finish(crossing, CrossingState.HELD, findings=[finding.finding])
         return
@@ -222,7 +232,7 @@ def hold_unforeseen(workspace_id: int, crossing_id: int) -> None:
     finding = hold(
         "INT-E001",
         Cause.UNFORESEEN,
-        f"Inkwell Bridge itself failed on order {crossing.number}.",
+        f"Inkwell Bridge itself failed on {crossing.number}.",
         "The log names the failure under this order's number. Release the order to try once more.",
     )
     _finish(crossing, CrossingState.HELD, findings=[finding.finding])

@@ -10,16 +10,53 @@ from datetime import timedelta
 from django.utils import timezone
 
 from inkwell_bridge.core.books import Contact
+from inkwell_bridge.core.commerce import checksum
 from inkwell_bridge.core.findings import Cause
 from inkwell_bridge.core.rulebook.model import CustomerRules
 from inkwell_bridge.ends.contract import BooksEnd
 from inkwell_bridge.ends.errors import OutcomeUnknown, Refused, Temporary
 from inkwell_bridge.service.carriage.holding import hold
-from inkwell_bridge.service.carriage.later import TryLater
+from inkwell_bridge.service.carriage.later import TryLater, after_pause
 from inkwell_bridge.service.carriage.locks import held
-from inkwell_bridge.service.carriage.models import ContactLink
+from inkwell_bridge.service.carriage.models import ContactLink, Crossing
 from inkwell_bridge.service.connections import vault
 from inkwell_bridge.service.connections.models import Connection
+
+
+def customer_in_books(contact: Contact, crossing: Crossing, books: BooksEnd, rules: CustomerRules) -> str:
+    """The books' id of a customer's contact, which takes on what changed where the rules say so.
+
+    The account is linked by its own id, so that another e-mail does not make another contact.
+
+    Raises:
+        Hold, TryLater: as ``contact_in_books``.
+    """
+    connection = crossing.bridge.books
+    account = f"customer:{crossing.bridge.source.slug}:{crossing.source_id}"
+    link = _link(connection, _blinded(account, connection))
+    if link is None:
+        books_id, made = _contact(contact, connection, books, rules)
+        ContactLink.objects.create(
+            workspace_id=connection.workspace_id,
+            connection=connection,
+            buyer=_blinded(account, connection),
+            books_id=books_id,
+        )
+        if made:
+            return books_id
+        link = _link(connection, _blinded(account, connection))
+        assert link is not None
+    if rules.update == "always":
+        _amended(contact, link, books)
+    return link.books_id
+
+
+def _amended(contact: Contact, link: ContactLink, books: BooksEnd) -> None:
+    """Amending gives the same result when it is done again, so an unknown outcome is simply tried once more."""
+    try:
+        books.amend_contact(link.books_id, contact)
+    except OutcomeUnknown as error:
+        raise TryLater(str(error), after_pause(0)) from error
 
 
 def contact_in_books(contact: Contact, connection: Connection, books: BooksEnd, rules: CustomerRules) -> str:
@@ -29,19 +66,31 @@ def contact_in_books(contact: Contact, connection: Connection, books: BooksEnd, 
         Hold: two contacts match, or none does and the rules forbid making one.
         TryLater: whether it was made is not known yet.
     """
-    buyer = vault.blind(contact.house_code or contact.email, purpose=f"contact:{connection.workspace_id}")
+    return _contact(contact, connection, books, rules)[0]
+
+
+def _blinded(name: str, connection: Connection) -> str:
+    return vault.blind(name, purpose=f"contact:{connection.workspace_id}")
+
+
+def _contact(contact: Contact, connection: Connection, books: BooksEnd, rules: CustomerRules) -> tuple[str, bool]:
+    """The books' id, and whether the contact was made just now."""
+    buyer = _blinded(contact.house_code or contact.email, connection)
     link = _link(connection, buyer)
     if link and link.books_id:
-        return link.books_id
+        return link.books_id, False
     with held(f"contacts:{connection.workspace_id}:{connection.pk}"):
         link = _link(connection, buyer) or ContactLink(
             workspace_id=connection.workspace_id, connection=connection, buyer=buyer
         )
+        made = False
         if not link.books_id:
-            link.books_id = _found(contact, link, books) or _made(contact, link, books, rules)
+            link.books_id = _found(contact, link, books)
+            if not link.books_id:
+                link.books_id, made = _made(contact, link, books, rules), True
             link.intended_at = None
             link.save()
-        return link.books_id
+        return link.books_id, made
 
 
 def _link(connection: Connection, buyer: str) -> ContactLink | None:
@@ -49,7 +98,7 @@ def _link(connection: Connection, buyer: str) -> ContactLink | None:
 
 
 def _found(contact: Contact, link: ContactLink, books: BooksEnd) -> str:
-    if link.intended_at:
+    if link.intended_at and not books.capabilities.idempotency_keys:
         _wait_for_slow_answers(link, books)
     matches = books.find_contacts(contact)
     if len(matches) > 1:
@@ -88,7 +137,7 @@ def _made(contact: Contact, link: ContactLink, books: BooksEnd, rules: CustomerR
     link.intended_at = timezone.now()
     link.save()
     try:
-        return books.create_contact(contact)
+        return books.create_contact(contact, key=f"contact:{link.buyer}:{checksum(contact.as_json())[:16]}")
     except OutcomeUnknown as error:
         sure_at = timezone.now() + timedelta(seconds=books.capabilities.slowest_answer_seconds)
         raise TryLater(str(error), sure_at) from error

@@ -5,13 +5,14 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from inkwell_bridge.core import rulebook as rules
+from inkwell_bridge.core.commerce import Customer, Order
 from inkwell_bridge.core.findings import Cause, Finding, Level
-from inkwell_bridge.core.planner import Outcome, Plan, Setting, plan_order
+from inkwell_bridge.core.planner import Outcome, Plan, Setting, plan_customer, plan_order
 from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.service.bridges.models import RulebookVersion
 from inkwell_bridge.service.bridges.rules import in_force, parsed
 from inkwell_bridge.service.carriage.models import Crossing, Document
-from inkwell_bridge.service.carriage.snapshots import order_of
+from inkwell_bridge.service.carriage.snapshots import document_of
 from inkwell_bridge.service.connections.actions import load_reference, newest_reference, reference_of
 from inkwell_bridge.service.connections.ends import books_end
 from inkwell_bridge.service.connections.models import ReferenceLoad
@@ -35,21 +36,26 @@ def plan_crossing(crossing: Crossing, documents: list[Document]) -> Planned:
     """
     version, reference = _versions(crossing, documents)
     book = parsed(version)
-    plan = (
-        _unreadable(crossing)
-        or _against_books(book, reference)
-        or plan_order(
-            order_of(crossing.snapshot),
-            Setting(
-                source=crossing.bridge.source.slug,
-                rulebook=book,
-                reference=reference_of(reference),
-                capabilities=books_end(crossing.bridge.books).capabilities,
-                time_zone=crossing.bridge.company.time_zone,
-            ),
-        )
-    )
+    plan = _unreadable(crossing) or _against_books(book, reference) or _plan(crossing, book, reference)
     return Planned(plan=plan, rulebook=book, version=version, reference=reference)
+
+
+def _plan(crossing: Crossing, book: Rulebook, reference: ReferenceLoad) -> Plan:
+    document = document_of(crossing.snapshot)
+    if isinstance(document, Customer):
+        return plan_customer(document)
+    if not isinstance(document, Order):
+        raise RuntimeError(f"nothing is planned from {crossing.kind}")
+    return plan_order(
+        document,
+        Setting(
+            source=crossing.bridge.source.slug,
+            rulebook=book.for_orders,
+            reference=reference_of(reference),
+            capabilities=books_end(crossing.bridge.books).capabilities,
+            time_zone=crossing.bridge.company.time_zone,
+        ),
+    )
 
 
 def _versions(crossing: Crossing, documents: list[Document]) -> tuple[RulebookVersion, ReferenceLoad]:
@@ -69,8 +75,8 @@ def _unreadable(crossing: Crossing) -> Plan | None:
         id="SRC-E010",
         level=Level.ERROR,
         cause=Cause.SOURCE_INVALID,
-        text=f"Order {crossing.number} could not be understood: {crossing.snapshot.problem}"[:2000],
-        hint="Correct the order at the source, then run again.",
+        text=f"{crossing.number} could not be understood: {crossing.snapshot.problem}"[:2000],
+        hint="Correct it at the source, then run again.",
     )
     return Plan(outcome=Outcome.HOLD, findings=(finding,))
 

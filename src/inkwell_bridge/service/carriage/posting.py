@@ -1,9 +1,10 @@
-"""Bringing one document into books that have no idempotency keys, so that it stands there once.
+"""Bringing one document into the books, so that it stands there once.
 
 Before anything is made, the books are searched by the document's mark. The intent to make a draft is
-written before the call goes out. While the outcome of such a call is unknown, nothing is made: the
-books are searched only after the slowest answer could have arrived. A draft is made first, the books
-are searched again, surplus drafts are voided, and one is posted.
+written before the call goes out. Where the books have idempotency keys, a call whose outcome is unknown
+is simply made again under its key. Where they have none, nothing is made meanwhile: the books are
+searched only after the slowest answer could have arrived. A draft is made first, the books are searched
+again, surplus drafts are voided, and one is posted.
 """
 
 from __future__ import annotations
@@ -15,14 +16,15 @@ from typing import Any
 
 from django.utils import timezone
 
-from inkwell_bridge.core.books import Held, Invoice, Standing
+from inkwell_bridge.core.books import Held, Invoice, Role, Standing, TradeDocument
+from inkwell_bridge.core.commerce import checksum
 from inkwell_bridge.core.planner import Settlement, settle
-from inkwell_bridge.core.rulebook import Rulebook
+from inkwell_bridge.core.rulebook import OrderRulebook
 from inkwell_bridge.ends.contract import BooksEnd
 from inkwell_bridge.ends.errors import OutcomeUnknown, Refused, Temporary
 from inkwell_bridge.service.carriage.exchanges import exchange
 from inkwell_bridge.service.carriage.holding import Hold
-from inkwell_bridge.service.carriage.later import TryLater
+from inkwell_bridge.service.carriage.later import TryLater, after_pause
 from inkwell_bridge.service.carriage.models import Document
 from inkwell_bridge.service.carriage.states import DocumentState
 
@@ -35,7 +37,7 @@ class Brought:
     settlement: Settlement
 
 
-def bring(document: Document, *, books: BooksEnd, rulebook: Rulebook) -> Brought:
+def bring(document: Document, *, books: BooksEnd, rulebook: OrderRulebook) -> Brought:
     """Make the document, settle it, and post it where the rules want that.
 
     Raises:
@@ -51,30 +53,36 @@ def bring(document: Document, *, books: BooksEnd, rulebook: Rulebook) -> Brought
     _keep_draft(document, held, settlement)
     if settlement.finding:
         raise Hold(settlement.finding)
-    if len(settlement.invoice.lines) != len(held.invoice.lines):
+    if _needs_amending(held, settlement.invoice):
+        draft = held
         held = _changing(
-            document,
-            "replace_lines",
-            books,
-            lambda: books.replace_lines(held.id, settlement.invoice),
-            sent=settlement.invoice.as_json(),
+            document, "amend", books, lambda: books.amend(draft, settlement.invoice), sent=settlement.invoice.as_json()
         )
     if rulebook.orders.arrive == "posted":
         document.posting_at = document.posting_at or timezone.now()
         document.save(update_fields=["posting_at"])
-        held = _changing(document, "post", books, lambda: books.post(held.id), sent={"id": held.id})
+        draft = held
+        held = _changing(document, "post", books, lambda: books.post(draft), sent={"id": draft.id})
     return Brought(held=held, settlement=settlement)
+
+
+def _needs_amending(held: Held, settled: Invoice) -> bool:
+    lines = held.document.lines if isinstance(held.document, TradeDocument) else ()
+    return len(settled.lines) != len(lines)
 
 
 def withdraw(document: Document, books: BooksEnd) -> None:
     """Void the drafts of a document that is to be made anew."""
+    _wait_until_sure(document, books)
     for draft in _live(document, books):
         if draft.standing is Standing.DRAFT:
-            _changing(document, "void", books, lambda draft=draft: books.void(draft.id), sent={"id": draft.id})
+            _changing(document, "void", books, lambda draft=draft: books.void(draft), sent={"id": draft.id})
     document.books_id, document.intended_at = "", None
 
 
 def _standing_in_books(document: Document, planned: Invoice, books: BooksEnd) -> Held:
+    if not books.capabilities.idempotency_keys:
+        _wait_until_sure(document, books)
     live = _live(document, books)
     if not live:
         _make(document, planned, books)
@@ -82,31 +90,36 @@ def _standing_in_books(document: Document, planned: Invoice, books: BooksEnd) ->
     kept, *surplus = sorted(live, key=lambda held: held.standing is not Standing.POSTED)
     for extra in surplus:
         if extra.standing is Standing.DRAFT:
-            _changing(document, "void", books, lambda extra=extra: books.void(extra.id), sent={"id": extra.id})
+            _changing(document, "void", books, lambda extra=extra: books.void(extra), sent={"id": extra.id})
     return kept
 
 
-def _live(document: Document, books: BooksEnd) -> Sequence[Held]:
-    """What the books hold under the document's mark; asked only once no call of ours can still take effect."""
+def _wait_until_sure(document: Document, books: BooksEnd) -> None:
+    """Go on only once no call of ours can still take effect."""
     if document.intended_at:
         sure_at = _sure_at(document.intended_at, books)
         if timezone.now() < sure_at:
             raise TryLater("Whether the books made the draft is not known yet.", sure_at)
-    return [held for held in books.find_invoices(document.mark) if held.standing is not Standing.VOID]
+
+
+def _live(document: Document, books: BooksEnd) -> Sequence[Held]:
+    found = books.find(Role(document.role), document.mark)
+    return [held for held in found if held.standing is not Standing.VOID]
 
 
 def _make(document: Document, planned: Invoice, books: BooksEnd) -> None:
+    key = f"{document.mark}:{checksum([document.contact_id, document.planned])[:16]}"
     document.intended_at = timezone.now()
     document.save(update_fields=["intended_at"])
     try:
         exchange(
             document,
-            "create_draft",
-            lambda: books.create_draft(planned, contact_id=document.contact_id),
+            "create",
+            lambda: books.create(planned, contact_id=document.contact_id, key=key),
             sent=planned.as_json(),
         )
     except OutcomeUnknown as error:
-        raise TryLater(str(error), _sure_at(timezone.now(), books)) from error
+        raise TryLater(str(error), _next_look(document, books)) from error
     except (Refused, Temporary):
         _forget_intent(document)
         raise
@@ -125,7 +138,18 @@ def _changing(
     try:
         return exchange(document, call, work, sent=sent)
     except OutcomeUnknown as error:
-        raise TryLater(str(error), _sure_at(timezone.now(), books)) from error
+        raise TryLater(str(error), _next_look(document, books)) from error
+    except Refused as error:
+        if error.why == "changed":
+            raise TryLater(str(error), after_pause(0)) from error
+        raise
+
+
+def _next_look(document: Document, books: BooksEnd) -> datetime:
+    """After an unknown outcome: at once where the same key makes the call safe, else when it can do no more."""
+    if books.capabilities.idempotency_keys:
+        return after_pause(document.crossing.tries)
+    return _sure_at(timezone.now(), books)
 
 
 def _sure_at(moment: datetime, books: BooksEnd) -> datetime:

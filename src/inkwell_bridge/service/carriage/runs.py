@@ -8,10 +8,11 @@ from typing import Any
 from django.db import IntegrityError, transaction
 from django.db.models import Count, Exists, OuterRef
 
+from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.service import clock, queue
 from inkwell_bridge.service.api.refusal import Refusal
 from inkwell_bridge.service.bridges.models import Bridge
-from inkwell_bridge.service.bridges.rules import in_force
+from inkwell_bridge.service.bridges.rules import in_force, parsed
 from inkwell_bridge.service.carriage.models import Crossing, Run, RunEntry
 from inkwell_bridge.service.carriage.states import ACTIVE_RUN, EntryOutcome, RunState
 from inkwell_bridge.service.people.models import Person
@@ -47,10 +48,14 @@ def start(bridge: Bridge, person: Person | None) -> Run:
         NotReady: the lane is off, or no rulebook is published.
         AlreadyRunning: with the run that is under way.
     """
-    if not bridge.lanes.filter(kind="orders", on=True).exists():
-        raise NotReady(f"The orders lane of {bridge.name} is off. Switch it on first.")
-    if in_force(bridge) is None:
+    lanes = set(bridge.lanes.filter(on=True).values_list("kind", flat=True))
+    if not lanes:
+        raise NotReady(f"Every lane of {bridge.name} is off. Switch one on first.")
+    version = in_force(bridge)
+    if version is None:
         raise NotReady(f"{bridge.name} has no published rulebook. Publish one first.")
+    if SourceKind.ORDERS in lanes and parsed(version).orders is None:
+        raise NotReady(f"The orders lane of {bridge.name} is on, but its rulebook says nothing of orders.")
     try:
         return _create(bridge, person)
     except IntegrityError:

@@ -1,21 +1,25 @@
 """Reading what is new at the source: page by page, each page kept whole or not at all.
 
 A run reads from a little before the newest change seen so far: what shares its time with the last
-document read, or was still being written then, is read again and recognised by its fingerprint.
+document read, or was still being written then, is read again and recognised by its fingerprint. No time
+of change is trusted alone: what is still open on our side is read again by its id.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
 
 from django.db import transaction
+from django.db.models import QuerySet
 from django.utils import timezone
 
-from inkwell_bridge.core.commerce import Order
-from inkwell_bridge.ends.contract import Fetched, Page, SalesEnd
+from inkwell_bridge.core.commerce import Customer, Order, SourceDocument, SourceKind
+from inkwell_bridge.ends.contract import SalesEnd
 from inkwell_bridge.ends.errors import Away
+from inkwell_bridge.ends.shapes import Fetched, Page
+from inkwell_bridge.service import clock
 from inkwell_bridge.service.bridges.models import Lane
 from inkwell_bridge.service.carriage import snapshots
 from inkwell_bridge.service.carriage.models import Crossing, Run, RunEntry, Snapshot
@@ -23,51 +27,77 @@ from inkwell_bridge.service.carriage.runs import defer_carrying, end_if_done
 from inkwell_bridge.service.carriage.states import CrossingState, EntryOutcome, RunState
 
 OVERLAP = timedelta(minutes=15)
+# What is open is read again for so long; what stays open longer waits for its own time of change.
+STAYS_OPEN = timedelta(days=60)
+MOST_OPEN = 2000
+MOST_PAGES = 100_000
 
 
 def read_all(run: Run, end: SalesEnd) -> None:
-    """Read everything new for a run; what one page gave stays, also when the next one fails.
+    """Read everything new for a run, lane by lane; what one page gave stays, also when the next one fails.
 
     Raises:
         EndError: the source failed on the way; the place reached is not moved on.
     """
-    lane = Lane.objects.get(workspace=run.workspace_id, bridge=run.bridge_id, kind="orders")
-    newest = lane.read_up_to
-    for page in _pages(end, lane.read_up_to - OVERLAP if lane.read_up_to else None):
-        keep_page(run, page.documents)
-        changes = [document.changed_at for document in page.documents if document.changed_at]
-        newest = max([*changes, *([newest] if newest else [])], default=None)
+    for lane in Lane.objects.filter(workspace=run.workspace_id, bridge=run.bridge_id, on=True).order_by("kind"):
+        _read_lane(run, end, lane)
     with transaction.atomic():
-        Lane.objects.filter(pk=lane.pk).update(read_up_to=newest)
         Run.objects.filter(pk=run.pk, state=RunState.READING).update(state=RunState.CARRYING, trouble="")
         end_if_done([run.pk])
 
 
-def _pages(end: SalesEnd, since: datetime | None) -> Iterator[Page]:
-    page = end.orders(changed_since=since)
+def _read_lane(run: Run, end: SalesEnd, lane: Lane) -> None:
+    kind, newest = SourceKind(lane.kind), lane.read_up_to
+    seen: set[str] = set()
+    for page in _pages(end, kind, lane.read_up_to - OVERLAP if lane.read_up_to else None):
+        keep_page(run, kind, page.documents)
+        seen.update(document.id for document in page.documents)
+        changes = [document.changed_at for document in page.documents if document.changed_at]
+        newest = max([*changes, *([newest] if newest else [])], default=None)
+    _read_open_again(run, end, kind, seen)
+    Lane.objects.filter(pk=lane.pk).update(read_up_to=newest)
+
+
+def _pages(end: SalesEnd, kind: SourceKind, since: datetime | None) -> Iterator[Page]:
+    page = end.documents(kind, changed_since=since)
     yield page
     seen = set() if page.next is None else {page.next}
     while page.next:
-        page = end.orders(changed_since=since, page=page.next)
+        page = end.documents(kind, changed_since=since, page=page.next)
         yield page
-        if page.next is not None and page.next in seen:
+        if page.next is not None and (page.next in seen or len(seen) >= MOST_PAGES):
             raise Away("The source's pages lead in a circle, so they could not be read to the end.")
         seen.add(page.next or "")
 
 
+def _read_open_again(run: Run, end: SalesEnd, kind: SourceKind, seen: Iterable[str]) -> None:
+    """Read again by id what has not crossed yet, and was not on the pages just read."""
+    open_still = _open(run, kind).exclude(source_id__in=list(seen)).order_by("-pk").values_list("source_id", flat=True)
+    ids = list(open_still[:MOST_OPEN])
+    if ids:
+        keep_page(run, kind, end.again(kind, ids))
+
+
+def _open(run: Run, kind: SourceKind) -> QuerySet[Crossing]:
+    since = (clock.now() - STAYS_OPEN).date()
+    return Crossing.objects.filter(
+        workspace=run.workspace_id, bridge=run.bridge_id, kind=kind.value, business_date__gte=since
+    ).exclude(state=CrossingState.CARRIED)
+
+
 @transaction.atomic
-def keep_page(run: Run, documents: Sequence[Fetched]) -> None:
+def keep_page(run: Run, kind: SourceKind, documents: Sequence[Fetched]) -> None:
     """Keep one page: snapshots, crossings, the run's entries and the jobs that carry them, all in one."""
     latest = {document.id: document for document in documents}
     known = {
         crossing.source_id: crossing
         for crossing in Crossing.objects.select_related("snapshot").filter(
-            workspace=run.workspace_id, bridge=run.bridge_id, kind="orders", source_id__in=latest
+            workspace=run.workspace_id, bridge=run.bridge_id, kind=kind.value, source_id__in=latest
         )
     }
     changed = [document for document in latest.values() if _changed(known.get(document.id), document)]
-    kept = snapshots.keep(run.bridge.source, changed, at=timezone.now())
-    fresh = [_crossing(run, document, kept[document.id]) for document in changed if document.id not in known]
+    kept = snapshots.keep(run.bridge.source, kind, changed, at=timezone.now())
+    fresh = [_crossing(run, kind, document, kept[document.id]) for document in changed if document.id not in known]
     Crossing.objects.bulk_create(fresh)
     again = [
         _renewed(known[document.id], run, document, kept[document.id]) for document in changed if document.id in known
@@ -91,32 +121,36 @@ def _unfinished(crossing: Crossing, kept: dict[str, Snapshot]) -> bool:
     return crossing.state == CrossingState.WAITING and crossing.source_id not in kept
 
 
-def _crossing(run: Run, document: Fetched, snapshot: Snapshot) -> Crossing:
+def _crossing(run: Run, kind: SourceKind, document: Fetched, snapshot: Snapshot) -> Crossing:
     crossing = Crossing(
         workspace_id=run.workspace_id,
         bridge=run.bridge,
+        kind=kind.value,
         source_id=document.id,
         number=document.number,
         snapshot=snapshot,
     )
-    _set_figures(crossing, run, document.order)
+    _set_figures(crossing, run, document.document)
     return crossing
 
 
 def _renewed(crossing: Crossing, run: Run, document: Fetched, snapshot: Snapshot) -> Crossing:
     crossing.snapshot, crossing.number = snapshot, document.number
     crossing.state, crossing.cause = CrossingState.WAITING, ""
-    _set_figures(crossing, run, document.order)
+    _set_figures(crossing, run, document.document)
     return crossing
 
 
-def _set_figures(crossing: Crossing, run: Run, order: Order | None) -> None:
-    if order is None:
-        return
-    crossing.placed_at = order.placed_at
-    crossing.business_date = order.placed_at.astimezone(ZoneInfo(run.bridge.company.time_zone)).date()
-    crossing.currency = order.currency
-    crossing.net, crossing.tax, crossing.gross = order.total - order.tax_total, order.tax_total, order.total
+def _set_figures(crossing: Crossing, run: Run, document: SourceDocument | None) -> None:
+    if isinstance(document, Order):
+        crossing.placed_at = document.placed_at
+        crossing.currency = document.currency
+        crossing.net, crossing.tax = document.total - document.tax_total, document.tax_total
+        crossing.gross = document.total
+    elif isinstance(document, Customer):
+        crossing.placed_at = document.changed_at
+    if crossing.placed_at:
+        crossing.business_date = crossing.placed_at.astimezone(ZoneInfo(run.bridge.company.time_zone)).date()
 
 
 def _enter(run: Run, crossings: Sequence[Crossing], outcome: EntryOutcome) -> None:

@@ -7,6 +7,7 @@ from typing import Any
 
 from django.db.models import Count, QuerySet, Sum
 
+from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.core.proof import Totals
 from inkwell_bridge.service.carriage.models import Crossing, Document, Run
 from inkwell_bridge.service.carriage.states import EntryOutcome
@@ -36,7 +37,7 @@ def by_currency(rows: QuerySet[Any]) -> dict[str, Totals]:
 def of_run(run: Run) -> list[dict[str, Any]]:
     """Both sides of what a run carried, by currency."""
     carried = Crossing.objects.filter(
-        workspace=run.workspace_id, entries__run=run, entries__outcome=EntryOutcome.CARRIED
+        workspace=run.workspace_id, kind=SourceKind.ORDERS, entries__run=run, entries__outcome=EntryOutcome.CARRIED
     )
     source = by_currency(carried)
     books = by_currency(

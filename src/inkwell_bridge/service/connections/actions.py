@@ -10,8 +10,8 @@ from django.utils import timezone
 
 from inkwell_bridge.core.books import Reference
 from inkwell_bridge.core.commerce import checksum
-from inkwell_bridge.ends.contract import Check
 from inkwell_bridge.ends.errors import EndError, Refused
+from inkwell_bridge.ends.shapes import Check
 from inkwell_bridge.service.connections import vault
 from inkwell_bridge.service.connections.ends import books_end, owner_of, sales_end
 from inkwell_bridge.service.connections.models import Connection, ConnectionState, ReferenceLoad
@@ -89,12 +89,13 @@ def note(connection: Connection, error: Exception) -> None:
 
 
 def load_reference(connection: Connection) -> ReferenceLoad:
-    """Load what the books call things; the same content is kept once.
+    """Load what an end calls things; the same content is kept once.
 
     Raises:
-        EndError: the books could not be asked.
+        EndError: the end could not be asked.
     """
-    reference = books_end(connection).reference()
+    end = sales_end(connection) if connection.side == "sales" else books_end(connection)
+    reference = end.reference()
     content = reference.as_json()
     load, _ = ReferenceLoad.objects.update_or_create(
         workspace=connection.workspace,

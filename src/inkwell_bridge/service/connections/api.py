@@ -14,7 +14,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
-from inkwell_bridge.ends.contract import kinds
+from inkwell_bridge.ends.contract import EndKind, kinds
 from inkwell_bridge.ends.errors import EndError
 from inkwell_bridge.service.api.access import InWorkspace
 from inkwell_bridge.service.api.problem import Conflict
@@ -32,6 +32,12 @@ class KindSerializer(serializers.Serializer[Any]):
     title = serializers.CharField()
     side = serializers.ChoiceField(choices=["sales", "books"])
     credentials_schema = serializers.JSONField()
+    capabilities = serializers.SerializerMethodField()
+
+    @extend_schema_field(serializers.DictField())
+    def get_capabilities(self, kind: EndKind) -> dict[str, Any]:
+        """What ends of this kind can and cannot do."""
+        return kind.capabilities.as_json()
 
 
 class KindsView(APIView):

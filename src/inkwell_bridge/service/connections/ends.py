@@ -8,8 +8,9 @@ from typing import Any, cast
 
 from django.conf import settings
 
-from inkwell_bridge.ends.contract import BooksEnd, EndKind, Opening, SalesEnd, kinds
+from inkwell_bridge.ends.contract import BooksEnd, EndKind, SalesEnd, kinds
 from inkwell_bridge.ends.http import Limits
+from inkwell_bridge.ends.shapes import Opening
 from inkwell_bridge.service.connections import vault
 from inkwell_bridge.service.connections.models import Connection
 

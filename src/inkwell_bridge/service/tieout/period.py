@@ -10,6 +10,7 @@ from typing import Any
 
 from django.db.models import Count, Sum
 
+from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.core.proof import Totals
 from inkwell_bridge.service.carriage.models import Crossing, Document
 from inkwell_bridge.service.carriage.states import CrossingState
@@ -30,7 +31,7 @@ def of_period(workspace: Workspace, first: date, last: date, *, bridge: str = ""
 
     ``unexplained`` is what no name accounts for: it is zero where the books are right.
     """
-    orders = Crossing.objects.filter(workspace=workspace, business_date__range=(first, last))
+    orders = Crossing.objects.filter(workspace=workspace, kind=SourceKind.ORDERS, business_date__range=(first, last))
     documents = Document.objects.filter(
         workspace=workspace, gross__isnull=False, crossing__business_date__range=(first, last)
     )

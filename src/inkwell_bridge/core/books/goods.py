@@ -1,0 +1,46 @@
+"""Goods that leave, and goods that move between warehouses."""
+
+from __future__ import annotations
+
+import datetime
+from typing import Literal
+
+from inkwell_bridge.core.books.line import PIECE
+from inkwell_bridge.core.values import Code, Exact, Text, Value
+
+
+class GoodsLine(Value):
+    """So many units of an item, of one lot where lots are kept."""
+
+    mark: Text = ""
+    item: Code
+    quantity: Exact
+    unit: Code = PIECE
+    lot: Text = ""
+    serials: tuple[Text, ...] = ()
+
+
+class Dispatch(Value):
+    """Goods that leave a warehouse for a customer, against the sales order under ``sales_order``."""
+
+    role: Literal["dispatch"] = "dispatch"
+    mark: Code
+    date: datetime.date
+    order_number: Text = ""
+    sales_order: Text = ""
+    warehouse: Code
+    carrier: Text = ""
+    tracking_number: Text = ""
+    lines: tuple[GoodsLine, ...]
+
+
+class StockMove(Value):
+    """Goods that go from one warehouse to another, or (``to_warehouse`` empty) out of stock, or into it."""
+
+    role: Literal["stock move"] = "stock move"
+    mark: Code
+    date: datetime.date
+    text: Text = ""
+    from_warehouse: Text = ""
+    to_warehouse: Text = ""
+    lines: tuple[GoodsLine, ...]

@@ -1,0 +1,52 @@
+"""A line of a document in the books."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+
+from inkwell_bridge.core.priced import Amount
+from inkwell_bridge.core.values import Code, Exact, Text, Value
+
+PIECE = "C62"
+
+
+class LineKind(StrEnum):
+    """What a line stands for."""
+
+    GOODS = "goods"
+    SHIPPING = "shipping"
+    DISCOUNT = "discount"
+    EXTRA = "extra"
+    TAX = "tax"
+    DEPOSIT = "deposit"
+    ROUNDING = "rounding"
+
+
+class Dimension(Value):
+    """One reporting dimension and the value a line is reported under."""
+
+    name: Code
+    value: Code
+
+
+class DocumentLine(Value):
+    """A line; ``net`` is ``quantity`` times ``unit_price`` to the currency's minor unit, without tax.
+
+    ``mark`` leads back to the line of the source document; ``unit`` is a code of UN/ECE Rec 20. ``account``
+    and ``tax_code`` are empty only on documents that take nothing into the ledger.
+    """
+
+    kind: LineKind
+    mark: Code
+    text: Text
+    account: Text = ""
+    item: Text = ""
+    quantity: Exact
+    unit: Code = PIECE
+    unit_price: Exact
+    net: Amount
+    tax_code: Text = ""
+    tax: Amount
+    warehouse: Text = ""
+    lot: Text = ""
+    dimensions: tuple[Dimension, ...] = ()

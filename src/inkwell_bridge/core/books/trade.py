@@ -1,0 +1,54 @@
+"""What documents that sell or buy have in common: lines, and the totals they make."""
+
+from __future__ import annotations
+
+import datetime
+from decimal import Decimal
+from typing import Self
+
+from pydantic import model_validator
+
+from inkwell_bridge.core.books.line import DocumentLine
+from inkwell_bridge.core.priced import ZERO, Priced
+from inkwell_bridge.core.values import Code, Text
+
+
+class TradeDocument(Priced):
+    """A document with lines, planned or read back.
+
+    Shape: ``mark`` is our name for it in the books (connection, source document, role, part) and the same
+    for every attempt; ``order_number`` and ``link`` are the way back to the source.
+    """
+
+    mark: Code
+    date: datetime.date
+    order_number: Code
+    link: Text = ""
+    text: Text = ""
+    lines: tuple[DocumentLine, ...]
+
+    @property
+    def net(self) -> Decimal:
+        """The lines' amounts without tax."""
+        return sum((line.net for line in self.lines), ZERO)
+
+    @property
+    def tax(self) -> Decimal:
+        """The lines' taxes."""
+        return sum((line.tax for line in self.lines), ZERO)
+
+    @property
+    def gross(self) -> Decimal:
+        """What is owed."""
+        return self.net + self.tax
+
+
+class LedgerDocument(TradeDocument):
+    """A document that takes its lines into the ledger: each names an account and a tax code."""
+
+    @model_validator(mode="after")
+    def _lines_have_their_places(self) -> Self:
+        for number, line in enumerate(self.lines, start=1):
+            if not line.account or not line.tax_code:
+                raise ValueError(f"an account and a tax code on each line, line {number} lacks one")
+        return self

@@ -1,0 +1,36 @@
+"""What happened to an order after it was placed."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+
+from inkwell_bridge.core.priced import Amount
+from inkwell_bridge.core.values import Code, Exact, Moment, Text, Value
+
+
+class EventKind(StrEnum):
+    """What was done."""
+
+    EDITED = "edited"
+    CANCELLED = "cancelled"
+    REOPENED = "reopened"
+
+
+class LineChange(Value):
+    """How much of a line there was before and after."""
+
+    line: Code
+    before: Exact
+    after: Exact
+
+
+class OrderEvent(Value):
+    """One change, as the sales side tells it; totals are the order's own before and after."""
+
+    id: Code
+    kind: EventKind
+    at: Moment
+    text: Text = ""
+    total_before: Amount
+    total_after: Amount
+    lines: tuple[LineChange, ...] = ()

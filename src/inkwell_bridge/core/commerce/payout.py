@@ -1,0 +1,59 @@
+"""What a provider or marketplace paid out, entry by entry."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+
+from inkwell_bridge.core.commerce.charge import Conversion
+from inkwell_bridge.core.priced import ZERO, Amount, Priced
+from inkwell_bridge.core.values import Code, Moment, Text, Value
+
+
+class EntryKind(StrEnum):
+    """What a payout's entry is."""
+
+    CHARGE = "charge"
+    REFUND = "refund"
+    FEE = "fee"
+    CHARGEBACK = "chargeback"
+    CHARGEBACK_REVERSED = "chargeback reversed"
+    RESERVE_KEPT = "reserve kept"
+    RESERVE_RELEASED = "reserve released"
+    CONVERSION = "conversion"
+    TAX_WITHHELD = "tax withheld"
+    CORRECTION = "correction"
+
+
+class PayoutEntry(Value):
+    """One entry, signed as the provider's account sees it: a charge is positive, a fee negative.
+
+    Shape: ``transaction`` is the provider's number of the money it is about; ``amount`` before fees,
+    ``fee`` and ``fee_tax`` negative, ``net`` what remains of the three.
+    """
+
+    id: Code
+    kind: EntryKind
+    transaction: Text = ""
+    order_number: Text = ""
+    text: Text = ""
+    occurred_at: Moment
+    amount: Amount
+    fee: Amount = ZERO
+    fee_tax: Amount = ZERO
+    net: Amount
+    charged: Conversion | None = None
+
+
+class Payout(Priced):
+    """A payout; ``total`` is what arrives at the bank, negative where the provider collects."""
+
+    id: Code
+    number: Code
+    provider: Text = ""
+    period_from: Moment | None = None
+    period_to: Moment | None = None
+    paid_at: Moment
+    changed_at: Moment
+    bank_reference: Text = ""
+    entries: tuple[PayoutEntry, ...]
+    total: Amount

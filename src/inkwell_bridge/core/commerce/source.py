@@ -1,0 +1,48 @@
+"""The kinds of document that a sales side hands out, and the one shape that stands for any of them."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+
+from inkwell_bridge.core.commerce.customer import Customer
+from inkwell_bridge.core.commerce.goods import Dispatch, StockLevel
+from inkwell_bridge.core.commerce.order import Order
+from inkwell_bridge.core.commerce.payout import Payout
+from inkwell_bridge.core.commerce.product import Product
+from inkwell_bridge.core.commerce.purchase_order import PurchaseOrder
+from inkwell_bridge.core.commerce.refund import Refund
+from inkwell_bridge.core.commerce.till_day import TillDay
+
+SourceDocument = Order | Customer | Product | Refund | Payout | TillDay | Dispatch | StockLevel | PurchaseOrder
+
+
+class SourceKind(StrEnum):
+    """A kind of source document; also the name of the lane that carries it."""
+
+    ORDERS = "orders"
+    CUSTOMERS = "customers"
+    PRODUCTS = "products"
+    REFUNDS = "refunds"
+    PAYOUTS = "payouts"
+    TILL_DAYS = "till days"
+    DISPATCHES = "dispatches"
+    STOCK = "stock"
+    PURCHASE_ORDERS = "purchase orders"
+
+    @property
+    def shape(self) -> type[SourceDocument]:
+        """The canonical shape of this kind."""
+        return _SHAPES[self]
+
+
+_SHAPES: dict[SourceKind, type[SourceDocument]] = {
+    SourceKind.ORDERS: Order,
+    SourceKind.CUSTOMERS: Customer,
+    SourceKind.PRODUCTS: Product,
+    SourceKind.REFUNDS: Refund,
+    SourceKind.PAYOUTS: Payout,
+    SourceKind.TILL_DAYS: TillDay,
+    SourceKind.DISPATCHES: Dispatch,
+    SourceKind.STOCK: StockLevel,
+    SourceKind.PURCHASE_ORDERS: PurchaseOrder,
+}

@@ -1,0 +1,32 @@
+"""Planning a customer's account as a contact."""
+
+from __future__ import annotations
+
+from inkwell_bridge.core.commerce import Customer
+from inkwell_bridge.core.findings import Cause, Finding, Level
+from inkwell_bridge.core.planner.contacts import contact_of
+from inkwell_bridge.core.planner.plan import Outcome, Plan, Reason
+
+
+def plan_customer(customer: Customer) -> Plan:
+    """The contact that an account becomes; one without an e-mail could not be told from the next."""
+    if not customer.active:
+        return Plan(outcome=Outcome.LEFT_OUT, left_out_by="planner:customer-inactive")
+    if customer.person is None or not customer.person.email_key:
+        finding = Finding(
+            id="CUST-E005",
+            level=Level.ERROR,
+            at="/person/email",
+            cause=Cause.CUSTOMER_UNCLEAR,
+            text=f"Customer {customer.number} has no e-mail to be known by.",
+            hint="Add the e-mail in the shop, then run again.",
+        )
+        return Plan(outcome=Outcome.HOLD, findings=(finding,))
+    reason = Reason(
+        target="/contact",
+        sources=("/person",),
+        rule="/customers/find_by",
+        text="Found by e-mail; case and spaces do not matter.",
+    )
+    contact = contact_of(customer.person, group=customer.group, terms=customer.payment_terms)
+    return Plan(outcome=Outcome.CARRY, contact=contact, reasons=(reason,))

@@ -1,0 +1,77 @@
+"""Documents with money in them: every amount fits the document's currency, checked at birth."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from decimal import Decimal
+from functools import cache
+from typing import Annotated, Any, Final, Self, get_args
+
+from pydantic import model_validator
+
+from inkwell_bridge.core.money import digits, exact
+from inkwell_bridge.core.values import Code, Exact, Value
+
+
+class _InDocumentCurrency:
+    """Marks a field as money in the currency of the document around it."""
+
+
+_MARK: Final = _InDocumentCurrency()
+Amount = Annotated[Exact, _MARK]
+ZERO = Decimal(0)
+
+
+class Priced(Value):
+    """A value whose amounts are all in ``currency`` (ISO 4217), with no more digits than it has.
+
+    Raises:
+        DocumentInvalid: through ``read``, for an unknown currency or an amount too fine for it.
+    """
+
+    currency: Code
+
+    @model_validator(mode="after")
+    def _amounts_fit_the_currency(self) -> Self:
+        digits(self.currency)
+        for amount in amounts_of(self):
+            exact(amount, self.currency)
+        return self
+
+
+def amounts_of(value: Value) -> Iterator[Decimal]:
+    """Every amount in a value and in what it holds, but for parts that name a currency of their own."""
+    for name, is_amount in _fields(type(value)):
+        met = getattr(value, name)
+        if is_amount:
+            if met is not None:
+                yield met
+        else:
+            for part in met if isinstance(met, tuple) else (met,):
+                if isinstance(part, Value) and not isinstance(part, Priced):
+                    yield from amounts_of(part)
+
+
+@cache
+def _fields(kind: type[Value]) -> tuple[tuple[str, bool], ...]:
+    """The fields of a kind that hold amounts (true) or further values (false)."""
+    found = []
+    for name, field in kind.model_fields.items():
+        is_amount = _MARK in field.metadata or any(_marked(part) for part in get_args(field.annotation))
+        if is_amount or _holds_values(field.annotation):
+            found.append((name, is_amount))
+    return tuple(found)
+
+
+def _marked(annotation: Any) -> bool:
+    return _MARK in getattr(annotation, "__metadata__", ())
+
+
+def _holds_values(annotation: Any) -> bool:
+    return any(isinstance(part, type) and issubclass(part, Value) for part in (annotation, *_parts(annotation)))
+
+
+def _parts(annotation: Any) -> Iterator[Any]:
+    for part in get_args(annotation):
+        yield part
+        yield from _parts(part)

@@ -1,0 +1,223 @@
+"""Calls to a contact list.
+
+A person has an id that the list gives out; an order has the name we give it, so that writing it twice
+leaves it once. The list keeps no ledger: amounts stand on an order as they were, accounts and codes nowhere.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from datetime import datetime
+from typing import Any
+from urllib.parse import quote
+
+from inkwell_bridge.core.books import (
+    BooksCapabilities,
+    BooksDocument,
+    Contact,
+    DocumentLine,
+    Held,
+    Item,
+    Reference,
+    Role,
+    SalesOrder,
+    Standing,
+)
+from inkwell_bridge.core.commerce import Address, SourceKind
+from inkwell_bridge.core.errors import DocumentInvalid
+from inkwell_bridge.ends.errors import Away, NotOffered, OutcomeUnknown
+from inkwell_bridge.ends.http import Http
+from inkwell_bridge.ends.left_behind import left_behind
+from inkwell_bridge.ends.shapes import Attachment, Check, Opening, Page
+
+NAME = "the contact list"
+NEEDED = ("read", "write")
+CAPABILITIES = BooksCapabilities(
+    documents=(Role.SALES_ORDER,), drafts=(), tax="given", price_digits=6, idempotency_keys=True
+)
+# Fields of our documents that an address book has no place for.
+NO_PLACE = frozenset({"account", "item", "unit", "unit_price", "tax_code", "warehouse", "lot", "dimensions",
+                      "deliver_on", "kind"})  # fmt: skip
+
+
+class ContactList:
+    """A connected contact list."""
+
+    def __init__(self, opening: Opening) -> None:
+        self._http = Http(opening.address, opening.limits)
+        self._headers = {"Authorization": f"Bearer {opening.credentials['token']}"}
+        slowest = 2 * opening.limits.timeout_seconds
+        self.capabilities = CAPABILITIES.model_copy(update={"slowest_answer_seconds": slowest})
+
+    def check(self) -> Check:
+        """See ``BooksEnd.check``."""
+        return Check.of(self._get("/list"), needed=NEEDED, remedy="In the contact list, give this right to the token.")
+
+    def reference(self) -> Reference:
+        """See ``BooksEnd.reference``; a contact list has nothing but its name and the currency of its amounts."""
+        said = self._get("/list")
+        return Reference(company=said["name"], currency=said["currency"], accounts=(), tax_codes=())
+
+    def find_contacts(self, contact: Contact) -> tuple[str, ...]:
+        """See ``BooksEnd.find_contacts``; the list knows people by their e-mail alone."""
+        if contact.house_code:
+            return ()
+        return tuple(str(found["id"]) for found in self._get("/people", params={"email": contact.email})["people"])
+
+    def create_contact(self, contact: Contact, *, key: str) -> str:
+        """See ``BooksEnd.create_contact``."""
+        headers = {"Idempotency-Key": key}
+        return str(self._change("POST", "/people", headers=headers, json=_person(contact))["id"])
+
+    def amend_contact(self, contact_id: str, contact: Contact) -> None:
+        """See ``BooksEnd.amend_contact``."""
+        self._change("PUT", f"/people/{quote(contact_id, safe='')}", json=_person(contact))
+
+    def find_items(self, item: Item) -> tuple[str, ...]:
+        """See ``BooksEnd.find_items``."""
+        raise NotOffered(NAME, "items")
+
+    def create_item(self, item: Item, *, key: str) -> str:
+        """See ``BooksEnd.create_item``."""
+        raise NotOffered(NAME, "items")
+
+    def find(self, role: Role, mark: str) -> tuple[Held, ...]:
+        """See ``BooksEnd.find``."""
+        _only_orders(role)
+        return tuple(_held(found) for found in self._get("/orders", params={"name": mark})["orders"])
+
+    def read(self, role: Role, held_id: str) -> Held:
+        """See ``BooksEnd.read``."""
+        _only_orders(role)
+        return _held(self._get(f"/orders/{quote(held_id, safe='')}"))
+
+    def create(self, document: BooksDocument, *, contact_id: str, key: str) -> Held:
+        """See ``BooksEnd.create``; the order's name is the key."""
+        return self._put(document, contact_id)
+
+    def amend(self, held: Held, document: BooksDocument) -> Held:
+        """See ``BooksEnd.amend``."""
+        return self._put(document, held.contact_id)
+
+    def post(self, held: Held) -> Held:
+        """See ``BooksEnd.post``; an order in a list is there or not."""
+        return held
+
+    def void(self, held: Held) -> Held:
+        """See ``BooksEnd.void``."""
+        raise NotOffered(NAME, "drafts")
+
+    def left_behind(self, document: BooksDocument) -> tuple[str, ...]:
+        """See ``BooksEnd.left_behind``."""
+        return left_behind(document, NO_PLACE)
+
+    def attach(self, held: Held, attachment: Attachment) -> None:
+        """See ``BooksEnd.attach``."""
+        raise NotOffered(NAME, "attachments")
+
+    def documents(self, kind: SourceKind, *, changed_since: datetime | None, page: str | None = None) -> Page:
+        """See ``BooksEnd.documents``."""
+        raise NotOffered(NAME, f"list of {kind}")
+
+    def _put(self, document: BooksDocument, contact_id: str) -> Held:
+        _only_orders(Role(document.role))
+        assert isinstance(document, SalesOrder)
+        said = self._change("PUT", f"/orders/{quote(document.mark, safe='')}", json=_order(document, contact_id))
+        try:
+            return _held(said)
+        except Away as error:
+            raise OutcomeUnknown(str(error)) from error
+
+    def _get(self, path: str, **request: Any) -> Any:
+        answer, _ = self._http.call("GET", path, changes=False, headers=self._headers, **request)
+        return answer
+
+    def _change(self, method: str, path: str, *, headers: Mapping[str, str] | None = None, **request: Any) -> Any:
+        given = {**self._headers, **(headers or {})}
+        answer, _ = self._http.call(method, path, changes=True, headers=given, **request)
+        return answer
+
+
+def _only_orders(role: Role) -> None:
+    if role is not Role.SALES_ORDER:
+        raise NotOffered(NAME, str(role))
+
+
+def _person(contact: Contact) -> dict[str, Any]:
+    return {
+        "name": contact.name or contact.company or contact.email,
+        "firm": contact.company,
+        "email": contact.email,
+        "phone": contact.phone,
+        "language": contact.language,
+        "group": contact.group,
+        "address": _address(contact.delivery or contact.billing),
+    }
+
+
+def _address(address: Address | None) -> str:
+    if address is None:
+        return ""
+    town = f"{address.postcode} {address.town}".strip()
+    return "\n".join(part for part in (*address.lines, town, address.region, address.country) if part)
+
+
+def _order(document: SalesOrder, contact_id: str) -> dict[str, Any]:
+    return {
+        "person": int(contact_id),
+        "day": document.date.isoformat(),
+        "number": document.order_number,
+        "page": document.link,
+        "text": document.text,
+        "currency": document.currency,
+        "rows": [_row(line) for line in document.lines],
+    }
+
+
+def _row(line: DocumentLine) -> dict[str, str]:
+    return {
+        "note": line.mark,
+        "what": line.text,
+        "count": f"{line.quantity:f}",
+        "net": f"{line.net:f}",
+        "tax": f"{line.tax:f}",
+    }
+
+
+def _held(found: Any) -> Held:
+    try:
+        return Held.read(
+            {
+                "id": found["name"],
+                "number": found["number"],
+                "standing": Standing.POSTED,
+                "contact_id": str(found["person"]),
+                "net": found["net"],
+                "tax": found["tax"],
+                "gross": found["gross"],
+                "document": {
+                    "role": Role.SALES_ORDER.value,
+                    "mark": found["name"],
+                    "date": found["day"],
+                    "order_number": found["number"],
+                    "link": found["page"],
+                    "text": found["text"],
+                    "currency": found["currency"],
+                    "lines": [_line(row) for row in found["rows"]],
+                },
+            }
+        )
+    except (DocumentInvalid, KeyError, TypeError, AttributeError) as error:
+        raise Away(f"{NAME}'s order lacks or misstates {error}") from error
+
+
+def _line(row: Mapping[str, Any]) -> dict[str, Any]:
+    return {
+        "kind": "goods",
+        "mark": row["note"],
+        "text": row["what"],
+        "quantity": row["count"],
+        "unit_price": "0",
+        "net": row["net"],
+        "tax": row["tax"],
+    }

@@ -1,0 +1,67 @@
+"""For each role of a document: the ERP's methods for it, and how it is said there and read back."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from inkwell_bridge.core.books import BooksDocument, Held, Role, Standing
+from inkwell_bridge.core.errors import DocumentInvalid
+from inkwell_bridge.ends.erp import goods, money, trade
+from inkwell_bridge.ends.erp.words import Json
+from inkwell_bridge.ends.errors import Away
+
+_STANDING = {"draft": Standing.DRAFT, "posted": Standing.POSTED, "void": Standing.VOID}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Family:
+    """One family of methods."""
+
+    name: str
+    to_words: Callable[[BooksDocument], dict[str, Any]]
+    from_words: Callable[[Json], dict[str, Any]]
+    totals: Callable[[Json], dict[str, Any]] = money.no_totals
+
+
+def _trade(name: str) -> Family:
+    return Family(name=name, to_words=trade.to_words, from_words=trade.from_words, totals=trade.totals)
+
+
+def _payment(name: str) -> Family:
+    return Family(
+        name=name, to_words=money.payment_to_words, from_words=money.payment_from_words, totals=money.payment_totals
+    )
+
+
+FAMILIES = {
+    Role.SALES_ORDER: _trade("sales_orders"),
+    Role.INVOICE: _trade("invoices"),
+    Role.CASH_SALE: _trade("cash_sales"),
+    Role.CREDIT_NOTE: _trade("credit_notes"),
+    Role.BILL: _trade("bills"),
+    Role.PAYMENT: _payment("receipts"),
+    Role.REFUND_PAYMENT: _payment("repayments"),
+    Role.JOURNAL: Family(name="journals", to_words=money.journal_to_words, from_words=money.journal_from_words),
+    Role.DISPATCH: Family(name="dispatches", to_words=goods.dispatch_to_words, from_words=goods.dispatch_from_words),
+    Role.STOCK_MOVE: Family(name="stock_moves", to_words=goods.move_to_words, from_words=goods.move_from_words),
+}
+
+
+def held(role: Role, found: Json) -> Held:
+    """A document read back, with the ERP's own totals."""
+    family = FAMILIES[role]
+    try:
+        return Held.read(
+            {
+                "id": str(found["id"]),
+                "number": found["number"],
+                "standing": _STANDING[found["state"]],
+                "contact_id": str(found.get("contact") or ""),
+                "document": {"role": role.value, **family.from_words(found)},
+                **family.totals(found),
+            }
+        )
+    except (DocumentInvalid, KeyError, TypeError, AttributeError) as error:
+        raise Away(f"the ERP's {role} lacks or misstates {error}") from error

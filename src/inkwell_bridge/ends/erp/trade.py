@@ -1,0 +1,89 @@
+"""Documents with lines, in the ERP's words and back."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from inkwell_bridge.core.books import BooksDocument, CashSale, DocumentLine, LineKind, TradeDocument
+from inkwell_bridge.ends.erp.words import MEASURES, UNITS, Json
+
+# Fields that only some of the documents have: ours, and the ERP's word for it.
+_OWN = {"tax_point": "tax_point", "due_on": "due", "terms": "terms", "sales_order": "sales_order",
+        "warehouse": "warehouse", "deliver_on": "deliver_on", "credits": "credits", "reason": "reason",
+        "supplier_number": "supplier_number", "purchase_order": "purchase_order"}  # fmt: skip
+
+
+def to_words(document: BooksDocument) -> dict[str, Any]:
+    """A planned document as the ERP takes it."""
+    assert isinstance(document, TradeDocument)
+    words = {
+        "date": document.date.isoformat(),
+        "currency": document.currency,
+        "reference": document.mark,
+        "order": document.order_number,
+        "link": document.link,
+        "memo": document.text,
+        "lines": [_line(part) for part in document.lines],
+    }
+    said = document.model_dump(mode="json")
+    words |= {theirs: said[ours] for ours, theirs in _OWN.items() if ours in said}
+    if isinstance(document, CashSale):
+        words["takings"] = said["takings"]
+    return words
+
+
+def _line(planned: DocumentLine) -> dict[str, str]:
+    """A line; its note tells what it is and which line of the order it came from."""
+    return {
+        "text": planned.text,
+        "note": f"{planned.kind}:{planned.mark}",
+        "account": planned.account,
+        "article": planned.item,
+        "quantity": f"{planned.quantity:f}",
+        "measure": MEASURES.get(planned.unit, "piece"),
+        "unit_price": f"{planned.unit_price:f}",
+        "tax_code": planned.tax_code,
+        "warehouse": planned.warehouse,
+        "lot": planned.lot,
+    }
+
+
+def from_words(found: Json) -> dict[str, Any]:
+    """A document read back."""
+    own = {ours: found[theirs] for ours, theirs in _OWN.items() if theirs in found}
+    takings = {"takings": found["takings"]} if "takings" in found else {}
+    return {
+        "mark": found["reference"],
+        "date": found["date"],
+        "order_number": found["order"],
+        "link": found["link"],
+        "text": found.get("memo", ""),
+        "currency": found["currency"],
+        "lines": [_held_line(part) for part in found["lines"]],
+        **own,
+        **takings,
+    }
+
+
+def totals(found: Json) -> dict[str, Any]:
+    """The ERP's own totals."""
+    return {name: found[name] for name in ("net", "tax", "gross")}
+
+
+def _held_line(part: Json) -> dict[str, Any]:
+    kind, _, mark = part["note"].partition(":")
+    return {
+        "kind": kind if kind in set(LineKind) else LineKind.GOODS,
+        "mark": mark or "added in the books",
+        "text": part["text"],
+        "account": part["account"],
+        "item": part.get("article", ""),
+        "quantity": part["quantity"],
+        "unit": UNITS.get(part.get("measure", "piece"), "C62"),
+        "unit_price": part["unit_price"],
+        "net": part["net"],
+        "tax": part["tax"],
+        "tax_code": part["tax_code"],
+        "warehouse": part.get("warehouse", ""),
+        "lot": part.get("lot", ""),
+    }

@@ -1,0 +1,214 @@
+"""Calls to the ledger."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any
+from urllib.parse import quote
+
+import httpx
+
+from inkwell_bridge.core.books import (
+    BooksCapabilities,
+    BooksDocument,
+    Contact,
+    CreditNote,
+    Held,
+    Invoice,
+    Item,
+    Reference,
+    Role,
+    Standing,
+)
+from inkwell_bridge.core.commerce import SourceKind
+from inkwell_bridge.core.errors import DocumentInvalid
+from inkwell_bridge.ends.errors import Away, NotOffered, OutcomeUnknown, Refused
+from inkwell_bridge.ends.http import Http
+from inkwell_bridge.ends.ledger import words
+from inkwell_bridge.ends.ledger.ubl import Category, from_ubl, to_ubl
+from inkwell_bridge.ends.left_behind import left_behind
+from inkwell_bridge.ends.reading import Unreadable, read_json, read_xml
+from inkwell_bridge.ends.shapes import Attachment, Check, Opening, Page
+
+NAME = "the ledger"
+NEEDED = ("read", "contacts", "documents", "release")
+_LISTS = {Role.INVOICE: "invoices", Role.CREDIT_NOTE: "credit-notes", Role.PAYMENT: "payments-in",
+          Role.REFUND_PAYMENT: "payments-out", Role.JOURNAL: "journals"}  # fmt: skip
+_UBL = frozenset({Role.INVOICE, Role.CREDIT_NOTE})
+CAPABILITIES = BooksCapabilities(
+    documents=tuple(_LISTS),
+    drafts=tuple(_LISTS),
+    items=True,
+    tax="given",
+    tax_rounded_by="document",
+    price_digits=6,
+    idempotency_keys=True,
+    attachments=True,
+    most_dimensions=3,
+    lock_date=True,
+)
+# Fields of our documents that the ledger has no place for: it keeps no stock.
+NO_PLACE = frozenset({"warehouse", "lot"})
+_STANDING = {"draft": Standing.DRAFT, "released": Standing.POSTED, "void": Standing.VOID}
+
+
+class LedgerBooks:
+    """The connected ledger of one company."""
+
+    def __init__(self, opening: Opening) -> None:
+        self._http = Http(opening.address, opening.limits)
+        self._token = opening.credentials["token"]
+        self._names: dict[str, Any] = {}
+        slowest = 2 * opening.limits.timeout_seconds
+        self.capabilities = CAPABILITIES.model_copy(update={"slowest_answer_seconds": slowest})
+
+    def check(self) -> Check:
+        """See ``BooksEnd.check``."""
+        return Check.of(self._get("/company"), needed=NEEDED, remedy="In the ledger, give this right to the token.")
+
+    def reference(self) -> Reference:
+        """See ``BooksEnd.reference``."""
+        self._names = self._get("/names")
+        try:
+            return words.reference(self._names)
+        except (DocumentInvalid, KeyError, TypeError) as error:
+            raise Away(f"the ledger's list of names lacks or misstates {error}") from error
+
+    def find_contacts(self, contact: Contact) -> tuple[str, ...]:
+        """See ``BooksEnd.find_contacts``."""
+        wanted = {"code": contact.house_code} if contact.house_code else {"email": contact.email}
+        return tuple(str(found["id"]) for found in self._get("/contacts", params=wanted)["contacts"])
+
+    def create_contact(self, contact: Contact, *, key: str) -> str:
+        """See ``BooksEnd.create_contact``."""
+        return str(self._change("POST", "/contacts", key=key, json=words.contact(contact))["id"])
+
+    def amend_contact(self, contact_id: str, contact: Contact) -> None:
+        """See ``BooksEnd.amend_contact``."""
+        self._change("PUT", f"/contacts/{quote(contact_id, safe='')}", json=words.contact(contact))
+
+    def find_items(self, item: Item) -> tuple[str, ...]:
+        """See ``BooksEnd.find_items``; the ledger knows no barcodes."""
+        return tuple(str(found["id"]) for found in self._get("/items", params={"code": item.code})["items"])
+
+    def create_item(self, item: Item, *, key: str) -> str:
+        """See ``BooksEnd.create_item``."""
+        return str(self._change("POST", "/items", key=key, json=words.item(item))["id"])
+
+    def find(self, role: Role, mark: str) -> tuple[Held, ...]:
+        """See ``BooksEnd.find``."""
+        found = self._get(f"/{_list(role)}", params={"reference": mark})["ids"]
+        return tuple(self.read(role, str(number)) for number in found)
+
+    def read(self, role: Role, held_id: str) -> Held:
+        """See ``BooksEnd.read``."""
+        return self._call("GET", _at(role, held_id), role, changes=False)
+
+    def create(self, document: BooksDocument, *, contact_id: str, key: str) -> Held:
+        """See ``BooksEnd.create``."""
+        role = Role(document.role)
+        headers = {"Idempotency-Key": key}
+        return self._call("POST", f"/{_list(role)}", role, headers=headers, **self._said(document, contact_id))
+
+    def amend(self, held: Held, document: BooksDocument) -> Held:
+        """See ``BooksEnd.amend``."""
+        role = Role(document.role)
+        headers = {"If-Match": held.version}
+        return self._call("PUT", _at(role, held.id), role, headers=headers, **self._said(document, held.contact_id))
+
+    def post(self, held: Held) -> Held:
+        """See ``BooksEnd.post``."""
+        role = Role(held.document.role)
+        return self._call("POST", f"{_at(role, held.id)}/release", role)
+
+    def void(self, held: Held) -> Held:
+        """See ``BooksEnd.void``."""
+        role = Role(held.document.role)
+        return self._call("POST", f"{_at(role, held.id)}/void", role)
+
+    def left_behind(self, document: BooksDocument) -> tuple[str, ...]:
+        """See ``BooksEnd.left_behind``."""
+        return left_behind(document, NO_PLACE)
+
+    def attach(self, held: Held, attachment: Attachment) -> None:
+        """See ``BooksEnd.attach``; a file of the same name is put in its place."""
+        path = f"{_at(Role(held.document.role), held.id)}/attachments/{quote(attachment.name, safe='')}"
+        self._change("PUT", path, content=attachment.content, headers={"Content-Type": attachment.content_type})
+
+    def documents(self, kind: SourceKind, *, changed_since: datetime | None, page: str | None = None) -> Page:
+        """See ``BooksEnd.documents``."""
+        raise NotOffered(NAME, f"list of {kind}")
+
+    def _said(self, document: BooksDocument, contact_id: str) -> dict[str, Any]:
+        """The body of a call: UBL where the ledger wants it, else JSON."""
+        if isinstance(document, Invoice | CreditNote):
+            codes = {line.tax_code for line in document.lines}
+            content = to_ubl(
+                document,
+                company=self._known("name", codes),
+                contact_id=contact_id,
+                categories=self._categories(codes),
+            )
+            return {"content": content, "headers_more": {"Content-Type": "application/xml"}}
+        said = words.journal(document) if document.role == "journal" else words.payment(document)
+        return {"json": {**said, "contact": int(contact_id)} if contact_id else said}
+
+    def _categories(self, codes: set[str]) -> dict[str, Category]:
+        known = words.categories(self._names)
+        missing = sorted(codes - known.keys())
+        if missing:
+            raise Refused(f"the ledger has no tax code {', '.join(missing)}")
+        return known
+
+    def _known(self, name: str, codes: set[str]) -> Any:
+        """A name of the ledger's; its names are asked for again when a code is not among them."""
+        if not self._names or codes - words.categories(self._names).keys():
+            self._names = self._get("/names")
+        return self._names[name]
+
+    def _get(self, path: str, **request: Any) -> Any:
+        answer, _ = self._http.call("GET", path, changes=False, headers=self._signed({}), **request)
+        return answer
+
+    def _change(self, method: str, path: str, *, key: str = "", **request: Any) -> Any:
+        headers = {**request.pop("headers", {}), **({"Idempotency-Key": key} if key else {})}
+        answer, _ = self._http.call(method, path, changes=True, headers=self._signed(headers), **request)
+        return answer
+
+    def _call(self, method: str, path: str, role: Role, *, changes: bool = True, **request: Any) -> Held:
+        headers = {**request.pop("headers", {}), **request.pop("headers_more", {})}
+        reads, kind = (read_xml, "xml") if role in _UBL else (read_json, "json")
+        answer, response = self._http.call(
+            method, path, changes=changes, reads=reads, kind=kind, headers=self._signed(headers), **request
+        )
+        try:
+            return _held(role, answer, response)
+        except (DocumentInvalid, Unreadable, KeyError, TypeError, AttributeError, StopIteration) as error:
+            message = f"the ledger's {role} lacks or misstates {error}"
+            raise (OutcomeUnknown(message) if changes else Away(message)) from error
+
+    def _signed(self, headers: dict[str, str]) -> dict[str, str]:
+        return {**headers, "Authorization": f"Bearer {self._token}"}
+
+
+def _list(role: Role) -> str:
+    if role not in _LISTS:
+        raise NotOffered(NAME, str(role))
+    return _LISTS[role]
+
+
+def _at(role: Role, held_id: str) -> str:
+    return f"/{_list(role)}/{quote(held_id, safe='')}"
+
+
+def _held(role: Role, answer: Any, response: httpx.Response) -> Held:
+    """A document read back; with UBL, what is the ledger's own stands in the headers."""
+    if role in _UBL:
+        said, state, identity = from_ubl(answer), response.headers["Document-State"], response.headers["Document-Id"]
+    else:
+        read = words.journal_read if role is Role.JOURNAL else words.payment_read
+        gross = {} if role is Role.JOURNAL else {"gross": answer["sum"]}
+        said = {"number": answer["number"], "contact_id": str(answer.get("contact") or ""), **gross,
+                "document": {"role": role.value, **read(answer)}}  # fmt: skip
+        state, identity = answer["state"], str(answer["id"])
+    return Held.read({**said, "id": identity, "standing": _STANDING[state], "version": response.headers["ETag"]})

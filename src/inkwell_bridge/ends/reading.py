@@ -1,0 +1,63 @@
+"""Reading what comes from outside: strictly, exactly, and never more than was asked for."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Sequence
+from decimal import Decimal
+from typing import Any
+
+from lxml import etree
+
+
+class Unreadable(ValueError):
+    """The answer is not what the protocol says it is; the text tells how."""
+
+
+def read_json(body: bytes) -> Any:
+    """JSON with exact numbers; nothing at all where the body is empty.
+
+    Raises:
+        Unreadable: for text that is no JSON, no UTF-8, too deep, or says one thing twice.
+    """
+    if not body:
+        return None
+    try:
+        return json.loads(body, parse_float=Decimal, parse_constant=_no_number, object_pairs_hook=_each_key_once)
+    except UnicodeDecodeError as error:
+        raise Unreadable("text that is not UTF-8") from error
+    except RecursionError as error:
+        raise Unreadable("JSON that is nested too deep") from error
+    except Unreadable:
+        raise
+    except ValueError as error:
+        raise Unreadable("something that is not JSON") from error
+
+
+def _no_number(name: str) -> Any:
+    raise Unreadable(f"{name}, which is no number")
+
+
+def _each_key_once(pairs: Sequence[tuple[str, Any]]) -> dict[str, Any]:
+    found = dict(pairs)
+    if len(found) != len(pairs):
+        names = [name for name, _ in pairs]
+        twice = next(name for name in names if names.count(name) > 1)
+        raise Unreadable(f"the key {twice[:80]!r} twice in one object")
+    return found
+
+
+def read_xml(body: bytes) -> etree._Element:
+    """XML without a document type, so that no entity can grow or reach out.
+
+    Raises:
+        Unreadable: for text that is no well-formed XML, or brings a document type.
+    """
+    parser = etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False, huge_tree=False)
+    try:
+        root = etree.fromstring(body, parser)
+    except etree.XMLSyntaxError as error:
+        raise Unreadable(f"something that is not XML ({str(error)[:120]})") from error
+    if root.getroottree().docinfo.internalDTD is not None:
+        raise Unreadable("XML with a document type, which is not read")
+    return root

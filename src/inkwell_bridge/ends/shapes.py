@@ -1,0 +1,139 @@
+"""What goes to and fro between an end and the program, besides the documents themselves."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any, Self
+
+from inkwell_bridge.core.commerce import Dispatch, SourceDocument, SourceKind, StockLevel
+from inkwell_bridge.core.values import Code, Text, Value
+from inkwell_bridge.ends.http import Limits
+
+
+class Permission(Value):
+    """One right that the work needs; ``remedy`` says what to change at the other end where it is missing."""
+
+    name: Text
+    granted: bool
+    remedy: Text = ""
+
+
+class Check(Value):
+    """What a reachable end says of itself."""
+
+    company: Text
+    currency: Code
+    time_zone: Text
+    languages: tuple[Text, ...] = ()
+    permissions: tuple[Permission, ...] = ()
+
+    @classmethod
+    def of(cls, said: Mapping[str, Any], *, needed: Sequence[str], remedy: str) -> Self:
+        """From what an end said of itself: name, currency, time zone, languages and the rights we have."""
+        granted = said.get("permissions", ())
+        return cls(
+            company=said["name"],
+            currency=said["currency"],
+            time_zone=said["time_zone"],
+            languages=tuple(said.get("languages", ())),
+            permissions=tuple(
+                Permission(name=name, granted=name in granted, remedy="" if name in granted else remedy)
+                for name in needed
+            ),
+        )
+
+    @property
+    def missing(self) -> tuple[Permission, ...]:
+        """The rights that are not there."""
+        return tuple(permission for permission in self.permissions if not permission.granted)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Fetched:
+    """One source document. Where it could not be understood, ``problem`` says why and ``document`` is absent."""
+
+    id: str
+    number: str
+    changed_at: datetime | None
+    document: SourceDocument | None
+    problem: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Page:
+    """Some source documents in the order of their change; ``next`` leads on, and is absent on the last page."""
+
+    documents: tuple[Fetched, ...]
+    next: str | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AddTag:
+    """Tag a source document; a tag that is there already stays once."""
+
+    id: str
+    tag: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AddNote:
+    """Write a note on a source document; the same note is written once."""
+
+    id: str
+    text: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AddDispatch:
+    """Tell the buyer's order that goods left, with carrier and tracking; the same dispatch is told once."""
+
+    id: str
+    dispatch: Dispatch
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SetStock:
+    """Set stock levels at the sales side."""
+
+    levels: tuple[StockLevel, ...]
+
+
+WriteBack = AddTag | AddNote | AddDispatch | SetStock
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SignedCall:
+    """A call from outside, as it came in; nothing in it is believed before its signature is checked."""
+
+    headers: Mapping[str, str]
+    body: bytes
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Event:
+    """What a call told: that something happened to a document, which is then fetched; never more is believed."""
+
+    id: str
+    kind: SourceKind
+    number: str
+    at: datetime
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Attachment:
+    """A file to go with a document in the books."""
+
+    name: str
+    content_type: str
+    content: bytes
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Opening:
+    """What it takes to speak to an end."""
+
+    address: str
+    credentials: Mapping[str, str]
+    limits: Limits

@@ -1,0 +1,58 @@
+"""Signed calls from outside: Standard Webhooks for the signature, CloudEvents 1.0 for what is said."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any
+
+from standardwebhooks.webhooks import Webhook, WebhookVerificationError
+
+from inkwell_bridge.core.commerce import SourceKind
+from inkwell_bridge.ends.errors import Refused
+from inkwell_bridge.ends.reading import Unreadable, read_json
+from inkwell_bridge.ends.shapes import Event, SignedCall
+
+LARGEST_CALL_BYTES = 256_000
+
+
+def event_of(call: SignedCall, *, secret: str, end: str) -> Event:
+    """What a call told. Its time must be within five minutes of now, as the standard has it.
+
+    Raises:
+        Refused: with ``why`` credentials where the signature is not right, else document.
+    """
+    if not secret:
+        raise Refused(f"{end} called, but no secret for its calls was entered", why="credentials")
+    if len(call.body) > LARGEST_CALL_BYTES:
+        raise Refused(f"{end} called with more than {LARGEST_CALL_BYTES} bytes")
+    try:
+        headers = {name.lower(): value for name, value in call.headers.items()}
+        Webhook(secret).verify(call.body, headers, json_parse=False)
+    except (WebhookVerificationError, ValueError, RuntimeError) as error:
+        raise Refused(f"a call that says it is from {end} is not signed by it: {error}", why="credentials") from error
+    try:
+        return _event(read_json(call.body))
+    except (Unreadable, KeyError, TypeError, ValueError, AttributeError) as error:
+        raise Refused(f"{end} called with something that is no event: {error}") from error
+
+
+def _event(said: Any) -> Event:
+    """Type such as ``order.changed``: the kind of document in the singular, then what happened."""
+    noun = str(said["type"]).partition(".")[0]
+    return Event(
+        id=str(said["id"]),
+        kind=_KINDS[noun],
+        number=str(said["subject"]),
+        at=datetime.fromisoformat(said["time"]),
+    )
+
+
+_KINDS = {
+    "order": SourceKind.ORDERS,
+    "customer": SourceKind.CUSTOMERS,
+    "product": SourceKind.PRODUCTS,
+    "refund": SourceKind.REFUNDS,
+    "dispatch": SourceKind.DISPATCHES,
+    "stock": SourceKind.STOCK,
+    "payout": SourceKind.PAYOUTS,
+}

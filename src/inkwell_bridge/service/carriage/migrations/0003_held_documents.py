@@ -1,0 +1,13 @@
+from django.db import migrations
+
+
+class Migration(migrations.Migration):
+    dependencies = [("carriage", "0002_guards")]
+    operations = [
+        # What the books hold can be any document by now, not an invoice alone.
+        migrations.RunSQL(
+            "UPDATE carriage_document SET held = (held - 'invoice') || jsonb_build_object("
+            "'document', (held->'invoice') || '{\"role\": \"invoice\"}') WHERE held ? 'invoice'",
+            migrations.RunSQL.noop,
+        ),
+    ]

@@ -1,0 +1,96 @@
+"""The ERP's company, the names of things in it, its contacts and articles."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from inkwell_bridge.standins.erp.refusal import refused
+from inkwell_bridge.standins.store import Store
+
+LISTS = ("account", "tax_code", "warehouse", "term", "period")
+_SECRET = {"user", "password"}
+
+
+class Company:
+    """What changes seldom."""
+
+    def __init__(self, store: Store) -> None:
+        self.store = store
+
+    def load(self, world: str, contents: dict[str, Any]) -> None:
+        """Fill a world with a company and its lists; ``reset`` empties it first."""
+        if contents.get("reset"):
+            self.store.clear(world)
+        if "company" in contents:
+            self.store.put(world, "company", 1, contents["company"])
+        for kind in LISTS:
+            if f"{kind}s" in contents:
+                self.store.forget(world, kind)
+            for number, entry in enumerate(contents.get(f"{kind}s", []), start=1):
+                self.store.put(world, kind, number, entry, find=entry.get("code", entry["name"]))
+        for contact in contents.get("contacts", []):
+            self.store.add(world, "contact", contact, find=email_of(contact))
+        for article in contents.get("articles", []):
+            self.store.add(world, "article", article, find=article["code"])
+        for level in contents.get("stock", []):
+            self.store.add(world, "stock", level, find=f"{level['article']}|{level['warehouse']}",
+                           sort=level["changed"])  # fmt: skip
+
+    def facts(self, world: str) -> dict[str, Any]:
+        """The company, its secrets among them."""
+        return self.store.get(world, "company", 1) or {}
+
+    def describe(self, world: str, _: dict[str, Any]) -> dict[str, Any]:
+        """The company, without its secrets."""
+        return {name: value for name, value in self.facts(world).items() if name not in _SECRET}
+
+    def names(self, world: str, _: dict[str, Any]) -> dict[str, Any]:
+        """Everything that has a code."""
+        lists = {f"{kind}s": self.store.all(world, kind) for kind in LISTS}
+        contacts = [contact["code"] for contact in self.store.all(world, "contact") if contact.get("code")]
+        return {
+            **lists,
+            "contact_codes": contacts,
+            "articles": self.store.all(world, "article"),
+            "currencies": self.facts(world).get("currencies", [self.facts(world)["currency"]]),
+        }
+
+    def search_contacts(self, world: str, params: dict[str, Any]) -> list[dict[str, Any]]:
+        """Contacts with that e-mail, whatever its case, or with that code."""
+        if "email" in params:
+            return self.store.search(world, "contact", params["email"].strip().lower())
+        return [contact for contact in self.store.all(world, "contact") if contact.get("code") == params["code"]]
+
+    def create_contact(self, world: str, params: dict[str, Any]) -> dict[str, Any]:
+        """A new contact; the ERP does not mind a second with the same e-mail."""
+        if not params["name"]:
+            raise refused("a contact needs a name", field="name")
+        return {"id": self.store.add(world, "contact", params, find=email_of(params))}
+
+    def amend_contact(self, world: str, params: dict[str, Any]) -> dict[str, Any]:
+        """Other particulars for a contact; its code stays."""
+        contact = self.store.get(world, "contact", params["id"])
+        if contact is None:
+            raise refused(f"no contact {params['id']}", missing="contact")
+        self.store.put(world, "contact", params["id"], {**params, "code": contact.get("code", "")},
+                       find=email_of(params))  # fmt: skip
+        return {"id": params["id"]}
+
+    def search_articles(self, world: str, params: dict[str, Any]) -> list[dict[str, Any]]:
+        """Articles with that code, else with that barcode."""
+        by_code = self.store.search(world, "article", params["code"])
+        barcode = params.get("barcode", "")
+        if by_code or not barcode:
+            return by_code
+        return [article for article in self.store.all(world, "article") if article.get("barcode") == barcode]
+
+    def create_article(self, world: str, params: dict[str, Any]) -> dict[str, Any]:
+        """A new article; its code is taken once."""
+        if self.store.search(world, "article", params["code"]):
+            raise refused(f"there is an article {params['code']} already", field="code")
+        return {"id": self.store.add(world, "article", params, find=params["code"])}
+
+
+def email_of(contact: dict[str, Any]) -> str:
+    """The e-mail as contacts are searched by it."""
+    return str(contact.get("email", "")).strip().lower()

@@ -1,0 +1,79 @@
+"""How the ERP works out what stands on a document: net and tax by line, rounded there, halves up."""
+
+from __future__ import annotations
+
+from decimal import ROUND_HALF_UP, Decimal
+from typing import Any
+
+from inkwell_bridge.standins.erp.refusal import refused
+from inkwell_bridge.standins.store import Store
+
+DIGITS = {"JPY": 0, "KRW": 0, "BHD": 3, "KWD": 3, "TND": 3}
+_KEPT = ("text", "note", "account", "quantity", "unit_price", "tax_code")
+_ASIDE = {"article": "", "measure": "piece", "warehouse": "", "lot": ""}
+
+
+def trade_lines(store: Store, world: str, words: dict[str, Any]) -> dict[str, Any]:
+    """Lines with their net and tax, and the sums."""
+    step = Decimal(1).scaleb(-DIGITS.get(words["currency"], 2))
+    done = [_line(store, world, line, step) for line in words["lines"]]
+    net = sum((Decimal(line["net"]) for line in done), Decimal(0)).quantize(step)
+    tax = sum((Decimal(line["tax"]) for line in done), Decimal(0)).quantize(step)
+    return {"lines": done, "net": str(net), "tax": str(tax), "gross": str(net + tax)}
+
+
+def _line(store: Store, world: str, line: dict[str, Any], step: Decimal) -> dict[str, Any]:
+    tax_code = store.search(world, "tax_code", line["tax_code"])
+    if not tax_code:
+        raise refused(f"no tax code {line['tax_code']}", field="tax_code")
+    require_account(store, world, line["account"])
+    require(store, world, "article", line.get("article", ""))
+    require(store, world, "warehouse", line.get("warehouse", ""))
+    price = Decimal(line["unit_price"])
+    if price != price.quantize(Decimal("0.0001")):
+        raise refused("a unit price has at most four digits", field="unit_price")
+    net = (Decimal(line["quantity"]) * price).quantize(step, ROUND_HALF_UP)
+    tax = (net * Decimal(tax_code[0]["rate"]) / 100).quantize(step, ROUND_HALF_UP)
+    return {
+        **{name: line[name] for name in _KEPT},
+        **{name: line.get(name, default) for name, default in _ASIDE.items()},
+        "net": str(net),
+        "tax": str(tax),
+    }
+
+
+def journal_lines(store: Store, world: str, words: dict[str, Any]) -> dict[str, Any]:
+    """A journal's lines, if their accounts are there; an unbalanced one may stand as a draft."""
+    for line in words["lines"]:
+        require_account(store, world, line["account"])
+    return {"lines": words["lines"]}
+
+
+def goods_lines(store: Store, world: str, words: dict[str, Any]) -> dict[str, Any]:
+    """Lines of goods, if the articles and warehouses are there."""
+    for place in (words.get("warehouse", ""), words.get("from", ""), words.get("to", "")):
+        require(store, world, "warehouse", place)
+    for line in words["lines"]:
+        require(store, world, "article", line["article"])
+    return {"lines": words["lines"]}
+
+
+def money(store: Store, world: str, words: dict[str, Any]) -> dict[str, Any]:
+    """A payment, if its account is there and it settles no more than it is."""
+    require_account(store, world, words["account"])
+    settled = sum((Decimal(part["amount"]) for part in words["settles"]), Decimal(0))
+    if settled > Decimal(words["amount"]):
+        raise refused(f"{settled} settled out of {words['amount']}", field="settles")
+    return {}
+
+
+def require_account(store: Store, world: str, code: str) -> None:
+    """Refuse an account that is not in the chart."""
+    if not store.search(world, "account", code):
+        raise refused(f"no account {code}", field="account")
+
+
+def require(store: Store, world: str, kind: str, code: str) -> None:
+    """Refuse a code that is not in its list; an empty one names nothing."""
+    if code and not store.search(world, kind, code):
+        raise refused(f"no {kind} {code}", field=kind)

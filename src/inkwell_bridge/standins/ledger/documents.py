@@ -1,0 +1,170 @@
+"""The ledger's documents: drafts that can be replaced while their ETag is right, released under a number, or void."""
+
+from __future__ import annotations
+
+import base64
+import json
+from collections.abc import Callable
+from decimal import Decimal
+from typing import Any
+
+from starlette.requests import Request
+from starlette.responses import JSONResponse, Response
+
+from inkwell_bridge.standins.doors import Turned
+from inkwell_bridge.standins.keys import once
+from inkwell_bridge.standins.ledger import ubl
+from inkwell_bridge.standins.store import Store
+
+PREFIXES = {"invoices": "INV", "credit-notes": "CN", "payments-in": "PIN", "payments-out": "POUT", "journals": "JRN"}
+UBL = ("invoices", "credit-notes")
+
+
+class Documents:
+    """One list of documents."""
+
+    def __init__(self, store: Store, kind: str) -> None:
+        self.store = store
+        self.kind = kind
+
+    def search(self, request: Request, world: str, _: bytes) -> Response:
+        """The ids of all with a reference."""
+        found = self.store.search(world, self.kind, request.query_params["reference"])
+        return JSONResponse({"ids": [one["id"] for one in found]})
+
+    def read(self, request: Request, world: str, _: bytes) -> Response:
+        """One document."""
+        return self._answer(self._one(request, world))
+
+    def create(self, request: Request, world: str, body: bytes) -> Response:
+        """A draft, once under each key."""
+
+        def do() -> Response:
+            kept = {**self._checked(world, body), "state": "draft", "number": "", "version": 1, "body": _text(body)}
+            number = self.store.add(world, self.kind, kept, find=kept["reference"])
+            return self._answer({**kept, "id": number}, 201)
+
+        return once(self.store, world, request, body, do)
+
+    def replace(self, request: Request, world: str, body: bytes) -> Response:
+        """Other contents for a draft, if nobody changed it since (RFC 9110, If-Match)."""
+        document = self._one(request, world)
+        if request.headers.get("if-match") != _etag(document):
+            raise Turned(412, f"{self.kind} {document['id']} is at {_etag(document)} by now")
+        if document["state"] != "draft":
+            raise Turned(409, f"{self.kind} {document['id']} is {document['state']}, not a draft")
+        kept = {**document, **self._checked(world, body), "body": _text(body), "version": document["version"] + 1}
+        return self._answer(self._keep(world, kept))
+
+    def release(self, request: Request, world: str, _: bytes) -> Response:
+        """Release a draft under the next number; releasing again changes nothing."""
+        document = self._one(request, world)
+        if document["state"] == "void":
+            raise Turned(409, f"{self.kind} {document['id']} is void")
+        if document["state"] == "draft":
+            self._check_day(world, document["day"])
+            self._check_balance(document)
+            number = f"{PREFIXES[self.kind]}-{self._next(world)}"
+            version = document["version"] + 1
+            document = self._keep(world, {**document, "state": "released", "number": number, "version": version})
+        return self._answer(document)
+
+    def void(self, request: Request, world: str, _: bytes) -> Response:
+        """Throw a draft away."""
+        document = self._one(request, world)
+        if document["state"] == "released":
+            raise Turned(409, f"{self.kind} {document['number']} is released")
+        return self._answer(self._keep(world, {**document, "state": "void", "version": document["version"] + 1}))
+
+    def attach(self, request: Request, world: str, body: bytes) -> Response:
+        """A file beside a document, in place of one of the same name."""
+        document = self._one(request, world)
+        name = request.path_params["name"]
+        file = {"type": request.headers.get("content-type", ""), "content": base64.b64encode(body).decode()}
+        self._keep(world, {**document, "attachments": {**document.get("attachments", {}), name: file}})
+        return JSONResponse({"name": name, "bytes": len(body)})
+
+    def _checked(self, world: str, body: bytes) -> dict[str, Any]:
+        check: Callable[[str, bytes], dict[str, Any]] = self._ubl if self.kind in UBL else self._json
+        kept = check(world, body)
+        self._check_day(world, kept["day"])
+        return kept
+
+    def _ubl(self, world: str, body: bytes) -> dict[str, Any]:
+        kept = ubl.particulars(ubl.read(body), self.kind)
+        self._known(world, "contact", [kept["contact"]])
+        self._coded(world, "account", kept.pop("accounts"))
+        self._coded(world, "tax", kept.pop("taxes"))
+        self._dimensions(world, kept.pop("dimensions"))
+        return kept
+
+    def _json(self, world: str, body: bytes) -> dict[str, Any]:
+        said = json.loads(body)
+        rows = said.get("rows", [said])
+        self._coded(world, "account", [row["account"] for row in rows])
+        self._dimensions(world, [pair for row in rows for pair in row.get("dimensions", {}).items()])
+        if self.kind != "journals":
+            self._known(world, "contact", [said["contact"]])
+        return {"reference": said["reference"], "day": said["day"], "said": said}
+
+    def _check_balance(self, document: dict[str, Any]) -> None:
+        rows = document.get("said", {}).get("rows", [])
+        left = sum((Decimal(row["own"]) for row in rows), Decimal(0))
+        if left:
+            raise Turned(422, f"the journal is out of balance by {left}")
+
+    def _check_day(self, world: str, day: str) -> None:
+        closed = (self.store.get(world, "company", 1) or {}).get("closed_until") or ""
+        if day <= closed:
+            raise Turned(423, f"the books are closed up to {closed}")
+
+    def _known(self, world: str, kind: str, numbers: list[int]) -> None:
+        for number in numbers:
+            if self.store.get(world, kind, number) is None:
+                raise Turned(422, f"no {kind} {number}")
+
+    def _coded(self, world: str, kind: str, codes: list[str]) -> None:
+        for code in codes:
+            if not self.store.has(world, kind, code):
+                raise Turned(422, f"no {kind} {code}")
+
+    def _dimensions(self, world: str, pairs: list[tuple[str, str]]) -> None:
+        for name, value in pairs:
+            found = self.store.search(world, "dimension", name)
+            if not found or value not in found[0]["values"]:
+                raise Turned(422, f"no {name} called {value}")
+
+    def _one(self, request: Request, world: str) -> dict[str, Any]:
+        document = self.store.get(world, self.kind, int(request.path_params["id"]))
+        if document is None:
+            raise Turned(404, f"nothing called {request.path_params['id']} among the {self.kind}")
+        return document
+
+    def _next(self, world: str) -> int:
+        counters = self.store.get(world, "sequence", 1) or {}
+        number = int(counters.get(self.kind, 1000)) + 1
+        self.store.put(world, "sequence", 1, {**counters, self.kind: number})
+        return number
+
+    def _keep(self, world: str, document: dict[str, Any]) -> dict[str, Any]:
+        self.store.put(world, self.kind, document["id"], document, find=document["reference"])
+        return document
+
+    def _answer(self, document: dict[str, Any], status: int = 200) -> Response:
+        headers = {"ETag": _etag(document)}
+        if self.kind not in UBL:
+            card = {name: document[name] for name in ("id", "number", "state")}
+            return JSONResponse({**document["said"], **card}, status, headers)
+        content = document["body"].encode()
+        headers |= {"Document-Id": str(document["id"]), "Document-State": document["state"]}
+        if document["number"]:
+            content = ubl.numbered(content, document["number"])
+        return Response(content, status, headers, media_type="application/xml")
+
+
+def _text(body: bytes) -> str:
+    return body.decode()
+
+
+def _etag(document: dict[str, Any]) -> str:
+    return f'"{document["id"]}-{document["version"]}"'
