@@ -11,9 +11,9 @@ import psycopg
 import pytest
 
 from inkwell_bridge.demo.facts import facts
-from inkwell_bridge.ends.shapes import Opening
 from inkwell_bridge.ends.erp.rpc import Rpc
 from inkwell_bridge.ends.http import Limits
+from inkwell_bridge.ends.shapes import Opening
 from inkwell_bridge.launch import places
 from inkwell_bridge.launch.stack import Stack
 from inkwell_bridge.launch.supervisor import Part

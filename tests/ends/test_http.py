@@ -8,10 +8,10 @@ from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 
 import pytest
 
-from inkwell_bridge.ends.shapes import Opening
 from inkwell_bridge.ends.erp.rpc import Rpc
 from inkwell_bridge.ends.errors import Away, Busy, EndError, OutcomeUnknown, Refused
 from inkwell_bridge.ends.http import Http, Limits
+from inkwell_bridge.ends.shapes import Opening
 
 ANSWERS: dict[str, tuple[int, dict[str, str], bytes]] = {
     "/good": (200, {}, b'{"x": 1}'),

@@ -61,7 +61,7 @@ def test_a_bridge_that_is_not_ready_says_what_is_missing(world: World) -> None:
     """Its lane off; or no rulebook."""
     calls = world.calls.bridge(BRIDGE)
     calls.switch_lane("orders", on=False)
-    with pytest.raises(Conflict, match=r"The orders lane of .* is off"):
+    with pytest.raises(Conflict, match=r"Every lane of .* is off"):
         calls.run()
     world.calls.create_bridge(slug="bare", name="Bare", source="web-shop", books="uk-books", company="marrowby-uk")
     assert world.calls.bridge("bare").read().lanes[0].on is False

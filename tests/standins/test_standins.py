@@ -38,6 +38,14 @@ def test_chance_comes_from_a_seed() -> None:
     assert 5 < sum(runs[0]) < 25
 
 
+def test_a_rule_can_last_for_a_time() -> None:
+    """After that the stand-in behaves."""
+    over = Rule(call="x", kind="busy", times=99, lasts_seconds=0.0)
+    still = Rule(call="x", kind="busy", times=99, lasts_seconds=60.0)
+    time.sleep(0.01)
+    assert (over.strikes("x"), still.strikes("x")) == (False, True)
+
+
 def test_an_unknown_kind_of_misbehaviour_is_refused(world: World) -> None:
     """With the kinds there are."""
     response = HTTP.put(f"{world.stack.erp}/{world.slug}/control/misbehaviour",

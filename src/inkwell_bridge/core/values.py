@@ -6,7 +6,16 @@ import json
 from decimal import Decimal
 from typing import Annotated, Any, ClassVar, Self
 
-from pydantic import AwareDatetime, BaseModel, BeforeValidator, ConfigDict, Field, ValidationError
+from pydantic import (
+    AfterValidator,
+    AwareDatetime,
+    BaseModel,
+    BeforeValidator,
+    ConfigDict,
+    Field,
+    ValidationError,
+    WithJsonSchema,
+)
 
 from inkwell_bridge.core.errors import DocumentInvalid
 
@@ -18,7 +27,19 @@ def _exact_number(value: Any) -> Any:
     return value
 
 
-Exact = Annotated[Decimal, BeforeValidator(_exact_number), Field(allow_inf_nan=False)]
+def _plain(value: Decimal) -> Decimal:
+    """Without an exponent, so that a hundred is written in one way only."""
+    return Decimal(f"{value:f}")
+
+
+_EXACT_TEXT = {"type": "string", "pattern": r"^-?[0-9]+(\.[0-9]+)?$"}
+Exact = Annotated[
+    Decimal,
+    BeforeValidator(_exact_number),
+    Field(allow_inf_nan=False),
+    AfterValidator(_plain),
+    WithJsonSchema(_EXACT_TEXT, mode="serialization"),
+]
 Moment = AwareDatetime
 Text = Annotated[str, Field(max_length=2000)]
 Code = Annotated[str, Field(min_length=1, max_length=120)]

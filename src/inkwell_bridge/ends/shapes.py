@@ -7,8 +7,11 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any, Self
 
+from pydantic import ValidationError
+
 from inkwell_bridge.core.commerce import Dispatch, SourceDocument, SourceKind, StockLevel
 from inkwell_bridge.core.values import Code, Text, Value
+from inkwell_bridge.ends.errors import Away
 from inkwell_bridge.ends.http import Limits
 
 
@@ -31,18 +34,25 @@ class Check(Value):
 
     @classmethod
     def of(cls, said: Mapping[str, Any], *, needed: Sequence[str], remedy: str) -> Self:
-        """From what an end said of itself: name, currency, time zone, languages and the rights we have."""
-        granted = said.get("permissions", ())
-        return cls(
-            company=said["name"],
-            currency=said["currency"],
-            time_zone=said["time_zone"],
-            languages=tuple(said.get("languages", ())),
-            permissions=tuple(
-                Permission(name=name, granted=name in granted, remedy="" if name in granted else remedy)
-                for name in needed
-            ),
-        )
+        """From what an end said of itself: name, currency, time zone, languages and the rights we have.
+
+        Raises:
+            Away: it did not say so.
+        """
+        try:
+            granted = tuple(said.get("permissions", ()))
+            return cls(
+                company=said["name"],
+                currency=said["currency"],
+                time_zone=said["time_zone"],
+                languages=tuple(said.get("languages", ())),
+                permissions=tuple(
+                    Permission(name=name, granted=name in granted, remedy="" if name in granted else remedy)
+                    for name in needed
+                ),
+            )
+        except (KeyError, TypeError, AttributeError, ValidationError) as error:
+            raise Away("the end did not say whose it is: name, currency and time zone were expected") from error
 
     @property
     def missing(self) -> tuple[Permission, ...]:

@@ -19,17 +19,13 @@ LISTS = frozenset({"accounts", "tax_codes", "contacts", "warehouses", "terms", "
 
 
 def fill_standins(stack: Stack, *, world: str = WORLD) -> None:
-    """Put the shop's October and the books' chart into the stand-ins."""
-    shop, books = facts()["web_shop"], facts()["books"]
-    contents = {"reset": True, "shop": shop, "orders": october()}
-    _tell(stack.shop, world, contents)
-    company = {name: value for name, value in books.items() if name not in LISTS}
-    contents = {
-        "reset": True,
-        "company": company,
-        **{name: entries for name, entries in books.items() if name in LISTS},
-    }
-    _tell(stack.erp, world, contents)
+    """Put the shop's October and the charts of all books into the stand-ins."""
+    _tell(stack.shop, world, {"reset": True, "shop": facts()["web_shop"], "orders": october()})
+    for kind, end in (("erp", "books"), ("ledger", "irish_books"), ("contact-list", "contact_list")):
+        entries = facts()[end]
+        company = {name: value for name, value in entries.items() if name not in LISTS}
+        lists = {name: value for name, value in entries.items() if name in LISTS}
+        _tell(stack.standin(kind), world, {"reset": True, "company": company, **lists})
 
 
 def _tell(address: str, world: str, contents: dict[str, Any]) -> None:

@@ -1,0 +1,36 @@
+"""The canonical documents as published formats: the JSON Schema (2020-12) of each, by name."""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+
+from inkwell_bridge.core.books import Contact, Item, Reference, Role
+from inkwell_bridge.core.commerce import SalesReference, SourceKind
+from inkwell_bridge.core.values import Value
+
+VERSION = 1
+BASE = "https://inkwell-bridge.example/formats"
+
+
+def formats() -> dict[str, type[Value]]:
+    """Every published format by its name; ``sales-`` and ``books-`` tell the sides apart."""
+    found: dict[str, type[Value]] = {f"sales-{_named(kind.shape)}": kind.shape for kind in SourceKind}
+    found["sales-reference"] = SalesReference
+    found |= {f"books-{_named(shape)}": shape for shape in (Contact, Item, Reference)}
+    found |= {f"books-{_named(role.shape)}": role.shape for role in Role}
+    return dict(sorted(found.items()))
+
+
+def schema_of(name: str) -> dict[str, Any]:
+    """The schema of a format. Amounts and quantities are text, so that nothing rounds them."""
+    schema = formats()[name].model_json_schema(mode="serialization")
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "$id": f"{BASE}/{name}-{VERSION}.schema.json",
+        **schema,
+    }
+
+
+def _named(shape: type[Value]) -> str:
+    return re.sub(r"(?<!^)(?=[A-Z])", "-", shape.__name__).lower()

@@ -1,0 +1,316 @@
+"""What books must do, asked of each through real HTTP."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from decimal import Decimal
+
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from inkwell_bridge.core.books import BooksDocument, Contact, Item, Role, Standing, TradeDocument
+from inkwell_bridge.core.commerce import SourceKind
+from inkwell_bridge.ends.contract import BooksEnd
+from inkwell_bridge.ends.errors import NotOffered, OutcomeUnknown, Refused
+from inkwell_bridge.ends.shapes import Attachment
+from tests.support.ends import BENCHES, BOOKS, LEDGERS, STOCKED, Bench, document, line, small
+from tests.support.world import World
+
+WREN = Contact(email="wren@loom.example", name="Wren Dalby", phone="020 7946 0001", language="en-GB", group="trade")
+
+
+@pytest.fixture(params=BOOKS)
+def bench(request: pytest.FixtureRequest) -> Bench:
+    """Each kind of books in turn."""
+    return BENCHES[request.param]
+
+
+@pytest.fixture
+def books(world: World, bench: Bench) -> Iterator[BooksEnd]:
+    """The books of a world, with goods in their stock."""
+    if bench.kind == "erp":
+        bench.put(world, **STOCKED)
+    yield bench.books(world)
+    bench.misbehave(world)
+
+
+@pytest.fixture
+def contact(books: BooksEnd) -> str:
+    """Somebody to make documents out to."""
+    return books.create_contact(WREN, key="wren")
+
+
+def ledgers_only(bench: Bench) -> None:
+    """An address book has no drafts, no periods, no chart."""
+    if bench.kind not in LEDGERS:
+        pytest.skip("its capabilities name no drafts")
+
+
+def test_contacts_are_found_whatever_the_case(books: BooksEnd, contact: str) -> None:
+    """Made once, found by e-mail, amended; a stranger is not found."""
+    assert books.find_contacts(Contact(email="wren@loom.example")) == (contact,)
+    assert books.find_contacts(Contact(email="nobody@loom.example")) == ()
+    books.amend_contact(contact, WREN.model_copy(update={"email": "wren.dalby@loom.example"}))
+    assert books.find_contacts(Contact(email="wren.dalby@loom.example")) == (contact,)
+    assert books.find_contacts(Contact(email="wren@loom.example")) == ()
+
+
+def test_a_contact_that_is_not_there_cannot_be_amended(books: BooksEnd) -> None:
+    """Not found is told from other refusals."""
+    with pytest.raises(Refused) as caught:
+        books.amend_contact("99999", WREN)
+    assert caught.value.why == "not found"
+
+
+def test_every_role_it_takes_is_made_found_and_read(world: World, bench: Bench, books: BooksEnd, contact: str) -> None:
+    """Made, found under its mark, read by its id: the same document each time, nothing of it lost."""
+    for role in books.capabilities.documents:
+        planned = document(bench, role)
+        made = books.create(planned, contact_id=contact, key=f"key-{role}")
+        assert made.standing is (Standing.DRAFT if role in books.capabilities.drafts else Standing.POSTED), role
+        assert books.find(role, planned.mark) == (made,)
+        assert books.read(role, made.id) == made
+        assert _but_left_behind(books, made.document) == _but_left_behind(books, planned), role
+        if role in books.capabilities.drafts:
+            posted = books.post(made)
+            assert (posted.standing, bool(posted.number)) == (Standing.POSTED, True), role
+            assert books.post(posted) == posted
+
+
+def _but_left_behind(books: BooksEnd, one: BooksDocument) -> dict[str, object]:
+    """The document without what the end says it has no place for."""
+    said = one.as_json()
+    for pointer in books.left_behind(one):
+        *path, last = pointer.split("/")[1:]
+        place = said
+        for step in path:
+            place = place[int(step)] if isinstance(place, list) else place[step]
+        del place[last]
+    return said
+
+
+def test_roles_it_does_not_take_are_not_offered(bench: Bench, books: BooksEnd) -> None:
+    """Its capabilities said so; nothing is sent."""
+    for role in set(Role) - set(books.capabilities.documents):
+        with pytest.raises(NotOffered):
+            books.find(role, "INK:x")
+
+
+def test_a_draft_can_be_amended_until_it_is_posted(bench: Bench, books: BooksEnd, contact: str) -> None:
+    """Other lines; then posted; never void after that."""
+    ledgers_only(bench)
+    made = books.create(small(bench), contact_id=contact, key="a")
+    two = document(bench, Role.INVOICE, lines=[line(bench), line(bench, mark="2")])
+    amended = books.amend(made, two)
+    assert (amended.net, amended.id) == (Decimal("20.00"), made.id)
+    posted = books.post(amended)
+    for refused in (lambda: books.void(posted), lambda: books.amend(posted, two)):
+        with pytest.raises(Refused):
+            refused()
+
+
+def test_a_void_draft_stays_void(bench: Bench, books: BooksEnd, contact: str) -> None:
+    """And cannot be posted."""
+    ledgers_only(bench)
+    made = books.create(small(bench), contact_id=contact, key="a")
+    void = books.void(made)
+    assert void.standing is Standing.VOID
+    with pytest.raises(Refused, match="void"):
+        books.post(void)
+
+
+@pytest.mark.parametrize(("field", "value"), [("account", "9999"), ("tax_code", "S99")])
+def test_what_the_books_refuse_says_why(bench: Bench, books: BooksEnd, contact: str, field: str, value: str) -> None:
+    """In the books' own words, naming what is not there."""
+    ledgers_only(bench)
+    bad = small(bench, lines=[line(bench, **{field: value})])
+    with pytest.raises(Refused, match=value) as caught:
+        books.create(bad, contact_id=contact, key="a")
+    assert caught.value.why == "document"
+
+
+def test_somebody_who_is_not_there_gets_no_document(bench: Bench, books: BooksEnd) -> None:
+    """A contact that was deleted meanwhile."""
+    with pytest.raises(Refused) as caught:
+        books.create(small(bench), contact_id="99999", key="a")
+    assert caught.value.why == "document"
+
+
+def test_a_locked_period_is_refused(world: World, bench: Bench, books: BooksEnd, contact: str) -> None:
+    """With the date up to which it is locked, at the making and at the posting."""
+    ledgers_only(bench)
+    made = books.create(small(bench), contact_id=contact, key="a")
+    bench.change_company(world, **{bench.locks: "2026-10-31"})
+    other = small(bench, mark="INK:web-shop:502:invoice:1")
+    for call in (lambda: books.create(other, contact_id=contact, key="b"), lambda: books.post(made)):
+        with pytest.raises(Refused, match="up to 2026-10-31") as caught:
+            call()
+        assert caught.value.why == "locked"
+    assert str(books.reference().locked_until) == "2026-10-31"
+
+
+@pytest.mark.parametrize("kind", ["broken", "cut", "silent", "late"])
+def test_a_change_without_an_answer_is_an_unknown_outcome(
+    world: World, bench: Bench, books: BooksEnd, contact: str, kind: str
+) -> None:
+    """Never a failure: it may have been done."""
+    bench.misbehave(world, {"call": bench.creating, "kind": kind, "seconds": 0.1})
+    with pytest.raises(OutcomeUnknown):
+        books.create(small(bench), contact_id=contact, key="a")
+
+
+@pytest.mark.parametrize("body", ["[]", "null", "{}", "<a/>", '<!DOCTYPE a [<!ENTITY b "c">]><a>&b;</a>'])
+def test_a_change_that_is_answered_with_nonsense_is_unknown(
+    world: World, bench: Bench, books: BooksEnd, contact: str, body: str
+) -> None:
+    """XML with entities among it: none is expanded."""
+    content_type = "application/xml" if bench.kind == "ledger" else "application/json"
+    rule = {"call": bench.creating, "kind": "said", "content_type": content_type, "body": body}
+    bench.misbehave(world, rule)
+    with pytest.raises(OutcomeUnknown):
+        books.create(small(bench), contact_id=contact, key="a")
+
+
+@pytest.mark.parametrize("kind", ["silent", "cut", "late"])
+def test_the_same_key_makes_one_document(world: World, bench: Bench, books: BooksEnd, contact: str, kind: str) -> None:
+    """Where there are keys: the call is simply made again. Where there are none, two would stand there."""
+    if not books.capabilities.idempotency_keys:
+        pytest.skip("its capabilities name no idempotency keys")
+    bench.misbehave(world, {"call": bench.creating, "kind": kind, "seconds": 0})
+    planned = small(bench)
+    with pytest.raises(OutcomeUnknown):
+        books.create(planned, contact_id=contact, key="one")
+    again = books.create(planned, contact_id=contact, key="one")
+    assert books.find(Role(planned.role), planned.mark) == (again,)
+
+
+def test_a_key_is_not_used_for_two_things(bench: Bench, books: BooksEnd, contact: str) -> None:
+    """The second is refused, for it would be lost."""
+    if bench.kind != "ledger":
+        pytest.skip("its capabilities name no keys for documents")
+    books.create(small(bench), contact_id=contact, key="one")
+    with pytest.raises(Refused, match="used for something else"):
+        books.create(small(bench, mark="INK:web-shop:502:invoice:1"), contact_id=contact, key="one")
+
+
+def test_a_draft_that_somebody_changed_is_not_overwritten(bench: Bench, books: BooksEnd, contact: str) -> None:
+    """By its ETag."""
+    made = books.create(small(bench), contact_id=contact, key="a")
+    if not made.version:
+        pytest.skip("it keeps no versions")
+    two = small(bench, lines=[line(bench), line(bench, mark="2")])
+    books.amend(made, two)
+    with pytest.raises(Refused, match="changed meanwhile") as caught:
+        books.amend(made, two)
+    assert caught.value.why == "changed"
+
+
+def test_files_are_put_beside_documents(world: World, bench: Bench, books: BooksEnd, contact: str) -> None:
+    """The same file twice is there once; where there is no place for files, that is said."""
+    made = books.create(small(bench), contact_id=contact, key="a")
+    receipt = Attachment(name="receipt 1.txt", content_type="text/plain", content=b"Thank you")
+    if not books.capabilities.attachments:
+        with pytest.raises(NotOffered, match="no attachments"):
+            books.attach(made, receipt)
+        return
+    books.attach(made, receipt)
+    books.attach(made, receipt)
+    (kept,) = bench.contents(world)["invoices"]
+    assert list(kept["attachments"]) == ["receipt 1.txt"]
+
+
+def test_items_are_found_by_code(bench: Bench, books: BooksEnd) -> None:
+    """Made once; or not offered at all."""
+    bowl = Item(code="BWL-1", name="Yarn bowl", price=Decimal("26.67"), tax_code=bench.codes.get("tax_code", ""))
+    if not books.capabilities.items:
+        with pytest.raises(NotOffered):
+            books.find_items(bowl)
+        return
+    made = books.create_item(bowl, key="bowl")
+    assert books.find_items(bowl) == (made,)
+    assert books.find_items(Item(code="NO-SUCH", name="Nothing")) == ()
+
+
+def test_dimensions_stand_on_lines_or_are_named_as_left_behind(bench: Bench, books: BooksEnd, contact: str) -> None:
+    """Three in the ledger; elsewhere their places are told before anything is sent."""
+    dimensions = [{"name": "channel", "value": "shop"}, {"name": "region", "value": "IE"}]
+    planned = small(bench, lines=[line(bench, dimensions=dimensions)])
+    if books.capabilities.most_dimensions:
+        made = books.create(planned, contact_id=contact, key="a")
+        assert isinstance(made.document, TradeDocument)
+        assert [one.value for one in made.document.lines[0].dimensions] == ["shop", "IE"]
+    else:
+        assert "/lines/0/dimensions" in books.left_behind(planned)
+
+
+def test_the_books_own_lists(bench: Bench, books: BooksEnd) -> None:
+    """Dispatches and stock levels from the ERP; elsewhere not offered."""
+    if bench.kind != "erp":
+        with pytest.raises(NotOffered, match="no list of stock"):
+            books.documents(SourceKind.STOCK, changed_since=None)
+        return
+    books.post(books.create(document(bench, Role.DISPATCH), contact_id="", key="d"))
+    (level,) = books.documents(SourceKind.STOCK, changed_since=None).documents
+    (parcel,) = books.documents(SourceKind.DISPATCHES, changed_since=None).documents
+    assert (level.document.on_hand, level.document.available) == (Decimal(8), Decimal(6))  # type: ignore[union-attr]
+    assert parcel.document.tracking_number == "OT1"  # type: ignore[union-attr]
+
+
+def test_no_more_leaves_than_is_there(bench: Bench, books: BooksEnd) -> None:
+    """Of the lot that is named."""
+    if bench.kind != "erp":
+        pytest.skip("it keeps no stock")
+    lines = [{"item": "YRN-MER4-HEA", "quantity": "7", "lot": "BATH-7"}]
+    draft = books.create(document(bench, Role.DISPATCH, lines=lines), contact_id="", key="d")
+    with pytest.raises(Refused, match="BATH-7"):
+        books.post(draft)
+
+
+def test_a_payment_settles_an_invoice_and_no_more(bench: Bench, books: BooksEnd, contact: str) -> None:
+    """Posted against it; a second of the same is refused by books that watch this."""
+    if bench.kind != "erp":
+        pytest.skip("it leaves this to people")
+    invoice = books.post(books.create(small(bench), contact_id=contact, key="i"))
+    applied = [{"mark": invoice.document.mark, "amount": "12.00"}]
+    paid = document(bench, Role.PAYMENT, applied=applied)
+    books.post(books.create(paid, contact_id=contact, key="p"))
+    with pytest.raises(Refused, match=r"would be paid with 24\.00"):
+        books.post(books.create(paid, contact_id=contact, key="q"))
+
+
+def test_an_ended_session_is_opened_again(world: World, bench: Bench, books: BooksEnd) -> None:
+    """Without anybody noticing."""
+    if bench.kind != "erp":
+        pytest.skip("it has no sessions")
+    books.reference()
+    bench.put(world, reset=True)
+    bench.change_company(world, name="The same, started anew")
+    assert books.check().company == "The same, started anew"
+
+
+TEXTS = st.text(st.characters(exclude_categories=["Cs", "Cc", "Cn", "Co"]), min_size=1, max_size=60).filter(
+    lambda text: text == text.strip()
+)
+
+
+@pytest.mark.parametrize("kind", BOOKS)
+def test_nothing_is_lost_on_the_way_there_and_back(kind: str, world: World) -> None:
+    """Whatever the text, quantity and price: what comes back is what went, but for what was named before."""
+    bench = BENCHES[kind]
+    books = bench.books(world)
+    contact = books.create_contact(WREN, key="wren")
+    numbers = iter(range(10_000))
+
+    @settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.too_slow], database=None)
+    @given(text=TEXTS, memo=TEXTS, quantity=st.integers(1, 400), pence=st.integers(1, 99_999))
+    def there_and_back(text: str, memo: str, quantity: int, pence: int) -> None:
+        price = Decimal(pence).scaleb(-2)
+        net = price * quantity
+        part = line(bench, text=text, quantity=str(quantity), unit_price=str(price), net=str(net), tax="0.00",
+                    **({"tax_code": {"erp": "Z00", "ledger": "V0"}[kind]} if bench.codes else {}))  # fmt: skip
+        planned = small(bench, mark=f"INK:web-shop:{next(numbers)}:{kind}:1", text=memo, lines=[part])
+        made = books.create(planned, contact_id=contact, key=planned.mark)
+        assert _but_left_behind(books, made.document) == _but_left_behind(books, planned)
+
+    there_and_back()
