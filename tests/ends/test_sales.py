@@ -37,7 +37,8 @@ REFUND = {"id": 801, "reference": "MW-R-801", "order": "MW-10003", "order_id": 5
                     "back_on_shelf": True}],
           "goodwill": [{"row": "goodwill", "title": "Sorry", "sum": "2.00",
                         "tax": {"class": "outside", "percent": "0", "sum": "0.00"}}],
-          "paid_back": [{"transaction": "wg_r_801", "by": "card", "with": "card", "sum": "20.50", "when": T}]}  # fmt: skip
+          "paid_back": [{"transaction": "wg_r_801", "by": "card", "with": "card", "sum": "20.50",
+                         "when": T}]}  # fmt: skip
 
 
 @pytest.fixture

@@ -19,8 +19,8 @@ CBC = "{urn:oasis:names:specification:ubl:schema:xsd:CommonBasicComponents-2}"
 # The sequences of UBL-Invoice-2.1.xsd, UBL-CreditNote-2.1.xsd and UBL-CommonAggregateComponents-2.1.xsd, as far as
 # elements are used here.
 SEQUENCES = {
-    "Invoice": "UBLVersionID ID IssueDate DueDate InvoiceTypeCode Note TaxPointDate DocumentCurrencyCode OrderReference "
-    "AdditionalDocumentReference AccountingSupplierParty AccountingCustomerParty PaymentTerms TaxTotal "
+    "Invoice": "UBLVersionID ID IssueDate DueDate InvoiceTypeCode Note TaxPointDate DocumentCurrencyCode "
+    "OrderReference AdditionalDocumentReference AccountingSupplierParty AccountingCustomerParty PaymentTerms TaxTotal "
     "LegalMonetaryTotal InvoiceLine",
     "CreditNote": "UBLVersionID ID IssueDate CreditNoteTypeCode Note DocumentCurrencyCode DiscrepancyResponse "
     "OrderReference BillingReference AdditionalDocumentReference AccountingSupplierParty AccountingCustomerParty "

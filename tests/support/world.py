@@ -48,9 +48,9 @@ class World:
         """The owner's client."""
         return Client(self.stack.address, token=self.token)
 
-    def run(self, *, seconds: float = 60) -> Run:
-        """Run the bridge to its end."""
-        return self.ended(self.calls.bridge(BRIDGE).run(), seconds=seconds)
+    def run(self, bridge: str = BRIDGE, *, seconds: float = 60) -> Run:
+        """Run a bridge to its end."""
+        return self.ended(self.calls.bridge(bridge).run(), seconds=seconds)
 
     def ended(self, run: Run, *, seconds: float = 60) -> Run:
         """A run, once it has ended."""
@@ -75,6 +75,15 @@ class World:
         contents = {"reset": reset, "orders": list(orders), **shop}
         HTTP.put(f"{self.stack.shop}/{self.slug}/control/contents", json=contents).raise_for_status()
 
+    def put(self, kind: str, *, place: str = "", **contents: Any) -> None:
+        """Put something into a stand-in of this world, or of the world beside it that ``place`` names."""
+        address = f"{self.stack.standin(kind)}/{self.slug}{place}/control/contents"
+        HTTP.put(address, json=contents).raise_for_status()
+
+    def held_by(self, kind: str) -> dict[str, list[dict[str, Any]]]:
+        """What a stand-in holds, asked past the service."""
+        return dict(HTTP.get(f"{self.stack.standin(kind)}/{self.slug}/control/contents").json())
+
     def books(self) -> dict[str, list[dict[str, Any]]]:
         """What the books hold, asked past the service."""
         return dict(HTTP.get(f"{self.stack.erp}/{self.slug}/control/contents").json())
@@ -90,13 +99,13 @@ class World:
         HTTP.put(f"{self.stack.erp}/{self.slug}/control/contents", json={"company": kept}).raise_for_status()
 
     def misbehave(self, end: str, *rules: dict[str, Any]) -> None:
-        """Tell ``shop`` or ``erp`` to misbehave; without rules, to behave."""
-        address = self.stack.shop if end == "shop" else self.stack.erp
+        """Tell ``shop`` or a kind of books to misbehave; without rules, to behave."""
+        address = self.stack.standin("web-shop" if end == "shop" else end)
         HTTP.put(f"{address}/{self.slug}/control/misbehaviour", json={"rules": list(rules)}).raise_for_status()
 
     def misbehaved(self, end: str) -> list[dict[str, Any]]:
         """How often each rule struck."""
-        address = self.stack.shop if end == "shop" else self.stack.erp
+        address = self.stack.standin("web-shop" if end == "shop" else end)
         return list(HTTP.get(f"{address}/{self.slug}/control/misbehaviour").json()["rules"])
 
 

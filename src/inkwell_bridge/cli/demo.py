@@ -43,11 +43,11 @@ def demo(context: click.Context, once: bool, fresh: bool, as_json: bool) -> None
 
 
 def _once(launcher: Any, as_json: bool) -> None:
-    from inkwell_bridge.demo.facts import expected
+    from inkwell_bridge.demo.facts import expected_month
     from inkwell_bridge.launch.demo_once import differences
 
     found = launcher.once(output.say)
-    wrong = differences(found, expected())
+    wrong = differences(found, expected_month())
     if as_json:
         output.as_json({**found, "wrong": wrong})
     else:
@@ -58,31 +58,46 @@ def _once(launcher: Any, as_json: bool) -> None:
 
 
 def _report(found: dict[str, Any]) -> None:
-    holds = ", ".join(f"{number} by {cause}" for cause, number in found["holds"].items())
-    click.echo(
-        f"{found['read']} read: {found['carried']} carried, {found['left_out']} left out by rule, "
-        f"{found['held']} held ({holds}), {found['differs']} differing, {found['waiting']} waiting"
+    for bridge, figures in found.items():
+        click.echo(f"\n{bridge}\n{_counted(figures)}")
+        if figures["source"]:
+            _sides(figures)
+        second = figures["second_run"]
+        click.echo(f"Run again: {second['carried']} carried; the other side holds {_kept(figures['in_the_books'])}.")
+    click.echo("")
+
+
+def _counted(figures: dict[str, Any]) -> str:
+    holds = ", ".join(f"{number} by {cause}" for cause, number in sorted(figures["holds"].items()))
+    held = f"{figures['held']} held ({holds})" if holds else f"{figures['held']} held"
+    return (
+        f"{figures['read']} read: {figures['carried']} carried, {figures['left_out']} left out by rule, {held}, "
+        f"{figures['differs']} differing, {figures['waiting']} waiting"
     )
+
+
+def _sides(figures: dict[str, Any]) -> None:
     rows = [
-        ("Web shop", found["source"]),
-        ("Books", found["books"]),
-        ("Books, by their own account", {**found["in_the_books"], "count": found["in_the_books"]["posted"]}),
+        ("Shop", figures["source"]),
+        ("Books", figures["books"]),
+        ("Books, by their own account", {**figures["in_the_books"], "count": figures["in_the_books"]["posted"]}),
     ]
     columns: list[output.Column] = [
-        ("GBP", lambda row: row[0]),
+        ("", lambda row: row[0]),
         ("Documents>", lambda row: row[1].get("count")),
         *((f"{name.capitalize()}>", lambda row, name=name: row[1].get(name)) for name in ("net", "tax", "gross")),
     ]
     output.table(rows, columns, empty="")
-    rounding = found["rounding"]
+    rounding = figures["rounding"]
     click.echo(
         f"{rounding['documents']} documents carry a rounding line, {rounding['amount']} in all. "
-        f"Unexplained between the two sides: {found['unexplained'].get('gross')}."
+        f"Unexplained between the two sides: {figures['unexplained'].get('gross')}."
     )
-    click.echo(
-        f"Run again: {found['second_run']['carried']} carried; "
-        f"the books hold {found['in_the_books']['invoices']} invoices."
-    )
+
+
+def _kept(held: dict[str, Any]) -> str:
+    invoices = f"{held['posted']} posted invoices, drafts: {held['drafts']}, " if "posted" in held else ""
+    return f"{invoices}contacts: {held['contacts']}"
 
 
 @demo.command("clock")

@@ -21,10 +21,16 @@ def facts() -> dict[str, Any]:
 
 @cache
 def expected() -> dict[str, Any]:
-    """What must come of the demo, figure by figure."""
+    """What must come of the first sixty orders, figure by figure."""
     return yaml.safe_load(_text("expected.yaml"))  # type: ignore[no-any-return]
 
 
-def rulebook_text() -> str:
-    """The demo bridge's rulebook."""
-    return _text("rulebook.yaml")
+@cache
+def expected_month() -> dict[str, Any]:
+    """What must come of the whole month, bridge by bridge, figure by figure."""
+    return yaml.safe_load(_text("month.yaml"))  # type: ignore[no-any-return]
+
+
+def rulebook_text(bridge: str = "web-shop-to-uk-books") -> str:
+    """The rulebook of one of the demo's bridges."""
+    return _text(f"rulebooks/{bridge}.yaml")

@@ -10,7 +10,7 @@ from inkwell_bridge.demo.october import build, everyday, moment, october
 from inkwell_bridge.demo.odd_ones import odd_orders
 from inkwell_bridge.demo.pence import tax_inside, written
 
-EVERYDAY_FROM, EVERYDAY_TO = 98, 168
+EVERYDAY_FROM, EVERYDAY_TO = 100, 168
 IRISH_SEED = 20261002
 IRISH_ORDERS = 24
 Json = dict[str, Any]

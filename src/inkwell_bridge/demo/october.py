@@ -1,4 +1,4 @@
-"""October 2026 at the web shop: the odd ones by hand, the rest from a fixed seed."""
+"""The first sixty orders of October 2026 at the web shop: odd ones by hand, the rest from a fixed seed."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ def october() -> list[dict[str, Any]]:
     orders = _odd_ones()
     chance = random.Random(SEED)
     taken = {place for place, _ in orders}
-    orders += [(place, _everyday(place, chance)) for place in range(ORDERS) if place not in taken]
+    orders += [(place, everyday(place, chance)) for place in range(ORDERS) if place not in taken]
     return [order for _, order in sorted(orders, key=lambda pair: pair[0])]
 
 
@@ -39,16 +39,16 @@ def _odd_ones() -> list[tuple[int, dict[str, Any]]]:
     }
     again = {**new, "email": "beatrix.nettleship@skeinery.example "}
     nameless = {"first": "", "last": "", "email": "", "town": "Whitby", "postcode": "YO21 3PU", "country": "GB"}
-    at = _moment
+    at = moment
     return [
-        (2, build(2, at(2, 9, 30), _shopper(0), [(sock, 1)], note="a price that does not divide")),
-        (5, build(5, at(3, 11, 0), _shopper(4), [(sock, 1), (sock, 1), (sock, 1)], note="three such lines")),
+        (2, build(2, at(2, 9, 30), shopper(0), [(sock, 1)], note="a price that does not divide")),
+        (5, build(5, at(3, 11, 0), shopper(4), [(sock, 1), (sock, 1), (sock, 1)], note="three such lines")),
         (
             8,
             build(
                 8,
                 at(5, 14, 20),
-                _shopper(5),
+                shopper(5),
                 [(heather, 1), (slate, 1), (heather, 1)],
                 off=("HARVEST10", 1000),
                 note="a discount over three equal lines",
@@ -59,7 +59,7 @@ def _odd_ones() -> list[tuple[int, dict[str, Any]]]:
             build(
                 11,
                 at(6, 10, 5),
-                _shopper(6),
+                shopper(6),
                 [("PAT-BOOK-ISL", 1), ("KIT-CHILD-HAT", 2)],
                 carriage=None,
                 note="zero-rated lines alone",
@@ -70,13 +70,13 @@ def _odd_ones() -> list[tuple[int, dict[str, Any]]]:
             build(
                 14,
                 at(8, 16, 45),
-                _shopper(7),
+                shopper(7),
                 [("PAT-BOOK-ISL", 1), (moss, 2)],
                 carriage=1,
                 note="zero-rated and standard lines with carriage",
             ),
         ),
-        (17, build(17, at(9, 12, 12), {**_shopper(8), "guest": True}, [(slate, 2)], note="a guest with an e-mail")),
+        (17, build(17, at(9, 12, 12), {**shopper(8), "guest": True}, [(slate, 2)], note="a guest with an e-mail")),
         (20, build(20, at(12, 8, 0), {**nameless, "guest": True}, [("NDL-BAM-40", 1)], note="a guest without e-mail")),
         (23, build(23, at(13, 19, 30, 7), new, [(heather, 1)], note="a new customer's first order")),
         (24, build(24, at(13, 19, 30, 7), again, [(sock, 2)], note="her second in the same second, written otherwise")),
@@ -85,40 +85,40 @@ def _odd_ones() -> list[tuple[int, dict[str, Any]]]:
             build(
                 27,
                 at(15, 9, 9),
-                _shopper(9),
+                shopper(9),
                 [("DYE-POW-MAD", 1)],
                 carriage=None,
                 off=("THANKYOU", 745),
                 note="a free order",
             ),
         ),
-        (30, build(30, at(17, 13, 0), _shopper(10), [("AID-EASYGRIP", 1), (heather, 1)], note="an unmapped tax class")),
-        (33, build(33, at(19, 15, 15), _shopper(11), [("AID-EASYGRIP", 2)], note="an unmapped tax class")),
-        (36, build(36, at(20, 10, 40), _overseas(0), [(heather, 3)], carriage=2, export=True, note="an export")),
-        (39, build(39, at(22, 7, 55), _overseas(1), [("BWL-YARN-ASH", 1)], carriage=2, export=True, note="an export")),
-        (42, build(42, at(23, 17, 25), _shopper(1), [(moss, 1)], state="awaiting payment", note="not paid yet")),
+        (30, build(30, at(17, 13, 0), shopper(10), [("AID-EASYGRIP", 1), (heather, 1)], note="an unmapped tax class")),
+        (33, build(33, at(19, 15, 15), shopper(11), [("AID-EASYGRIP", 2)], note="an unmapped tax class")),
+        (36, build(36, at(20, 10, 40), overseas(0), [(heather, 3)], carriage=2, export=True, note="an export")),
+        (39, build(39, at(22, 7, 55), overseas(1), [("BWL-YARN-ASH", 1)], carriage=2, export=True, note="an export")),
+        (42, build(42, at(23, 17, 25), shopper(1), [(moss, 1)], state="awaiting payment", note="not paid yet")),
         (
             45,
-            build(45, at(25, 12, 0), _shopper(2), [(sock, 4)], state="cancelled", note="cancelled before it was paid"),
+            build(45, at(25, 12, 0), shopper(2), [(sock, 4)], state="cancelled", note="cancelled before it was paid"),
         ),
         (
             48,
             build(
                 48,
                 at(26, 9, 0),
-                _shopper(3),
+                shopper(3),
                 [(sock, 7), ("DYE-POW-MAD", 3)],
                 off=("HARVEST10", 1000),
                 note="a discount that does not divide, over unequal lines",
             ),
         ),
-        (51, build(51, at(28, 18, 18), _shopper(0), [("CON-WOOL-1KG", 12)], carriage=1, note="a large quantity")),
+        (51, build(51, at(28, 18, 18), shopper(0), [("CON-WOOL-1KG", 12)], carriage=1, note="a large quantity")),
         (
             59,
             build(
                 59,
                 at(31, 19, 40),
-                _shopper(5),
+                shopper(5),
                 [(heather, 1), (sock, 1)],
                 state="awaiting payment",
                 note="not paid yet",
@@ -127,18 +127,19 @@ def _odd_ones() -> list[tuple[int, dict[str, Any]]]:
     ]
 
 
-def _everyday(place: int, chance: random.Random) -> dict[str, Any]:
+def everyday(place: int, chance: random.Random) -> dict[str, Any]:
+    """An order as any other, at its place in the month."""
     goods = [article for article in facts()["catalogue"] if article["class"] != "reduced"]
     items = [
         (chance.choice(goods)["sku"], chance.choice((1, 1, 1, 2, 2, 3))) for _ in range(chance.choice((1, 1, 2, 3)))
     ]
-    shopper = chance.choice(facts()["shoppers"])
-    placed = _moment(1 + place * 30 // ORDERS, 8 + place % 11, chance.randrange(60), chance.randrange(60))
+    person = chance.choice(facts()["shoppers"])
+    placed = moment(1 + (place * 30 // ORDERS) % 30, 8 + place % 11, chance.randrange(60), chance.randrange(60))
     off = ("HARVEST5", 150) if chance.random() < 0.2 else None
     return build(
         place,
         placed,
-        shopper,
+        person,
         items,
         carriage=chance.choice((0, 0, 1, None)),
         off=off,
@@ -149,7 +150,7 @@ def _everyday(place: int, chance: random.Random) -> dict[str, Any]:
 def build(
     place: int,
     placed: datetime,
-    shopper: dict[str, Any],
+    person: dict[str, Any],
     items: list[Item],
     *,
     carriage: int | None = 0,
@@ -174,9 +175,9 @@ def build(
         "last_change": (placed + timedelta(minutes=4)).isoformat(),
         "currency": "GBP",
         "prices": "with tax",
-        "shopper": _person(place, shopper),
-        "bill_to": _address(shopper),
-        "ship_to": _address(shopper),
+        "shopper": _person(place, person),
+        "bill_to": _address(person),
+        "ship_to": _address(person),
         "basket": basket,
         "vouchers": [{"code": off[0], "title": f"Voucher {off[0]}", "sum": written(off[1])}] if off else [],
         "carriage": parcel["written"] if parcel else None,
@@ -237,35 +238,38 @@ def _received(place: int, total: int, placed: datetime) -> dict[str, Any]:
     }
 
 
-def _person(place: int, shopper: dict[str, Any]) -> dict[str, Any]:
-    account = None if shopper.get("guest") else 900 + sum(map(ord, shopper["last"])) % 97
+def _person(place: int, person: dict[str, Any]) -> dict[str, Any]:
+    account = None if person.get("guest") else 900 + sum(map(ord, person["last"])) % 97
     return {
         "account": account,
-        "email": shopper["email"],
-        "first_name": shopper["first"],
-        "last_name": shopper["last"],
-        "phone": f"020 7946 0{place:03d}" if shopper["email"] else "",
+        "email": person["email"],
+        "first_name": person["first"],
+        "last_name": person["last"],
+        "phone": f"020 7946 0{place:03d}" if person["email"] else "",
     }
 
 
-def _address(shopper: dict[str, Any]) -> dict[str, Any]:
-    name = f"{shopper['first']} {shopper['last']}".strip()
+def _address(person: dict[str, Any]) -> dict[str, Any]:
+    name = f"{person['first']} {person['last']}".strip()
     return {
         "name": name,
         "lines": ["4 Spindle Row"],
-        "town": shopper["town"],
-        "postcode": shopper["postcode"],
-        "country": shopper["country"],
+        "town": person["town"],
+        "postcode": person["postcode"],
+        "country": person["country"],
     }
 
 
-def _shopper(place: int) -> dict[str, Any]:
+def shopper(place: int) -> dict[str, Any]:
+    """One of the regular shoppers."""
     return dict(facts()["shoppers"][place])
 
 
-def _overseas(place: int) -> dict[str, Any]:
+def overseas(place: int) -> dict[str, Any]:
+    """One of those abroad."""
     return dict(facts()["overseas"][place])
 
 
-def _moment(day: int, hour: int, minute: int = 0, second: int = 0) -> datetime:
+def moment(day: int, hour: int, minute: int = 0, second: int = 0) -> datetime:
+    """A moment of October, on the clocks of London."""
     return datetime(2026, 10, day, hour, minute, second, tzinfo=ZoneInfo("Europe/London"))

@@ -35,6 +35,7 @@ def odd_orders() -> list[Json]:
         *(_on_the_edge(1, 0, 10), _on_the_edge(31, 23, 40)),
         *(_long_title, _long_title),
         *(_many_lines(HEATHER), _many_lines(SOCK)),
+        *(_extra("donation", "Mending fund"), _extra("duty", "Duty paid in advance")),
     )
     return [make(place) for place, make in enumerate(makers, start=FIRST_PLACE)]
 
@@ -165,5 +166,3 @@ def _long_title(place: int) -> Json:
 
 def _many_lines(sku: str) -> Any:
     return lambda place: _order(place, "400 lines", items=[(sku, 1)] * 400)
-
-

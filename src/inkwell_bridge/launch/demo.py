@@ -115,8 +115,11 @@ def _bring_up(stack: Stack, say: Say) -> None:
         f"Inkwell Bridge   {stack.address}",
         f"Sign in          {owner}",
         f"Password         {password}",
-        f"The shop         {stack.shop}/{demo_client.WORLD}/",
+        f"The shops        {stack.shop}/{demo_client.WORLD}/",
+        f"                 {stack.shop}/{demo_client.WORLD}-ireland/",
         f"The books        {stack.erp}/{demo_client.WORLD}/",
+        f"                 {stack.standin('ledger')}/{demo_client.WORLD}/",
+        f"The contacts     {stack.standin('contact-list')}/{demo_client.WORLD}/",
         f"Carry October    ./inkwell run {facts()['bridge']['slug']}",
         "",
         "Ctrl-C stops everything.",
@@ -138,14 +141,13 @@ def _load(stack: Stack, password: str, say: Say) -> None:
     token = demo_client.open_workspace(stack, password, workspace=slug, email=email)
     calls = Client(stack.address, token=token).workspace(slug)
     if not list(calls.bridges()):
-        demo_client.fill_standins(stack)
+        demo_client.fill_standins(stack, whole_month=True)
         demo_client.set_up(stack, calls)
+        demo_client.set_up_others(stack, calls)
         demo_client.give_roles(calls, password)
-        say("The demo's October is loaded: 60 orders wait at the shop.")
-    for end, address in (
-        ("web_shop", f"{stack.shop}/{demo_client.WORLD}/api"),
-        ("books", f"{stack.erp}/{demo_client.WORLD}"),
-    ):
+        say("The demo's October is loaded: two shops wait, and three bridges lie ready.")
+    for end in demo_client.CONNECTIONS:
+        address = demo_client.address_of(stack, end)
         connection = calls.connection(facts()[end]["slug"])
         if connection.read().address != address:
             connection.change(address=address)

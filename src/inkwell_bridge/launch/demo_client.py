@@ -8,6 +8,7 @@ from typing import Any
 import httpx
 
 from inkwell_bridge.client import Client, WorkspaceCalls
+from inkwell_bridge.demo import month
 from inkwell_bridge.demo.facts import facts, rulebook_text
 from inkwell_bridge.demo.october import october
 from inkwell_bridge.launch.stack import Stack
@@ -16,11 +17,28 @@ from inkwell_bridge.service import clock
 WORLD = "marrowby"
 # What of the books' facts stands in lists of its own.
 LISTS = frozenset({"accounts", "tax_codes", "contacts", "warehouses", "terms", "periods", "taxes", "dimensions"})
+# Each connection of the demo by its entry in the facts: the kind of end, and what in the facts opens it.
+CONNECTIONS = {
+    "web_shop": ("web-shop", ("key", "secret")),
+    "books": ("erp", ("user", "password")),
+    "irish_shop": ("web-shop", ("key", "secret")),
+    "irish_books": ("ledger", ("token",)),
+    "contact_list": ("contact-list", ("token",)),
+}
+# Each bridge by its entry in the facts: from, to, whose company, and the lane that is switched on.
+BRIDGES = {
+    "bridge": ("web_shop", "books", "company", "orders"),
+    "irish_bridge": ("irish_shop", "irish_books", "irish_company", "orders"),
+    "contacts_bridge": ("web_shop", "contact_list", "company", "customers"),
+}
 
 
-def fill_standins(stack: Stack, *, world: str = WORLD) -> None:
-    """Put the shop's October and the charts of all books into the stand-ins."""
-    _tell(stack.shop, world, {"reset": True, "shop": facts()["web_shop"], "orders": october()})
+def fill_standins(stack: Stack, *, world: str = WORLD, whole_month: bool = False) -> None:
+    """Put the charts of all books, and October, into the stand-ins: its first sixty orders, or all of it."""
+    shop: dict[str, Any] = month.web_shop() if whole_month else {"shop": facts()["web_shop"], "orders": october()}
+    _tell(stack.shop, world, {"reset": True, **shop})
+    if whole_month:
+        _tell(stack.shop, f"{world}-ireland", {"reset": True, **month.irish_shop()})
     for kind, end in (("erp", "books"), ("ledger", "irish_books"), ("contact-list", "contact_list")):
         entries = facts()[end]
         company = {name: value for name, value in entries.items() if name not in LISTS}
@@ -54,31 +72,57 @@ def open_workspace(stack: Stack, password: str, *, workspace: str, email: str) -
     return Client(stack.address).make_token(email=email, password=password, name="demo")
 
 
+def address_of(stack: Stack, end: str, *, world: str = WORLD) -> str:
+    """Where an end of the demo is, by its entry in the facts."""
+    kind, _ = CONNECTIONS[end]
+    place = f"{stack.standin(kind)}/{world}"
+    if kind == "web-shop":
+        return f"{place}-ireland/api" if end == "irish_shop" else f"{place}/api"
+    return place
+
+
 def set_up(stack: Stack, calls: WorkspaceCalls, *, world: str = WORLD) -> None:
-    """Company, connections, bridge and rules, in the order of the work."""
-    shop, books, company, bridge = (facts()[name] for name in ("web_shop", "books", "company", "bridge"))
-    calls.create_company(**company)
+    """The UK company with its shop, its books, the bridge between them and its rules, in the order of the work."""
+    calls.create_company(**facts()["company"])
+    connect(stack, calls, "web_shop", company="company", world=world)
+    connect(stack, calls, "books", company="company", world=world)
+    lay(calls, "bridge")
+
+
+def set_up_others(stack: Stack, calls: WorkspaceCalls, *, world: str = WORLD) -> None:
+    """The Irish company with its small shop and its ledger, and the contact list."""
+    calls.create_company(**facts()["irish_company"])
+    connect(stack, calls, "irish_shop", company="irish_company", world=world)
+    connect(stack, calls, "irish_books", company="irish_company", world=world)
+    lay(calls, "irish_bridge")
+    connect(stack, calls, "contact_list", company="company", world=world)
+    lay(calls, "contacts_bridge")
+
+
+def connect(stack: Stack, calls: WorkspaceCalls, end: str, *, company: str, world: str = WORLD) -> None:
+    """Make a connection of the demo."""
+    kind, credentials = CONNECTIONS[end]
+    entries = facts()[end]
     calls.create_connection(
-        slug=shop["slug"],
-        name=shop["name"],
-        kind="web-shop",
-        company=company["slug"],
-        address=f"{stack.shop}/{world}/api",
-        credentials={"key": shop["key"], "secret": shop["secret"]},
+        slug=entries["slug"],
+        name=entries["name"],
+        kind=kind,
+        company=facts()[company]["slug"],
+        address=address_of(stack, end, world=world),
+        credentials={name: entries[name] for name in credentials},
     )
-    calls.create_connection(
-        slug=books["slug"],
-        name=books["name"],
-        kind="erp",
-        company=company["slug"],
-        address=f"{stack.erp}/{world}",
-        credentials={"user": books["user"], "password": books["password"]},
-    )
-    calls.connection(books["slug"]).load_reference()
-    calls.create_bridge(**bridge, source=shop["slug"], books=books["slug"], company=company["slug"])
-    rules = calls.bridge(bridge["slug"])
-    rules.publish_rulebook(rules.write_rulebook(rulebook_text()).number)
-    rules.switch_lane("orders", on=True)
+
+
+def lay(calls: WorkspaceCalls, bridge: str) -> None:
+    """Lay a bridge of the demo: load what the books call things, publish its rules, switch its lane on."""
+    source, books, company, lane = BRIDGES[bridge]
+    entries = facts()[bridge]
+    calls.connection(facts()[books]["slug"]).load_reference()
+    ends = {"source": facts()[source]["slug"], "books": facts()[books]["slug"]}
+    calls.create_bridge(**entries, **ends, company=facts()[company]["slug"])
+    rules = calls.bridge(entries["slug"])
+    rules.publish_rulebook(rules.write_rulebook(rulebook_text(entries["slug"])).number)
+    rules.switch_lane(lane, on=True)
 
 
 def give_roles(calls: WorkspaceCalls, password: str) -> None:

@@ -1,8 +1,10 @@
-"""The whole example without anyone there: read, carried, left out, held, and both sides' totals."""
+"""The whole example without anyone there: bridge by bridge, what was read and what became of it, on both sides."""
 
 from __future__ import annotations
 
 import time
+from collections import Counter
+from collections.abc import Callable, Iterable
 from decimal import Decimal
 from typing import Any
 
@@ -16,20 +18,31 @@ from inkwell_bridge.launch.stack import Stack
 
 TIMEOUT_SECONDS = 120.0
 EMAIL = "owner@inkwell.example"
+Json = dict[str, Any]
 
 
-def whole_example(stack: Stack, say: Any) -> dict[str, Any]:
-    """Set the client up, run twice, and gather every figure that the demo data says something about."""
+def whole_example(stack: Stack, say: Callable[[str], None]) -> Json:
+    """Set the client up, run each bridge twice, and gather every figure that the demo data says something about."""
     slug = facts()["workspace"]["slug"]
-    demo_client.fill_standins(stack)
+    demo_client.fill_standins(stack, whole_month=True)
     token = demo_client.open_workspace(stack, "a-password-for-one-run", workspace=slug, email=EMAIL)
     calls = Client(stack.address, token=token).workspace(slug)
     demo_client.set_up(stack, calls)
-    say("Carrying October from the web shop to the books.")
-    first = _ended(calls, calls.bridge(facts()["bridge"]["slug"]).run())
+    demo_client.set_up_others(stack, calls)
+    say("Carrying October over three bridges at once.")
+    first = _run_all(calls)
     say("Running once more: nothing may be made twice.")
-    second = _ended(calls, calls.bridge(facts()["bridge"]["slug"]).run())
-    return _figures(calls, first, second) | {"in_the_books": _books(stack)}
+    second = _run_all(calls)
+    asked = {"bridge": _erp, "irish_bridge": _ledger, "contacts_bridge": _contact_list}
+    return {
+        facts()[bridge]["slug"]: _figures(calls, first[bridge], second[bridge]) | {"in_the_books": ask(stack)}
+        for bridge, ask in asked.items()
+    }
+
+
+def _run_all(calls: WorkspaceCalls) -> dict[str, Run]:
+    started = {bridge: calls.bridge(facts()[bridge]["slug"]).run() for bridge in demo_client.BRIDGES}
+    return {bridge: _ended(calls, run) for bridge, run in started.items()}
 
 
 def _ended(calls: WorkspaceCalls, run: Run) -> Run:
@@ -42,34 +55,29 @@ def _ended(calls: WorkspaceCalls, run: Run) -> Run:
     return calls.run(run.id)
 
 
-def _figures(calls: WorkspaceCalls, first: Run, second: Run) -> dict[str, Any]:
+def _figures(calls: WorkspaceCalls, first: Run, second: Run) -> Json:
     sides = next(iter(first.totals), None)
     period = next(iter(calls.tie_out(bridge=first.bridge).totals), None)
-    crossings = list(calls.crossings())
+    crossings = list(calls.crossings(bridge=first.bridge))
     carried = [crossing for crossing in crossings if crossing.state == "carried"]
     rounded = [document for crossing in carried for document in crossing.documents if document.difference]
     return {
-        "read": first.counts.read,
-        "carried": first.counts.carried,
-        "held": first.counts.held,
-        "left_out": first.counts.left_out,
-        "differs": first.counts.differs,
-        "waiting": first.counts.waiting,
+        **{name: getattr(first.counts, name) for name in ("read", "carried", "held", "left_out", "differs", "waiting")},
         "source": _side(sides and sides.source),
         "books": _side(sides and sides.books),
         "unexplained": _side(period and period.unexplained),
-        "holds": {hold.cause: hold.count for hold in calls.today().holds},
+        "holds": dict(Counter(crossing.cause for crossing in crossings if crossing.state == "held")),
         "rounding": {
             "documents": len(rounded),
-            "amount": str(sum((document.difference or Decimal(0) for document in rounded), Decimal(0))),
+            "amount": _sum(document.difference or Decimal(0) for document in rounded),
         },
         "second_run": {"carried": second.counts.carried, "held": second.counts.held},
         "states": {crossing.number: crossing.state for crossing in crossings},
-        "odd": {crossing.number: _odd(crossing) for crossing in carried},
+        "odd": {crossing.number: _odd(crossing) for crossing in carried if crossing.documents},
     }
 
 
-def _side(totals: Any) -> dict[str, Any]:
+def _side(totals: Any) -> Json:
     if totals is None:
         return {}
     return {"count": totals.count, "net": str(totals.net), "tax": str(totals.tax), "gross": str(totals.gross)}
@@ -77,31 +85,47 @@ def _side(totals: Any) -> dict[str, Any]:
 
 def _odd(crossing: Any) -> dict[str, str]:
     document = crossing.documents[0]
+    amounts = {"net": document.net, "tax": document.tax, "gross": document.gross, "rounding": document.difference}
+    return {name: str(amount) for name, amount in amounts.items()}
+
+
+def _erp(stack: Stack) -> Json:
+    """What the ERP holds by its own account, asked past the service."""
+    contents = _asked(stack, "erp")
+    return _documents(contents["invoice"], posted="posted") | {"contacts": len(contents["contact"])}
+
+
+def _ledger(stack: Stack) -> Json:
+    """What the ledger holds by its own account."""
+    contents = _asked(stack, "ledger")
+    return _documents(contents["invoices"], posted="released") | {"contacts": len(contents["contact"])}
+
+
+def _contact_list(stack: Stack) -> Json:
+    """Who is on the contact list by its own account."""
+    people = _asked(stack, "contact-list")["person"]
+    return {"contacts": len(people), "different_emails": len({person["email"].lower() for person in people})}
+
+
+def _asked(stack: Stack, kind: str) -> Json:
+    return dict(httpx.get(f"{stack.standin(kind)}/{demo_client.WORLD}/control/contents").json())
+
+
+def _documents(documents: list[Json], *, posted: str) -> Json:
+    live = [one for one in documents if one["state"] == posted]
     return {
-        "net": str(document.net),
-        "tax": str(document.tax),
-        "gross": str(document.gross),
-        "rounding": str(document.difference),
+        "posted": len(live),
+        "drafts": sum(one["state"] == "draft" for one in documents),
+        "different_references": len({one["reference"] for one in live}),
+        **{name: _sum(Decimal(one[name]) for one in live) for name in ("net", "tax", "gross")},
     }
 
 
-def _books(stack: Stack) -> dict[str, Any]:
-    """What the books hold by their own account, asked past the service."""
-    contents = httpx.get(f"{stack.erp}/{demo_client.WORLD}/control/contents").json()
-    invoices = [invoice for invoice in contents["invoice"] if invoice["state"] != "void"]
-    return {
-        "invoices": len(invoices),
-        "posted": sum(invoice["state"] == "posted" for invoice in invoices),
-        "contacts": len(contents["contact"]),
-        "different_references": len({one["reference"] for one in invoices}),
-        **{
-            name: str(sum((Decimal(invoice[name]) for invoice in invoices), Decimal(0)))
-            for name in ("net", "tax", "gross")
-        },
-    }
+def _sum(amounts: Iterable[Decimal]) -> str:
+    return str(sum(amounts, Decimal(0)))
 
 
-def differences(found: dict[str, Any], expected: dict[str, Any], path: str = "") -> list[str]:
+def differences(found: Json, expected: Json, path: str = "") -> list[str]:
     """Every figure that is not as the demo data says."""
     wrong = []
     for name, value in expected.items():

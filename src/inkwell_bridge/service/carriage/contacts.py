@@ -98,7 +98,9 @@ def _link(connection: Connection, buyer: str) -> ContactLink | None:
 
 
 def _found(contact: Contact, link: ContactLink, books: BooksEnd) -> str:
-    if link.intended_at and not books.capabilities.idempotency_keys:
+    same_call = books.capabilities.idempotency_keys and link.intended_key == _key(contact, link)
+    if link.intended_at and not same_call:
+        # Another order of this buyer may say other things of them: that would be another call, and another contact.
         _wait_for_slow_answers(link, books)
     matches = books.find_contacts(contact)
     if len(matches) > 1:
@@ -110,6 +112,10 @@ def _found(contact: Contact, link: ContactLink, books: BooksEnd) -> str:
             "Merge them in the books, or take the e-mail from all but one; then release the order.",
         )
     return matches[0] if matches else ""
+
+
+def _key(contact: Contact, link: ContactLink) -> str:
+    return f"contact:{link.buyer}:{checksum(contact.as_json())[:16]}"
 
 
 def _wait_for_slow_answers(link: ContactLink, books: BooksEnd) -> None:
@@ -134,10 +140,10 @@ def _made(contact: Contact, link: ContactLink, books: BooksEnd, rules: CustomerR
             "The books have no contact with the e-mail of this order.",
             "Make it in the books, then release the order; or let the rulebook create contacts.",
         )
-    link.intended_at = timezone.now()
+    link.intended_at, link.intended_key = timezone.now(), _key(contact, link)
     link.save()
     try:
-        return books.create_contact(contact, key=f"contact:{link.buyer}:{checksum(contact.as_json())[:16]}")
+        return books.create_contact(contact, key=link.intended_key)
     except OutcomeUnknown as error:
         sure_at = timezone.now() + timedelta(seconds=books.capabilities.slowest_answer_seconds)
         raise TryLater(str(error), sure_at) from error

@@ -164,12 +164,16 @@ class Exchange(WorkspaceOwned):
 
 
 class ContactLink(WorkspaceOwned):
-    """Which contact of the books a buyer is. The buyer is a digest, so that nothing personal stands here."""
+    """Which contact of the books a buyer is. The buyer is a digest, so that nothing personal stands here.
+
+    ``intended_key`` is the idempotency key of the call that ``intended_at`` stands for.
+    """
 
     connection = models.ForeignKey(Connection, on_delete=models.CASCADE, related_name="contact_links")
     buyer = models.CharField(max_length=64)
     books_id = models.CharField(max_length=120, default="", blank=True)
     intended_at = models.DateTimeField(null=True)
+    intended_key = models.CharField(max_length=120, default="")
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["workspace", "connection", "buyer"], name="contact_link_buyer")]

@@ -27,6 +27,9 @@ from inkwell_bridge.service.carriage.runs import defer_carrying, end_if_done
 from inkwell_bridge.service.carriage.states import CrossingState, EntryOutcome, RunState
 
 OVERLAP = timedelta(minutes=15)
+# Once a day a run reads from days before: a page of the source may have left something out.
+LOOKS_BACK = timedelta(days=3)
+LOOKS_BACK_EVERY = timedelta(hours=20)
 # What is open is read again for so long; what stays open longer waits for its own time of change.
 STAYS_OPEN = timedelta(days=60)
 MOST_OPEN = 2000
@@ -48,14 +51,18 @@ def read_all(run: Run, end: SalesEnd) -> None:
 
 def _read_lane(run: Run, end: SalesEnd, lane: Lane) -> None:
     kind, newest = SourceKind(lane.kind), lane.read_up_to
-    seen: set[str] = set()
-    for page in _pages(end, kind, lane.read_up_to - OVERLAP if lane.read_up_to else None):
+    started, seen = clock.now(), set[str]()
+    looks_back = lane.looked_back_at is None or started - lane.looked_back_at > LOOKS_BACK_EVERY
+    overlap = LOOKS_BACK if looks_back else OVERLAP
+    for page in _pages(end, kind, lane.read_up_to - overlap if lane.read_up_to else None):
         keep_page(run, kind, page.documents)
         seen.update(document.id for document in page.documents)
         changes = [document.changed_at for document in page.documents if document.changed_at]
         newest = max([*changes, *([newest] if newest else [])], default=None)
     _read_open_again(run, end, kind, seen)
-    Lane.objects.filter(pk=lane.pk).update(read_up_to=newest)
+    Lane.objects.filter(pk=lane.pk).update(
+        read_up_to=newest, looked_back_at=started if looks_back else lane.looked_back_at
+    )
 
 
 def _pages(end: SalesEnd, kind: SourceKind, since: datetime | None) -> Iterator[Page]:

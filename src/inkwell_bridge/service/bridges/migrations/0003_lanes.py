@@ -9,6 +9,7 @@ class Migration(migrations.Migration):
             name="kind",
             field=models.CharField(choices=[("orders", "Orders"), ("customers", "Customers")], max_length=30),
         ),
+        migrations.AddField("lane", "looked_back_at", models.DateTimeField(null=True)),
         # A bridge has a lane for each kind, off until somebody switches it on.
         migrations.RunSQL(
             'INSERT INTO bridges_lane (workspace_id, bridge_id, kind, "on") '
