@@ -33,7 +33,7 @@ def main() -> None:
         page.get_by_label("E-mail").fill("owner@inkwell.example")
         page.get_by_label("Password").fill((HOME / "demo-password").read_text("utf-8"))
         page.get_by_role("button", name="Sign in").click()
-        page.get_by_text("They tie").wait_for()
+        page.get_by_text("They tie").first.wait_for()
         _shoot(page, "today")
         page.get_by_role("link", name="Documents").click()
         page.get_by_role("link", name="MW-10059").wait_for()

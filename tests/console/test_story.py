@@ -7,6 +7,9 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
+from inkwell_bridge.demo.month import customers
+from inkwell_bridge.demo.odd_ones import odd_orders
+from inkwell_bridge.launch import demo_client
 from tests.console.conftest import violations
 from tests.support.world import OWNER, PASSWORD, World
 
@@ -240,3 +243,33 @@ def test_an_address_that_leads_nowhere_says_so(signed_in: Page, carried: World) 
     expect(signed_in.get_by_role("heading", name="There is no such page")).to_be_visible()
     signed_in.goto("/nobody/today")
     expect(signed_in.get_by_role("link", name="Go to the first page")).to_be_visible()
+
+
+def test_a_customer_has_a_page_too(signed_in: Page, world: World) -> None:
+    """Who it is at the shop, and that a contact stands at the other end."""
+    world.put("web-shop", customers=customers()[:2])
+    demo_client.set_up_others(world.stack, world.calls, world=world.slug)
+    world.run("web-shop-to-contact-list")
+    page = signed_in
+    page.goto(f"/{world.slug}/documents?search=C-0001")
+    page.get_by_role("link", name="C-0001").click()
+    expect(page.get_by_role("heading", name="Customer C-0001", level=1)).to_be_visible()
+    expect(page.get_by_text("Aoife O'Driscoll")).to_be_visible()
+    page.locator('[data-at="/contact"]').hover()
+    expect(page.get_by_role("region", name="Reason")).to_contain_text("Found by e-mail")
+    assert violations(page) == []
+
+
+def test_what_waits_is_one_row_a_cause_in_each_currency(signed_in: Page, world: World) -> None:
+    """Yen have no pence, dinars three digits."""
+    odd = {order["note"]: order for order in odd_orders()}
+    world.put_orders(odd["in JPY"], odd["in KWD"], reset=True)
+    world.run()
+    page = signed_in
+    page.goto(f"/{world.slug}/today")
+    needs = page.get_by_role("region", name="What needs a person")
+    row = needs.get_by_role("listitem").filter(has_text="The books do not keep the currency")
+    expect(row).to_contain_text("2 documents")
+    expect(row).to_contain_text("3,600 JPY")
+    expect(row).to_contain_text("7.250 KWD")
+    assert violations(page) == []

@@ -32,6 +32,7 @@ export interface Charge {
   id: string;
   title: string;
   amount: string;
+  discount?: string;
   tax_class: string;
   taxes: TaxLine[];
 }
@@ -40,7 +41,6 @@ export interface OrderLine extends Charge {
   sku: string;
   quantity: string;
   unit_price: string;
-  discount: string;
 }
 
 export interface Order {
@@ -54,6 +54,9 @@ export interface Order {
   lines: OrderLine[];
   discounts: { code: string; title: string; amount: string }[];
   shipping: Charge[];
+  /** Absent in what was fetched by the first version. */
+  extras?: Charge[];
+  cash_rounding?: string;
   payments: { transaction: string; method: string; amount: string }[];
   tax_total: string;
   total: string;

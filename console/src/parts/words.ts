@@ -2,6 +2,8 @@
 
 const CAUSES: Record<string, string> = {
   "source-invalid": "The order does not add up",
+  "currency-not-kept": "The books do not keep the currency",
+  "rule-missing": "No rule says where an amount goes",
   "tax-class-unmapped": "A tax class has no tax code",
   "customer-unclear": "The customer is unclear",
   "reference-missing": "The rulebook names what the books lack",

@@ -122,28 +122,35 @@ def _find(workspace: WorkspaceCalls, number: str) -> Spread:
 
 
 def _spread(spread: Spread) -> None:
-    click.echo(f"Order {spread.number}: {spread.state}" + (f" ({spread.cause})" if spread.cause else ""))
+    what = "Customer" if spread.kind == "customers" else "Order"
+    click.echo(f"{what} {spread.number}: {spread.state}" + (f" ({spread.cause})" if spread.cause else ""))
     if spread.left_out_by:
         click.echo(f"Left out by the rule {spread.left_out_by}.")
-    order = spread.order
-    if order:
-        rows: list[tuple[Any, ...]] = [
-            (line["title"], line["quantity"], line["amount"], _tax(line)) for line in order["lines"]
-        ]
-        rows += [(discount["title"], None, f"-{discount['amount']}", None) for discount in order["discounts"]]
-        rows += [(part["title"], None, part["amount"], _tax(part)) for part in order["shipping"]]
-        rows += [("Total", None, order["total"], order["tax_total"])]
-        columns: list[output.Column] = [
-            ("At the shop", lambda row: row[0]),
-            ("Quantity>", lambda row: row[1]),
-            (f"{spread.currency}>", lambda row: row[2]),
-            ("of which tax>", lambda row: row[3]),
-        ]
-        output.table(rows, columns, empty="")
+    if spread.order and spread.kind == "orders":
+        _order(spread.order, spread.currency)
+    elif spread.buyer:
+        click.echo(f"{spread.buyer['name']} {spread.buyer['email']}".strip())
     for place, document in enumerate(spread.documents):
         _document(document, place, spread.reasons)
     for finding in spread.findings:
         click.echo(f"{finding.level}: {finding.text} {finding.hint}")
+
+
+def _order(order: dict[str, Any], currency: str) -> None:
+    rows: list[tuple[Any, ...]] = [
+        (line["title"], line["quantity"], line["amount"], _tax(line)) for line in order["lines"]
+    ]
+    rows += [(discount["title"], None, f"-{discount['amount']}", None) for discount in order["discounts"]]
+    charged = [*order["shipping"], *order.get("extras", [])]
+    rows += [(part["title"], None, part["amount"], _tax(part)) for part in charged]
+    rows += [("Total", None, order["total"], order["tax_total"])]
+    columns: list[output.Column] = [
+        ("At the shop", lambda row: row[0]),
+        ("Quantity>", lambda row: row[1]),
+        (f"{currency}>", lambda row: row[2]),
+        ("of which tax>" if order["prices_include_tax"] else "and tax>", lambda row: row[3]),
+    ]
+    output.table(rows, columns, empty="")
 
 
 def _tax(part: dict[str, Any]) -> str:

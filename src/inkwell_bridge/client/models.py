@@ -318,7 +318,7 @@ class Hold(Answer):
     cause: str
     currency: str
     count: int
-    gross: Decimal
+    gross: Decimal | None
 
 
 class Troubled(Answer):

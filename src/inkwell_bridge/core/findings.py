@@ -19,6 +19,7 @@ class Cause(StrEnum):
     """Why a crossing waits for a person: the fixed list by which holds are grouped."""
 
     SOURCE_INVALID = "source-invalid"
+    CURRENCY_NOT_KEPT = "currency-not-kept"
     TAX_CLASS_UNMAPPED = "tax-class-unmapped"
     RULE_MISSING = "rule-missing"
     CUSTOMER_UNCLEAR = "customer-unclear"

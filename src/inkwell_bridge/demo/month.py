@@ -46,7 +46,9 @@ def _irish(place: int, chance: random.Random) -> Json:
     order = build(place, placed, shopper, [(article["sku"], chance.choice((1, 2, 3)))], state=state)
     number = f"MI-{20_001 + place}"
     page = f"{facts()['irish_shop']['page']}/orders/{number}"
-    return _taxed({**order, "id": 70_000 + place, "reference": number, "currency": "EUR", "page": page}, kind)
+    received = [{**money, "transaction": f"wi_{place}"} for money in order["received"]]
+    own = {"id": 70_000 + place, "reference": number, "currency": "EUR", "page": page, "received": received}
+    return _taxed({**order, **own}, kind)
 
 
 def _taxed(order: Json, kind: str) -> Json:

@@ -21,6 +21,7 @@ export function BooksPage({ spread }: { spread: SpreadAnswer }) {
 }
 
 function Nothing({ spread }: { spread: SpreadAnswer }) {
+  if (spread.kind === "customers" && spread.state === "carried") return <AContact spread={spread} />;
   return (
     <div className="mt-2">
       <p className="font-serif text-xl font-semibold">Nothing yet</p>
@@ -29,6 +30,21 @@ function Nothing({ spread }: { spread: SpreadAnswer }) {
         {spread.left_out_by ? ` by ${ruleInWords(spread.left_out_by)}` : ""}
       </p>
       {spread.trouble ? <p className="mt-2 text-faded">{spread.trouble}</p> : null}
+    </div>
+  );
+}
+
+function AContact({ spread }: { spread: SpreadAnswer }) {
+  return (
+    <div className="mt-2">
+      <p className="font-serif text-xl font-semibold">
+        <Point at="/contact" label="A contact">
+          A contact
+        </Point>
+      </p>
+      <p className="mt-2">
+        <StateMark state={spread.state} /> <span className="text-faded">– found by e-mail, or made where there was none</span>
+      </p>
     </div>
   );
 }
@@ -117,7 +133,7 @@ function Line({ line, at }: { line: InvoiceLine; at: string }) {
       <td>
         {line.text}
         <span className="block text-xs text-faded">
-          {line.quantity} × {line.unit_price}
+          {line.quantity} × {trimmed(line.unit_price)}
         </span>
       </td>
       <td className="pr-2">
@@ -143,3 +159,6 @@ function Line({ line, at }: { line: InvoiceLine; at: string }) {
     </tr>
   );
 }
+
+/** A unit price with two digits at least, and no idle zeros behind them. */
+const trimmed = (price: string) => price.replace(/(\.\d{2}\d*?)0+$/, "$1");

@@ -3,8 +3,24 @@ import { Amount, amountText, isZero } from "../../parts/Amount";
 import { moment } from "../../parts/words";
 import { Point } from "./Point";
 
-/** The left page: the order as its buyer saw it. */
+/** The left page: the order as its buyer saw it, or the customer as the shop knows them. */
 export function SourcePage({ spread }: { spread: SpreadAnswer }) {
+  return spread.kind === "customers" ? <CustomerPage spread={spread} /> : <OrderPage spread={spread} />;
+}
+
+function CustomerPage({ spread }: { spread: SpreadAnswer }) {
+  return (
+    <section aria-labelledby="source-title" className="p-6">
+      <p className="text-xs text-faded">At the shop</p>
+      <h2 id="source-title" className="text-xl font-semibold">
+        Customer {spread.number}
+      </h2>
+      <BuyerLines buyer={spread.buyer} emailAt="/person" />
+    </section>
+  );
+}
+
+function OrderPage({ spread }: { spread: SpreadAnswer }) {
   const { order, buyer } = spread;
   return (
     <section aria-labelledby="source-title" className="p-6">
@@ -33,7 +49,7 @@ export function SourcePage({ spread }: { spread: SpreadAnswer }) {
   );
 }
 
-function BuyerLines({ buyer }: { buyer: SpreadAnswer["buyer"] }) {
+function BuyerLines({ buyer, emailAt = "/buyer/email" }: { buyer: SpreadAnswer["buyer"]; emailAt?: string }) {
   if (!buyer) return <p className="my-4 text-faded italic">The buyer’s details are not kept any more.</p>;
   const place = buyer.delivery ? [buyer.delivery.town, buyer.delivery.postcode, buyer.delivery.country].join(", ") : "";
   return (
@@ -41,7 +57,7 @@ function BuyerLines({ buyer }: { buyer: SpreadAnswer["buyer"] }) {
       {buyer.name || "No name given"}
       {buyer.account_id ? null : <span className="text-faded"> (guest)</span>}
       <br />
-      <Point at="/buyer/email" label={buyer.email || "No e-mail"}>
+      <Point at={emailAt} label={buyer.email || "No e-mail"}>
         {buyer.email || "no e-mail"}
       </Point>
       <br />
@@ -69,7 +85,7 @@ function Charges({ order }: { order: Order }) {
       </thead>
       <tbody>
         {order.lines.map((line, place) => (
-          <ChargeRow key={line.id} charge={line} at={`/lines/${place}`} quantity={line.quantity} discount={line.discount} />
+          <ChargeRow key={line.id} charge={line} at={`/lines/${place}`} quantity={line.quantity} />
         ))}
         {order.discounts.map((discount, place) => (
           <tr key={place} className="border-b border-line *:py-1.5">
@@ -85,6 +101,18 @@ function Charges({ order }: { order: Order }) {
         {order.shipping.map((part, place) => (
           <ChargeRow key={part.id} charge={part} at={`/shipping/${place}`} />
         ))}
+        {(order.extras ?? []).map((part, place) => (
+          <ChargeRow key={part.id} charge={part} at={`/extras/${place}`} />
+        ))}
+        {isZero(order.cash_rounding) ? null : (
+          <tr className="border-b border-line *:py-1.5">
+            <td colSpan={2}>Cash rounding</td>
+            <td className="amount">
+              <Amount value={order.cash_rounding} />
+            </td>
+            <td />
+          </tr>
+        )}
       </tbody>
       <tfoot>
         <tr className="font-semibold *:py-2">
@@ -122,10 +150,10 @@ interface ChargeRowProps {
   charge: Charge;
   at: string;
   quantity?: string;
-  discount?: string;
 }
 
-function ChargeRow({ charge, at, quantity, discount = "0" }: ChargeRowProps) {
+function ChargeRow({ charge, at, quantity }: ChargeRowProps) {
+  const discount = charge.discount ?? "0";
   return (
     <tr className="border-b border-line align-top *:py-1.5">
       <td>

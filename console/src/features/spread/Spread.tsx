@@ -20,11 +20,13 @@ export function Spread() {
   const { crossing = "" } = useParams();
   const { slug } = useWorkspace();
   const found = useQuery(spreadQuery(slug, crossing));
-  useTitle(found.data ? `Order ${found.data.number}` : "Order");
-  if (found.isPending) return <Loading what="the order" lines={14} />;
+  useTitle(found.data ? named(found.data) : "Document");
+  if (found.isPending) return <Loading what="the document" lines={14} />;
   if (found.isError) return <ProblemNote error={found.error} again={() => void found.refetch()} />;
   return <OpenSpread spread={found.data} />;
 }
+
+const named = (spread: SpreadAnswer) => `${spread.kind === "customers" ? "Customer" : "Order"} ${spread.number}`;
 
 function OpenSpread({ spread }: { spread: SpreadAnswer }) {
   const { slug } = useWorkspace();
@@ -41,7 +43,7 @@ function OpenSpread({ spread }: { spread: SpreadAnswer }) {
             Documents
           </Link>{" "}
           <span className="text-faded">/</span>{" "}
-          <h1 className="inline font-sans text-[15px] font-medium">Order {spread.number}</h1>{" "}
+          <h1 className="inline font-sans text-[15px] font-medium">{named(spread)}</h1>{" "}
           <StateMark state={spread.state} />
         </p>
         <ReleaseButton spread={spread} />

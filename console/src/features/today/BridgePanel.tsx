@@ -16,7 +16,7 @@ export function BridgePanel({ bridge }: { bridge: Today["bridges"][number] }) {
   const { run, running, start, failure } = useBridgeRun(slug, bridge.slug, bridge.last_run);
   return (
     <section aria-label={bridge.name} className="sheet">
-      <div className="flex flex-wrap items-start justify-between gap-3">
+      <div className="flex items-start justify-between gap-3">
         <div>
           <h3 className="text-lg font-semibold">{bridge.name}</h3>
           <p className="text-sm text-faded">
@@ -24,7 +24,7 @@ export function BridgePanel({ bridge }: { bridge: Today["bridges"][number] }) {
           </p>
         </div>
         {may("operate") ? (
-          <button type="button" className="button" disabled={running} onClick={() => start()}>
+          <button type="button" className="button shrink-0" disabled={running} onClick={() => start()}>
             {running ? "Running…" : "Run now"}
           </button>
         ) : null}

@@ -26,36 +26,50 @@ export function Needs({ holds, troubled }: { holds: Hold[]; troubled: Today["tro
         </p>
       ))}
       <ul className="divide-y divide-line">
-        {holds.map((hold) => (
-          <HoldRow key={`${hold.cause} ${hold.currency}`} hold={hold} />
+        {byCause(holds).map(([cause, group]) => (
+          <HoldRow key={cause} cause={cause} holds={group} />
         ))}
       </ul>
     </section>
   );
 }
 
-function HoldRow({ hold }: { hold: Hold }) {
+/** One row a cause: what is released is released by its cause, in whatever currency. */
+function byCause(holds: Hold[]): [string, Hold[]][] {
+  const groups = new Map<string, Hold[]>();
+  for (const hold of holds) groups.set(hold.cause, [...(groups.get(hold.cause) ?? []), hold]);
+  return [...groups];
+}
+
+function HoldRow({ cause, holds }: { cause: string; holds: Hold[] }) {
   const { slug, may } = useWorkspace();
   const queries = useQueryClient();
   const releasing = useMutation({
-    mutationFn: () => release(slug, { cause: hold.cause }),
+    mutationFn: () => release(slug, { cause }),
     onSuccess: () => queries.invalidateQueries({ queryKey: [slug] }),
   });
-  const documents = withQuery(`/${slug}/documents`, { state: ["held", "differs"], cause: hold.cause });
+  const total = holds.reduce((sum, hold) => sum + hold.count, 0);
+  const documents = withQuery(`/${slug}/documents`, { state: ["held", "differs"], cause });
   return (
     <li className="flex flex-wrap items-baseline gap-x-4 gap-y-1 py-2">
       <Link className="link min-w-48 flex-1" to={documents}>
-        {causeInWords(hold.cause)}
+        {causeInWords(cause)}
       </Link>
-      <span>{counted(hold.count, "document")}</span>
-      <Amount value={hold.gross} currency={hold.currency} />
+      <span>{counted(total, "document")}</span>
+      <span className="flex flex-col items-end">
+        {holds
+          .filter((hold) => hold.gross !== null)
+          .map((hold) => (
+            <Amount key={hold.currency} value={hold.gross} currency={hold.currency} />
+          ))}
+      </span>
       {may("operate") ? (
         <button
           type="button"
           className="button-quiet"
           disabled={releasing.isPending}
           onClick={() => releasing.mutate()}
-          aria-label={`Release: ${causeInWords(hold.cause)}`}
+          aria-label={`Release: ${causeInWords(cause)}`}
         >
           Release
         </button>

@@ -34,6 +34,7 @@ def check_order(order: Order, books_currency: str) -> Iterator[Finding]:
             "/currency",
             f"Order {order.number} is in {order.currency}, the books in {books_currency}.",
             "Connect books that keep this currency, or leave such orders out.",
+            cause=Cause.CURRENCY_NOT_KEPT,
         )
     yield from _amounts(order)
     yield from _equations(order)
@@ -90,5 +91,5 @@ def _equations(order: Order) -> Iterator[Finding]:
         )
 
 
-def _error(code: str, at: str, text: str, hint: str) -> Finding:
-    return Finding(id=code, level=Level.ERROR, text=text, hint=hint, at=at, cause=Cause.SOURCE_INVALID)
+def _error(code: str, at: str, text: str, hint: str, *, cause: Cause = Cause.SOURCE_INVALID) -> Finding:
+    return Finding(id=code, level=Level.ERROR, text=text, hint=hint, at=at, cause=cause)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from decimal import Decimal
 from typing import Any
 
 import django_filters
@@ -12,6 +13,7 @@ from rest_framework import generics, serializers, status
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from inkwell_bridge.core.money import exact
 from inkwell_bridge.service.api.access import InWorkspace
 from inkwell_bridge.service.api.shown import Shown
 from inkwell_bridge.service.bridges.api import FindingSerializer, OneBridge
@@ -23,14 +25,20 @@ from inkwell_bridge.service.people.roles import Role
 
 
 class AmountField(serializers.DecimalField):
-    """An amount as text, with the digits of its currency; the row beside it says which."""
+    """An amount as text, with the digits of the currency that its row names."""
 
     def __init__(self, **options: Any) -> None:
         super().__init__(max_digits=20, decimal_places=3, allow_null=True, read_only=True, **options)
 
-    def to_representation(self, value: Any) -> str | None:
-        """Two digits at least; a third where it counts."""
-        return None if value is None else totals.written(value)
+    def get_attribute(self, instance: Any) -> tuple[Decimal, str] | None:
+        """The amount with its currency; nothing where there is no amount, or no currency to count in."""
+        row = instance if isinstance(instance, dict) else vars(instance)
+        amount, currency = row[self.source], row["currency"]
+        return (amount, currency) if amount is not None and currency else None
+
+    def to_representation(self, value: tuple[Decimal, str]) -> str:
+        """As the currency is written (ISO 4217): 9.90 in GBP, 990 in JPY, 9.900 in KWD."""
+        return f"{exact(*value):f}"
 
 
 class CountsSerializer(serializers.Serializer[Any]):
@@ -79,7 +87,11 @@ class RunsView(InWorkspace, generics.ListAPIView[Run]):
 
 
 class SideTotalsSerializer(serializers.Serializer[Any]):
-    """Count, net, tax and gross."""
+    """Count, net, tax and gross, in the currency of the row around."""
+
+    def get_attribute(self, instance: Any) -> dict[str, Any]:
+        """One side of the row, which takes its currency along."""
+        return {**dict(instance[self.source]), "currency": instance["currency"]}
 
     count = serializers.IntegerField()
     net = AmountField()

@@ -16,12 +16,6 @@ ZERO = Decimal(0)
 SUMS = {"count": Count("id"), "sum_net": Sum("net"), "sum_tax": Sum("tax"), "sum_gross": Sum("gross")}
 
 
-def written(amount: Decimal) -> str:
-    """An amount with two digits at least, and a third where it counts."""
-    places = Decimal("0.01") if amount == amount.quantize(Decimal("0.01")) else Decimal("0.001")
-    return f"{amount.quantize(places):f}"
-
-
 def totals_of(row: dict[str, Any]) -> Totals:
     """Totals from a row that ``SUMS`` made."""
     return Totals(
