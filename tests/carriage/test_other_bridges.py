@@ -160,6 +160,16 @@ def test_what_a_page_left_out_is_found_within_a_day(small: World) -> None:
     assert len(small.invoices()) == first.counts.carried + 1
 
 
+def test_pages_that_lead_on_without_an_end_fail_the_run_with_its_reason(small: World) -> None:
+    """In a circle, or on and on without a document."""
+    small.calls.bridge(BRIDGE)
+    link = f"{small.stack.shop}/{small.slug}/api/orders?limit=25&after=2026-12-01T00:00:00~1"
+    small.put("web-shop", shop={**facts()["web_shop"], "leads_to": link})
+    run = small.run()
+    assert run.state == "failed"
+    assert "lead in a circle" in run.trouble
+
+
 def test_a_page_that_repeats_makes_nothing_twice(small: World) -> None:
     """The same order twice on one page, and again on the next."""
     small.misbehave("shop", {"call": "orders", "kind": "repeat", "times": 2})
@@ -168,9 +178,10 @@ def test_a_page_that_repeats_makes_nothing_twice(small: World) -> None:
     assert len(orders_in_books) == len(set(orders_in_books))
 
 
-def test_an_account_that_changed_its_type_stops_what_uses_it(small: World) -> None:
-    """Found before an order trips on it, with account, type and what would be right."""
-    accounts = [{**one, "type": "liability"} if one["code"] == "4000" else one for one in facts()["books"]["accounts"]]
+@pytest.mark.parametrize("change", [{"type": "liability"}, {"code": "4001"}])
+def test_an_account_that_went_or_changed_its_type_stops_what_uses_it(small: World, change: dict[str, str]) -> None:
+    """Found before an order trips on it, with the account by its code."""
+    accounts = [{**one, **change} if one["code"] == "4000" else one for one in facts()["books"]["accounts"]]
     small.put("erp", accounts=accounts)
     small.run()
     (held,) = {row.cause for row in small.calls.crossings(state=["held"])}

@@ -116,7 +116,6 @@ def test_what_is_left_out_says_by_which_rule(change: dict[str, Any], rule: str) 
     [
         ({"lines": [], "total": "3.95", "tax_total": "0.66"}, "SRC-E001"),
         ({"total": "-22.45"}, "SRC-E002"),
-        ({"currency": "EUR"}, "SRC-E003"),
         ({"lines": [line(quantity="0")]}, "SRC-E004"),
         ({"discounts": [{"code": "ALL", "amount": "99.00"}]}, "SRC-E005"),
         ({"tax_total": "3.75"}, "SRC-E006"),
@@ -129,6 +128,43 @@ def test_an_order_that_does_not_add_up_is_held(change: dict[str, Any], finding: 
     assert finding in errors(found)
     assert (found.outcome, found.cause, found.documents) == (Outcome.HOLD, Cause.SOURCE_INVALID, ())
     assert all(one.hint for one in found.findings)
+
+
+def test_a_currency_that_the_books_do_not_keep_has_a_cause_of_its_own() -> None:
+    """The order itself is right."""
+    found = plan(order(currency="EUR"))
+    assert (found.outcome, found.cause, errors(found)) == (Outcome.HOLD, Cause.CURRENCY_NOT_KEPT, ["SRC-E003"])
+
+
+UNTAXED = {"id": "x", "title": "Extra", "amount": "2.00", "tax_class": "outside"}
+
+
+@pytest.mark.parametrize(
+    ("change", "said"),
+    [
+        ({"extras": [{**UNTAXED, "kind": "tip"}], "total": "24.45"}, "a tip of 2.00 GBP"),
+        ({"extras": [{**UNTAXED, "kind": "donation"}], "total": "24.45"}, "a donation of 2.00 GBP"),
+        ({"cash_rounding": "0.05", "total": "22.50"}, "cash rounding of 0.05 GBP"),
+        ({"lines": [line(nature="gift card")]}, "a gift card (Skein 1)"),
+        ({"lines": [line(nature="deposit")]}, "a deposit (Skein 1)"),
+        ({"lines": [line(taxes=[{"rate_percent": "20", "amount": "3.08", "kept": True}])]}, "the marketplace keeps"),
+    ],
+)
+def test_what_no_rule_covers_waits_and_is_never_guessed(change: dict[str, Any], said: str) -> None:
+    """The order adds up; without a rule the amount would stand on the wrong account."""
+    found = plan(order(**change))
+    (finding,) = [one for one in found.findings if one.id == "PLAN-E002"]
+    assert (found.outcome, found.cause, found.documents) == (Outcome.HOLD, Cause.RULE_MISSING, ())
+    assert said in finding.text
+
+
+def test_carriage_can_have_a_discount_of_its_own() -> None:
+    """Placed once, with the rest."""
+    shipping = {"id": "carriage", "title": "Parcel", "amount": "3.95", "discount": "1.00", "tax_class": "standard",
+                "taxes": [{"rate_percent": "20", "amount": "0.49"}]}  # fmt: skip
+    found = plan(order(shipping=[shipping], total="21.45", tax_total="3.57"))
+    (invoice,) = found.documents
+    assert (invoice.lines[1].net, invoice.gross) == (Decimal("2.46"), Decimal("21.45"))
 
 
 def test_an_unmapped_tax_class_is_held_by_name() -> None:

@@ -38,7 +38,10 @@ def test_the_whole_example_with_every_figure(environment: dict[str, str]) -> Non
     """Status 0 only where every figure is as the demo data says."""
     done = subprocess.run([INKWELL, "demo", "--once"], env=environment, text=True, capture_output=True, check=False)
     assert done.returncode == 0, done.stdout + done.stderr
-    assert "168 read: 142 carried, 5 left out by rule, 21 held (2 by customer-unclear" in done.stdout
+    assert (
+        "168 read: 142 carried, 5 left out by rule, 21 held (6 by currency-not-kept, 2 by customer-unclear"
+        in done.stdout
+    )
     assert "24 read: 22 carried, 1 left out by rule, 1 held (1 by tax-class-unmapped)" in done.stdout
     assert "15 read: 14 carried" in done.stdout
     assert "Books, by their own account" in done.stdout
@@ -80,8 +83,15 @@ def test_started_twice_it_says_where_it_is_and_ctrl_c_leaves_nothing(
     listed = subprocess.run([INKWELL, "bridges", "list"], env=profile, text=True, capture_output=True, check=False)
     assert "Web shop to UK books" in listed.stdout
     assert "contact list" in listed.stdout
+    ledger = json.loads(told.read_text())["standins"]["ledger"]
+    contacts = f"{ledger}/marrowby/control/contents"
+    httpx.put(contacts, json={"contacts": [{"name": "Stranger", "email": "stranger@loom.example"}]}).raise_for_status()
+    assert subprocess.run([INKWELL, "demo", "reset"], env=environment, check=False).returncode == 0
+    assert "Stranger" not in httpx.get(contacts).text
     running.send_signal(signal.SIGINT)
     assert running.wait(40) == 0
+    refused = subprocess.run([INKWELL, "demo", "reset"], env=environment, text=True, capture_output=True, check=False)
+    assert (refused.returncode, "The demo is not running" in refused.stderr) == (1, True)
     assert running.stdout is not None
     said = running.stdout.read().decode()
     assert f"Inkwell Bridge   {address}" in said

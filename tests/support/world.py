@@ -119,7 +119,7 @@ def new_world(stack: Stack, token: str, *, set_up: bool = True) -> World:
     slug = f"world-{os.getpid()}-{next(_numbers)}"
     client = Client(stack.address, token=token)
     world = World(stack=stack, slug=slug, token=token, calls=client.workspace(slug))
-    demo_client.fill_standins(stack, world=slug)
+    demo_client.fill_standins(stack.standin, world=slug)
     if set_up:
         client.open_workspace(slug=slug, name=f"Marrowby of {slug}")
         demo_client.set_up(stack, world.calls, world=slug)

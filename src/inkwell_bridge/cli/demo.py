@@ -100,6 +100,23 @@ def _kept(held: dict[str, Any]) -> str:
     return f"{invoices}contacts: {held['contacts']}"
 
 
+@demo.command("reset")
+def reset() -> None:
+    """Put the running demo's outside systems back to the October month; the service keeps what it has.
+
+    \b
+    Example:
+      inkwell demo reset
+    """
+    from inkwell_bridge.launch import demo as launcher
+
+    try:
+        launcher.reset()
+    except RuntimeError as error:
+        raise click.ClickException(str(error)) from error
+    output.say("The shops, the books and the contact list hold October again, and nothing else.")
+
+
 @demo.command("clock")
 @click.argument("moment")
 def clock(moment: str) -> None:

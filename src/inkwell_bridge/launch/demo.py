@@ -23,7 +23,7 @@ from inkwell_bridge.demo.facts import facts
 from inkwell_bridge.launch import demo_client, places
 from inkwell_bridge.launch.cluster import Cluster
 from inkwell_bridge.launch.demo_once import whole_example
-from inkwell_bridge.launch.stack import Stack
+from inkwell_bridge.launch.stack import STANDIN_PORTS, Stack
 
 Say = Callable[[str], None]
 
@@ -101,6 +101,19 @@ def serve(say: Say, *, fresh: bool = False) -> None:
             stack.stop()
 
 
+def reset() -> None:
+    """Put the running demo's outside systems back to the October month; the service keeps what it has.
+
+    Raises:
+        RuntimeError: no demo is running.
+    """
+    told = places.home() / "running.json"
+    if not told.exists():
+        raise RuntimeError("The demo is not running. Start it with: ./inkwell demo")
+    standins: dict[str, str] = json.loads(told.read_text("utf-8"))["standins"]
+    demo_client.fill_standins(standins.__getitem__, whole_month=True)
+
+
 def _bring_up(stack: Stack, say: Say) -> None:
     stack.administer("migrate", "--verbosity", "0")
     password = _password(stack.home)
@@ -108,7 +121,9 @@ def _bring_up(stack: Stack, say: Say) -> None:
         demo_client.set_clock(stack)
     stack.start()
     _load(stack, password, say)
-    (stack.home / "running.json").write_text(json.dumps({"pid": os.getpid(), "address": stack.address}), "utf-8")
+    standins = {kind: stack.standin(kind) for kind in STANDIN_PORTS}
+    told = {"pid": os.getpid(), "address": stack.address, "standins": standins}
+    (stack.home / "running.json").write_text(json.dumps(told), "utf-8")
     owner = facts()["people"][0]["email"]
     for line in (
         "",
@@ -141,7 +156,7 @@ def _load(stack: Stack, password: str, say: Say) -> None:
     token = demo_client.open_workspace(stack, password, workspace=slug, email=email)
     calls = Client(stack.address, token=token).workspace(slug)
     if not list(calls.bridges()):
-        demo_client.fill_standins(stack, whole_month=True)
+        demo_client.fill_standins(stack.standin, whole_month=True)
         demo_client.set_up(stack, calls)
         demo_client.set_up_others(stack, calls)
         demo_client.give_roles(calls, password)

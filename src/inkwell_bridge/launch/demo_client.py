@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from datetime import datetime
 from typing import Any
 
@@ -33,17 +34,22 @@ BRIDGES = {
 }
 
 
-def fill_standins(stack: Stack, *, world: str = WORLD, whole_month: bool = False) -> None:
-    """Put the charts of all books, and October, into the stand-ins: its first sixty orders, or all of it."""
+def fill_standins(standin: Callable[[str], str], *, world: str = WORLD, whole_month: bool = False) -> None:
+    """Put the charts of all books, and October, into the stand-ins: its first sixty orders, or all of it.
+
+    ``standin`` says where the stand-in of a kind is.
+    """
     shop: dict[str, Any] = month.web_shop() if whole_month else {"shop": facts()["web_shop"], "orders": october()}
-    _tell(stack.shop, world, {"reset": True, **shop})
+    _tell(standin("web-shop"), world, {"reset": True, **shop})
     if whole_month:
-        _tell(stack.shop, f"{world}-ireland", {"reset": True, **month.irish_shop()})
+        _tell(standin("web-shop"), f"{world}-ireland", {"reset": True, **month.irish_shop()})
     for kind, end in (("erp", "books"), ("ledger", "irish_books"), ("contact-list", "contact_list")):
         entries = facts()[end]
         company = {name: value for name, value in entries.items() if name not in LISTS}
         lists = {name: value for name, value in entries.items() if name in LISTS}
-        _tell(stack.standin(kind), world, {"reset": True, "company": company, **lists})
+        _tell(standin(kind), world, {"reset": True, "company": company, **lists})
+    if whole_month:
+        _tell(standin("erp"), world, {"contacts": facts()["twins"]})
 
 
 def _tell(address: str, world: str, contents: dict[str, Any]) -> None:

@@ -24,7 +24,7 @@ Json = dict[str, Any]
 def whole_example(stack: Stack, say: Callable[[str], None]) -> Json:
     """Set the client up, run each bridge twice, and gather every figure that the demo data says something about."""
     slug = facts()["workspace"]["slug"]
-    demo_client.fill_standins(stack, whole_month=True)
+    demo_client.fill_standins(stack.standin, whole_month=True)
     token = demo_client.open_workspace(stack, "a-password-for-one-run", workspace=slug, email=EMAIL)
     calls = Client(stack.address, token=token).workspace(slug)
     demo_client.set_up(stack, calls)

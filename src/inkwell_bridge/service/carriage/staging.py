@@ -34,6 +34,7 @@ LOOKS_BACK_EVERY = timedelta(hours=20)
 STAYS_OPEN = timedelta(days=60)
 MOST_OPEN = 2000
 MOST_PAGES = 100_000
+MOST_EMPTY_PAGES = 20
 
 
 def read_all(run: Run, end: SalesEnd) -> None:
@@ -69,9 +70,13 @@ def _pages(end: SalesEnd, kind: SourceKind, since: datetime | None) -> Iterator[
     page = end.documents(kind, changed_since=since)
     yield page
     seen = set() if page.next is None else {page.next}
+    empty = 0
     while page.next:
         page = end.documents(kind, changed_since=since, page=page.next)
         yield page
+        empty = 0 if page.documents else empty + 1
+        if empty > MOST_EMPTY_PAGES:
+            raise Away("The source's pages lead on and on without a document.")
         if page.next is not None and (page.next in seen or len(seen) >= MOST_PAGES):
             raise Away("The source's pages lead in a circle, so they could not be read to the end.")
         seen.add(page.next or "")

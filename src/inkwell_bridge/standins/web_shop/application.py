@@ -104,7 +104,8 @@ class WebShop:
                 world, KINDS[name], since=given.get("changed_since", ""), after=given.get("after", ""), limit=limit
             )
             query = urlencode({"limit": limit, "after": onward})
-            headers = {"Link": f'<{request.url.path}?{query}>; rel="next"'} if onward else {}
+            link = (self.shelves.shop(world) or {}).get("leads_to") or (onward and f"{request.url.path}?{query}")
+            headers = {"Link": f'<{link}>; rel="next"'} if link else {}
             return JSONResponse({name: entries}, headers=headers)
 
         return do
