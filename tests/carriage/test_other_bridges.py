@@ -189,3 +189,18 @@ def test_an_account_that_went_or_changed_its_type_stops_what_uses_it(small: Worl
     first = next(small.calls.crossings(state=["held"]))
     assert "account 4000" in str(small.calls.crossing(first.id).findings)
     assert small.calls.bridge(BRIDGE).read().slug == BRIDGE
+
+
+def test_the_shops_own_names_are_loaded_as_the_books_are(world: World) -> None:
+    """Tax classes with all their rates, for whoever writes the rules."""
+    loaded = world.calls.connection("web-shop").load_reference()
+    classes = {one["name"]: len(one["rates"]) for one in loaded.content["tax_classes"]}
+    assert (classes["standard"], classes["us-sales"]) == (1, 3)
+
+
+def test_kinds_of_ends_tell_what_they_can_do(world: World) -> None:
+    """Before anything is connected."""
+    kinds = {kind.name: kind.capabilities for kind in world.client.kinds()}
+    assert (kinds["erp"]["tax"], kinds["ledger"]["tax"]) == ("computed", "given")
+    assert (kinds["erp"]["idempotency_keys"], kinds["ledger"]["idempotency_keys"]) == (False, True)
+    assert "orders" in kinds["web-shop"]["lists"]

@@ -2,19 +2,13 @@
 
 from inkwell_bridge.ends.contact_list.people import CAPABILITIES, ContactList
 from inkwell_bridge.ends.contract import EndKind
+from inkwell_bridge.ends.forms import form, secret
 
 END = EndKind(
     name="contact-list",
     title="Contact list (JSON, bearer token)",
     side="books",
-    credentials_schema={
-        "type": "object",
-        "additionalProperties": False,
-        "required": ["token"],
-        "properties": {
-            "token": {"type": "string", "title": "Token", "minLength": 1, "maxLength": 500, "writeOnly": True},
-        },
-    },
+    credentials_schema=form(token=secret("Token")),
     capabilities=CAPABILITIES,
     open=ContactList,
 )

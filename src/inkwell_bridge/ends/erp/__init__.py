@@ -2,20 +2,13 @@
 
 from inkwell_bridge.ends.contract import EndKind
 from inkwell_bridge.ends.erp.books import CAPABILITIES, ErpBooks
+from inkwell_bridge.ends.forms import form, secret, text
 
 END = EndKind(
     name="erp",
     title="ERP (JSON-RPC with a session)",
     side="books",
-    credentials_schema={
-        "type": "object",
-        "additionalProperties": False,
-        "required": ["user", "password"],
-        "properties": {
-            "user": {"type": "string", "title": "User", "minLength": 1, "maxLength": 500},
-            "password": {"type": "string", "title": "Password", "minLength": 1, "maxLength": 500, "writeOnly": True},
-        },
-    },
+    credentials_schema=form(user=text("User"), password=secret("Password")),
     capabilities=CAPABILITIES,
     open=ErpBooks,
 )

@@ -228,7 +228,7 @@ class CheckView(OneConnection):
 
 
 class ReferenceSerializer(serializers.Serializer[Any]):
-    """What the books call things."""
+    """What an end calls things."""
 
     loaded_at = serializers.DateTimeField()
     checksum = serializers.CharField()
@@ -236,18 +236,12 @@ class ReferenceSerializer(serializers.Serializer[Any]):
 
 
 class ReferenceView(OneConnection):
-    """Accounts, tax codes and contact codes of the books."""
-
-    def _books(self) -> Connection:
-        found = self.connection()
-        if found.side != "books":
-            raise Http404
-        return found
+    """What the end calls things: accounts and tax codes of books, tax classes and payment methods of a shop."""
 
     @extend_schema(operation_id="reference_read", responses=ReferenceSerializer)
     def get(self, request: Request, workspace: str, connection: str) -> Response:
         """What was loaded last."""
-        load = actions.newest_reference(self._books())
+        load = actions.newest_reference(self.connection())
         if load is None:
             raise Http404
         return Response(ReferenceSerializer(load).data)
@@ -255,7 +249,7 @@ class ReferenceView(OneConnection):
     @extend_schema(operation_id="reference_load", request=None, responses=ReferenceSerializer)
     def post(self, request: Request, workspace: str, connection: str) -> Response:
         """Load it anew."""
-        found = self._books()
+        found = self.connection()
         try:
             load = actions.load_reference(found)
         except (EndError, Unreadable) as error:
