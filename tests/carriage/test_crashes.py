@@ -11,10 +11,11 @@ import psycopg
 import pytest
 
 from inkwell_bridge.demo.facts import facts
+from inkwell_bridge.demo.month import irish_shop
 from inkwell_bridge.ends.erp.rpc import Rpc
 from inkwell_bridge.ends.http import Limits
 from inkwell_bridge.ends.shapes import Opening
-from inkwell_bridge.launch import places
+from inkwell_bridge.launch import demo_client, places
 from inkwell_bridge.launch.stack import Stack
 from inkwell_bridge.launch.supervisor import Part
 from tests.support.world import BRIDGE, FAST, World, few_orders, first_owner, new_world, wait_for, with_few_orders
@@ -134,6 +135,34 @@ def test_a_worker_killed_at_any_moment_loses_and_doubles_nothing(
     fragile.settled()
     assert ended.state == "ended"
     assert_all_stand_once(fragile)
+
+
+@pytest.mark.parametrize(
+    ("call", "skip", "kind"),
+    [("contacts.create", 1, "hold"), ("invoices.create", 0, "hold after"), ("invoices.create", 2, "hold"),
+     ("invoices.post", 1, "hold after")],
+    ids=lambda value: str(value).replace(" ", "-"),
+)  # fmt: skip
+def test_a_worker_killed_before_books_with_keys(fragile: World, relay: Relay, call: str, skip: int, kind: str) -> None:
+    """The next makes the same call again under the same key; each order stands in the ledger once."""
+    orders = irish_shop()["orders"][:6]
+    fragile.put("web-shop", place="-ireland", reset=True, shop=facts()["irish_shop"], orders=orders)
+    demo_client.set_up_others(fragile.stack, fragile.calls, world=fragile.slug)
+    fragile.misbehave("ledger", {"call": call, "kind": kind, "skip": skip})
+    run = fragile.calls.bridge("irish-shop-to-ledger").run()
+    relay.at_work()
+    wait_for(lambda: fragile.misbehaved("ledger")[0]["waiting"] or None, seconds=40, what="the moment")
+    relay.kill_all()
+    fragile.misbehave("ledger")
+    relay.at_work()
+    fragile.ended(run, seconds=60)
+    fragile.settled()
+    invoices = [one for one in fragile.held_by("ledger")["invoices"] if one["state"] != "void"]
+    assert sorted(one["gross"] for one in invoices) == sorted(order["total"] for order in orders)
+    assert {one["state"] for one in invoices} == {"released"}
+    assert len({one["reference"] for one in invoices}) == len(orders)
+    contacts = [one["email"] for one in fragile.held_by("ledger")["contact"] if one["email"]]
+    assert sorted(contacts) == sorted({order["shopper"]["email"] for order in orders})
 
 
 def test_a_dead_workers_jobs_are_taken_over_within_the_stated_time(fragile: World, relay: Relay) -> None:

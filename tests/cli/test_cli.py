@@ -16,6 +16,9 @@ from click.testing import CliRunner
 
 from inkwell_bridge.cli.main import main
 from inkwell_bridge.demo.facts import rulebook_text
+from inkwell_bridge.demo.month import customers
+from inkwell_bridge.demo.odd_ones import odd_orders
+from inkwell_bridge.launch import demo_client
 from inkwell_bridge.launch.stack import Stack
 from tests.support.world import BRIDGE, OWNER, PASSWORD, World, new_world
 
@@ -58,8 +61,7 @@ def inkwell(carried: World, tmp_path: Path) -> Inkwell:
         *arguments,
         INKWELL_ADDRESS=carried.stack.address,
         INKWELL_TOKEN=carried.token,
-        INKWELL_WORKSPACE=carried.slug,
-        **more,
+        **{"INKWELL_WORKSPACE": carried.slug, **more},
     )
 
 
@@ -228,3 +230,47 @@ def test_the_first_help_tells_the_exit_statuses() -> None:
     shown = subprocess.run([INKWELL, "--help"], text=True, capture_output=True, check=True).stdout
     assert "Exit status: 0 done" in shown
     assert "7 the service did not answer" in shown
+
+
+def test_a_bridge_of_customers_from_its_lane_to_its_page(carried: World, inkwell: Inkwell) -> None:
+    """Laid, switched on, run; a customer is shown as one; the lanes stand in the list."""
+    world = new_world(carried.stack, carried.token)
+    world.put("web-shop", customers=customers()[:3])
+    demo_client.set_up_others(world.stack, world.calls, world=world.slug)
+    here = {"INKWELL_WORKSPACE": world.slug}
+    off = inkwell("bridges", "lane", "web-shop-to-contact-list", "customers", "off", **here)
+    assert off.stderr + off.stdout == "The customers lane of web-shop-to-contact-list is off.\n"
+    refused = inkwell("run", "web-shop-to-contact-list", **here)
+    assert refused.returncode != 0
+    assert "Every lane of Web shop customers to the contact list is off." in refused.stderr
+    inkwell("bridges", "lane", "web-shop-to-contact-list", "customers", "on", **here)
+    ran = inkwell("run", "web-shop-to-contact-list", **here)
+    assert "3 read: 3 carried" in ran.stdout
+    listed = inkwell("bridges", "list", **here).stdout
+    assert re.search(r"web-shop-to-contact-list .* customers ", listed)
+    shown = inkwell("documents", "show", "C-0001", **here).stdout
+    assert shown == "Customer C-0001: carried\nAoife O'Driscoll aoife.odriscoll@thimble.example\n"
+
+
+def test_amounts_have_the_digits_of_their_currency(carried: World, inkwell: Inkwell) -> None:
+    """Yen have no pence, dinars three digits: in the list, behind the holds, in the tie-out."""
+    odd = {order["note"]: order for order in odd_orders()}
+    world = new_world(carried.stack, carried.token)
+    world.put_orders(odd["in JPY"], odd["in KWD"], odd["with a tip"], reset=True)
+    world.run()
+    here = {"INKWELL_WORKSPACE": world.slug}
+    for arguments in (("documents", "list"), ("holds", "list"), ("tie-out",)):
+        said = inkwell(*arguments, **here).stdout
+        assert re.search(r"3,600\b(?!\.)", said), arguments
+        assert "7.250" in said, arguments
+    tip = inkwell("documents", "show", odd["with a tip"]["reference"], **here).stdout
+    assert "Tip for the dyers" in tip
+    assert "holds a tip of 2.00 GBP, and the rulebook has no rule for it" in tip
+
+
+def test_the_kinds_of_ends_are_listed(inkwell: Inkwell) -> None:
+    """With what each can do, for programs."""
+    assert "ledger" in inkwell("connections", "kinds").stdout
+    kinds = {kind["name"]: kind for kind in json.loads(inkwell("connections", "kinds", "--json").stdout)}
+    assert kinds["ledger"]["capabilities"]["most_dimensions"] == 3
+    assert kinds["erp"]["credentials_schema"]["properties"]["password"]["writeOnly"] is True

@@ -8,10 +8,10 @@ from typing import Any
 import pytest
 from hypothesis import given, settings
 
-from inkwell_bridge.core.commerce import Order
+from inkwell_bridge.core.commerce import Customer, Order
 from inkwell_bridge.core.findings import Cause, Level
 from inkwell_bridge.core.money import rounded
-from inkwell_bridge.core.planner import Outcome, Plan, plan_order
+from inkwell_bridge.core.planner import Outcome, Plan, plan_customer, plan_order
 from inkwell_bridge.core.planner.conservation import conserved, source_amounts
 from tests.support.orders import line, order, orders, rulebook, setting
 
@@ -156,6 +156,36 @@ def test_what_no_rule_covers_waits_and_is_never_guessed(change: dict[str, Any], 
     (finding,) = [one for one in found.findings if one.id == "PLAN-E002"]
     assert (found.outcome, found.cause, found.documents) == (Outcome.HOLD, Cause.RULE_MISSING, ())
     assert said in finding.text
+
+
+def customer(**fields: Any) -> Customer:
+    """An account of the shop."""
+    base = {"id": "9", "number": "C-9", "changed_at": "2026-10-05T10:00:00Z", "group": "trade",
+            "person": {"email": " Wren@Loom.example", "name": "Wren Dalby", "language": "en-GB"}}  # fmt: skip
+    return Customer.read({**base, **fields})
+
+
+def test_a_customer_becomes_a_contact() -> None:
+    """By the e-mail as it is compared; group and language go along."""
+    found = plan_customer(customer(payment_terms="30 days"))
+    assert found.contact is not None
+    assert (found.outcome, found.contact.email, found.contact.name) == (
+        Outcome.CARRY, "wren@loom.example", "Wren Dalby",
+    )  # fmt: skip
+    assert (found.contact.group, found.contact.terms, found.contact.language) == ("trade", "30 days", "en-GB")
+
+
+@pytest.mark.parametrize("person", [None, {"name": "Walter"}, {"email": "  "}])
+def test_a_customer_without_an_email_waits_for_a_person(person: dict[str, str] | None) -> None:
+    """It could not be told from the next; also after it was erased."""
+    found = plan_customer(customer(person=person))
+    assert (found.outcome, found.cause, errors(found)) == (Outcome.HOLD, Cause.CUSTOMER_UNCLEAR, ["CUST-E005"])
+
+
+def test_a_customer_who_is_no_longer_active_is_left_out() -> None:
+    """And counted, with the law that left them out."""
+    found = plan_customer(customer(active=False))
+    assert (found.outcome, found.left_out_by) == (Outcome.LEFT_OUT, "planner:customer-inactive")
 
 
 def test_carriage_can_have_a_discount_of_its_own() -> None:

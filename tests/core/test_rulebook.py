@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from jsonschema import Draft202012Validator
 
-from inkwell_bridge.core.rulebook import SCHEMA, Rulebook, check, read
+from inkwell_bridge.core.rulebook import SCHEMA, NoRulesForOrders, OrderRulebook, Rulebook, check, read
 from inkwell_bridge.core.rulebook.invalid import RulebookInvalid
 from inkwell_bridge.demo.facts import rulebook_text
 from tests.support.orders import reference
@@ -48,6 +48,38 @@ def test_defaults_are_filled_in() -> None:
     )
     assert book.penny.allowance == Decimal("0.05")
     assert places["/accounts/rounding"] == 7
+
+
+CUSTOMERS_ALONE = "rulebook: 1\ncustomers:\n  update: always\n"
+
+
+def test_a_rulebook_may_speak_of_customers_alone() -> None:
+    """It then says nothing of orders, and whoever asks is told."""
+    book, _ = read(CUSTOMERS_ALONE)
+    assert (book.customers.update, book.orders, book.accounts) == ("always", None, None)
+    assert check(book, reference()) == ()
+    with pytest.raises(NoRulesForOrders):
+        _ = book.for_orders
+    with_house = read(CUSTOMERS_ALONE + "  without_email: NOBODY\n")[0]
+    assert [finding.id for finding in check(with_house, reference())] == ["REF-E005"]
+
+
+def test_a_rulebook_of_orders_says_all_that_orders_need() -> None:
+    """Nothing of either is told, and so is each thing that is missing."""
+    ((_, nothing, _),) = wrong("rulebook: 1\n")
+    assert "expected orders or customers" in nothing
+    missing = [text for _, text, _ in wrong("rulebook: 1\norders:\n  statuses: [paid]\n")]
+    assert len(missing) == 3
+    assert all("which orders need" in text for text in missing)
+    book = read(GOOD)[0].for_orders
+    assert isinstance(book, OrderRulebook)
+    assert book.accounts.sales == "4000"
+
+
+@pytest.mark.parametrize("bridge", ["web-shop-to-uk-books", "irish-shop-to-ledger", "web-shop-to-contact-list"])
+def test_the_demos_rulebooks_are_good(bridge: str) -> None:
+    """Each of its three bridges."""
+    assert read(rulebook_text(bridge))[0].name
 
 
 def test_the_schema_is_a_schema() -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import threading
+import time
 from collections.abc import Iterator
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 
@@ -11,6 +12,7 @@ import pytest
 from inkwell_bridge.ends.erp.rpc import Rpc
 from inkwell_bridge.ends.errors import Away, Busy, EndError, OutcomeUnknown, Refused
 from inkwell_bridge.ends.http import Http, Limits
+from inkwell_bridge.ends.reading import read_xml
 from inkwell_bridge.ends.shapes import Opening
 
 ANSWERS: dict[str, tuple[int, dict[str, str], bytes]] = {
@@ -25,6 +27,12 @@ ANSWERS: dict[str, tuple[int, dict[str, str], bytes]] = {
     "/gone": (410, {}, b"{}"),
     "/teapot": (418, {}, b'{"error": ["odd"]}'),
     "/failed": (500, {}, b"{}"),
+    "/changed": (412, {}, b'{"error": "at 7 by now"}'),
+    "/locked": (423, {}, b'{"error": "closed up to Sunday"}'),
+    "/page": (200, {"Content-Type": "text/html"}, b"{}"),
+    "/typed": (200, {"Content-Type": "application/problem+json; charset=utf-8"}, b'{"x": 1}'),
+    "/xml": (200, {"Content-Type": "application/xml"}, b"<a/>"),
+    "/nothing": (204, {}, b""),
     "/rpc": (200, {}, b'{"jsonrpc": "2.0", "id": 1}'),
 }
 
@@ -34,6 +42,9 @@ class Handler(BaseHTTPRequestHandler):
 
     def do_GET(self) -> None:
         """Reading."""
+        if self.path == "/drip":
+            self._drip()
+            return
         status, headers, body = ANSWERS[self.path]
         self.send_response(status)
         for name, value in headers.items():
@@ -41,6 +52,18 @@ class Handler(BaseHTTPRequestHandler):
         self.send_header("Content-Length", str(len(body)))
         self.end_headers()
         self.wfile.write(body)
+
+    def _drip(self) -> None:
+        self.send_response(200)
+        self.send_header("Content-Length", "1000")
+        self.end_headers()
+        for _ in range(40):
+            try:
+                self.wfile.write(b" ")
+                self.wfile.flush()
+            except OSError:
+                return
+            time.sleep(0.1)
 
     def do_POST(self) -> None:
         """Changing."""
@@ -92,6 +115,41 @@ def test_each_failure_has_its_name(http: Http, path: str, kind: type[EndError], 
     """Too much, no JSON, a redirect that is not followed, refusals, a pause."""
     with pytest.raises(kind, match=said):
         http.call("GET", path, changes=False)
+
+
+@pytest.mark.parametrize(("path", "why"), [("/changed", "changed"), ("/locked", "locked"), ("/gone", "not found"),
+                                           ("/denied", "permission"), ("/unauthorised", "credentials"),
+                                           ("/teapot", "document")])  # fmt: skip
+def test_a_refusal_says_what_it_is_about(http: Http, path: str, why: str) -> None:
+    """A status that has a meaning of its own is told from the rest."""
+    with pytest.raises(Refused) as caught:
+        http.call("GET", path, changes=True)
+    assert caught.value.why == why
+
+
+def test_the_content_type_must_be_what_was_expected(http: Http) -> None:
+    """A page is no JSON, though it may look like some; a suffix will do, and so will silence."""
+    with pytest.raises(Away, match="text/html, which is not JSON"):
+        http.call("GET", "/page", changes=False)
+    assert http.call("GET", "/typed", changes=False)[0] == {"x": 1}
+    assert http.call("GET", "/xml", changes=False, reads=read_xml, kind="xml")[0].tag == "a"
+    with pytest.raises(Away, match="which is not JSON"):
+        http.call("GET", "/xml", changes=False)
+
+
+def test_an_answer_without_content_is_nothing(http: Http) -> None:
+    """Done, and nothing to say."""
+    body, response = http.call("GET", "/nothing", changes=True)
+    assert (body, response.status_code) == (None, 204)
+
+
+def test_an_answer_that_drips_is_given_up(address: str) -> None:
+    """A sign of life now and then is no answer; the whole has its time."""
+    slow = Http(address, Limits(timeout_seconds=2, longest_answer_seconds=0.4))
+    started = time.monotonic()
+    with pytest.raises(Away, match=r"took more than 0\.4 s"):
+        slow.call("GET", "/drip", changes=False)
+    assert time.monotonic() - started < 5
 
 
 @pytest.mark.parametrize("path", ["/large", "/html", "/failed"])

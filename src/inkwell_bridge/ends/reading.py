@@ -23,7 +23,8 @@ def read_json(body: bytes) -> Any:
     if not body:
         return None
     try:
-        return json.loads(body, parse_float=Decimal, parse_constant=_no_number, object_pairs_hook=_each_key_once)
+        text = body.decode("utf-8-sig")
+        return json.loads(text, parse_float=Decimal, parse_constant=_no_number, object_pairs_hook=_each_key_once)
     except UnicodeDecodeError as error:
         raise Unreadable("text that is not UTF-8") from error
     except RecursionError as error:
