@@ -56,7 +56,8 @@ class Value(BaseModel):
         '{"x":"1.50"}'
     """
 
-    model_config = ConfigDict(frozen=True, extra="forbid", ser_json_timedelta="iso8601")
+    # Built when first read: a process that starts seldom meets every kind of document.
+    model_config = ConfigDict(frozen=True, extra="forbid", ser_json_timedelta="iso8601", defer_build=True)
 
     # The fields that tell who somebody is; they are kept, expire and are erased apart from the rest.
     PERSONAL: ClassVar[frozenset[str]] = frozenset()
