@@ -149,6 +149,17 @@ def test_what_is_open_is_read_again_though_its_time_stands_still(world: World) -
     assert [row.state for row in world.calls.crossings(search="MW-10043")] == ["carried"]
 
 
+def test_what_could_not_be_understood_is_read_again_until_it_can_be(small: World) -> None:
+    """Mended at the shop, though its time of change did not move."""
+    (good,) = [one for one in small.held_by("web-shop")["order"] if one["reference"] == "MW-10003"]
+    small.put_orders({**good, "total": "lots"})
+    small.run()
+    assert [row.state for row in small.calls.crossings(search="MW-10003")] == ["held"]
+    small.put_orders(good)
+    small.run()
+    assert [row.state for row in small.calls.crossings(search="MW-10003")] == ["carried"]
+
+
 def test_what_a_page_left_out_is_found_within_a_day(small: World) -> None:
     """Once a day a run looks days back."""
     small.misbehave("shop", {"call": "orders", "kind": "skip", "skip": 1})

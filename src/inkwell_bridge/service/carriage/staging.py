@@ -12,7 +12,7 @@ from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
 
 from django.db import transaction
-from django.db.models import QuerySet
+from django.db.models import Q, QuerySet
 from django.utils import timezone
 
 from inkwell_bridge.core.commerce import Customer, Order, SourceDocument, SourceKind
@@ -91,9 +91,11 @@ def _read_open_again(run: Run, end: SalesEnd, kind: SourceKind, seen: Iterable[s
 
 
 def _open(run: Run, kind: SourceKind) -> QuerySet[Crossing]:
-    since = (clock.now() - STAYS_OPEN).date()
+    recent = Q(business_date__gte=(clock.now() - STAYS_OPEN).date())
+    # What could not be understood has no date; it is read again until it can be.
+    undated = Q(business_date__isnull=True) & ~Q(source_id="")
     return Crossing.objects.filter(
-        workspace=run.workspace_id, bridge=run.bridge_id, kind=kind.value, business_date__gte=since
+        recent | undated, workspace=run.workspace_id, bridge=run.bridge_id, kind=kind.value
     ).exclude(state=CrossingState.CARRIED)
 
 
