@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import shutil
 import socket
 import stat
 import sys
@@ -29,6 +30,7 @@ def cluster() -> Iterator[Cluster]:
     made = Cluster(folder / "cluster", folder / "keys", settings=("fsync = off",))
     yield made
     made.remove()
+    shutil.rmtree(folder)
 
 
 def test_a_cluster_is_private_and_lasts(cluster: Cluster) -> None:
