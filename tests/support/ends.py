@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any
@@ -12,7 +11,7 @@ from inkwell_bridge.ends.contract import BooksEnd, SalesEnd, kinds
 from inkwell_bridge.ends.http import Limits
 from inkwell_bridge.ends.shapes import Opening
 from inkwell_bridge.launch import demo_client
-from tests.support.world import HTTP, World
+from tests.support.world import World
 
 LIMITS = Limits(timeout_seconds=0.6, connect_timeout_seconds=0.6, longest_answer_seconds=3,
                 largest_answer_bytes=2_000_000)  # fmt: skip
@@ -62,18 +61,15 @@ class Bench:
 
     def misbehave(self, world: World, *rules: dict[str, Any]) -> None:
         """Tell its stand-in to misbehave."""
-        address = f"{world.stack.standin(self.kind)}/{world.slug}/control/misbehaviour"
-        # Written by json itself, which has an escape for what is no UTF-8.
-        HTTP.put(address, content=json.dumps({"rules": rules})).raise_for_status()
+        world.misbehave(self.kind, *rules)
 
     def contents(self, world: World) -> dict[str, Any]:
         """What its stand-in holds."""
-        return dict(HTTP.get(f"{world.stack.standin(self.kind)}/{world.slug}/control/contents").json())
+        return world.held_by(self.kind)
 
     def put(self, world: World, **contents: Any) -> None:
         """Put something into its stand-in."""
-        address = f"{world.stack.standin(self.kind)}/{world.slug}/control/contents"
-        HTTP.put(address, json=contents).raise_for_status()
+        world.put(self.kind, **contents)
 
     def change_company(self, world: World, **fields: Any) -> None:
         """Change what its company or shop says of itself."""

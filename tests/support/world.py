@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import json
 import os
 import time
 from collections.abc import Callable
@@ -72,8 +73,7 @@ class World:
     def put_orders(self, *orders: dict[str, Any], reset: bool = False) -> None:
         """Place orders at the shop, in place of those of the same number."""
         shop = {"shop": demo_client.facts()["web_shop"]} if reset else {}
-        contents = {"reset": reset, "orders": list(orders), **shop}
-        HTTP.put(f"{self.stack.shop}/{self.slug}/control/contents", json=contents).raise_for_status()
+        self.put("web-shop", reset=reset, orders=list(orders), **shop)
 
     def put(self, kind: str, *, place: str = "", **contents: Any) -> None:
         """Put something into a stand-in of this world, or of the world beside it that ``place`` names."""
@@ -86,7 +86,7 @@ class World:
 
     def books(self) -> dict[str, list[dict[str, Any]]]:
         """What the books hold, asked past the service."""
-        return dict(HTTP.get(f"{self.stack.erp}/{self.slug}/control/contents").json())
+        return self.held_by("erp")
 
     def invoices(self) -> list[dict[str, Any]]:
         """The books' invoices that are not void."""
@@ -96,12 +96,13 @@ class World:
         """Change the books' company: its permissions, its lock date."""
         company = {**demo_client.facts()["books"], **fields}
         kept = {name: value for name, value in company.items() if name not in demo_client.LISTS}
-        HTTP.put(f"{self.stack.erp}/{self.slug}/control/contents", json={"company": kept}).raise_for_status()
+        self.put("erp", company=kept)
 
     def misbehave(self, end: str, *rules: dict[str, Any]) -> None:
         """Tell ``shop`` or a kind of books to misbehave; without rules, to behave."""
-        address = self.stack.standin("web-shop" if end == "shop" else end)
-        HTTP.put(f"{address}/{self.slug}/control/misbehaviour", json={"rules": list(rules)}).raise_for_status()
+        address = f"{self.stack.standin('web-shop' if end == 'shop' else end)}/{self.slug}/control/misbehaviour"
+        # Written by json itself, which has an escape for what is no UTF-8.
+        HTTP.put(address, content=json.dumps({"rules": rules})).raise_for_status()
 
     def misbehaved(self, end: str) -> list[dict[str, Any]]:
         """How often each rule struck."""

@@ -161,11 +161,13 @@ def _load(stack: Stack, password: str, say: Say) -> None:
         demo_client.set_up_others(stack, calls)
         demo_client.give_roles(calls, password)
         say("The demo's October is loaded: two shops wait, and three bridges lie ready.")
+    known = {connection.slug: connection.address for connection in calls.connections()}
     for end in demo_client.CONNECTIONS:
-        address = demo_client.address_of(stack, end)
-        connection = calls.connection(facts()[end]["slug"])
-        if connection.read().address != address:
-            connection.change(address=address)
+        slug, address = facts()[end]["slug"], demo_client.address_of(stack, end)
+        if slug not in known:
+            say(f"An earlier version made this demo, without {facts()[end]['name']}: ./inkwell demo --fresh has it.")
+        elif known[slug] != address:
+            calls.connection(slug).change(address=address)
     os.environ["INKWELL_PROFILE"] = str(stack.home / "profile.json")
     profile.save(profile.Profile(address=stack.address, token=token, workspace=slug))
 

@@ -55,7 +55,7 @@ function Currency({ totals }: { totals: PeriodTotals }) {
         </tbody>
       </table>
       </div>
-      <p className={`mt-3 font-medium ${open ? "text-madder" : "text-moss"}`}>
+      <p className={`mt-3 mb-6 font-medium last:mb-0 ${open ? "text-madder" : "text-moss"}`}>
         {open
           ? `They do not tie: ${counted(totals.unexplained.count, "document")} cannot be explained.`
           : "They tie: every difference has a name."}

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import date
+from functools import cached_property
 from typing import Literal
 
 from inkwell_bridge.core.errors import InkwellError
@@ -61,7 +62,7 @@ class Rulebook(Value):
     payments: Literal["later"] = "later"
     penny: PennyRules | None = None
 
-    @property
+    @cached_property
     def for_orders(self) -> OrderRulebook:
         """The same, of a bridge that carries orders.
 

@@ -7,7 +7,7 @@ of change is trusted alone: what is still open on our side is read again by its 
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
 
@@ -52,15 +52,14 @@ def read_all(run: Run, end: SalesEnd) -> None:
 
 def _read_lane(run: Run, end: SalesEnd, lane: Lane) -> None:
     kind, newest = SourceKind(lane.kind), lane.read_up_to
-    started, seen = clock.now(), set[str]()
+    started = clock.now()
     looks_back = lane.looked_back_at is None or started - lane.looked_back_at > LOOKS_BACK_EVERY
     overlap = LOOKS_BACK if looks_back else OVERLAP
     for page in _pages(end, kind, lane.read_up_to - overlap if lane.read_up_to else None):
         keep_page(run, kind, page.documents)
-        seen.update(document.id for document in page.documents)
         changes = [document.changed_at for document in page.documents if document.changed_at]
         newest = max([*changes, *([newest] if newest else [])], default=None)
-    _read_open_again(run, end, kind, seen)
+    _read_open_again(run, end, kind)
     Lane.objects.filter(pk=lane.pk).update(
         read_up_to=newest, looked_back_at=started if looks_back else lane.looked_back_at
     )
@@ -82,9 +81,9 @@ def _pages(end: SalesEnd, kind: SourceKind, since: datetime | None) -> Iterator[
         seen.add(page.next or "")
 
 
-def _read_open_again(run: Run, end: SalesEnd, kind: SourceKind, seen: Iterable[str]) -> None:
+def _read_open_again(run: Run, end: SalesEnd, kind: SourceKind) -> None:
     """Read again by id what has not crossed yet, and was not on the pages just read."""
-    open_still = _open(run, kind).exclude(source_id__in=list(seen)).order_by("-pk").values_list("source_id", flat=True)
+    open_still = _open(run, kind).exclude(entries__run=run).order_by("-pk").values_list("source_id", flat=True)
     ids = list(open_still[:MOST_OPEN])
     if ids:
         keep_page(run, kind, end.again(kind, ids))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import UTC, datetime
+from decimal import Decimal
 from typing import Any
 
 from inkwell_bridge.standins.web_shop.shelves import Shelves
@@ -50,10 +51,10 @@ class Changes:
 
     def _completed(self, world: str, order: Json) -> Json:
         parcels = [one for one in self.shelves.store.all(world, "dispatch") if one["order"] == order["reference"]]
-        sent: dict[str, float] = {}
+        sent: dict[str, Decimal] = {}
         for row in (row for parcel in parcels for row in parcel["rows"]):
-            sent[str(row["row"])] = sent.get(str(row["row"]), 0) + float(row["count"])
-        if all(sent.get(str(row["row"]), 0) >= float(row["count"]) for row in order["basket"]):
+            sent[str(row["row"])] = sent.get(str(row["row"]), Decimal(0)) + Decimal(str(row["count"]))
+        if all(sent.get(str(row["row"]), Decimal(0)) >= Decimal(str(row["count"])) for row in order["basket"]):
             return self._kept(world, {**order, "state": "completed"})
         return order
 
