@@ -163,11 +163,11 @@ def _load(stack: Stack, password: str, say: Say) -> None:
         say("The demo's October is loaded: two shops wait, and three bridges lie ready.")
     known = {connection.slug: connection.address for connection in calls.connections()}
     for end in demo_client.CONNECTIONS:
-        slug, address = facts()[end]["slug"], demo_client.address_of(stack, end)
-        if slug not in known:
+        name, address = facts()[end]["slug"], demo_client.address_of(stack, end)
+        if name not in known:
             say(f"An earlier version made this demo, without {facts()[end]['name']}: ./inkwell demo --fresh has it.")
-        elif known[slug] != address:
-            calls.connection(slug).change(address=address)
+        elif known[name] != address:
+            calls.connection(name).change(address=address)
     os.environ["INKWELL_PROFILE"] = str(stack.home / "profile.json")
     profile.save(profile.Profile(address=stack.address, token=token, workspace=slug))
 
