@@ -10,6 +10,7 @@ import sys
 import time
 from collections import Counter
 from collections.abc import Iterator
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
@@ -63,7 +64,8 @@ def test_a_figure_that_is_not_as_it_must_be_is_named() -> None:
 
 @pytest.fixture
 def running(environment: dict[str, str]) -> Iterator[subprocess.Popen[bytes]]:
-    """The demo, started as from a shell."""
+    """The demo, started as from a shell, where an earlier one left its clock in another month."""
+    Path(environment["INKWELL_HOME"], "clock").write_text("0")
     process = subprocess.Popen([INKWELL, "demo"], env=environment, stdout=subprocess.PIPE, stderr=subprocess.STDOUT)
     yield process
     if process.poll() is None:
@@ -77,6 +79,7 @@ def test_started_twice_it_says_where_it_is_and_ctrl_c_leaves_nothing(
     told = tmp_path / "running.json"
     wait_for(lambda: told.exists() or None, seconds=60, what="the demo")
     address = json.loads(told.read_text())["address"]
+    assert datetime.fromtimestamp(time.time() + float((tmp_path / "clock").read_text()), UTC).month == 10
     second = subprocess.run([INKWELL, "demo"], env=environment, text=True, capture_output=True, check=False)
     assert (second.returncode, second.stdout) == (0, f"The demo is running already, at {address}\n")
     profile = {**environment, "INKWELL_PROFILE": str(tmp_path / "profile.json")}
