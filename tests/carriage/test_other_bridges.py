@@ -86,10 +86,10 @@ def test_a_closed_period_of_the_ledger_holds_with_its_reason(irish: World) -> No
     run = irish.run(IRISH)
     assert (run.counts.carried, run.counts.held) == (ORDERS - 2, 2)
     held = list(irish.calls.crossings(state=["held"]))
-    assert {row.cause for row in held} == {"books-refused"}
+    assert {row.cause for row in held} == {"period-locked"}
     assert "closed up to 2026-10-03" in str(irish.calls.crossing(held[0].id).findings)
     irish.put("ledger", company=company)
-    irish.calls.release(cause="books-refused")
+    irish.calls.release(cause="period-locked")
     irish.settled()
     assert_all_stand_once(irish)
 

@@ -343,11 +343,11 @@ def test_books_that_are_busy_are_given_time(small: World) -> None:
 def test_a_locked_period_is_held_with_the_books_own_reason(small: World) -> None:
     """Unlocked and released, it crosses."""
     small.change_books(locked_until="2026-10-02")
-    assert small.run().counts.held == 4
-    held = list(small.calls.crossings(cause="books-refused"))
+    assert small.run().counts.held == 3
+    held = list(small.calls.crossings(cause="period-locked"))
     assert "locked up to 2026-10-02" in small.calls.crossing(held[0].id).findings[-1].text
     small.change_books()
-    assert small.calls.release(cause="books-refused") == 4
+    assert small.calls.release(cause="period-locked") == 3
     small.settled()
     assert len(small.invoices()) == FEW
 

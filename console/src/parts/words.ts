@@ -10,6 +10,7 @@ const CAUSES: Record<string, string> = {
   "rulebook-invalid": "The rulebook cannot be used",
   "penny-over-allowance": "The difference is over the allowance",
   "books-refused": "The books refused the document",
+  "period-locked": "The books are locked for its date",
   "outcome-unclear": "The outcome is unclear",
   "source-changed": "The order changed after it was posted",
   "not-proved": "The books hold something else",

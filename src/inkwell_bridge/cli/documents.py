@@ -102,7 +102,7 @@ def show(service: Service, number: str, as_json: bool) -> None:
 
     \b
     Example:
-      inkwell documents show MW-10003
+      inkwell documents show MW-10009
     """
     spread = _find(service.workspace(), number)
     if as_json:

@@ -27,6 +27,7 @@ class Cause(StrEnum):
     RULEBOOK_INVALID = "rulebook-invalid"
     PENNY = "penny-over-allowance"
     BOOKS_REFUSED = "books-refused"
+    PERIOD_LOCKED = "period-locked"
     OUTCOME_UNCLEAR = "outcome-unclear"
     SOURCE_CHANGED = "source-changed"
     NOT_PROVED = "not-proved"

@@ -3,16 +3,20 @@
 from __future__ import annotations
 
 import random
+from datetime import datetime, timedelta
 from typing import Any
 
 from inkwell_bridge.demo.facts import facts
 from inkwell_bridge.demo.october import build, everyday, moment, october
-from inkwell_bridge.demo.odd_ones import odd_orders
+from inkwell_bridge.demo.odd_ones import odd_orders, second_ones
 from inkwell_bridge.demo.pence import tax_inside, written
 
 EVERYDAY_FROM, EVERYDAY_TO = 100, 168
 IRISH_SEED = 20261002
 IRISH_ORDERS = 24
+REFUNDS_OF_A_KIND = {"goods": 8, "quantity": 6, "carriage": 4, "goodwill": 4}
+# An order that the shop took on an older system: a refund of it knows its number alone.
+STRANGER = {"reference": "MW-99999", "id": 0, "placed": "2026-10-18T10:00:00+01:00"}
 Json = dict[str, Any]
 
 
@@ -20,7 +24,7 @@ def web_shop() -> Json:
     """The web shop: orders, customers, products, refunds, stock."""
     chance = random.Random(EVERYDAY_FROM)
     more = [everyday(place, chance) for place in range(EVERYDAY_FROM, EVERYDAY_TO)]
-    orders = [*october(), *odd_orders(), *more]
+    orders = [*october(), *odd_orders(), *more, *second_ones()]
     return {
         "shop": facts()["web_shop"],
         "orders": orders,
@@ -124,37 +128,67 @@ def stock() -> list[Json]:
 
 
 def refunds(orders: dict[str, Json]) -> list[Json]:
-    """Of goods, of carriage, of goodwill; one that is older than its order's own time of change, one of no order."""
-    kinds = ("goods", "carriage", "goodwill", "goods", "goodwill", "carriage", "early", "no order")
-    numbers = ["MW-10001", "MW-10004", "MW-10007", "MW-10010", "MW-10013", "MW-10016", "MW-10019", "MW-99999"]
-    return [
-        _refund(801 + place, kind, number, orders.get(number))
-        for place, (kind, number) in enumerate(zip(kinds, numbers, strict=True))
-    ]
+    """Every kind more than once: of a line, of quantity, of carriage, of goodwill; also the odd ones.
+
+    Odd are those that reach us before their order (``early``), in a locked period, and of no order known here.
+    """
+    plain = [order for order in orders.values() if _is_plain(order)]
+    chosen = [("locked", order) for order in plain[:2]]
+    chosen += [("early", order) for order in plain[2:4]]
+    for kind, wanted in REFUNDS_OF_A_KIND.items():
+        fitting = [order for order in plain[4:] if _allows(kind, order) and all(order is not one for _, one in chosen)]
+        chosen += [(kind, order) for order in fitting[:wanted]]
+    found = [_refund(801 + place, kind, order) for place, (kind, order) in enumerate(chosen)]
+    strangers = [_refund(801 + len(found) + place, "goodwill", STRANGER) for place in range(2)]
+    return [*found, *strangers]
 
 
-def _refund(number: int, kind: str, order_number: str, order: Json | None) -> Json:
-    when = moment(3 if kind == "early" else 20 + number % 8, 12)
+def _is_plain(order: Json) -> bool:
+    return order["state"] in {"paid", "completed"} and not order["note"] and not order["vouchers"]
+
+
+def _allows(kind: str, order: Json) -> bool:
+    if kind == "quantity":
+        return bool(order["basket"][0]["count"] > 1)
+    return kind != "carriage" or bool(order["carriage"])
+
+
+def _moment_of(kind: str, order: Json) -> datetime:
+    if kind == "locked":
+        return moment(2, 12)
+    if kind == "early":
+        return datetime.fromisoformat(order["placed"]) - timedelta(hours=1)
+    return datetime.fromisoformat(order["placed"]) + timedelta(days=3)
+
+
+def _refund(number: int, kind: str, order: Json) -> Json:
+    when = _moment_of(kind, order)
     base = {
         "id": number,
         "reference": f"MW-R-{number}",
-        "order": order_number,
-        "order_id": order["id"] if order else 0,
+        "order": order["reference"],
+        "order_id": order["id"],
         "when": when.isoformat(),
         "last_change": when.isoformat(),
         "currency": "GBP",
         "prices": "with tax",
     }
-    row = order["basket"][0] if order and kind in {"goods", "early"} else None
-    carriage = order["carriage"] if order and kind == "carriage" else None
-    if row:
-        money, tax = row["sum"], row["tax"]["sum"]
-        parts: Json = {"rows": [{name: row[name] for name in ("row", "article", "title", "count", "sum", "tax")}]}
-    elif carriage:
-        money, tax, parts = carriage["sum"], carriage["tax"]["sum"], {"carriage": carriage}
-    else:
-        money, tax = "3.00", "0.00"
-        outside = {"class": "outside", "percent": "0", "sum": "0.00"}
-        parts = {"goodwill": [{"row": "goodwill", "title": "For the trouble", "sum": money, "tax": outside}]}
+    money, tax, parts = _given_back(kind, order)
     back = {"transaction": f"wg_r_{number}", "by": "card", "with": "card", "sum": money, "when": when.isoformat()}
     return {**base, **parts, "tax": tax, "total": money, "paid_back": [back]}
+
+
+def _given_back(kind: str, order: Json) -> tuple[str, str, Json]:
+    """The sum, the tax in it, and the part of the order that it is for."""
+    if kind == "goodwill":
+        outside = {"class": "outside", "percent": "0", "sum": "0.00"}
+        trouble = {"row": "goodwill", "title": "For the trouble", "sum": "3.00", "tax": outside}
+        return "3.00", "0.00", {"goodwill": [trouble]}
+    if kind == "carriage":
+        return order["carriage"]["sum"], order["carriage"]["tax"]["sum"], {"carriage": order["carriage"]}
+    row = {name: order["basket"][0][name] for name in ("row", "article", "title", "count", "sum", "tax")}
+    if kind == "quantity":
+        price = order["basket"][0]["price"]
+        tax = written(tax_inside(int(price.replace(".", "")), int(row["tax"]["percent"])))
+        row |= {"count": 1, "sum": price, "tax": {**row["tax"], "sum": tax}}
+    return row["sum"], row["tax"]["sum"], {"rows": [row]}

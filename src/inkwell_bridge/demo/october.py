@@ -41,7 +41,7 @@ def _odd_ones() -> list[tuple[int, dict[str, Any]]]:
     nameless = {"first": "", "last": "", "email": "", "town": "Whitby", "postcode": "YO21 3PU", "country": "GB"}
     at = moment
     return [
-        (2, build(2, at(2, 9, 30), shopper(0), [(sock, 1)], note="a price that does not divide")),
+        (2, build(2, at(3, 9, 30), shopper(0), [(sock, 1)], note="a price that does not divide")),
         (5, build(5, at(3, 11, 0), shopper(4), [(sock, 1), (sock, 1), (sock, 1)], note="three such lines")),
         (
             8,

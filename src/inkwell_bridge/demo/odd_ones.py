@@ -8,17 +8,21 @@ from inkwell_bridge.demo.october import build, moment, overseas, shopper
 from inkwell_bridge.demo.pence import written
 
 HEATHER, SOCK, SLATE, NEEDLES = "YRN-MER4-HEA", "YRN-SOCK-FEN", "YRN-MER4-SLA", "NDL-BAM-40"
-FIRST_PLACE = 60
+FIRST_PLACE, SECOND_PLACE = 60, 168
 UNTAXED = {"class": "outside", "percent": "0", "sum": "0.00"}
 SHARED_EMAIL = {"first": "Ottilie", "last": "Marsh", "email": "ottilie@twomarsh.example", "town": "Ripon",
                 "postcode": "HG4 1AA", "country": "GB"}  # fmt: skip
 TRADE_BUYER = {"first": "Jonas", "last": "Weber", "email": "einkauf@wollgarten.example", "town": "Bremen",
                "postcode": "28195", "country": "DE"}  # fmt: skip
+NAMELESS = {"first": "", "last": "", "email": "", "town": "Skipton", "postcode": "BD23 1AA", "country": "GB",
+            "guest": True}  # fmt: skip
+NEWCOMER = {"first": "Hester", "last": "Quill", "email": "hester.quill@distaff.example", "town": "Malton",
+            "postcode": "YO17 7AB", "country": "GB"}  # fmt: skip
 Json = dict[str, Any]
 
 
 def odd_orders() -> list[Json]:
-    """Each odd one twice, from place 60 on."""
+    """Each of these twice, from place 60 on."""
     makers = (
         *(_paid_by_gift_card(whole) for whole in (True, True, False, False)),
         *(_gift_card_sold, _gift_card_sold),
@@ -40,9 +44,21 @@ def odd_orders() -> list[Json]:
     return [make(place) for place, make in enumerate(makers, start=FIRST_PLACE)]
 
 
+def second_ones() -> list[Json]:
+    """What stands once among the first sixty a second time, and the month's other cancellations."""
+    makers = (
+        *(_plain("a guest without e-mail", NAMELESS), _free, _over_three_equal_lines),
+        *(_in_one_second("a new customer's first order", NEWCOMER["email"]),
+          _in_one_second("her second in the same second, written otherwise", NEWCOMER["email"].upper())),
+        *(_not_divisible, _three_such_lines),
+        *(_cancelled_unpaid,) * 5,
+    )  # fmt: skip
+    return [make(place) for place, make in enumerate(makers, start=SECOND_PLACE)]
+
+
 def _order(place: int, note: str, *, items: list[tuple[str, int]] | None = None, buyer: Json | None = None,
            **options: Any) -> Json:  # fmt: skip
-    day = 2 + (place * 7) % 28
+    day = 3 + (place * 7) % 28
     placed = options.pop("placed", moment(day, 9 + place % 9, place % 60))
     return build(place, placed, buyer or shopper(place % 12), items or [(HEATHER, 1)], note=note, **options)
 
@@ -166,3 +182,27 @@ def _long_title(place: int) -> Json:
 
 def _many_lines(sku: str) -> Any:
     return lambda place: _order(place, "400 lines", items=[(sku, 1)] * 400)
+
+
+def _free(place: int) -> Json:
+    return _order(place, "a free order", items=[("DYE-POW-MAD", 1)], carriage=None, off=("THANKYOU", 745))
+
+
+def _over_three_equal_lines(place: int) -> Json:
+    return _order(place, "a discount over three equal lines", items=[(HEATHER, 1)] * 3, off=("HARVEST10", 1000))
+
+
+def _in_one_second(note: str, email: str) -> Any:
+    return lambda place: _order(place, note, buyer={**NEWCOMER, "email": email}, placed=moment(21, 20, 15, 42))
+
+
+def _not_divisible(place: int) -> Json:
+    return _order(place, "a price that does not divide", items=[(SOCK, 1)])
+
+
+def _three_such_lines(place: int) -> Json:
+    return _order(place, "three such lines", items=[(SOCK, 1)] * 3)
+
+
+def _cancelled_unpaid(place: int) -> Json:
+    return _order(place, "cancelled before it was paid", state="cancelled")

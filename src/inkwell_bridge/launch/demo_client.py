@@ -45,7 +45,8 @@ def fill_standins(standin: Callable[[str], str], *, world: str = WORLD, whole_mo
         _tell(standin("web-shop"), f"{world}-ireland", {"reset": True, **month.irish_shop()})
     for kind, end in (("erp", "books"), ("ledger", "irish_books"), ("contact-list", "contact_list")):
         entries = facts()[end]
-        company = {name: value for name, value in entries.items() if name not in LISTS}
+        locked = facts()["locked"].get(end, {}) if whole_month else {}
+        company = {name: value for name, value in entries.items() if name not in LISTS} | locked
         lists = {name: value for name, value in entries.items() if name in LISTS}
         _tell(standin(kind), world, {"reset": True, "company": company, **lists})
     if whole_month:

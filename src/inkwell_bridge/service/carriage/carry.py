@@ -214,9 +214,7 @@ def _wait(crossing: Crossing, why: str, at: Any) -> None:
 def _troubled(crossing: Crossing, error: InkwellError) -> None:
     """Trouble at an end: of one document it is a hold, of the whole connection a pause."""
     if isinstance(error, Refused) and error.why in {"document", "not found", "locked"}:
-        text = f"The books refused {crossing.number}: {error}"
-        finding = hold("BOOKS-E001", Cause.BOOKS_REFUSED, text, "Mend what the books name, then release the order.")
-        _finish(crossing, CrossingState.HELD, findings=[finding.finding])
+        _finish(crossing, CrossingState.HELD, findings=[_refusal(crossing, error).finding])
         return
     connections.note(crossing.bridge.books, error)
     asked = error.retry_after_seconds if isinstance(error, Temporary) else None
@@ -224,6 +222,15 @@ def _troubled(crossing: Crossing, error: InkwellError) -> None:
     _wait(crossing, str(error), at)
     conclude(crossing, EntryOutcome.WAITING)
     raise TryLater(str(error), at) from error
+
+
+def _refusal(crossing: Crossing, error: Refused) -> Hold:
+    """Both are held; a locked period has a cause of its own, as its cure is the accountant's to give."""
+    text = f"The books refused {crossing.number}: {error}"
+    if error.why == "locked":
+        hint = "Ask whoever locked the period to open it, then release the order; or enter it by hand."
+        return hold("BOOKS-E002", Cause.PERIOD_LOCKED, text, hint)
+    return hold("BOOKS-E001", Cause.BOOKS_REFUSED, text, "Mend what the books name, then release the order.")
 
 
 def hold_unforeseen(workspace_id: int, crossing_id: int) -> None:
