@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from datetime import datetime
+from dataclasses import dataclass
 
 from procrastinate.contrib.django.django_connector import DjangoConnector
 from procrastinate.jobs import Job
@@ -16,26 +16,32 @@ QUEUE = "carriage"
 READ_RUN = "read_run"
 CARRY = "carry"
 
-Arguments = dict[str, int]
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Call:
+    """One job to be: jobs of the same ``lock`` go one after the other, the highest ``priority`` first.
 
-def defer(task: str, calls: Iterable[Arguments], *, lock: str, at: datetime | None = None) -> None:
-    """Queue one job per call, all in one statement.
-
-    ``lock`` is a pattern over the call's arguments, such as ``crossing:{workspace_id}:{crossing_id}``:
-    jobs of the same lock go one after the other.
+    One that is to be tried again later still comes before those behind it.
     """
+
+    arguments: dict[str, int]
+    lock: str
+    priority: int = 0
+
+
+def defer(task: str, calls: Iterable[Call]) -> None:
+    """Queue one job per call, all in one statement."""
     jobs = [
         Job(
             id=None,
             queue=QUEUE,
-            lock=lock.format(**arguments),
+            lock=call.lock,
             queueing_lock=None,
             task_name=task,
-            task_kwargs=arguments,
-            scheduled_at=at,
+            task_kwargs=call.arguments,
+            priority=call.priority,
         )
-        for arguments in calls
+        for call in calls
     ]
     if jobs:
         _jobs.batch_defer_jobs(jobs)

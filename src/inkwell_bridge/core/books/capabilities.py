@@ -13,7 +13,8 @@ class BooksCapabilities(Value):
 
     Shape: ``documents`` are the roles it takes, ``drafts`` those of them that can stand as a draft first;
     ``amends`` tells whether a draft can be changed after it was made; ``most_dimensions`` how many
-    reporting dimensions a line can have. Units: ``price_digits`` digits after the point of a unit price;
+    reporting dimensions a line can have; ``numbers_in_date_order`` tells books that refuse to number a document
+    dated before the last one numbered. Units: ``price_digits`` digits after the point of a unit price;
     ``slowest_answer_seconds`` is the time after which a call that was cut off can no longer take effect.
     """
 
@@ -32,4 +33,5 @@ class BooksCapabilities(Value):
     warehouses: bool = False
     lots: bool = False
     lock_date: bool = False
+    numbers_in_date_order: bool = False
     slowest_answer_seconds: float = 20.0

@@ -25,12 +25,12 @@ class LineChange(Value):
 
 
 class OrderEvent(Value):
-    """One change, as the sales side tells it; totals are the order's own before and after."""
+    """One change, as the sales side tells it; totals are the order's own before and after, where it keeps them."""
 
     id: Code
     kind: EventKind
     at: Moment
     text: Text = ""
-    total_before: Amount
-    total_after: Amount
+    total_before: Amount | None = None
+    total_after: Amount | None = None
     lines: tuple[LineChange, ...] = ()

@@ -8,6 +8,7 @@ from typing import Any
 from django.db import IntegrityError, transaction
 from django.db.models import Count, Exists, OuterRef
 
+from inkwell_bridge.core.books import BooksCapabilities
 from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.service import clock, queue
 from inkwell_bridge.service.api.refusal import Refusal
@@ -15,6 +16,7 @@ from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.bridges.rules import in_force, parsed
 from inkwell_bridge.service.carriage.models import Crossing, Run, RunEntry
 from inkwell_bridge.service.carriage.states import ACTIVE_RUN, EntryOutcome, RunState
+from inkwell_bridge.service.connections.ends import kind_of
 from inkwell_bridge.service.people.models import Person
 from inkwell_bridge.service.people.trail import record
 
@@ -76,8 +78,8 @@ def _create(bridge: Bridge, person: Person | None) -> Run:
         started_at=clock.now(),
     )
     record(bridge.workspace, person, "run.started", bridge.slug, run=run.pk)
-    call = {"workspace_id": bridge.workspace_id, "run_id": run.pk}
-    queue.defer(queue.READ_RUN, [call], lock=f"bridge:{{workspace_id}}:{bridge.pk}")
+    arguments = {"workspace_id": bridge.workspace_id, "run_id": run.pk}
+    queue.defer(queue.READ_RUN, [queue.Call(arguments=arguments, lock=f"bridge:{bridge.workspace_id}:{bridge.pk}")])
     return run
 
 
@@ -89,9 +91,25 @@ def fail(run: Run, why: str) -> None:
 
 
 def defer_carrying(crossings: Iterable[Crossing]) -> None:
-    """Queue the jobs that carry these crossings."""
-    calls = [{"workspace_id": crossing.workspace_id, "crossing_id": crossing.pk} for crossing in crossings]
-    queue.defer(queue.CARRY, calls, lock="crossing:{workspace_id}:{crossing_id}")
+    """Queue the jobs that carry these crossings.
+
+    Into books that number in the order of dates they go one after the other, the earliest first.
+    """
+    queue.defer(queue.CARRY, [_carrying(crossing) for crossing in crossings])
+
+
+def _carrying(crossing: Crossing) -> queue.Call:
+    arguments = {"workspace_id": crossing.workspace_id, "crossing_id": crossing.pk}
+    if not in_date_order(crossing.bridge):
+        return queue.Call(arguments=arguments, lock=f"crossing:{crossing.workspace_id}:{crossing.pk}")
+    minute = int(crossing.placed_at.timestamp()) // 60 if crossing.placed_at else 0
+    return queue.Call(arguments=arguments, lock=f"numbering:{crossing.bridge.books_id}", priority=-minute)
+
+
+def in_date_order(bridge: Bridge) -> bool:
+    """Whether the books of a bridge refuse a date before that of the last document they numbered."""
+    capabilities = kind_of(bridge.books).capabilities
+    return isinstance(capabilities, BooksCapabilities) and capabilities.numbers_in_date_order
 
 
 @transaction.atomic

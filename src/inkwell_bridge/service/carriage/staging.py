@@ -23,7 +23,7 @@ from inkwell_bridge.service import clock
 from inkwell_bridge.service.bridges.models import Lane
 from inkwell_bridge.service.carriage import snapshots
 from inkwell_bridge.service.carriage.models import Crossing, Run, RunEntry, Snapshot
-from inkwell_bridge.service.carriage.runs import defer_carrying, end_if_done
+from inkwell_bridge.service.carriage.runs import defer_carrying, end_if_done, in_date_order
 from inkwell_bridge.service.carriage.states import CrossingState, EntryOutcome, RunState
 
 OVERLAP = timedelta(minutes=15)
@@ -46,6 +46,10 @@ def read_all(run: Run, end: SalesEnd) -> None:
     for lane in Lane.objects.filter(workspace=run.workspace_id, bridge=run.bridge_id, on=True).order_by("kind"):
         _read_lane(run, end, lane)
     with transaction.atomic():
+        if in_date_order(run.bridge):
+            # A later page may have brought an earlier date, so nothing goes before everything was read.
+            pending = Crossing.objects.filter(entries__run=run, entries__outcome=EntryOutcome.PENDING)
+            defer_carrying(pending.select_related("bridge__books"))
         Run.objects.filter(pk=run.pk, state=RunState.READING).update(state=RunState.CARRYING, trouble="")
         end_if_done([run.pk])
 
@@ -104,7 +108,7 @@ def keep_page(run: Run, kind: SourceKind, documents: Sequence[Fetched]) -> None:
     latest = {document.id: document for document in documents}
     known = {
         crossing.source_id: crossing
-        for crossing in Crossing.objects.select_related("snapshot").filter(
+        for crossing in Crossing.objects.select_related("snapshot", "bridge__books").filter(
             workspace=run.workspace_id, bridge=run.bridge_id, kind=kind.value, source_id__in=latest
         )
     }
@@ -120,7 +124,8 @@ def keep_page(run: Run, kind: SourceKind, documents: Sequence[Fetched]) -> None:
     _enter(run, pending, EntryOutcome.PENDING)
     done = {crossing.pk for crossing in pending}
     _enter(run, [crossing for crossing in known.values() if crossing.pk not in done], EntryOutcome.UNCHANGED)
-    defer_carrying(pending)
+    if not in_date_order(run.bridge):
+        defer_carrying(pending)
 
 
 _FIGURES = ("placed_at", "business_date", "currency", "net", "tax", "gross")

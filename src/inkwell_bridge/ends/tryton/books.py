@@ -1,0 +1,234 @@
+"""Calls to books kept in Tryton."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import datetime
+from decimal import Decimal
+from typing import Any
+
+from inkwell_bridge.core.books import BooksCapabilities, BooksDocument, Contact, Held, Item, Reference, Role, Standing
+from inkwell_bridge.core.commerce import SourceKind
+from inkwell_bridge.core.errors import DocumentInvalid
+from inkwell_bridge.ends.errors import Away, NotOffered, Refused
+from inkwell_bridge.ends.left_behind import left_behind
+from inkwell_bridge.ends.shapes import Attachment, Check, Opening, Page, Permission
+from inkwell_bridge.ends.tryton import moves
+from inkwell_bridge.ends.tryton.families import FAMILIES, Family, held
+from inkwell_bridge.ends.tryton.goods import Goods
+from inkwell_bridge.ends.tryton.names import Names
+from inkwell_bridge.ends.tryton.people import People
+from inkwell_bridge.ends.tryton.rpc import TrytonRpc
+
+NAME = "Tryton"
+CAPABILITIES = BooksCapabilities(
+    documents=tuple(FAMILIES),
+    drafts=tuple(FAMILIES),
+    items=True,
+    tax="computed",
+    tax_rounded_by="line",
+    price_digits=4,
+    warehouses=True,
+    lock_date=True,
+    numbers_in_date_order=True,
+)
+# Each right that the work needs: what it is for, the model, and what may be done with it there.
+NEEDED = (
+    ("read the chart of accounts", "account.account", "read"),
+    ("read taxes", "account.tax", "read"),
+    ("read periods", "account.period", "read"),
+    ("read parties", "party.party", "read"),
+    ("make parties", "party.party", "create"),
+    ("read products", "product.product", "read"),
+    ("make invoices", "account.invoice", "create"),
+    ("post to the ledger", "account.move", "create"),
+)
+REMEDY = ("In Tryton, Administration > Users > Users: give the user the groups Account, Accounting Party, Sales and "
+          "Product Administration.")  # fmt: skip
+BY_LINE = "taxes rounded by line"
+
+
+class TrytonBooks:
+    """The connected books of one company."""
+
+    def __init__(self, opening: Opening) -> None:
+        self._rpc = TrytonRpc(opening)
+        self._names = Names(self._rpc)
+        self._people, self._goods = People(self._rpc, self._names), Goods(self._rpc, self._names)
+        slowest = 2 * opening.limits.timeout_seconds
+        self.capabilities = CAPABILITIES.model_copy(update={"slowest_answer_seconds": slowest})
+
+    def check(self) -> Check:
+        """See ``BooksEnd.check``. Taxes must be rounded by line, or the books compute others than were foreseen."""
+        try:
+            company = self._names.company()
+            access = self._rpc.read("model.ir.model.access.get_access", sorted({model for _, model, _ in NEEDED}))
+            granted = {name: bool(access[model][right]) for name, model, right in NEEDED}
+            permissions = [_permission(name, granted[name], REMEDY) for name in granted]
+            if granted["read the chart of accounts"]:
+                permissions.append(self._rounds_by_line())
+            return Check(company=company["name"], currency=company["currency"], time_zone=company["time_zone"],
+                         languages=(self._rpc.context["language"],), permissions=tuple(permissions))  # fmt: skip
+        except (DocumentInvalid, KeyError, TypeError, ValueError, AttributeError) as error:
+            raise Away(f"Tryton's account of itself lacks or misstates {error}") from error
+
+    def _rounds_by_line(self) -> Permission:
+        found = self._rpc.search("account.configuration", [], ["tax_rounding"])
+        by_line = bool(found) and found[0]["tax_rounding"] == "line"
+        return _permission(BY_LINE, by_line, "In Tryton, Financial > Configuration: set Tax Rounding to Per Line.")
+
+    def reference(self) -> Reference:
+        """See ``BooksEnd.reference``."""
+        try:
+            return self._names.reference()
+        except (DocumentInvalid, KeyError, TypeError, AttributeError) as error:
+            raise Away(f"Tryton's list of names lacks or misstates {error}") from error
+
+    def find_contacts(self, contact: Contact) -> tuple[str, ...]:
+        """See ``BooksEnd.find_contacts``."""
+        return self._people.find(contact)
+
+    def create_contact(self, contact: Contact, *, key: str) -> str:
+        """See ``BooksEnd.create_contact``."""
+        return self._people.create(contact)
+
+    def amend_contact(self, contact_id: str, contact: Contact) -> None:
+        """See ``BooksEnd.amend_contact``."""
+        self._people.amend(contact_id, contact)
+
+    def find_items(self, item: Item) -> tuple[str, ...]:
+        """See ``BooksEnd.find_items``."""
+        return self._goods.find(item)
+
+    def create_item(self, item: Item, *, key: str) -> str:
+        """See ``BooksEnd.create_item``."""
+        return self._goods.create(item)
+
+    def find(self, role: Role, mark: str) -> tuple[Held, ...]:
+        """See ``BooksEnd.find``."""
+        family = _family(role)
+        self._names.company()
+        domain = [*family.kind, [family.mark, "=", mark]]
+        found = self._rpc.search(family.model, domain, family.fields, order=[["id", "ASC"]])
+        return tuple(held(role, one, self._names) for one in found)
+
+    def read(self, role: Role, held_id: str) -> Held:
+        """See ``BooksEnd.read``."""
+        return held(role, self._found(_family(role), held_id), self._names)
+
+    def create(self, document: BooksDocument, *, contact_id: str, key: str) -> Held:
+        """See ``BooksEnd.create``. A draft may be dated in a closed period in Tryton; we make none there."""
+        role = Role(document.role)
+        family = _family(role)
+        self._names.company()
+        self._names.open_period(document.date)
+        words = self._words(document, contact_id)
+        words["lines"] = [["create", words["lines"]]]
+        made = self._rpc.change(f"model.{family.model}.create", [words])
+        return self.read(role, str(made[0]))
+
+    def amend(self, held: Held, document: BooksDocument) -> Held:
+        """See ``BooksEnd.amend``."""
+        role = Role(document.role)
+        family = _family(role)
+        self._names.open_period(document.date)
+        there = self._found(family, held.id)
+        words = self._words(document, held.contact_id)
+        old = [line["id"] for line in there["lines."]]
+        words["lines"] = [["delete", old], ["create", words["lines"]]]
+        read_at = {"_timestamp": {f"{family.model},{held.id}": held.version}} if held.version else {}
+        self._rpc.change(f"model.{family.model}.write", [int(held.id)], words, context=read_at)
+        return self.read(role, held.id)
+
+    def post(self, held: Held) -> Held:
+        """See ``BooksEnd.post``. What a payment is set against is settled along with it."""
+        role = Role(held.document.role)
+        family = _family(role)
+        there = self._found(family, held.id)
+        standing = family.states[there["state"]]
+        if standing is Standing.VOID:
+            raise Refused(f"Tryton's {role} {held.id} is void")
+        if standing is Standing.DRAFT:
+            self._names.open_period(held.document.date)
+            settled = [self._invoice_to_settle(there, line, mark) for line, mark in moves.settling(there)]
+            for button in family.posts:
+                self._rpc.change(f"model.{family.model}.{button}", [int(held.id)])
+            for invoice, line in settled:
+                self._settle(invoice, line)
+        return self.read(role, held.id)
+
+    def void(self, held: Held) -> Held:
+        """See ``BooksEnd.void``. A draft move cannot stand as void: it is deleted."""
+        role = Role(held.document.role)
+        family = _family(role)
+        if family.model != "account.move":
+            self._rpc.change(f"model.{family.model}.cancel", [int(held.id)])
+            return self.read(role, held.id)
+        self._rpc.change(f"model.{family.model}.delete", [int(held.id)])
+        return held.model_copy(update={"standing": Standing.VOID})
+
+    def left_behind(self, document: BooksDocument) -> tuple[str, ...]:
+        """See ``BooksEnd.left_behind``."""
+        return left_behind(document, _family(Role(document.role)).no_place)
+
+    def attach(self, held: Held, attachment: Attachment) -> None:
+        """See ``BooksEnd.attach``."""
+        raise NotOffered(NAME, "attachments")
+
+    def documents(self, kind: SourceKind, *, changed_since: datetime | None, page: str | None = None) -> Page:
+        """See ``BooksEnd.documents``."""
+        raise NotOffered(NAME, f"list of {kind}")
+
+    def _words(self, document: BooksDocument, contact_id: str) -> dict[str, Any]:
+        return _family(Role(document.role)).to_words(document, self._names, int(contact_id or 0))
+
+    def _found(self, family: Family, held_id: str) -> Any:
+        self._names.company()
+        found = self._rpc.search(family.model, [["id", "=", int(held_id)]], family.fields)
+        if not found:
+            raise Refused(f"Tryton has no {family.model} {held_id}", why="not found")
+        return found[0]
+
+    def _invoice_to_settle(self, payment: Any, line_id: int, mark: str) -> tuple[Any, int]:
+        """The posted invoice that a line of a payment is set against.
+
+        Raises:
+            Refused: there is none, or it would be paid with more than it asks for.
+        """
+        domain = [["type", "=", "out"], ["reference", "=", mark], ["state", "in", ["posted", "paid"]]]
+        fields = ["number", "total_amount", "amount_to_pay", "lines_to_pay", "payment_lines"]
+        found = self._rpc.search("account.invoice", domain, fields)
+        if not found:
+            raise Refused(f"Tryton has nothing posted under {mark}")
+        (invoice, *_) = found
+        (line,) = [one for one in payment["lines."] if one["id"] == line_id]
+        amount = line["debit"] + line["credit"]
+        total, open_ = abs(invoice["total_amount"]), abs(invoice["amount_to_pay"])
+        if amount > open_:
+            raise Refused(f"{invoice['number']} would be paid with {total - open_ + amount} of {total}")
+        return invoice, line_id
+
+    def _settle(self, invoice: Any, line_id: int) -> None:
+        """Set a posted line against its invoice; where nothing is left open, the two are reconciled."""
+        self._rpc.change("model.account.invoice.write", [invoice["id"]], {"payment_lines": [["add", [line_id]]]})
+        lines = [*invoice["lines_to_pay"], *invoice["payment_lines"], line_id]
+        rows = self._rpc.search("account.move.line", [["id", "in", lines], ["reconciliation", "=", None]],
+                                ["debit", "credit"])  # fmt: skip
+        if sum((row["debit"] - row["credit"] for row in rows), Decimal(0)):
+            return
+        self._reconcile([row["id"] for row in rows])
+
+    def _reconcile(self, lines: Sequence[int]) -> None:
+        chosen = {"active_model": "account.move.line", "active_ids": list(lines), "active_id": lines[0]}
+        session, start, _ = self._rpc.change("wizard.account.move.reconcile_lines.create", context=chosen)
+        self._rpc.change("wizard.account.move.reconcile_lines.execute", session, {}, start, context=chosen)
+
+
+def _permission(name: str, granted: bool, remedy: str) -> Permission:
+    return Permission(name=name, granted=granted, remedy="" if granted else remedy)
+
+
+def _family(role: Role) -> Family:
+    if role not in FAMILIES:
+        raise NotOffered(NAME, f"{role}s")
+    return FAMILIES[role]
