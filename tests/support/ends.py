@@ -2,81 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass, field
+import os
 from typing import Any
 
 from inkwell_bridge.core.books import BooksDocument, Role
-from inkwell_bridge.ends.contract import BooksEnd, SalesEnd, kinds
-from inkwell_bridge.ends.http import Limits
-from inkwell_bridge.ends.shapes import Opening
-from inkwell_bridge.launch import demo_client
-from tests.support.world import World
+from inkwell_bridge.ends.contract import kinds
+from tests.support.bench import Bench
 
-LIMITS = Limits(timeout_seconds=0.6, connect_timeout_seconds=0.6, longest_answer_seconds=3,
-                largest_answer_bytes=2_000_000)  # fmt: skip
 SIGNING_SECRET = "whsec_aW5rd2VsbC1icmlkZ2UtdGVzdHMtc2VjcmV0"
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Bench:
-    """One kind of end on the bench.
-
-    ``secret`` is the credential that a wrong one is tried for; ``describing``, ``searching`` and ``creating``
-    name the stand-in's calls behind ``check``, ``find`` (or ``documents``) and ``create``; ``locks`` is the
-    company's field that closes a period; ``codes`` an account and a tax code.
-    """
-
-    kind: str
-    credentials: Mapping[str, str]
-    secret: str
-    describing: str
-    searching: str
-    creating: str = ""
-    posting: str = ""
-    facts: str
-    path: str = ""
-    currency: str = "GBP"
-    locks: str = ""
-    codes: Mapping[str, str] = field(default_factory=dict)
-
-    def address(self, world: World) -> str:
-        """Where this end of a world is."""
-        return f"{world.stack.standin(self.kind)}/{world.slug}{self.path}"
-
-    def open(self, world: World, *, address: str = "", **credentials: str) -> Any:
-        """It, open."""
-        opening = Opening(
-            address=address or self.address(world), credentials={**self.credentials, **credentials}, limits=LIMITS
-        )
-        return kinds()[self.kind].open(opening)
-
-    def sales(self, world: World) -> SalesEnd:
-        """It, open, as a sales side."""
-        return self.open(world)  # type: ignore[no-any-return]
-
-    def books(self, world: World) -> BooksEnd:
-        """It, open, as books."""
-        return self.open(world)  # type: ignore[no-any-return]
-
-    def misbehave(self, world: World, *rules: dict[str, Any]) -> None:
-        """Tell its stand-in to misbehave."""
-        world.misbehave(self.kind, *rules)
-
-    def contents(self, world: World) -> dict[str, Any]:
-        """What its stand-in holds."""
-        return world.held_by(self.kind)
-
-    def put(self, world: World, **contents: Any) -> None:
-        """Put something into its stand-in."""
-        world.put(self.kind, **contents)
-
-    def change_company(self, world: World, **fields: Any) -> None:
-        """Change what its company or shop says of itself."""
-        entries = {**demo_client.facts()[self.facts], **fields}
-        kept = {name: value for name, value in entries.items() if name not in demo_client.LISTS}
-        self.put(world, **{"shop" if self.kind == "web-shop" else "company": kept})
-
 
 BENCHES = {
     "web-shop": Bench(
@@ -98,7 +31,7 @@ BENCHES = {
         posting="invoices.post",
         facts="books",
         locks="locked_until",
-        codes={"account": "4000", "tax_code": "S20", "bank": "1200", "clearing": "1250"},
+        codes={"account": "4000", "tax_code": "S20", "untaxed": "Z00", "bank": "1200", "clearing": "1250"},
     ),
     "ledger": Bench(
         kind="ledger",
@@ -111,7 +44,7 @@ BENCHES = {
         facts="irish_books",
         currency="EUR",
         locks="closed_until",
-        codes={"account": "400", "tax_code": "V23", "bank": "120", "clearing": "110"},
+        codes={"account": "400", "tax_code": "V23", "untaxed": "V0", "bank": "120", "clearing": "110"},
     ),
     "contact-list": Bench(
         kind="contact-list",
@@ -123,8 +56,15 @@ BENCHES = {
         facts="contact_list",
     ),
 }
+# Real systems are on the bench where they are running, which ``./inkwell test --peers`` sees to.
+PEERS = ("tryton", "vendure")
+if os.environ.get("INKWELL_TEST_PEERS"):
+    from tests.support.peers import PEER_BENCHES
+
+    BENCHES |= PEER_BENCHES
 BOOKS = [name for name, bench in BENCHES.items() if bench.creating]
-LEDGERS = ["erp", "ledger"]
+LEDGERS = [name for name in BOOKS if BENCHES[name].locks]
+SALES = [name for name in BENCHES if kinds()[name].side == "sales"]
 
 
 def line(bench: Bench, **fields: Any) -> dict[str, Any]:

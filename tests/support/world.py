@@ -98,9 +98,10 @@ class World:
         kept = {name: value for name, value in company.items() if name not in demo_client.LISTS}
         self.put("erp", company=kept)
 
-    def misbehave(self, end: str, *rules: dict[str, Any]) -> None:
+    def misbehave(self, end: str, *rules: dict[str, Any], place: str = "") -> None:
         """Tell ``shop`` or a kind of books to misbehave; without rules, to behave."""
-        address = f"{self.stack.standin('web-shop' if end == 'shop' else end)}/{self.slug}/control/misbehaviour"
+        standin = self.stack.standin("web-shop" if end == "shop" else end)
+        address = f"{standin}/{self.slug}{place}/control/misbehaviour"
         # Written by json itself, which has an escape for what is no UTF-8.
         HTTP.put(address, content=json.dumps({"rules": rules})).raise_for_status()
 

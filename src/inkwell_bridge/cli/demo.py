@@ -14,15 +14,17 @@ from inkwell_bridge.cli.exits import NEEDS_A_PERSON
 @click.group(invoke_without_command=True)
 @click.option("--once", is_flag=True, help="Run the whole example without anyone there, compare every figure, and end.")
 @click.option("--fresh", is_flag=True, help="Forget what an earlier demo left, and begin anew.")
+@click.option("--peers", is_flag=True, help="With two real systems at the ends; ./inkwell peers start starts them.")
 @click.option("--json", "as_json", is_flag=True, help="With --once: answer in JSON.")
 @click.pass_context
-def demo(context: click.Context, once: bool, fresh: bool, as_json: bool) -> None:
+def demo(context: click.Context, once: bool, fresh: bool, peers: bool, as_json: bool) -> None:
     """Start everything on this machine, with the month of an invented client.
 
     \b
     Examples:
       inkwell demo
       inkwell demo --once
+      inkwell demo --peers
       inkwell demo clock 2026-11-01T09:00:00+00:00
     """
     if context.invoked_subcommand:
@@ -33,21 +35,21 @@ def demo(context: click.Context, once: bool, fresh: bool, as_json: bool) -> None
 
     try:
         if once:
-            _once(launcher, as_json)
+            _once(launcher, as_json, peers=peers)
         else:
-            launcher.serve(click.echo, fresh=fresh)
+            launcher.serve(click.echo, fresh=fresh, peers=peers)
     except launcher.AlreadyRunning as error:
         click.echo(str(error))
     except (ClusterFailed, RuntimeError, TimeoutError) as error:
         raise click.ClickException(str(error)) from error
 
 
-def _once(launcher: Any, as_json: bool) -> None:
-    from inkwell_bridge.demo.facts import expected_month
+def _once(launcher: Any, as_json: bool, *, peers: bool) -> None:
+    from inkwell_bridge.demo.facts import expected_month, expected_of_peers
     from inkwell_bridge.launch.demo_once import differences
 
-    found = launcher.once(output.say)
-    wrong = differences(found, expected_month())
+    found = launcher.once(output.say, peers=peers)
+    wrong = differences(found, expected_of_peers() if peers else expected_month())
     if as_json:
         output.as_json({**found, "wrong": wrong})
     else:

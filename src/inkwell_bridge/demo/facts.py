@@ -31,6 +31,12 @@ def expected_month() -> dict[str, Any]:
     return yaml.safe_load(_text("month.yaml"))  # type: ignore[no-any-return]
 
 
+@cache
+def expected_of_peers() -> dict[str, Any]:
+    """What must come of the orders placed at the real storefront, figure by figure."""
+    return yaml.safe_load(_text("peers.yaml"))  # type: ignore[no-any-return]
+
+
 def rulebook_text(bridge: str = "web-shop-to-uk-books") -> str:
     """The rulebook of one of the demo's bridges."""
     return _text(f"rulebooks/{bridge}.yaml")

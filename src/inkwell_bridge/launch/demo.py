@@ -20,9 +20,10 @@ import psycopg
 from inkwell_bridge.cli import profile
 from inkwell_bridge.client import Client
 from inkwell_bridge.demo.facts import facts
-from inkwell_bridge.launch import demo_client, places
+from inkwell_bridge.launch import demo_client, demo_peers, places
+from inkwell_bridge.launch.cast import October, WithPeers
 from inkwell_bridge.launch.cluster import Cluster
-from inkwell_bridge.launch.demo_once import whole_example
+from inkwell_bridge.launch.demo_once import example_with_peers, whole_example
 from inkwell_bridge.launch.stack import STANDIN_PORTS, Stack
 
 Say = Callable[[str], None]
@@ -67,17 +68,19 @@ def database(name: str, say: Say, *, fresh: bool, owned: bool = False) -> Iterat
             cluster.stop()
 
 
-def serve(say: Say, *, fresh: bool = False) -> None:
-    """Run the demo until a signal comes.
+def serve(say: Say, *, fresh: bool = False, peers: bool = False) -> None:
+    """Run the demo until a signal comes; with ``peers``, two real systems stand at its ends.
 
     Raises:
         AlreadyRunning: it is running already.
+        RuntimeError: the two real systems are not running.
     """
     home = places.home()
+    cast = WithPeers() if peers else October()
     # A shell starts what it puts in the background deaf to Ctrl-C; and a SIGTERM ends the demo just so.
     signal.signal(signal.SIGINT, signal.default_int_handler)
     signal.signal(signal.SIGTERM, signal.default_int_handler)
-    with _alone(home), database("inkwell", say, fresh=fresh, owned=True) as url:
+    with _alone(home), database(cast.database, say, fresh=fresh, owned=True) as url:
         stores = home / "standins"
         if fresh:
             shutil.rmtree(stores, ignore_errors=True)
@@ -91,7 +94,7 @@ def serve(say: Say, *, fresh: bool = False) -> None:
             extra={"INKWELL_PROFILE": str(home / "profile.json")},
         )
         try:
-            _bring_up(stack, say)
+            _bring_up(stack, cast, say)
             while True:
                 time.sleep(1)
                 stack.supervisor.look_after()
@@ -114,13 +117,12 @@ def reset() -> None:
     demo_client.fill_standins(standins.__getitem__, whole_month=True)
 
 
-def _bring_up(stack: Stack, say: Say) -> None:
+def _bring_up(stack: Stack, cast: October | WithPeers, say: Say) -> None:
     stack.administer("migrate", "--verbosity", "0")
     password = _password(stack.home)
-    # Each start begins at the end of October, however long ago an earlier one ran; it goes on from there.
-    demo_client.set_clock(stack)
+    cast.set_clock(stack)
     stack.start()
-    _load(stack, password, say)
+    _load(stack, cast, password, say)
     standins = {kind: stack.standin(kind) for kind in STANDIN_PORTS}
     told = {"pid": os.getpid(), "address": stack.address, "standins": standins}
     (stack.home / "running.json").write_text(json.dumps(told), "utf-8")
@@ -130,12 +132,7 @@ def _bring_up(stack: Stack, say: Say) -> None:
         f"Inkwell Bridge   {stack.address}",
         f"Sign in          {owner}",
         f"Password         {password}",
-        f"The shops        {stack.shop}/{demo_client.WORLD}/",
-        f"                 {stack.shop}/{demo_client.WORLD}-ireland/",
-        f"The books        {stack.erp}/{demo_client.WORLD}/",
-        f"                 {stack.standin('ledger')}/{demo_client.WORLD}/",
-        f"The contacts     {stack.standin('contact-list')}/{demo_client.WORLD}/",
-        f"Carry October    ./inkwell run {facts()['bridge']['slug']}",
+        *cast.lines(stack),
         "",
         "Ctrl-C stops everything.",
     ):
@@ -150,24 +147,16 @@ def _password(home: Path) -> str:
     return path.read_text("utf-8")
 
 
-def _load(stack: Stack, password: str, say: Say) -> None:
+def _load(stack: Stack, cast: October | WithPeers, password: str, say: Say) -> None:
     """Load the demo where it is not loaded; point what is there at this start's ports."""
     slug, email = facts()["workspace"]["slug"], facts()["people"][0]["email"]
     token = demo_client.open_workspace(stack, password, workspace=slug, email=email)
     calls = Client(stack.address, token=token).workspace(slug)
     if not list(calls.bridges()):
-        demo_client.fill_standins(stack.standin, whole_month=True)
-        demo_client.set_up(stack, calls)
-        demo_client.set_up_others(stack, calls)
+        cast.set_up(stack, calls)
         demo_client.give_roles(calls, password)
-        say("The demo's October is loaded: two shops wait, and three bridges lie ready.")
-    known = {connection.slug: connection.address for connection in calls.connections()}
-    for end in demo_client.CONNECTIONS:
-        name, address = facts()[end]["slug"], demo_client.address_of(stack, end)
-        if name not in known:
-            say(f"An earlier version made this demo, without {facts()[end]['name']}: ./inkwell demo --fresh has it.")
-        elif known[name] != address:
-            calls.connection(name).change(address=address)
+        say(cast.loaded)
+    cast.point_at(stack, calls, say)
     os.environ["INKWELL_PROFILE"] = str(stack.home / "profile.json")
     profile.save(profile.Profile(address=stack.address, token=token, workspace=slug))
 
@@ -178,8 +167,10 @@ def _must_be_empty(url: str) -> None:
             raise RuntimeError("The database in DATABASE_URL holds work already; the example needs an empty one.")
 
 
-def once(say: Say) -> dict[str, Any]:
+def once(say: Say, *, peers: bool = False) -> dict[str, Any]:
     """Run the whole example from nothing and end; answers what was found, for the comparison."""
+    if peers:
+        demo_peers.addresses()
     with (
         tempfile.TemporaryDirectory(prefix="inkwell-once-") as folder,
         database("inkwell_once", say, fresh=True) as url,
@@ -187,9 +178,10 @@ def once(say: Say) -> dict[str, Any]:
         stack = Stack(database_url=url, home=Path(folder), console=places.console())
         stack.administer("migrate", "--verbosity", "0")
         _must_be_empty(url)
-        demo_client.set_clock(stack)
+        if not peers:
+            demo_client.set_clock(stack)
         try:
             stack.start()
-            return whole_example(stack, say)
+            return example_with_peers(stack, say) if peers else whole_example(stack, say)
         finally:
             stack.stop()

@@ -13,7 +13,7 @@ import httpx
 from inkwell_bridge.client import Client, WorkspaceCalls
 from inkwell_bridge.client.models import Run
 from inkwell_bridge.demo.facts import facts
-from inkwell_bridge.launch import demo_client
+from inkwell_bridge.launch import demo_client, demo_peers
 from inkwell_bridge.launch.stack import Stack
 
 TIMEOUT_SECONDS = 120.0
@@ -38,6 +38,20 @@ def whole_example(stack: Stack, say: Callable[[str], None]) -> Json:
         facts()[bridge]["slug"]: _figures(calls, first[bridge], second[bridge]) | {"in_the_books": ask(stack)}
         for bridge, ask in asked.items()
     }
+
+
+def example_with_peers(stack: Stack, say: Callable[[str], None]) -> Json:
+    """The same with two real systems at the ends: what was read and what became of it, on both sides."""
+    slug, bridge = facts()["workspace"]["slug"], facts()["peers_bridge"]["slug"]
+    where = demo_peers.addresses()
+    token = demo_client.open_workspace(stack, "a-password-for-one-run", workspace=slug, email=EMAIL)
+    calls = Client(stack.address, token=token).workspace(slug)
+    demo_peers.set_up(calls, where)
+    say("Carrying the storefront's orders into Tryton.")
+    first = _ended(calls, calls.bridge(bridge).run())
+    say("Running once more: nothing may be made twice.")
+    second = _ended(calls, calls.bridge(bridge).run())
+    return {bridge: _figures(calls, first, second) | {"in_the_books": demo_peers.in_tryton(where["tryton"])}}
 
 
 def _run_all(calls: WorkspaceCalls) -> dict[str, Run]:

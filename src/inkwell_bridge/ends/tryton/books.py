@@ -161,6 +161,10 @@ class TrytonBooks:
         """See ``BooksEnd.void``. A draft move cannot stand as void: it is deleted."""
         role = Role(held.document.role)
         family = _family(role)
+        standing = family.states[self._found(family, held.id)["state"]]
+        if standing is Standing.POSTED:
+            # Tryton would cancel it, with a counter-entry of its own.
+            raise Refused(f"Tryton's {role} {held.number or held.id} is posted")
         if family.model != "account.move":
             self._rpc.change(f"model.{family.model}.cancel", [int(held.id)])
             return self.read(role, held.id)

@@ -101,15 +101,15 @@ class TrytonRpc:
 
     def _failure(self, method: str, error: Any) -> Exception:
         """What an ``error`` in an answer means. Whatever it is, Tryton has undone the whole call."""
-        kind, told = (error[0], error[1]) if isinstance(error, list) and len(error) > 1 else ("", "")
+        kind, told = (*error, "", "")[:2] if isinstance(error, list) else (error, "")
         if kind == "UserWarning":
             return _Warned(str(told[0]), f"Tryton asks before {method}: {_text(told[1:])}")
         if kind == "UserError":
             text = _text(told)
             return Refused(f"{method} was refused: {text}", why=_why(text))
         if kind == "ConcurrencyException":
-            return Refused(f"{method} was refused: somebody changed it meanwhile", why="changed")
-        return Away(f"Tryton itself failed at {method}: {str(kind)[:200] or 'no reason given'}")
+            return Refused(f"{method} was refused: it was changed meanwhile", why="changed")
+        return Away(f"Tryton itself failed at {method}: {_last_line(kind, told)}")
 
 
 class _Warned(Exception):
@@ -123,6 +123,12 @@ class _Warned(Exception):
 def _text(told: Any) -> str:
     parts = [str(part) for part in told[:2] if part] if isinstance(told, list) else [str(told)]
     return " ".join(" ".join(parts).split())[:300] or "no reason given"
+
+
+def _last_line(said: Any, trace: Any) -> str:
+    """What failed inside Tryton: its message, else the end of its trace."""
+    lines = f"{said or trace or 'no reason given'}".strip().splitlines()
+    return lines[-1][:200]
 
 
 def _why(text: str) -> Why:

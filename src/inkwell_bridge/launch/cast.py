@@ -1,0 +1,82 @@
+"""Who stands at the ends of the demo: the stand-ins with their October, or two real systems with today's orders."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from inkwell_bridge.client import WorkspaceCalls
+from inkwell_bridge.demo.facts import facts
+from inkwell_bridge.launch import demo_client, demo_peers
+from inkwell_bridge.launch.stack import Stack
+
+Say = Callable[[str], None]
+
+
+class October:
+    """The stand-ins, with the month of the demo's client."""
+
+    database = "inkwell"
+    loaded = "The demo's October is loaded: two shops wait, and three bridges lie ready."
+
+    def set_clock(self, stack: Stack) -> None:
+        """Each start begins at the end of October, however long ago an earlier one ran; it goes on from there."""
+        demo_client.set_clock(stack)
+
+    def set_up(self, stack: Stack, calls: WorkspaceCalls) -> None:
+        """Fill the stand-ins, and lay all bridges."""
+        demo_client.fill_standins(stack.standin, whole_month=True)
+        demo_client.set_up(stack, calls)
+        demo_client.set_up_others(stack, calls)
+
+    def point_at(self, stack: Stack, calls: WorkspaceCalls, say: Say) -> None:
+        """Point what is there at this start's ports."""
+        known = {connection.slug: connection.address for connection in calls.connections()}
+        for end in demo_client.CONNECTIONS:
+            name, address = facts()[end]["slug"], demo_client.address_of(stack, end)
+            if name not in known:
+                say(
+                    f"An earlier version made this demo, without {facts()[end]['name']}: ./inkwell demo --fresh has it."
+                )
+            elif known[name] != address:
+                calls.connection(name).change(address=address)
+
+    def lines(self, stack: Stack) -> list[str]:
+        """Where everything is, and what to do first."""
+        return [
+            f"The shops        {stack.shop}/{demo_client.WORLD}/",
+            f"                 {stack.shop}/{demo_client.WORLD}-ireland/",
+            f"The books        {stack.erp}/{demo_client.WORLD}/",
+            f"                 {stack.standin('ledger')}/{demo_client.WORLD}/",
+            f"The contacts     {stack.standin('contact-list')}/{demo_client.WORLD}/",
+            f"Carry October    ./inkwell run {facts()['bridge']['slug']}",
+        ]
+
+
+class WithPeers:
+    """Vendure and Tryton; their clocks are the real ones, so ours is too."""
+
+    database = "inkwell_peers"
+    loaded = "Vendure's orders wait, and the bridge to Tryton lies ready."
+
+    def __init__(self) -> None:
+        self._where = demo_peers.addresses()
+
+    def set_clock(self, stack: Stack) -> None:
+        """Nothing is set; a clock that another demo set is forgotten."""
+        (stack.home / "clock").unlink(missing_ok=True)
+
+    def set_up(self, stack: Stack, calls: WorkspaceCalls) -> None:
+        """Connect both, and lay the bridge."""
+        demo_peers.set_up(calls, self._where)
+
+    def point_at(self, stack: Stack, calls: WorkspaceCalls, say: Say) -> None:
+        """Point the connections at where the two are this time."""
+        demo_peers.point_at(calls, self._where)
+
+    def lines(self, stack: Stack) -> list[str]:
+        """Where everything is, and what to do first."""
+        return [
+            f"The storefront   {self._where['vendure']}",
+            f"The books        {self._where['tryton']}",
+            f"Carry its orders ./inkwell run {facts()['peers_bridge']['slug']}",
+        ]
