@@ -1,10 +1,18 @@
 #!/usr/bin/env bash
-# All checks, then all tests. With arguments: pytest alone, with those arguments.
+# All checks, then all tests. With --peers: the tests on two real systems. With other arguments: pytest alone.
 set -euo pipefail
 cd "$INKWELL_ROOT"
 bin=$INKWELL_ROOT/.venv/bin
 [ -x "$bin/node" ] && export PATH=$bin:$PATH
 
+if [ "${1:-}" = --peers ]; then
+    # The contract suite on the two real systems; then the story between them, while nobody else places orders.
+    shift
+    export INKWELL_TEST_PEERS=1
+    "$bin/pytest" -q -n 2 --dist load -k "tryton or vendure" \
+        tests/ends/test_contract.py tests/ends/test_books.py tests/ends/test_sales.py "$@"
+    exec "$bin/pytest" -q tests/peers "$@"
+fi
 if [ $# -gt 0 ]; then
     exec "$bin/pytest" "$@"
 fi

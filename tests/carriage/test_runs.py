@@ -11,9 +11,8 @@ import pytest
 
 from inkwell_bridge.client import Conflict
 from inkwell_bridge.demo.facts import expected, facts, rulebook_text
-from inkwell_bridge.demo.october import october
 from inkwell_bridge.launch.stack import Stack
-from tests.support.world import BRIDGE, FEW, HTTP, World, new_world, wait_for
+from tests.support.world import BRIDGE, FEW, HTTP, World, new_world, shop_order, wait_for
 
 
 @pytest.fixture(scope="module")
@@ -22,11 +21,6 @@ def carried(stack: Stack, owner: str) -> World:
     world = new_world(stack, owner)
     world.run()
     return world
-
-
-def shop_order(number: str, **fields: Any) -> dict[str, Any]:
-    """An order of the demo's October, changed, in the shop's own words."""
-    return {**next(order for order in october() if order["reference"] == number), **fields}
 
 
 def changed_later(number: str, **fields: Any) -> dict[str, Any]:

@@ -16,8 +16,9 @@ from typing import Any
 
 import httpx
 import pytest
+from peers.vendure.fill import CARD, WISHES, Wish
 
-from inkwell_bridge.demo.facts import expected, expected_month, facts
+from inkwell_bridge.demo.facts import expected, expected_month, expected_of_peers, facts
 from inkwell_bridge.demo.month import irish_shop, web_shop
 from inkwell_bridge.demo.october import october
 from inkwell_bridge.demo.pence import shared, tax_inside, tax_on_top, written
@@ -213,6 +214,44 @@ def _books_of(orders: list[dict[str, Any]]) -> tuple[dict[str, str], int]:
         assert abs(gross - tax - net) <= 5, order["reference"]
         rounded += gross != tax + net
     return {name: written(value) for name, value in books.items()}, rounded
+
+
+def test_the_real_systems_orders_add_up_apart_from_the_program() -> None:
+    """What is placed at Vendure, by its arithmetic, and what Tryton makes of it, by line, in whole pence."""
+    wanted = expected_of_peers()["storefront-to-tryton"]
+    crossing = [wish for wish in WISHES if wish.then != "cancel" and (wish.method == CARD or wish.then == "settle")]
+    assert (len(WISHES), len(crossing)) == (wanted["read"], wanted["carried"])
+    shop, books, rounded = {"net": 0, "gross": 0}, {"tax": 0}, 0
+    for wish in crossing:
+        parts = _parts_at_vendure(wish)
+        net, gross = sum(part[0] for part in parts), sum(part[1] for part in parts)
+        tax = sum(tax_on_top(part, rate) for part, _, rate in parts)
+        shop = {"net": shop["net"] + net, "gross": shop["gross"] + gross}
+        books["tax"] += tax
+        rounded += gross != net + tax
+    assert {name: written(value) for name, value in shop.items()} == {name: wanted["source"][name] for name in shop}
+    assert written(books["tax"]) == wanted["books"]["tax"]
+    assert rounded == wanted["rounding"]["documents"]
+
+
+def _parts_at_vendure(wish: Wish) -> list[tuple[int, int, int]]:
+    """Net, gross and rate of each line and of the carriage: a price includes tax at home, an order abroad has none."""
+    catalogue = {article["sku"]: article for article in facts()["catalogue"]}
+    items = [(catalogue[sku], count) for sku, count in wish.items][: 1 if wish.then == "cancel a part" else None]
+    if wish.abroad:
+        nets = [_without_tax(article["pence"], facts()["rates"][article["class"]]) * count for article, count in items]
+        return [*((net, net, 0) for net in nets), (1450, 1450, 0)]
+    sums = [article["pence"] * count for article, count in items]
+    off = {"HARVEST10": 1000, "HARVEST5": (5 * sum(sums) + 50) // 100}.get(wish.coupon, 0)
+    shares = shared(off, sums) if off else [0] * len(sums)
+    rates = [facts()["rates"][article["class"]] for article, _ in items]
+    gross = [amount - share for amount, share in zip(sums, shares, strict=True)]
+    lines = [(_without_tax(amount, rate), amount, rate) for amount, rate in zip(gross, rates, strict=True)]
+    return [*lines, (_without_tax(395, 20), 395, 20)]
+
+
+def _without_tax(pence: int, percent: int) -> int:
+    return (200 * pence + 100 + percent) // (2 * (100 + percent))
 
 
 def _as_the_books_compute(order: dict[str, Any]) -> tuple[int, int]:

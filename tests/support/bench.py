@@ -80,6 +80,13 @@ class Bench:
         """Put something into its stand-in."""
         world.put(self.kind, **contents)
 
+    def fill_shelves(self, world: World) -> None:
+        """See to it that a sales side has something of every kind that it lists."""
+
+    def an_order(self, world: World) -> str:
+        """The number of an order of several lines that a test may change, and of which nothing was sent yet."""
+        raise NotImplementedError
+
     def take_rights(self, world: World) -> None:
         """Leave us none of the rights that can be taken away."""
         self.change_company(world, permissions=[])

@@ -8,11 +8,47 @@ from typing import Any
 from inkwell_bridge.core.books import BooksDocument, Role
 from inkwell_bridge.ends.contract import kinds
 from tests.support.bench import Bench
+from tests.support.world import World
 
 SIGNING_SECRET = "whsec_aW5rd2VsbC1icmlkZ2UtdGVzdHMtc2VjcmV0"
 
+
+T = "2026-10-05T13:20:00+01:00"
+TAX = {"class": "standard", "percent": "20", "sum": "3.08"}
+CUSTOMER = {"id": 912, "reference": "C-912", "last_change": T, "email": "aoife@thimble.example", "first_name": "Aoife",
+            "last_name": "O'Driscoll", "group": "retail"}  # fmt: skip
+PRODUCT = {"id": 31, "reference": "YRN-MER4-HEA", "last_change": T, "title": "Merino", "currency": "GBP",
+           "price": "18.50", "prices": "with tax", "class": "standard", "barcode": "5012345678900", "pack": "6",
+           "contents": [{"article": "NDL-BAM-40", "count": "1", "part": "6.49"}]}  # fmt: skip
+REFUND = {"id": 801, "reference": "MW-R-801", "order": "MW-10003", "order_id": 50002, "when": T, "last_change": T,
+          "currency": "GBP", "prices": "with tax", "tax": "3.08", "total": "20.50",
+          "rows": [{"row": 1, "article": "YRN-MER4-HEA", "count": "1", "sum": "18.50", "tax": TAX,
+                    "back_on_shelf": True}],
+          "goodwill": [{"row": "goodwill", "title": "Sorry", "sum": "2.00",
+                        "tax": {"class": "outside", "percent": "0", "sum": "0.00"}}],
+          "paid_back": [{"transaction": "wg_r_801", "by": "card", "with": "card", "sum": "20.50",
+                         "when": T}]}  # fmt: skip
+DISPATCH = {"id": 5, "reference": "DN-1", "order": "MW-10003", "when": T, "last_change": T, "carrier": "Otter",
+            "rows": [{"row": 1, "article": "YRN-MER4-HEA", "count": "1"}]}  # fmt: skip
+LEVEL = {"id": 6, "reference": "YRN-MER4-HEA Mill", "article": "YRN-MER4-HEA", "at": "Mill", "there": "10",
+         "free": "8", "last_change": T}  # fmt: skip
+
+
+class WebShopBench(Bench):
+    """The web shop's stand-in."""
+
+    def fill_shelves(self, world: World) -> None:
+        """One of each kind besides the orders."""
+        self.put(world, customers=[CUSTOMER], products=[PRODUCT], refunds=[REFUND], dispatches=[DISPATCH],
+                 stock=[LEVEL])  # fmt: skip
+
+    def an_order(self, world: World) -> str:
+        """One of three lines."""
+        return "MW-10009"
+
+
 BENCHES = {
-    "web-shop": Bench(
+    "web-shop": WebShopBench(
         kind="web-shop",
         credentials={"key": "mwshop_demo_key", "secret": "mwshop-demo-secret-0b1f", "signing_secret": SIGNING_SECRET},
         secret="secret",

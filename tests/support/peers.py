@@ -5,7 +5,7 @@ from __future__ import annotations
 import atexit
 import datetime
 import os
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from functools import cache
 from typing import Any
 
@@ -13,6 +13,7 @@ import psycopg
 from peers.databases import ADMIN, ADMIN_PASSWORD
 from peers.places import cluster, running
 from peers.servers import Server, start_tryton, tryton_configuration
+from peers.vendure.fill import Wish, place
 
 from inkwell_bridge.demo.facts import facts
 from inkwell_bridge.ends.http import Limits
@@ -90,6 +91,10 @@ class VendureBench(PeerBench):
         """Our user, or the one without rights that was made for this world."""
         return _without_rights.get(world.slug, self.credentials)
 
+    def an_order(self, world: World) -> str:
+        """One placed for this test alone."""
+        return place_order([("YRN-MER4-HEA", 2), ("YRN-SOCK-FEN", 1)])
+
     def take_rights(self, world: World) -> None:
         """A user of a role that may do nothing."""
         graphql = vendure_admin()
@@ -104,6 +109,14 @@ class VendureBench(PeerBench):
                    "roleIds": [role["id"]]},
         )  # fmt: skip
         _without_rights[world.slug] = user
+
+
+def place_order(items: Sequence[tuple[str, int]], **wish: Any) -> str:
+    """Place an order at the real storefront, as a guest does; answers its number."""
+    found = vendure_admin().read("query Skus { productVariants(options: { take: 100 }) { items { id sku } } }")
+    variants = {one["sku"]: one["id"] for one in found["productVariants"]["items"]}
+    shop = demo_peers.addresses()["vendure"].replace("admin-api", "shop-api")
+    return str(place(shop, Wish(items=items, **wish), variants)["code"])
 
 
 _without_rights: dict[str, dict[str, str]] = {}

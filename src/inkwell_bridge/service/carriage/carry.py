@@ -22,7 +22,7 @@ from inkwell_bridge.service.carriage.locks import held_if_free
 from inkwell_bridge.service.carriage.models import Crossing, Document
 from inkwell_bridge.service.carriage.planning import Planned, plan_crossing
 from inkwell_bridge.service.carriage.posting import Brought, bring, withdraw
-from inkwell_bridge.service.carriage.runs import conclude
+from inkwell_bridge.service.carriage.runs import conclude, in_date_order, let_all_wait
 from inkwell_bridge.service.carriage.states import CrossingState, DocumentState, EntryOutcome
 from inkwell_bridge.service.connections import actions as connections
 from inkwell_bridge.service.connections.ends import books_end
@@ -221,6 +221,8 @@ def _troubled(crossing: Crossing, error: InkwellError) -> None:
     at = after_pause(crossing.tries, asked)
     _wait(crossing, str(error), at)
     conclude(crossing, EntryOutcome.WAITING)
+    if in_date_order(crossing.bridge):
+        let_all_wait(crossing)
     raise TryLater(str(error), at) from error
 
 

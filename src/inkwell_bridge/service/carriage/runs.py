@@ -127,6 +127,17 @@ def conclude(crossing: Crossing, outcome: EntryOutcome) -> None:
     end_if_done(runs)
 
 
+@transaction.atomic
+def let_all_wait(crossing: Crossing) -> None:
+    """Where one document must wait for the books, those that go in line behind it wait as well: the runs can end."""
+    open_runs = Run.objects.select_for_update().filter(
+        workspace=crossing.workspace_id, bridge__books=crossing.bridge.books_id, state=RunState.CARRYING
+    )
+    runs = [run.pk for run in open_runs.order_by("pk")]
+    RunEntry.objects.filter(run__in=runs, outcome=EntryOutcome.PENDING).update(outcome=EntryOutcome.WAITING)
+    end_if_done(runs)
+
+
 def end_if_done(run_ids: Sequence[int]) -> None:
     """End those of these runs that have read everything and have no entry pending."""
     pending = RunEntry.objects.filter(run=OuterRef("pk"), outcome=EntryOutcome.PENDING)

@@ -1,0 +1,1 @@
+"""Two real systems at the ends: Vendure sells, Tryton keeps the books."""
