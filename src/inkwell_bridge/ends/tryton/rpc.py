@@ -62,8 +62,7 @@ class TrytonRpc:
 
     def _acknowledge(self, name: str) -> None:
         """Say yes to a warning, for this once."""
-        user = int(self._signed_in().rsplit(":", 2)[1])
-        self.change("model.res.user.warning.create", [{"user": user, "name": name, "always": False}])
+        self._call("model.res.user.warning.skip", [name, False], None, changes=True)
 
     def _call(self, method: str, params: Sequence[Any], context: Json | None, *, changes: bool) -> Any:
         whole = [*params, {**self.context, **(context or {})}]

@@ -45,7 +45,7 @@ class Orders:
             # A line that was cancelled whole is charged for no more; the history tells of it.
             "lines": [self._line(line) for line in said["lines"] if line["quantity"]]
             + [self._surcharge(part) for part in said["surcharges"]],
-            "shipping": [self._carriage(part, said) for part in said["shippingLines"] if not _cancelled(part, said)],
+            "shipping": [self._carriage(part, said) for part in said["shippingLines"]],
             "payments": [self.payment(money) for money in said["payments"] or []],
             "tax_total": self.money(said["totalWithTax"]) - self.money(said["total"]),
             "total": self.money(said["totalWithTax"]),
@@ -127,10 +127,6 @@ class Orders:
         kind = "cancelled" if entry["type"] == "ORDER_CANCELLATION" else "edited"
         return [{"id": entry["id"], "kind": kind, "at": moment(entry["createdAt"]),
                  "text": entry["data"].get("reason") or "", "lines": lines}]  # fmt: skip
-
-
-def _cancelled(part: Json, order: Json) -> bool:
-    return not part["priceWithTax"] and order["state"] == "Cancelled"
 
 
 def changed_at(said: Json) -> Any:
