@@ -18,7 +18,8 @@ TYPES = {"asset": "Current", "bank": "Cash", "liability": "Current", "income": "
 OF_THE_CHART = {"1100": "Main Receivable", "1250": "Main Cash", "2200": "Main Tax", "4000": "Main Revenue",
                 "5000": "Main Expense"}  # fmt: skip
 ROUNDING = "8200"
-GROUPS = ("Account", "Accounting Party", "Sales", "Product Administration", "Account Product Administration")
+GROUPS = ("Account", "Account Administration", "Accounting Party", "Sales", "Sales Administrator",
+          "Product Administration", "Account Product Administration")  # fmt: skip
 Json = dict[str, Any]
 
 

@@ -138,7 +138,8 @@ def test_payments_settle_in_part_and_in_whole(second: World) -> None:
         (row,) = admin(second).search("account.invoice", [["id", "=", int(sold.id)]], ["amount_to_pay", "reconciled"])
         open_amounts.append((row["amount_to_pay"], bool(row["reconciled"])))
     assert open_amounts == [(Decimal("7.00"), False), (Decimal("0"), True)]
-    admin(second).change("model.account.invoice.process", [int(sold.id)])
+    (row,) = admin(second).search("account.invoice", [["id", "=", int(sold.id)]], ["state"])
+    assert row["state"] == "paid"
     assert books.read(Role.INVOICE, sold.id).standing is Standing.POSTED
     with pytest.raises(Refused, match="nothing posted under INK:none"):
         posted(books, document(BENCH, Role.PAYMENT, mark="INK:x:3:payment:1",
@@ -153,6 +154,18 @@ def test_a_journal_in_two_currencies_comes_back_as_it_went(second: World) -> Non
     ])  # fmt: skip
     held = posted(BENCH.books(second), planned, "")
     assert held.document == planned
+
+
+def test_a_sale_goes_on_when_it_is_posted(second: World) -> None:
+    """Quoted, confirmed and processed; it makes neither invoice nor dispatch by itself."""
+    books = BENCH.books(second)
+    contact = books.create_contact(Contact(email="sale@loom.example", name="Sale"), key="")
+    parts = [line(BENCH, item="YRN-MER4-HEA", account="")]
+    sold = posted(books, document(BENCH, Role.SALES_ORDER, warehouse="MILL", lines=parts), contact)
+    fields = ["state", "invoices", "shipments", "warehouse.code"]
+    (sale,) = admin(second).search("sale.sale", [["id", "=", int(sold.id)]], fields)
+    assert (sale["state"] in {"processing", "done"}, sale["invoices"], sale["shipments"]) == (True, [], [])
+    assert (sold.standing, sold.gross, sale["warehouse."]["code"]) == (Standing.POSTED, Decimal("12.00"), "MILL")
 
 
 def test_an_account_of_another_type_is_refused_in_trytons_words(second: World) -> None:

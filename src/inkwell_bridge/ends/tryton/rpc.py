@@ -20,7 +20,7 @@ Json = Mapping[str, Any]
 ACKNOWLEDGED = (".invoice_date_future", ".invoice_payment_term")
 # Tryton names no kind of refusal, only a text; it is asked for in English, and known by these words.
 _WORDS: tuple[tuple[re.Pattern[str], Why], ...] = (
-    (re.compile(r"not allowed to|no(t)? access|access rule|permission", re.I), "permission"),
+    (re.compile(r"not allowed|access rule|permission", re.I), "permission"),
     (
         re.compile(r"to find a period|period .*closed|closed period|period .*locked|fiscal ?year .*closed", re.I),
         "locked",
