@@ -141,6 +141,16 @@ def test_payments_settle_in_part_and_in_whole(second: World) -> None:
     (row,) = admin(second).search("account.invoice", [["id", "=", int(sold.id)]], ["state"])
     assert row["state"] == "paid"
     assert books.read(Role.INVOICE, sold.id).standing is Standing.POSTED
+    # Cut off between posting and settling: posted again, it is settled, once.
+    other = posted(books, invoice(21, date="2026-10-20"), contact)
+    paid = document(BENCH, Role.PAYMENT, mark="INK:x:4:payment:1", date="2026-10-21",
+                    applied=[{"mark": other.document.mark, "amount": "12.00"}])  # fmt: skip
+    draft = books.create(paid, contact_id=contact, key="")
+    admin(second).change("model.account.move.post", [int(draft.id)])
+    for _ in range(2):
+        assert books.post(draft).standing is Standing.POSTED
+    (row,) = admin(second).search("account.invoice", [["id", "=", int(other.id)]], ["state", "payment_lines"])
+    assert (row["state"], len(row["payment_lines"])) == ("paid", 1)
     with pytest.raises(Refused, match="nothing posted under INK:none"):
         posted(books, document(BENCH, Role.PAYMENT, mark="INK:x:3:payment:1",
                                applied=[{"mark": "INK:none", "amount": "1.00"}]), contact)  # fmt: skip

@@ -46,6 +46,7 @@ NEEDED = (
 REMEDY = ("In Tryton, Administration > Users > Users: give the user the groups Account, Accounting Party, Sales and "
           "Product Administration.")  # fmt: skip
 BY_LINE = "taxes rounded by line"
+_PAYMENTS = frozenset({Role.PAYMENT, Role.REFUND_PAYMENT})
 
 
 class TrytonBooks:
@@ -141,22 +142,23 @@ class TrytonBooks:
         return self.read(role, held.id)
 
     def post(self, held: Held) -> Held:
-        """See ``BooksEnd.post``. What a payment is set against is settled along with it."""
+        """See ``BooksEnd.post``. What a payment is set against is settled along with it, or when it is posted again."""
         role = Role(held.document.role)
         family = _family(role)
         there = self._found(family, held.id)
         standing = family.states[there["state"]]
         if standing is Standing.VOID:
             raise Refused(f"Tryton's {role} {held.id} is void")
+        lines = moves.unsettled(there) if role in _PAYMENTS else []
+        unsettled = [self._invoice_to_settle(there, line, mark) for line, mark in lines]
         if standing is Standing.DRAFT:
             self._names.open_period(held.document.date)
-            settled = [self._invoice_to_settle(there, line, mark) for line, mark in moves.settling(there)]
             for button in family.posts:
                 self._rpc.change(f"model.{family.model}.{button}", [int(held.id)])
             if role is Role.SALES_ORDER:
                 self._process(family.model, int(held.id))
-            for invoice, line in settled:
-                self._settle(invoice, line)
+        for invoice, line in unsettled:
+            self._settle(invoice, line)
         return self.read(role, held.id)
 
     def void(self, held: Held) -> Held:

@@ -18,7 +18,7 @@ from inkwell_bridge.ends.tryton.rpc import Json
 
 MOVE_FIELDS = ("description", "date", "state", "number", "post_number", "_timestamp", "lines.account.code",
                "lines.account.type.receivable", "lines.debit", "lines.credit", "lines.party", "lines.description",
-               "lines.amount_second_currency", "lines.second_currency.code")  # fmt: skip
+               "lines.amount_second_currency", "lines.second_currency.code", "lines.invoice_payment")  # fmt: skip
 ZERO = Decimal(0)
 
 
@@ -154,12 +154,11 @@ def party_of(found: Json) -> str:
     return next((str(line["party"]) for line in _lines(found) if line["party"]), "")
 
 
-def settling(found: Json) -> list[tuple[int, str]]:
-    """The lines of a payment that are set against documents: id, and the mark of the document."""
-    said = [
-        (line["id"], notes.read(line["description"], between=notes.BESIDE).get("Settles", "")) for line in _lines(found)
-    ]
-    return [(number, mark) for number, mark in said if mark]
+def unsettled(found: Json) -> list[tuple[int, str]]:
+    """The lines of a payment that are yet to be set against a document: id, and the mark of the document."""
+    open_lines = [line for line in _lines(found) if not line.get("invoice_payment")]
+    said = [(line["id"], notes.read(line["description"], between=notes.BESIDE)) for line in open_lines]
+    return [(number, parts["Settles"]) for number, parts in said if "Settles" in parts]
 
 
 def _lines(found: Json) -> list[Any]:

@@ -157,7 +157,8 @@ def _shared_tax(lines: Sequence[Json], total: Decimal, step: Decimal) -> list[De
     left of Tryton's own total goes to the largest line: the sum is Tryton's, to the penny.
     """
 
-    taxes = [(line["amount"] * _rate(line)).quantize(step, ROUND_HALF_EVEN) for line in lines]
+    # Nothing less than nothing is nothing: a zero has no sign.
+    taxes = [(line["amount"] * _rate(line)).quantize(step, ROUND_HALF_EVEN) + 0 for line in lines]
     left = total - sum(taxes, Decimal(0))
     if left and taxes:
         largest = max(range(len(lines)), key=lambda place: abs(lines[place]["amount"]))
