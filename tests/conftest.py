@@ -15,7 +15,7 @@ import pytest
 from inkwell_bridge.launch import demo_client, places
 from inkwell_bridge.launch.cluster import Cluster
 from inkwell_bridge.launch.stack import Stack
-from tests.support.world import FAST, World, first_owner, new_world, with_few_orders
+from tests.support.world import FAST, World, first_owner, new_world, running, with_few_orders
 
 TEMPLATE = "inkwell_template"
 FAST_DISK = ("fsync = off", "synchronous_commit = off", "full_page_writes = off")
@@ -75,11 +75,8 @@ def stack(new_database: Callable[[str], str], tmp_path_factory: pytest.TempPathF
         extra=FAST,
     )
     demo_client.set_clock(made)
-    try:
-        made.start()
+    with running(made):
         yield made
-    finally:
-        made.stop()
 
 
 @pytest.fixture(scope="session")

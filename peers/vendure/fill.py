@@ -191,7 +191,8 @@ class _Buyer:
     """One buyer at the storefront, with a basket of their own."""
 
     def __init__(self, shop: str) -> None:
-        self._shop, self._headers = shop, {}
+        self._shop = shop
+        self._headers: dict[str, str] = {}
         self._http = httpx.Client(timeout=60, trust_env=False, verify=False)  # noqa: S501 plain HTTP on loopback
 
     def __call__(self, query: str, **variables: Any) -> Any:

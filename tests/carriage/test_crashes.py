@@ -18,7 +18,17 @@ from inkwell_bridge.ends.shapes import Opening
 from inkwell_bridge.launch import demo_client, places
 from inkwell_bridge.launch.stack import Stack
 from inkwell_bridge.launch.supervisor import Part
-from tests.support.world import BRIDGE, FAST, World, few_orders, first_owner, new_world, wait_for, with_few_orders
+from tests.support.world import (
+    BRIDGE,
+    FAST,
+    World,
+    few_orders,
+    first_owner,
+    new_world,
+    running,
+    wait_for,
+    with_few_orders,
+)
 
 # Where the worker stands when it is killed: the end, the call, how many calls it lets pass, and whether
 # the work was done when the answer is waited for.
@@ -48,11 +58,8 @@ def workerless(new_database: Callable[[str], str], tmp_path_factory: pytest.Temp
         extra=FAST,
         workers=0,
     )
-    try:
-        made.start()
+    with running(made):
         yield made
-    finally:
-        made.stop()
 
 
 @pytest.fixture(scope="module")

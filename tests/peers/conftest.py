@@ -13,7 +13,7 @@ from inkwell_bridge.launch import demo_peers, places
 from inkwell_bridge.launch.stack import Stack
 from tests.peers.between import Between
 from tests.support.peers import tryton_of
-from tests.support.world import FAST, World, first_owner
+from tests.support.world import FAST, World, first_owner, running
 
 collect_ignore_glob = [] if os.environ.get("INKWELL_TEST_PEERS") else ["test_*.py"]
 _numbers = itertools.count(1)
@@ -32,11 +32,8 @@ def between_stack(
         extra={**FAST, "INKWELL_END_TIMEOUT_SECONDS": "6"},
         workers=2,
     )
-    try:
-        made.start()
+    with running(made):
         yield made
-    finally:
-        made.stop()
 
 
 @pytest.fixture(scope="module")

@@ -6,7 +6,8 @@ import itertools
 import json
 import os
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import Any, TypeVar
 
@@ -109,6 +110,16 @@ class World:
         """How often each rule struck."""
         address = self.stack.standin("web-shop" if end == "shop" else end)
         return list(HTTP.get(f"{address}/{self.slug}/control/misbehaviour").json()["rules"])
+
+
+@contextmanager
+def running(stack: Stack) -> Iterator[Stack]:
+    """A stack for as long as it is needed."""
+    try:
+        stack.start()
+        yield stack
+    finally:
+        stack.stop()
 
 
 def first_owner(stack: Stack) -> str:
