@@ -12,12 +12,9 @@ from inkwell_bridge.ends.tryton.rpc import TrytonRpc
 
 # From the scenario's own year to this one: what is sold today is posted today.
 YEARS = range(2026, datetime.datetime.now(datetime.UTC).year + 1)
-# The chart's account types, by what the scenario calls them; a rounding account must be income to stand on an invoice.
-TYPES = {"asset": "Current", "bank": "Cash", "liability": "Current", "income": "Revenue", "expense": "Expense"}
 # Accounts of the minimal chart that take a code of the scenario.
 OF_THE_CHART = {"1100": "Main Receivable", "1250": "Main Cash", "2200": "Main Tax", "4000": "Main Revenue",
                 "5000": "Main Expense"}  # fmt: skip
-ROUNDING = "8200"
 GROUPS = ("Account", "Account Administration", "Accounting Party", "Sales", "Sales Administrator",
           "Product Administration", "Account Product Administration")  # fmt: skip
 Json = dict[str, Any]
@@ -106,7 +103,7 @@ def _chart(rpc: TrytonRpc, company: int) -> None:
         if entry["code"] in OF_THE_CHART:
             rpc.change("model.account.account.write", [known[OF_THE_CHART[entry["code"]]]["id"]], values)
         else:
-            kind = _type_of(rpc, "income" if entry["code"] == ROUNDING else entry["type"])
+            kind = _type_of(rpc, entry["type"])
             _create(rpc, "account.account", **values, type=kind, parent=parent, company=company)
     properties = {"receivable": known["Main Receivable"]["id"], "payable": known["Main Payable"]["id"]}
     _default_accounts(rpc, properties)

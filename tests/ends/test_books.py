@@ -136,6 +136,17 @@ def test_what_the_books_refuse_says_why(bench: Bench, books: BooksEnd, contact: 
     assert caught.value.why == "document"
 
 
+def test_only_income_stands_on_a_sales_invoice(bench: Bench, books: BooksEnd, contact: str) -> None:
+    """Where the books watch this, an account of another type is refused before anything stands there."""
+    if "expense" not in bench.codes:
+        pytest.skip("it takes any account of its chart")
+    planned = small(bench, lines=[line(bench, account=bench.codes["expense"])])
+    with pytest.raises(Refused) as caught:
+        books.create(planned, contact_id=contact, key="a")
+    assert caught.value.why == "document"
+    assert books.find(Role.INVOICE, planned.mark) == ()
+
+
 def test_somebody_who_is_not_there_gets_no_document(bench: Bench, books: BooksEnd) -> None:
     """A contact that was deleted meanwhile."""
     with pytest.raises(Refused) as caught:

@@ -15,6 +15,10 @@ from tests.support.world import World
 LIMITS = Limits(timeout_seconds=0.6, connect_timeout_seconds=0.6, longest_answer_seconds=3,
                 largest_answer_bytes=2_000_000)  # fmt: skip
 
+# What the tests name in the chart of the UK company, whichever system keeps its books.
+UK_CODES = {"account": "4000", "tax_code": "S20", "untaxed": "Z00", "expense": "5000", "bank": "1200",
+            "clearing": "1250"}  # fmt: skip
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Bench:

@@ -7,7 +7,7 @@ from typing import Any
 
 from inkwell_bridge.core.books import BooksDocument, Role
 from inkwell_bridge.ends.contract import kinds
-from tests.support.bench import Bench
+from tests.support.bench import UK_CODES, Bench
 from tests.support.world import World
 
 SIGNING_SECRET = "whsec_aW5rd2VsbC1icmlkZ2UtdGVzdHMtc2VjcmV0"
@@ -67,7 +67,7 @@ BENCHES = {
         posting="invoices.post",
         facts="books",
         locks="locked_until",
-        codes={"account": "4000", "tax_code": "S20", "untaxed": "Z00", "bank": "1200", "clearing": "1250"},
+        codes=UK_CODES,
     ),
     "ledger": Bench(
         kind="ledger",

@@ -21,7 +21,7 @@ from inkwell_bridge.ends.shapes import Opening
 from inkwell_bridge.ends.tryton.rpc import TrytonRpc
 from inkwell_bridge.ends.vendure.graphql import GraphQL
 from inkwell_bridge.launch import demo_peers
-from tests.support.bench import Bench
+from tests.support.bench import UK_CODES, Bench
 from tests.support.world import HTTP, World
 
 PATIENT = Limits(timeout_seconds=30, longest_answer_seconds=60)
@@ -184,7 +184,7 @@ PEER_BENCHES: dict[str, Bench] = {
         rights=("make invoices", "post to the ledger"),
         limits=REAL,
         examples=3,
-        codes={"account": "4000", "tax_code": "S20", "untaxed": "Z00", "bank": "1200", "clearing": "1250"},
+        codes=UK_CODES,
     ),
     "vendure": VendureBench(
         kind="vendure",

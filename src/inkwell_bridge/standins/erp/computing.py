@@ -22,6 +22,16 @@ def trade_lines(store: Store, world: str, words: dict[str, Any]) -> dict[str, An
     return {"lines": done, "net": str(net), "tax": str(tax), "gross": str(net + tax)}
 
 
+def sales_lines(store: Store, world: str, words: dict[str, Any]) -> dict[str, Any]:
+    """The same on a document of a sale, where only income accounts may stand."""
+    for line in words["lines"]:
+        require_account(store, world, line["account"])
+        (account,) = store.search(world, "account", line["account"])[:1]
+        if account["type"] != "income":
+            raise refused(f"account {account['code']} is {account['type']}, not income", field="account")
+    return trade_lines(store, world, words)
+
+
 def _line(store: Store, world: str, line: dict[str, Any], step: Decimal) -> dict[str, Any]:
     tax_code = store.search(world, "tax_code", line["tax_code"])
     if not tax_code:

@@ -49,9 +49,9 @@ def _must_balance(store: Store, world: str, journal: dict[str, Any]) -> None:
 
 FAMILIES = {
     "sales_orders": Family(kind="sales_order", prefix="SO", compute=computing.trade_lines),
-    "invoices": Family(kind="invoice", prefix="SI", compute=computing.trade_lines),
-    "cash_sales": Family(kind="cash_sale", prefix="CS", compute=computing.trade_lines),
-    "credit_notes": Family(kind="credit_note", prefix="SC", compute=computing.trade_lines),
+    "invoices": Family(kind="invoice", prefix="SI", compute=computing.sales_lines),
+    "cash_sales": Family(kind="cash_sale", prefix="CS", compute=computing.sales_lines),
+    "credit_notes": Family(kind="credit_note", prefix="SC", compute=computing.sales_lines),
     "bills": Family(kind="bill", prefix="PI", compute=computing.trade_lines),
     "receipts": Family(kind="receipt", prefix="RC", compute=computing.money, posted=_settle),
     "repayments": Family(kind="repayment", prefix="RP", compute=computing.money, posted=_settle),
