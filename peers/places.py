@@ -25,7 +25,11 @@ def home() -> Path:
 def cluster() -> Cluster:
     """A PostgreSQL cluster of their own. What is lost with the power is filled again, so the disk is not waited for."""
     folder = home() / "postgresql" if os.geteuid() else places.cluster().with_name(f"{places.cluster().name}-peers")
-    return Cluster(folder, home(), settings=FAST_DISK)
+    made = Cluster(folder, home(), settings=FAST_DISK)
+    if folder.exists() and not (home() / "postgresql-password-inkwell_admin").exists():
+        # Its passwords went with an earlier checkout of the same place; all in it can be made anew.
+        made.remove()
+    return made
 
 
 def running() -> dict[str, Any]:
