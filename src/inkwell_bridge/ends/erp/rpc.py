@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import itertools
-import threading
 from collections.abc import Mapping
 from typing import Any
 
 from inkwell_bridge.ends.errors import EndError, OutcomeUnknown, Refused, Why
 from inkwell_bridge.ends.http import Http
+from inkwell_bridge.ends.sessions import Session
 from inkwell_bridge.ends.shapes import Opening
 
 NOT_SIGNED_IN = -32001
@@ -20,8 +20,7 @@ class Rpc:
     def __init__(self, opening: Opening) -> None:
         self._http = Http(opening.address, opening.limits)
         self._credentials = opening.credentials
-        self._session = ""
-        self._lock = threading.Lock()
+        self._session = Session(self._open)
         self._numbers = itertools.count(1)
 
     def read(self, method: str, **params: Any) -> Any:
@@ -33,21 +32,10 @@ class Rpc:
         return self._signed_in(method, params, changes=True)
 
     def _signed_in(self, method: str, params: Mapping[str, Any], *, changes: bool) -> Any:
-        session = self._session or self._open(stale="")
-        try:
-            return self._send(method, params, changes=changes, session=session)
-        except Refused as refused:
-            if refused.why != "credentials":
-                raise
-        # An ended session did nothing, so the call may go out once more under a new one.
-        return self._send(method, params, changes=changes, session=self._open(stale=session))
+        return self._session.call(lambda session: self._send(method, params, changes=changes, session=session))
 
-    def _open(self, *, stale: str) -> str:
-        with self._lock:
-            if self._session == stale:
-                answer = self._send("session.open", self._credentials, changes=False, session="")
-                self._session = str(answer["session"])
-            return self._session
+    def _open(self) -> str:
+        return str(self._send("session.open", self._credentials, changes=False, session="")["session"])
 
     def _send(self, method: str, params: Mapping[str, Any], *, changes: bool, session: str) -> Any:
         body = {"jsonrpc": "2.0", "id": next(self._numbers), "method": method, "params": dict(params)}

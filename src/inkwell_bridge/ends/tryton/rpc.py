@@ -5,12 +5,12 @@ from __future__ import annotations
 import base64
 import itertools
 import re
-import threading
 from collections.abc import Mapping, Sequence
 from typing import Any
 
 from inkwell_bridge.ends.errors import Away, OutcomeUnknown, Refused, Why
 from inkwell_bridge.ends.http import Http
+from inkwell_bridge.ends.sessions import Session
 from inkwell_bridge.ends.shapes import Opening
 from inkwell_bridge.ends.tryton import typed
 
@@ -35,8 +35,7 @@ class TrytonRpc:
     def __init__(self, opening: Opening) -> None:
         self._http = Http(opening.address, opening.limits)
         self._user, self._password = opening.credentials["user"], opening.credentials["password"]
-        self._session = ""
-        self._lock = threading.Lock()
+        self._session = Session(self._sign_in)
         self._numbers = itertools.count(1)
         self.context: dict[str, Any] = {"language": "en"}
 
@@ -66,24 +65,14 @@ class TrytonRpc:
 
     def _call(self, method: str, params: Sequence[Any], context: Json | None, *, changes: bool) -> Any:
         whole = [*params, {**self.context, **(context or {})}]
-        session = self._signed_in()
-        try:
-            return self._send(method, whole, changes=changes, session=session)
-        except Refused as refused:
-            if refused.why != "credentials":
-                raise
-        # An ended session did nothing, so the call may go out once more under a new one.
-        return self._send(method, whole, changes=changes, session=self._signed_in(stale=session))
+        return self._session.call(lambda session: self._send(method, whole, changes=changes, session=session))
 
-    def _signed_in(self, *, stale: str = "") -> str:
-        with self._lock:
-            if self._session == stale:
-                params = [self._user, {"password": self._password}, "en"]
-                answer = self._send("common.db.login", params, changes=False, session="")
-                if not isinstance(answer, list) or len(answer) < 2:
-                    raise Away(f"{self._http.address} answered a sign-in with something else than a session")
-                self._session = f"{self._user}:{answer[0]}:{answer[1]}"
-            return self._session
+    def _sign_in(self) -> str:
+        params = [self._user, {"password": self._password}, "en"]
+        answer = self._send("common.db.login", params, changes=False, session="")
+        if not isinstance(answer, list) or len(answer) < 2:
+            raise Away(f"{self._http.address} answered a sign-in with something else than a session")
+        return f"{self._user}:{answer[0]}:{answer[1]}"
 
     def _send(self, method: str, params: Sequence[Any], *, changes: bool, session: str) -> Any:
         body = typed.written({"id": next(self._numbers), "method": method, "params": params})

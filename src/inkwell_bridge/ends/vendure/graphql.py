@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import threading
 from collections.abc import Mapping
 from typing import Any
 
 from inkwell_bridge.ends.errors import Away, EndError, OutcomeUnknown, Refused, Why
 from inkwell_bridge.ends.http import Http
+from inkwell_bridge.ends.sessions import Session
 from inkwell_bridge.ends.shapes import Opening
 
 SESSION_HEADER = "vendure-auth-token"
@@ -27,8 +27,8 @@ class GraphQL:
         self._credentials = {name: opening.credentials[name] for name in ("user", "password")}
         channel = opening.credentials.get("channel", "")
         self._headers = {CHANNEL_HEADER: channel} if channel else {}
-        self._session = ""
-        self._lock = threading.Lock()
+        # A session that has ended and a right that is missing are told in the same words.
+        self._session = Session(self._sign_in, ended="permission")
 
     def read(self, query: str, **variables: Any) -> Any:
         """Ask for something; answers the members of ``data``."""
@@ -48,29 +48,16 @@ class GraphQL:
         return answer
 
     def _signed_in(self, query: str, variables: Mapping[str, Any], *, changes: bool) -> Any:
-        session = self._session or self._sign_in(stale="")
-        try:
-            return self._send(query, variables, changes=changes, session=session)
-        except Refused as refused:
-            # A session that has ended and a right that is missing are told in the same words; neither did anything.
-            if refused.why != "permission":
-                raise
-        return self._send(query, variables, changes=changes, session=self._sign_in(stale=session))
+        return self._session.call(lambda session: self._post(query, variables, changes=changes, session=session)[0])
 
-    def _sign_in(self, *, stale: str) -> str:
-        with self._lock:
-            if self._session == stale:
-                data, session = self._post(_SIGN_IN, self._credentials, changes=False, session="")
-                answer = data.get("login") or {}
-                if answer.get("errorCode"):
-                    raise Refused(f"{self._http.address} refused: {answer.get('message')}", why="credentials")
-                if not session:
-                    raise Away(f"{self._http.address} opened no session")
-                self._session = session
-            return self._session
-
-    def _send(self, query: str, variables: Mapping[str, Any], *, changes: bool, session: str) -> Any:
-        return self._post(query, variables, changes=changes, session=session)[0]
+    def _sign_in(self) -> str:
+        data, session = self._post(_SIGN_IN, self._credentials, changes=False, session="")
+        answer = data.get("login") or {}
+        if answer.get("errorCode"):
+            raise Refused(f"{self._http.address} refused: {answer.get('message')}", why="credentials")
+        if not session:
+            raise Away(f"{self._http.address} opened no session")
+        return session
 
     def _post(
         self, query: str, variables: Mapping[str, Any], *, changes: bool, session: str

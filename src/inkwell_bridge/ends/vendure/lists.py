@@ -65,28 +65,24 @@ class Lists:
         listing = LISTINGS[kind]
         if listing.of_orders and since is not None:
             return self._changed_orders(since, start)
-        order = {"updatedAt": "ASC"} if since and not listing.of_orders else {"id": "ASC"}
+        order = {"updatedAt": "ASC"} if since else {"id": "ASC"}
         conditions: list[Any] = [{"updatedAt": {"after": _text(since)}}] if since else []
-        conditions += [_NOT_OPEN] if listing.of_orders else []
-        options = {"skip": start, "take": PAGE, "sort": order, **_all_of(conditions)}
-        entries, total = self._entries(listing.query, listing.name, options)
+        options = {"skip": start, "take": PAGE, "sort": order}
+        entries, total = self._entries(listing.query, listing.name, options, conditions)
         return entries, start + PAGE if start + PAGE < total else None
 
     def by_ids(self, kind: SourceKind, ids: Sequence[str]) -> Iterator[Any]:
         """The entries with these ids, or that hold parts with these ids."""
-        listing = LISTINGS[kind]
-        owners = sorted({one.partition(".")[0] for one in ids})
-        for start in range(0, len(owners), PAGE):
-            conditions: list[Any] = [{"id": {"in": owners[start : start + PAGE]}}]
-            conditions += [_NOT_OPEN] if listing.of_orders else []
-            yield from self._entries(listing.query, listing.name, {"take": PAGE, **_all_of(conditions)})[0]
+        yield from self._among(LISTINGS[kind], "id", sorted({one.partition(".")[0] for one in ids}))
 
-    def by_number(self, kind: SourceKind, value: str) -> list[Any]:
-        """The entries whose number, or whose owner's number, that is."""
-        listing = LISTINGS[kind]
-        conditions: list[Any] = [{listing.by_number: {"eq": value}}]
-        conditions += [_NOT_OPEN] if listing.of_orders else []
-        return self._entries(listing.query, listing.name, {"take": PAGE, **_all_of(conditions)})[0]
+    def by_numbers(self, kind: SourceKind, numbers: Sequence[str]) -> Iterator[Any]:
+        """The entries with these numbers, or those of their owners."""
+        yield from self._among(LISTINGS[kind], LISTINGS[kind].by_number, numbers)
+
+    def _among(self, listing: Listing, field: str, values: Sequence[str]) -> Iterator[Any]:
+        for start in range(0, len(values), PAGE):
+            conditions = [{field: {"in": list(values[start : start + PAGE])}}]
+            yield from self._entries(listing.query, listing.name, {"take": PAGE}, conditions)[0]
 
     def _changed_orders(self, since: datetime, start: int) -> tuple[list[Any], int | None]:
         """Orders that anything happened to since, found by looking at the times of all that are still watched."""
@@ -95,16 +91,21 @@ class Lists:
         }
         place: int | None = start
         while place is not None:
-            options = {"skip": place, "take": TIMES_PAGE, "sort": {"id": "ASC"}, **_all_of([watched, _NOT_OPEN])}
-            times, total = self._entries(queries.ORDER_TIMES, "orders", options)
+            options = {"skip": place, "take": TIMES_PAGE, "sort": {"id": "ASC"}}
+            times, total = self._entries(queries.ORDER_TIMES, "orders", options, [watched])
             place = place + TIMES_PAGE if place + TIMES_PAGE < total else None
             changed = [one["id"] for one in times if _happened(one, since)]
             if changed:
                 return list(self.by_ids(SourceKind.ORDERS, changed)), place
         return [], None
 
-    def _entries(self, query: str, name: str, options: Mapping[str, Any]) -> tuple[list[Any], int]:
-        answer = self._graphql.read(query, options=dict(options)).get(name)
+    def _entries(
+        self, query: str, name: str, options: Mapping[str, Any], conditions: Sequence[Any]
+    ) -> tuple[list[Any], int]:
+        """A page of a list; a basket that was never ordered is no order."""
+        every = [*conditions, *([_NOT_OPEN] if name == "orders" else [])]
+        narrowed = {"filter": {"_and": every}} if every else {}
+        answer = self._graphql.read(query, options={**options, **narrowed}).get(name)
         if not isinstance(answer, Mapping) or not isinstance(answer.get("items"), list):
             raise Away(f"Vendure answered without a list of {name}")
         return answer["items"], int(answer.get("totalItems") or 0)
@@ -136,7 +137,3 @@ def _happened(times: Json, since: datetime) -> bool:
 def _text(since: datetime) -> str:
     # Vendure's "after" leaves the moment itself out.
     return (since - timedelta(milliseconds=1)).isoformat()
-
-
-def _all_of(conditions: list[Any]) -> dict[str, Any]:
-    return {"filter": {"_and": conditions}} if conditions else {}

@@ -49,9 +49,9 @@ class Orders:
             "payments": [self.payment(money) for money in said["payments"] or []],
             "tax_total": self.money(said["totalWithTax"]) - self.money(said["total"]),
             "total": self.money(said["totalWithTax"]),
-            "history": [event for entry in said["history"]["items"] for event in self._event(entry, said)],
+            "history": [event for entry in _in_order(said) for event in self._event(entry, said)],
             "notes": [{"text": entry["data"]["note"], "at": moment(entry["createdAt"])}
-                      for entry in said["history"]["items"] if entry["type"] == "ORDER_NOTE"],
+                      for entry in _in_order(said) if entry["type"] == "ORDER_NOTE"],
             "attributes": [{"name": "coupon", "value": code} for code in said["couponCodes"]],
         }  # fmt: skip
 
@@ -127,6 +127,11 @@ class Orders:
         kind = "cancelled" if entry["type"] == "ORDER_CANCELLATION" else "edited"
         return [{"id": entry["id"], "kind": kind, "at": moment(entry["createdAt"]),
                  "text": entry["data"].get("reason") or "", "lines": lines}]  # fmt: skip
+
+
+def _in_order(order: Json) -> list[Any]:
+    """What happened, oldest first; the newest is asked for first, so that it is never what is cut off."""
+    return list(reversed(order["history"]["items"]))
 
 
 def changed_at(said: Json) -> Any:

@@ -23,7 +23,7 @@ fragment OrderParts on Order {{
     refunds {{ id createdAt updatedAt shipping total state transactionId reason lines {{ orderLineId quantity }} }}
   }}
   fulfillments {{ id createdAt updatedAt state method trackingCode lines {{ orderLineId quantity }} }}
-  history(options: {{ take: 200, sort: {{ createdAt: ASC }} }}) {{ items {{ id type createdAt data }} }}
+  history(options: {{ take: 200, sort: {{ createdAt: DESC }} }}) {{ items {{ id type createdAt data }} }}
 }}"""
 
 ORDERS = f"""query Orders($options: OrderListOptions) {{
@@ -61,6 +61,7 @@ NAMES = """query Names {
   promotions(options: { take: 1000 }) { items { couponCode } }
   globalSettings { serverConfig { orderProcess { name } } } }"""
 
+PLACES = """query Places { stockLocations(options: { take: 1000 }) { items { id name } } }"""
 NOTES = """query Notes($id: ID!) { order(id: $id) { id
   history(options: { take: 1000, filter: { type: { eq: "ORDER_NOTE" } } }) { items { data } } } }"""
 ADD_NOTE = """mutation AddNote($input: AddNoteToOrderInput!) { addNoteToOrder(input: $input) { id } }"""

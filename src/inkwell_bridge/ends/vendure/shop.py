@@ -45,7 +45,7 @@ NEEDED = {
     "write orders": {"UpdateOrder"},
     "write stock": {"UpdateCatalog", "UpdateProduct"},
 }
-REMEDY = "In Vendure, Settings > Roles: tick {} for the role of the user that Inkwell Bridge signs in as."
+REMEDY = "In Vendure, Settings > Roles: tick this right for the role of the user that Inkwell Bridge signs in as."
 
 
 class VendureShop:
@@ -72,7 +72,7 @@ class VendureShop:
                      "permissions": granted}  # fmt: skip
         except (KeyError, TypeError, AttributeError) as error:
             raise Away(f"Vendure's account of itself lacks or misstates {error}") from error
-        return Check.of(words, needed=tuple(NEEDED), remedy=REMEDY.format("it"))
+        return Check.of(words, needed=tuple(NEEDED), remedy=REMEDY)
 
     def reference(self) -> SalesReference:
         """See ``SalesEnd.reference``. Tax classes are named by Vendure's rates: each has one name and one value."""
@@ -95,7 +95,7 @@ class VendureShop:
         _offered(kind)
         owner = {SourceKind.REFUNDS: "-R", SourceKind.DISPATCHES: "-D", SourceKind.STOCK: " "}.get(kind)
         value = number.rpartition(owner)[0] if owner else number.removeprefix("C-")
-        entries = self._lists.by_number(kind, value) if value else []
+        entries = self._lists.by_numbers(kind, [value]) if value else []
         found = [one for entry in entries for one in fetched(kind, entry, self._read())]
         for one in found:
             if one.number == number or one.document is None:
@@ -162,9 +162,9 @@ class VendureShop:
             self._graphql.change(queries.SHIP, id=there["id"])
 
     def _set_stock(self, levels: Sequence[StockLevel]) -> None:
-        places = {one["name"]: one["id"] for one in self._graphql.read(queries.NAMES)["stockLocations"]["items"]}
-        variants = {entry["sku"]: entry["id"] for sku in {level.sku for level in levels}
-                    for entry in self._lists.by_number(SourceKind.STOCK, sku)}  # fmt: skip
+        places = {one["name"]: one["id"] for one in self._graphql.read(queries.PLACES)["stockLocations"]["items"]}
+        skus = sorted({level.sku for level in levels})
+        variants = {entry["sku"]: entry["id"] for entry in self._lists.by_numbers(SourceKind.STOCK, skus)}
         lacking = [level.sku for level in levels if level.sku not in variants]
         lacking += [level.location for level in levels if level.location not in places]
         if lacking:
