@@ -55,7 +55,6 @@ def status() -> None:
 def reset() -> None:
     """Put both back to what they were after filling."""
     try:
-        _stop()
         _start(fresh=True)
     except FAILURES as error:
         raise click.ClickException(str(error)) from error
@@ -69,7 +68,7 @@ def _start(*, fresh: bool) -> None:
             done.result()
     databases = cluster()
     databases.start()
-    # The sign of which templates there are is read first by one of them, so that both find it.
+    # Both ask it for the names of the templates; two could not make it at the same time.
     databases.database("peers")
     with ThreadPoolExecutor(2) as both:
         tryton, vendure = both.submit(tryton_template, databases, click.echo), both.submit(vendure_template, databases,

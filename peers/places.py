@@ -17,7 +17,7 @@ FAST_DISK = ("fsync = off", "synchronous_commit = off", "full_page_writes = off"
 
 def home() -> Path:
     """The folder of their state: ignored by git, for its owner alone."""
-    folder = Path(os.environ.get("INKWELL_PEERS_HOME", places.root() / ".inkwell" / "peers"))
+    folder = places.peers()
     folder.mkdir(mode=0o700, parents=True, exist_ok=True)
     return folder
 

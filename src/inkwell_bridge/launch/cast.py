@@ -30,15 +30,10 @@ class October:
 
     def point_at(self, stack: Stack, calls: WorkspaceCalls, say: Say) -> None:
         """Point what is there at this start's ports."""
-        known = {connection.slug: connection.address for connection in calls.connections()}
-        for end in demo_client.CONNECTIONS:
-            name, address = facts()[end]["slug"], demo_client.address_of(stack, end)
-            if name not in known:
-                say(
-                    f"An earlier version made this demo, without {facts()[end]['name']}: ./inkwell demo --fresh has it."
-                )
-            elif known[name] != address:
-                calls.connection(name).change(address=address)
+        where = {end: demo_client.address_of(stack, end) for end in demo_client.CONNECTIONS}
+        for end in demo_client.point_at(calls, where):
+            name = facts()[end]["name"]
+            say(f"An earlier version made this demo, without {name}: ./inkwell demo --fresh has it.")
 
     def lines(self, stack: Stack) -> list[str]:
         """Where everything is, and what to do first."""
@@ -71,7 +66,7 @@ class WithPeers:
 
     def point_at(self, stack: Stack, calls: WorkspaceCalls, say: Say) -> None:
         """Point the connections at where the two are this time."""
-        demo_peers.point_at(calls, self._where)
+        demo_client.point_at(calls, self._where)
 
     def lines(self, stack: Stack) -> list[str]:
         """Where everything is, and what to do first."""

@@ -32,6 +32,8 @@ BRIDGES = {
     "irish_bridge": ("irish_shop", "irish_books", "irish_company", "orders"),
     "contacts_bridge": ("web_shop", "contact_list", "company", "customers"),
 }
+# The same between the two real systems.
+PEERS_BRIDGE = {"peers_bridge": ("vendure", "tryton", "company", "orders")}
 
 
 def fill_standins(standin: Callable[[str], str], *, world: str = WORLD, whole_month: bool = False) -> None:
@@ -109,20 +111,37 @@ def set_up_others(stack: Stack, calls: WorkspaceCalls, *, world: str = WORLD) ->
 def connect(stack: Stack, calls: WorkspaceCalls, end: str, *, company: str, world: str = WORLD) -> None:
     """Make a connection of the demo."""
     kind, credentials = CONNECTIONS[end]
-    entries = facts()[end]
+    given = {name: facts()[end][name] for name in credentials}
+    connect_to(calls, end, kind=kind, company=company, address=address_of(stack, end, world=world), credentials=given)
+
+
+def connect_to(
+    calls: WorkspaceCalls, end: str, *, kind: str, company: str, address: str, credentials: dict[str, str]
+) -> None:
+    """Make a connection to an end, named as in the facts."""
     calls.create_connection(
-        slug=entries["slug"],
-        name=entries["name"],
+        slug=facts()[end]["slug"],
+        name=facts()[end]["name"],
         kind=kind,
         company=facts()[company]["slug"],
-        address=address_of(stack, end, world=world),
-        credentials={name: entries[name] for name in credentials},
+        address=address,
+        credentials=credentials,
     )
+
+
+def point_at(calls: WorkspaceCalls, where: dict[str, str]) -> list[str]:
+    """Point connections at where their ends are this time, by entry in the facts; answers the ends without one."""
+    known = {connection.slug: connection.address for connection in calls.connections()}
+    for end, address in where.items():
+        slug = facts()[end]["slug"]
+        if slug in known and known[slug] != address:
+            calls.connection(slug).change(address=address)
+    return [end for end in where if facts()[end]["slug"] not in known]
 
 
 def lay(calls: WorkspaceCalls, bridge: str) -> None:
     """Lay a bridge of the demo: load what the books call things, publish its rules, switch its lane on."""
-    source, books, company, lane = BRIDGES[bridge]
+    source, books, company, lane = (BRIDGES | PEERS_BRIDGE)[bridge]
     entries = facts()[bridge]
     calls.connection(facts()[books]["slug"]).load_reference()
     ends = {"source": facts()[source]["slug"], "books": facts()[books]["slug"]}

@@ -3,17 +3,15 @@
 from __future__ import annotations
 
 import json
-import os
 from decimal import Decimal
-from pathlib import Path
 from typing import Any
 
 from inkwell_bridge.client import WorkspaceCalls
-from inkwell_bridge.demo.facts import facts, rulebook_text
+from inkwell_bridge.demo.facts import facts
 from inkwell_bridge.ends.http import Limits
 from inkwell_bridge.ends.shapes import Opening
 from inkwell_bridge.ends.tryton.rpc import TrytonRpc
-from inkwell_bridge.launch import places
+from inkwell_bridge.launch import demo_client, places
 
 Json = dict[str, Any]
 # Each connection by its entry in the facts, which is also its kind of end.
@@ -26,8 +24,7 @@ def addresses() -> dict[str, str]:
     Raises:
         RuntimeError: they are not running.
     """
-    home = Path(os.environ.get("INKWELL_PEERS_HOME", places.root() / ".inkwell" / "peers"))
-    told = home / "running.json"
+    told = places.peers() / "running.json"
     if not told.exists():
         raise RuntimeError("Tryton and Vendure are not running. Start them with: ./inkwell peers start")
     said = json.loads(told.read_text("utf-8"))
@@ -46,35 +43,9 @@ def set_up(calls: WorkspaceCalls, where: dict[str, str]) -> None:
     """The UK company, both connections, and the bridge between them with its rules."""
     calls.create_company(**facts()["company"])
     for kind in ENDS:
-        entries = facts()[kind]
-        calls.create_connection(
-            slug=entries["slug"],
-            name=entries["name"],
-            kind=kind,
-            company=facts()["company"]["slug"],
-            address=where[kind],
-            credentials=credentials(kind),
-        )
-    calls.connection(facts()["tryton"]["slug"]).load_reference()
-    bridge = facts()["peers_bridge"]
-    calls.create_bridge(
-        **bridge,
-        source=facts()["vendure"]["slug"],
-        books=facts()["tryton"]["slug"],
-        company=facts()["company"]["slug"],
-    )
-    rules = calls.bridge(bridge["slug"])
-    rules.publish_rulebook(rules.write_rulebook(rulebook_text(bridge["slug"])).number)
-    rules.switch_lane("orders", on=True)
-
-
-def point_at(calls: WorkspaceCalls, where: dict[str, str]) -> None:
-    """Point the connections at where the two systems are this time."""
-    known = {connection.slug: connection.address for connection in calls.connections()}
-    for kind in ENDS:
-        slug = facts()[kind]["slug"]
-        if known.get(slug) != where[kind]:
-            calls.connection(slug).change(address=where[kind])
+        demo_client.connect_to(calls, kind, kind=kind, company="company", address=where[kind],
+                               credentials=credentials(kind))  # fmt: skip
+    demo_client.lay(calls, "peers_bridge")
 
 
 def in_tryton(address: str) -> Json:

@@ -31,6 +31,11 @@ def cluster() -> Path:
     return Path("/var/lib/postgresql") / f"inkwell-{name}"
 
 
+def peers() -> Path:
+    """The folder where the two real systems keep their state and say where they are."""
+    return Path(os.environ.get("INKWELL_PEERS_HOME", root() / ".inkwell" / "peers"))
+
+
 def console() -> Path:
     """The built console."""
     return root() / "console" / "dist"
