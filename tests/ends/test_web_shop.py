@@ -321,8 +321,9 @@ def test_a_badly_signed_call_is_refused(world: World, shop: SalesEnd, ear: Ear) 
     """And so is one that was changed on its way, is old, or signed with another secret."""
     BENCH.misbehave(world, {"call": "webhook", "kind": "badly signed"})
     BENCH.put(world, customers=[CUSTOMER])
+    bad = ear.wait(1)[0]
     BENCH.put(world, products=[PRODUCT])
-    bad, good = ear.wait(2)
+    good = ear.wait(2)[1]
     assert shop.received(good)
     changed = SignedCall(headers=good.headers, body=good.body.replace(b"YRN", b"XXX"))
     old = SignedCall(headers={**good.headers, "webhook-timestamp": "1700000000"}, body=good.body)
