@@ -11,11 +11,11 @@ from pathlib import Path
 import psycopg
 
 from inkwell_bridge.demo.facts import facts
-from inkwell_bridge.ends.http import Limits
-from inkwell_bridge.ends.shapes import Opening
+from inkwell_bridge.ends.opening import Limits, Opening
 from inkwell_bridge.ends.tryton.rpc import TrytonRpc
 from inkwell_bridge.ends.vendure.graphql import GraphQL
 from inkwell_bridge.launch.cluster import Cluster
+from inkwell_bridge.launch.places import LOOPBACK
 from peers.install import PYTHON, digest
 from peers.places import TRYTON, VENDURE, home
 from peers.servers import serving, start_tryton, start_vendure, tryton_configuration
@@ -98,7 +98,7 @@ def _fill_vendure(url: str) -> None:
 
 
 def _opening(address: str, user: str, password: str) -> Opening:
-    return Opening(address=address, credentials={"user": user, "password": password}, limits=PATIENT)
+    return Opening(address=address, credentials={"user": user, "password": password}, limits=PATIENT, guard=LOOPBACK)
 
 
 def _user(peer: str) -> dict[str, str]:

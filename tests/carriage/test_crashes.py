@@ -13,9 +13,9 @@ import pytest
 from inkwell_bridge.demo.facts import facts
 from inkwell_bridge.demo.month import irish_shop
 from inkwell_bridge.ends.erp.rpc import Rpc
-from inkwell_bridge.ends.http import Limits
-from inkwell_bridge.ends.shapes import Opening
+from inkwell_bridge.ends.opening import Limits, Opening
 from inkwell_bridge.launch import demo_client, places
+from inkwell_bridge.launch.places import LOOPBACK
 from inkwell_bridge.launch.stack import Stack
 from inkwell_bridge.launch.supervisor import Part
 from tests.support.world import (
@@ -243,6 +243,7 @@ def test_drafts_that_came_twice_are_voided_and_one_is_posted(small: World, stack
             address=f"{stack.erp}/{small.slug}",
             credentials={"user": facts()["books"]["user"], "password": facts()["books"]["password"]},
             limits=Limits(),
+            guard=LOOPBACK,
         )
     )
     contact = rpc.change("contacts.create", **buyer)["id"]

@@ -6,8 +6,8 @@ import pytest
 
 from inkwell_bridge.ends.contract import kinds
 from inkwell_bridge.ends.errors import Away, Busy, EndError, NotOffered, OutcomeUnknown, Refused
-from inkwell_bridge.ends.http import Limits
-from inkwell_bridge.ends.shapes import Opening
+from inkwell_bridge.ends.opening import Limits, Opening
+from inkwell_bridge.launch.places import LOOPBACK
 from tests.support.bench import Bench
 from tests.support.ends import BENCHES, PEERS
 from tests.support.world import World
@@ -75,7 +75,7 @@ def test_a_key_that_no_longer_opens(world: World, bench: Bench, kind: str, why: 
 def test_an_end_that_is_not_there_is_away(bench: Bench) -> None:
     """Nothing was sent, so nothing can have happened."""
     limits = Limits(timeout_seconds=0.6, connect_timeout_seconds=0.6)
-    opening = Opening(address="http://127.0.0.1:9", credentials=bench.credentials, limits=limits)
+    opening = Opening(address="http://127.0.0.1:9", credentials=bench.credentials, limits=limits, guard=LOOPBACK)
     with pytest.raises(Away, match=r"127\.0\.0\.1:9 could not be reached"):
         kinds()[bench.kind].open(opening).check()
 

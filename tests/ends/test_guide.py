@@ -14,9 +14,10 @@ import pytest
 from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.ends.contract import EndKind
 from inkwell_bridge.ends.errors import NotOffered, Refused
-from inkwell_bridge.ends.http import Limits
-from inkwell_bridge.ends.shapes import AddTag, Opening
+from inkwell_bridge.ends.opening import Limits, Opening
+from inkwell_bridge.ends.shapes import AddTag
 from inkwell_bridge.launch import places
+from inkwell_bridge.launch.places import LOOPBACK
 
 GUIDE = places.root() / "docs" / "guide" / "6-new-dialect.md"
 ANSWERS: dict[str, Any] = {
@@ -68,7 +69,7 @@ def address() -> Iterator[str]:
 
 def test_the_guides_dialect_works(kind: EndKind, address: str) -> None:
     """Checked, listed, fetched; what it cannot understand is not lost; what it cannot do is said."""
-    fair = kind.open(Opening(address=address, credentials={"token": "right"}, limits=Limits()))
+    fair = kind.open(Opening(address=address, credentials={"token": "right"}, limits=Limits(), guard=LOOPBACK))
     assert fair.check().missing == ()
     documents = fair.documents(SourceKind.ORDERS, changed_since=None).documents
     assert [one.number for one in documents] == ["1", "2", "3"]
@@ -80,4 +81,4 @@ def test_the_guides_dialect_works(kind: EndKind, address: str) -> None:
     with pytest.raises(NotOffered):
         fair.write_back(AddTag(id="1", tag="x"))
     with pytest.raises(Refused, match="who are you"):
-        kind.open(Opening(address=address, credentials={"token": "wrong"}, limits=Limits())).check()
+        kind.open(Opening(address=address, credentials={"token": "wrong"}, limits=Limits(), guard=LOOPBACK)).check()

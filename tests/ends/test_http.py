@@ -11,9 +11,10 @@ import pytest
 
 from inkwell_bridge.ends.erp.rpc import Rpc
 from inkwell_bridge.ends.errors import Away, Busy, EndError, OutcomeUnknown, Refused
-from inkwell_bridge.ends.http import Http, Limits
+from inkwell_bridge.ends.http import Http
+from inkwell_bridge.ends.opening import Limits, Opening
 from inkwell_bridge.ends.reading import read_xml
-from inkwell_bridge.ends.shapes import Opening
+from inkwell_bridge.launch.places import LOOPBACK
 
 ANSWERS: dict[str, tuple[int, dict[str, str], bytes]] = {
     "/good": (200, {}, b'{"x": 1}'),
@@ -88,7 +89,14 @@ def address() -> Iterator[str]:
 @pytest.fixture
 def http(address: str) -> Http:
     """A client with a small appetite."""
-    return Http(f"{address}/", Limits(timeout_seconds=2, largest_answer_bytes=2000))
+    return Http(
+        Opening(
+            address=f"{address}/",
+            credentials={},
+            limits=Limits(timeout_seconds=2, largest_answer_bytes=2000),
+            guard=LOOPBACK,
+        )
+    )
 
 
 def test_an_answer_is_read(http: Http) -> None:
@@ -145,7 +153,14 @@ def test_an_answer_without_content_is_nothing(http: Http) -> None:
 
 def test_an_answer_that_drips_is_given_up(address: str) -> None:
     """A sign of life now and then is no answer; the whole has its time."""
-    slow = Http(address, Limits(timeout_seconds=2, longest_answer_seconds=0.4))
+    slow = Http(
+        Opening(
+            address=address,
+            credentials={},
+            limits=Limits(timeout_seconds=2, longest_answer_seconds=0.4),
+            guard=LOOPBACK,
+        )
+    )
     started = time.monotonic()
     with pytest.raises(Away, match=r"took more than 0\.4 s"):
         slow.call("GET", "/drip", changes=False)
@@ -170,11 +185,11 @@ def test_the_pause_that_was_asked_for(http: Http, path: str, seconds: float | No
 def test_an_address_of_no_protocol_reaches_nobody() -> None:
     """Nothing was sent."""
     with pytest.raises(Away):
-        Http("ftp://127.0.0.1", Limits()).call("GET", "/", changes=True)
+        Http(Opening(address="ftp://127.0.0.1", credentials={})).call("GET", "/", changes=True)
 
 
 def test_an_answer_that_is_no_json_rpc(address: str) -> None:
     """Neither result nor error: for a change, an unknown outcome."""
-    rpc = Rpc(Opening(address=address, credentials={"user": "u", "password": "p"}, limits=Limits()))
+    rpc = Rpc(Opening(address=address, credentials={"user": "u", "password": "p"}, limits=Limits(), guard=LOOPBACK))
     with pytest.raises(EndError, match=r"gave no answer to session\.open that JSON-RPC knows"):
         rpc.change("invoices.create")

@@ -11,12 +11,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from inkwell_bridge.ends.errors import Away, Refused
-from inkwell_bridge.ends.http import Limits
+from inkwell_bridge.ends.opening import Limits, Opening
 from inkwell_bridge.ends.reading import Unreadable
-from inkwell_bridge.ends.shapes import Opening
 from inkwell_bridge.ends.tryton import notes, trade, typed
 from inkwell_bridge.ends.tryton.names import _account_type, _locked_until
 from inkwell_bridge.ends.tryton.rpc import TrytonRpc
+from inkwell_bridge.launch.places import LOOPBACK
 
 D = Decimal
 PENNY = D("0.01")
@@ -142,4 +142,6 @@ def test_a_failure_of_trytons_own_is_away(error: Any, said: str) -> None:
 
 def _rpc() -> TrytonRpc:
     credentials = {"user": "inkwell", "password": "x"}
-    return TrytonRpc(Opening(address="http://127.0.0.1:9/db/", credentials=credentials, limits=Limits()))
+    return TrytonRpc(
+        Opening(address="http://127.0.0.1:9/db/", credentials=credentials, limits=Limits(), guard=LOOPBACK)
+    )

@@ -8,8 +8,9 @@ from typing import Any
 from inkwell_bridge.client.models import Run
 from inkwell_bridge.core.commerce import Order, SourceKind
 from inkwell_bridge.ends.contract import kinds
-from inkwell_bridge.ends.shapes import Opening
+from inkwell_bridge.ends.opening import Opening
 from inkwell_bridge.launch import demo_peers
+from inkwell_bridge.launch.places import LOOPBACK
 from tests.support.peers import PATIENT, admin
 from tests.support.world import World
 
@@ -35,7 +36,7 @@ class Between:
     def orders(self) -> dict[str, Order]:
         """The storefront's orders that are to cross, by number, by its own account."""
         where = demo_peers.addresses()["vendure"]
-        opening = Opening(address=where, credentials=demo_peers.credentials("vendure"), limits=PATIENT)
+        opening = Opening(address=where, credentials=demo_peers.credentials("vendure"), limits=PATIENT, guard=LOOPBACK)
         shop = kinds()["vendure"].open(opening)
         page = shop.documents(SourceKind.ORDERS, changed_since=None)
         found = list(page.documents)

@@ -7,9 +7,9 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from inkwell_bridge.ends.contract import BooksEnd, SalesEnd, kinds
-from inkwell_bridge.ends.http import Limits
-from inkwell_bridge.ends.shapes import Opening
+from inkwell_bridge.ends.opening import Limits, Opening
 from inkwell_bridge.launch import demo_client
+from inkwell_bridge.launch.places import LOOPBACK
 from tests.support.world import World
 
 LIMITS = Limits(timeout_seconds=0.6, connect_timeout_seconds=0.6, longest_answer_seconds=3,
@@ -57,6 +57,7 @@ class Bench:
             address=address or self.address(world),
             credentials={**self.credentials_in(world), **credentials},
             limits=self.limits,
+            guard=LOOPBACK,
         )
         return kinds()[self.kind].open(opening)
 

@@ -16,11 +16,11 @@ from peers.servers import Server, start_tryton, tryton_configuration
 from peers.vendure.fill import Wish, place
 
 from inkwell_bridge.demo.facts import facts
-from inkwell_bridge.ends.http import Limits
-from inkwell_bridge.ends.shapes import Opening
+from inkwell_bridge.ends.opening import Limits, Opening
 from inkwell_bridge.ends.tryton.rpc import TrytonRpc
 from inkwell_bridge.ends.vendure.graphql import GraphQL
 from inkwell_bridge.launch import demo_peers
+from inkwell_bridge.launch.places import LOOPBACK
 from tests.support.bench import UK_CODES, Bench
 from tests.support.world import HTTP, World
 
@@ -160,14 +160,14 @@ def _leave(server: Server) -> None:
 def admin(world: World) -> TrytonRpc:
     """Tryton as its administrator."""
     credentials = {"user": ADMIN, "password": ADMIN_PASSWORD}
-    return TrytonRpc(Opening(address=tryton_of(world), credentials=credentials, limits=PATIENT))
+    return TrytonRpc(Opening(address=tryton_of(world), credentials=credentials, limits=PATIENT, guard=LOOPBACK))
 
 
 def vendure_admin() -> GraphQL:
     """Vendure as its administrator."""
     credentials = {"user": ADMIN, "password": ADMIN_PASSWORD}
     address = demo_peers.addresses()["vendure"]
-    return GraphQL(Opening(address=address, credentials=credentials, limits=PATIENT))
+    return GraphQL(Opening(address=address, credentials=credentials, limits=PATIENT, guard=LOOPBACK))
 
 
 PEER_BENCHES: dict[str, Bench] = {

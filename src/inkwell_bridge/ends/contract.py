@@ -10,7 +10,8 @@ from typing import Any, Literal, Protocol
 
 from inkwell_bridge.core.books import BooksCapabilities, BooksDocument, Contact, Held, Item, Reference, Role
 from inkwell_bridge.core.commerce import SalesCapabilities, SalesReference, SourceKind
-from inkwell_bridge.ends.shapes import Attachment, Check, Event, Fetched, Opening, Page, SignedCall, WriteBack
+from inkwell_bridge.ends.opening import Opening
+from inkwell_bridge.ends.shapes import Attachment, Check, Event, Fetched, Page, SignedCall, WriteBack
 
 Side = Literal["sales", "books"]
 

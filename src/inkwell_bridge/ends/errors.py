@@ -15,7 +15,7 @@ from typing import Literal
 
 from inkwell_bridge.core.errors import InkwellError
 
-Why = Literal["credentials", "permission", "document", "not found", "locked", "changed"]
+Why = Literal["credentials", "permission", "document", "not found", "locked", "changed", "address"]
 
 
 class EndError(InkwellError):
@@ -25,8 +25,8 @@ class EndError(InkwellError):
 class Refused(EndError):
     """The end said no.
 
-    ``why``: a wrong key, a missing right, a document it will not take, nothing there, a locked period, or
-    a document that somebody changed since it was read.
+    ``why``: a wrong key, a missing right, a document it will not take, nothing there, a locked period, a
+    document that somebody changed since it was read, or an address where no end may be.
     """
 
     def __init__(self, message: str, *, why: Why = "document") -> None:

@@ -5,32 +5,22 @@ from __future__ import annotations
 import json
 import time
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import Any
 
+import httpcore
 import httpx
 
 from inkwell_bridge.ends.errors import Away, Busy, EndError, OutcomeUnknown, Refused, Why
+from inkwell_bridge.ends.guard import GuardedBackend
+from inkwell_bridge.ends.opening import Opening
 from inkwell_bridge.ends.reading import Unreadable, read_json
 
 KEEP_ALIVE_SECONDS = 1.5
+MOST_CONNECTIONS = 20
 _WHY: dict[int, Why] = {401: "credentials", 403: "permission", 404: "not found", 410: "not found", 412: "changed",
                         423: "locked"}  # fmt: skip
 _SAID = {"credentials": "refused", "permission": "refused", "not found": "has no such thing",
          "changed": "says that it was changed meanwhile", "locked": "refused"}  # fmt: skip
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Limits:
-    """How long to wait, and how much to read.
-
-    Units: ``timeout_seconds`` for each sign of life, ``longest_answer_seconds`` for the whole answer.
-    """
-
-    timeout_seconds: float = 15.0
-    connect_timeout_seconds: float = 5.0
-    longest_answer_seconds: float = 60.0
-    largest_answer_bytes: int = 20_000_000
 
 
 # Raised before a request has left: the other side can have done nothing.
@@ -43,21 +33,35 @@ _NOTHING_SENT = (
 )
 
 
+class _GuardedTransport(httpx.HTTPTransport):
+    """httpx's own transport, whose connections are opened by the guard."""
+
+    def __init__(self, opening: Opening) -> None:
+        # Loading certificates takes a while, and a plain address has none to check.
+        context = httpx.create_ssl_context(verify=opening.address.startswith("https:"), trust_env=False)
+        super().__init__(verify=context, trust_env=False)
+        # httpx has no argument for this; httpcore, on which it stands, has. A connection is given up before the
+        # end would close it: a change sent into a closing one would be an unknown outcome.
+        self._pool = httpcore.ConnectionPool(
+            ssl_context=context,
+            max_connections=MOST_CONNECTIONS,
+            keepalive_expiry=KEEP_ALIVE_SECONDS,
+            network_backend=GuardedBackend(opening.guard),
+        )
+
+
 class Http:
     """A client for one end; threads may share it."""
 
-    def __init__(self, address: str, limits: Limits) -> None:
-        self.address = address.rstrip("/")
-        self._limits = limits
-        timeout = httpx.Timeout(limits.timeout_seconds, connect=limits.connect_timeout_seconds)
-        # Loading certificates takes a while, and a plain address has none to check. A connection is given up before
-        # the end would close it: a change sent into a closing one would be an unknown outcome.
+    def __init__(self, opening: Opening) -> None:
+        self.address = opening.address.rstrip("/")
+        self._limits = limits = opening.limits
+        self._heard = opening.heard
         self._client = httpx.Client(
-            timeout=timeout,
+            timeout=httpx.Timeout(limits.timeout_seconds, connect=limits.connect_timeout_seconds),
             follow_redirects=False,
             trust_env=False,
-            verify=address.startswith("https:"),
-            limits=httpx.Limits(max_connections=20, keepalive_expiry=KEEP_ALIVE_SECONDS),
+            transport=_GuardedTransport(opening),
         )
 
     def call(
@@ -82,6 +86,7 @@ class Http:
         try:
             with self._client.stream(method, url, **request) as response:
                 body = self._read(response)
+                self._heard()
         except _NOTHING_SENT as error:
             raise Away(f"{self.address} could not be reached: {error}") from error
         except (httpx.HTTPError, httpx.StreamError) as error:

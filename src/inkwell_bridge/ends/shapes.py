@@ -12,7 +12,6 @@ from pydantic import ValidationError
 from inkwell_bridge.core.commerce import Dispatch, SourceDocument, SourceKind, StockLevel
 from inkwell_bridge.core.values import Code, Text, Value
 from inkwell_bridge.ends.errors import Away
-from inkwell_bridge.ends.http import Limits
 
 
 class Permission(Value):
@@ -138,12 +137,3 @@ class Attachment:
     name: str
     content_type: str
     content: bytes
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Opening:
-    """What it takes to speak to an end."""
-
-    address: str
-    credentials: Mapping[str, str]
-    limits: Limits

@@ -8,8 +8,7 @@ from typing import Any
 
 from inkwell_bridge.client import WorkspaceCalls
 from inkwell_bridge.demo.facts import facts
-from inkwell_bridge.ends.http import Limits
-from inkwell_bridge.ends.shapes import Opening
+from inkwell_bridge.ends.opening import Limits, Opening
 from inkwell_bridge.ends.tryton.rpc import TrytonRpc
 from inkwell_bridge.launch import demo_client, places
 
@@ -50,7 +49,11 @@ def set_up(calls: WorkspaceCalls, where: dict[str, str]) -> None:
 
 def in_tryton(address: str) -> Json:
     """What Tryton holds under our marks by its own account, asked past the service."""
-    rpc = TrytonRpc(Opening(address=address, credentials=credentials("tryton"), limits=Limits(timeout_seconds=60)))
+    rpc = TrytonRpc(
+        Opening(
+            address=address, credentials=credentials("tryton"), limits=Limits(timeout_seconds=60), guard=places.LOOPBACK
+        )
+    )
     ours = [["reference", "like", "INK:%"], ["type", "=", "out"], ["state", "!=", "cancelled"]]
     fields = ["reference", "state", "untaxed_amount", "tax_amount", "total_amount"]
     found = rpc.search("account.invoice", ours, fields)

@@ -6,6 +6,12 @@ import hashlib
 import os
 from pathlib import Path
 
+from inkwell_bridge.ends.guard import Guard
+
+# The stand-ins, and the real systems that are started beside them, are on this machine.
+LOOPBACK_NETWORKS = ("127.0.0.0/8", "::1/128")
+LOOPBACK = Guard.of(hosts=("*",), networks=LOOPBACK_NETWORKS)
+
 
 def root() -> Path:
     """The checkout (``./inkwell`` names it), or the folder one stands in."""

@@ -11,7 +11,7 @@ from pathlib import Path
 
 import httpx
 
-from inkwell_bridge.launch import ports
+from inkwell_bridge.launch import places, ports
 from inkwell_bridge.launch.supervisor import Part, Supervisor
 
 START_TIMEOUT_SECONDS = 60.0
@@ -49,6 +49,7 @@ class Stack:
             "INKWELL_CONSOLE": str(console),
             "INKWELL_CLOCK_FILE": str(home / "clock"),
             "DJANGO_SETTINGS_MODULE": "inkwell_bridge.service.settings",
+            "INKWELL_END_NETWORKS": ",".join(places.LOOPBACK_NETWORKS),
             "PYTHONUNBUFFERED": "1",
             **(extra or {}),
         }

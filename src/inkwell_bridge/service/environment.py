@@ -9,6 +9,8 @@
 | INKWELL_HOSTS                  | host names it answers to, separated by commas                         |
 | INKWELL_SECURE                 | 1 where it stands behind HTTPS                                        |
 | INKWELL_END_TIMEOUT_SECONDS    | how long an outside system may take to answer                         |
+| INKWELL_END_HOSTS              | host names that ends may have, such as *.example; all, without it      |
+| INKWELL_END_NETWORKS           | networks where ends may be besides the public internet                |
 | INKWELL_HEARTBEAT_SECONDS      | how often a worker says that it lives                                 |
 | INKWELL_STALLED_AFTER_SECONDS  | silence after which its jobs are taken over                           |
 | INKWELL_PAUSE_SECONDS          | the first pause before something is tried again                       |

@@ -3,6 +3,7 @@
 from pathlib import Path
 
 from inkwell_bridge import __version__
+from inkwell_bridge.ends.guard import Guard
 from inkwell_bridge.service import environment
 
 SECRET_KEY = environment.signing_key()
@@ -110,6 +111,9 @@ SPECTACULAR_SETTINGS = {
 }
 
 END_TIMEOUT_SECONDS = environment.number("INKWELL_END_TIMEOUT_SECONDS", 15)
+END_GUARD = Guard.of(
+    hosts=environment.names("INKWELL_END_HOSTS", "*"), networks=environment.names("INKWELL_END_NETWORKS", "")
+)
 HEARTBEAT_SECONDS = environment.number("INKWELL_HEARTBEAT_SECONDS", 5)
 STALLED_AFTER_SECONDS = environment.number("INKWELL_STALLED_AFTER_SECONDS", 20)
 PAUSE_SECONDS = environment.number("INKWELL_PAUSE_SECONDS", 4)

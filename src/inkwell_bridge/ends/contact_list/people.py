@@ -28,7 +28,8 @@ from inkwell_bridge.core.errors import DocumentInvalid
 from inkwell_bridge.ends.errors import Away, NotOffered, OutcomeUnknown
 from inkwell_bridge.ends.http import Http
 from inkwell_bridge.ends.left_behind import left_behind
-from inkwell_bridge.ends.shapes import Attachment, Check, Opening, Page
+from inkwell_bridge.ends.opening import Opening
+from inkwell_bridge.ends.shapes import Attachment, Check, Page
 
 NAME = "the contact list"
 NEEDED = ("read", "write")
@@ -44,7 +45,7 @@ class ContactList:
     """A connected contact list."""
 
     def __init__(self, opening: Opening) -> None:
-        self._http = Http(opening.address, opening.limits)
+        self._http = Http(opening)
         self._headers = {"Authorization": f"Bearer {opening.credentials['token']}"}
         slowest = 2 * opening.limits.timeout_seconds
         self.capabilities = CAPABILITIES.model_copy(update={"slowest_answer_seconds": slowest})

@@ -13,7 +13,8 @@ from inkwell_bridge.ends.erp.families import FAMILIES, held
 from inkwell_bridge.ends.erp.rpc import Rpc
 from inkwell_bridge.ends.errors import Away, NotOffered
 from inkwell_bridge.ends.left_behind import left_behind
-from inkwell_bridge.ends.shapes import Attachment, Check, Fetched, Opening, Page
+from inkwell_bridge.ends.opening import Opening
+from inkwell_bridge.ends.shapes import Attachment, Check, Fetched, Page
 
 NAME = "the ERP"
 NEEDED = ("read accounts", "read contacts", "write contacts", "write invoices", "post invoices")

@@ -8,8 +8,8 @@ from typing import Any
 
 from inkwell_bridge.ends.errors import EndError, OutcomeUnknown, Refused, Why
 from inkwell_bridge.ends.http import Http
+from inkwell_bridge.ends.opening import Opening
 from inkwell_bridge.ends.sessions import Session
-from inkwell_bridge.ends.shapes import Opening
 
 NOT_SIGNED_IN = -32001
 
@@ -18,7 +18,7 @@ class Rpc:
     """Calls to one ERP; threads may share it."""
 
     def __init__(self, opening: Opening) -> None:
-        self._http = Http(opening.address, opening.limits)
+        self._http = Http(opening)
         self._credentials = opening.credentials
         self._session = Session(self._open)
         self._numbers = itertools.count(1)

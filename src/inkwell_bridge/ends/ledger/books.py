@@ -27,8 +27,9 @@ from inkwell_bridge.ends.http import Http
 from inkwell_bridge.ends.ledger import words
 from inkwell_bridge.ends.ledger.ubl import Category, from_ubl, to_ubl
 from inkwell_bridge.ends.left_behind import left_behind
+from inkwell_bridge.ends.opening import Opening
 from inkwell_bridge.ends.reading import Unreadable, read_json, read_xml
-from inkwell_bridge.ends.shapes import Attachment, Check, Opening, Page
+from inkwell_bridge.ends.shapes import Attachment, Check, Page
 
 NAME = "the ledger"
 NEEDED = ("read", "contacts", "documents", "release")
@@ -56,7 +57,7 @@ class LedgerBooks:
     """The connected ledger of one company."""
 
     def __init__(self, opening: Opening) -> None:
-        self._http = Http(opening.address, opening.limits)
+        self._http = Http(opening)
         self._token = opening.credentials["token"]
         self._names: dict[str, Any] = {}
         slowest = 2 * opening.limits.timeout_seconds

@@ -12,7 +12,8 @@ from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.core.errors import DocumentInvalid
 from inkwell_bridge.ends.errors import Away, NotOffered, Refused
 from inkwell_bridge.ends.left_behind import left_behind
-from inkwell_bridge.ends.shapes import Attachment, Check, Opening, Page, Permission
+from inkwell_bridge.ends.opening import Opening
+from inkwell_bridge.ends.shapes import Attachment, Check, Page, Permission
 from inkwell_bridge.ends.tryton import moves
 from inkwell_bridge.ends.tryton.families import FAMILIES, Family, held
 from inkwell_bridge.ends.tryton.goods import Goods

@@ -10,8 +10,8 @@ from typing import Any
 
 from inkwell_bridge.ends.errors import Away, OutcomeUnknown, Refused, Why
 from inkwell_bridge.ends.http import Http
+from inkwell_bridge.ends.opening import Opening
 from inkwell_bridge.ends.sessions import Session
-from inkwell_bridge.ends.shapes import Opening
 from inkwell_bridge.ends.tryton import typed
 
 Json = Mapping[str, Any]
@@ -33,7 +33,7 @@ class TrytonRpc:
     """Calls to one database of a Tryton server; threads may share it."""
 
     def __init__(self, opening: Opening) -> None:
-        self._http = Http(opening.address, opening.limits)
+        self._http = Http(opening)
         self._user, self._password = opening.credentials["user"], opening.credentials["password"]
         self._session = Session(self._sign_in)
         self._numbers = itertools.count(1)

@@ -7,8 +7,8 @@ from typing import Any
 
 from inkwell_bridge.ends.errors import Away, EndError, OutcomeUnknown, Refused, Why
 from inkwell_bridge.ends.http import Http
+from inkwell_bridge.ends.opening import Opening
 from inkwell_bridge.ends.sessions import Session
-from inkwell_bridge.ends.shapes import Opening
 
 SESSION_HEADER = "vendure-auth-token"
 CHANNEL_HEADER = "vendure-token"
@@ -23,7 +23,7 @@ class GraphQL:
     """Calls to one Vendure server; threads may share it."""
 
     def __init__(self, opening: Opening) -> None:
-        self._http = Http(opening.address, opening.limits)
+        self._http = Http(opening)
         self._credentials = {name: opening.credentials[name] for name in ("user", "password")}
         channel = opening.credentials.get("channel", "")
         self._headers = {CHANNEL_HEADER: channel} if channel else {}

@@ -10,6 +10,7 @@ from typing import Any
 from inkwell_bridge.core.commerce import SalesCapabilities, SalesReference, SourceKind, StockLevel, WriteBackKind
 from inkwell_bridge.core.errors import DocumentInvalid
 from inkwell_bridge.ends.errors import Away, NotOffered, Refused
+from inkwell_bridge.ends.opening import Opening
 from inkwell_bridge.ends.shapes import (
     AddDispatch,
     AddNote,
@@ -17,7 +18,6 @@ from inkwell_bridge.ends.shapes import (
     Check,
     Event,
     Fetched,
-    Opening,
     Page,
     SetStock,
     SignedCall,

@@ -12,6 +12,7 @@ import httpx
 from inkwell_bridge.core.commerce import SalesCapabilities, SalesReference, SourceKind, WriteBackKind
 from inkwell_bridge.ends.errors import Away, NotOffered
 from inkwell_bridge.ends.http import Http
+from inkwell_bridge.ends.opening import Opening
 from inkwell_bridge.ends.shapes import (
     AddDispatch,
     AddNote,
@@ -19,7 +20,6 @@ from inkwell_bridge.ends.shapes import (
     Check,
     Event,
     Fetched,
-    Opening,
     Page,
     SetStock,
     SignedCall,
@@ -47,7 +47,7 @@ class WebShop:
     capabilities = CAPABILITIES
 
     def __init__(self, opening: Opening) -> None:
-        self._http = Http(opening.address, opening.limits)
+        self._http = Http(opening)
         self._auth = httpx.BasicAuth(opening.credentials["key"], opening.credentials["secret"])
         self._signing_secret = opening.credentials.get("signing_secret", "")
 

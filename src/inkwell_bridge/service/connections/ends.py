@@ -9,8 +9,7 @@ from typing import Any, cast
 from django.conf import settings
 
 from inkwell_bridge.ends.contract import BooksEnd, EndKind, SalesEnd, kinds
-from inkwell_bridge.ends.http import Limits
-from inkwell_bridge.ends.shapes import Opening
+from inkwell_bridge.ends.opening import Limits, Opening
 from inkwell_bridge.service.connections import vault
 from inkwell_bridge.service.connections.models import Connection
 
@@ -58,4 +57,5 @@ def _opening(connection: Connection) -> Opening:
         limits=Limits(
             timeout_seconds=settings.END_TIMEOUT_SECONDS, connect_timeout_seconds=min(5.0, settings.END_TIMEOUT_SECONDS)
         ),
+        guard=settings.END_GUARD,
     )

@@ -1,0 +1,40 @@
+"""What it takes to speak to an end: where it is, what opens it, and within which bounds."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+
+from inkwell_bridge.ends.guard import Guard
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Limits:
+    """How long to wait, and how much to read.
+
+    Units: ``timeout_seconds`` for each sign of life, ``longest_answer_seconds`` for the whole answer.
+    """
+
+    timeout_seconds: float = 15.0
+    connect_timeout_seconds: float = 5.0
+    longest_answer_seconds: float = 60.0
+    largest_answer_bytes: int = 20_000_000
+
+
+# Where nothing was set: the public internet alone.
+PUBLIC = Guard()
+
+
+def _nobody() -> None:
+    """Nobody wants to know that an end was heard."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Opening:
+    """What it takes to speak to an end. ``heard`` is called whenever it answers, whatever it says."""
+
+    address: str
+    credentials: Mapping[str, str]
+    limits: Limits = Limits()
+    guard: Guard = PUBLIC
+    heard: Callable[[], None] = _nobody
