@@ -86,6 +86,10 @@ def address() -> Iterator[str]:
     server.server_close()
 
 
+def _http(address: str, limits: Limits) -> Http:
+    return Http(Opening(address=address, credentials={}, limits=limits, guard=LOOPBACK))
+
+
 @pytest.fixture
 def http(address: str) -> Http:
     """A client with a small appetite."""

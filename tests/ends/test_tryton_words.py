@@ -11,7 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from inkwell_bridge.ends.errors import Away, Refused
-from inkwell_bridge.ends.opening import Limits, Opening
+from inkwell_bridge.ends.opening import Opening
 from inkwell_bridge.ends.reading import Unreadable
 from inkwell_bridge.ends.tryton import notes, trade, typed
 from inkwell_bridge.ends.tryton.names import _account_type, _locked_until
@@ -142,6 +142,4 @@ def test_a_failure_of_trytons_own_is_away(error: Any, said: str) -> None:
 
 def _rpc() -> TrytonRpc:
     credentials = {"user": "inkwell", "password": "x"}
-    return TrytonRpc(
-        Opening(address="http://127.0.0.1:9/db/", credentials=credentials, limits=Limits(), guard=LOOPBACK)
-    )
+    return TrytonRpc(Opening(address="http://127.0.0.1:9/db/", credentials=credentials, guard=LOOPBACK))
