@@ -63,7 +63,7 @@ def http(address: str, guard: Guard) -> Http:
 @pytest.mark.parametrize("address", INSIDE)
 def test_a_name_that_leads_inside_is_refused(address: str) -> None:
     """Whatever form the inner address takes."""
-    with pytest.raises(Refused, match="no public address") as caught:
+    with pytest.raises(Refused, match=r"no public address") as caught:
         Guard(look_up=leads_to([address])).addresses("shop.example", 443)
     assert caught.value.why == "address"
 
@@ -80,7 +80,7 @@ def test_one_bad_address_among_good_ones_is_enough() -> None:
 )  # fmt: skip
 def test_loopback_in_any_spelling_is_not_reached(port: int, host: str) -> None:
     """Decimal, hexadecimal, octal, short, by name, by IPv6: refused before anything is sent."""
-    with pytest.raises((Refused, Away), match="no public address|Invalid IPv4 address"):
+    with pytest.raises((Refused, Away), match=r"no public address|Invalid IPv4 address"):
         http(f"http://{host}:{port}", Guard()).call("GET", "/", changes=False)
     assert Inside.heard == []
 

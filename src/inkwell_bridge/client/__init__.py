@@ -8,7 +8,9 @@ Example:
         print(crossing.number, crossing.cause)
 """
 
+from inkwell_bridge.client.bridge import BridgeCalls
 from inkwell_bridge.client.client import Client
+from inkwell_bridge.client.connection import ConnectionCalls
 from inkwell_bridge.client.errors import (
     ApiError,
     Conflict,
@@ -19,7 +21,8 @@ from inkwell_bridge.client.errors import (
     Problem,
     Unreachable,
 )
-from inkwell_bridge.client.workspace import BridgeCalls, ConnectionCalls, WorkspaceCalls
+from inkwell_bridge.client.links import LinkCalls
+from inkwell_bridge.client.workspace import WorkspaceCalls
 
 __all__ = [
     "ApiError",
@@ -29,6 +32,7 @@ __all__ = [
     "ConnectionCalls",
     "Forbidden",
     "Invalid",
+    "LinkCalls",
     "NotFound",
     "NotSignedIn",
     "Problem",

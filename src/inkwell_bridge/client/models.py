@@ -114,12 +114,150 @@ class Connection(Answer):
     state: str
     state_text: str
     checked_at: datetime | None
+    heard_at: datetime | None
     described: Described | None
+    settled_company: str
+    key_expires_at: datetime | None
+    credentials_entered: list[str]
+    check_every_minutes: int
+    reload_every_hours: int
     mended: list[str]
 
 
+class Loading(Answer):
+    """One going-over of one part of an end's names."""
+
+    id: int
+    part: str
+    state: str
+    asked_by: str
+    asked_at: datetime
+    ended_at: datetime | None
+    first: bool
+    read: int
+    expected: int | None
+    added: int
+    changed: int
+    gone: int
+    unreadable: int
+    trouble: str
+
+    @property
+    def under_way(self) -> bool:
+        """Whether it still moves."""
+        return self.state in {"waiting", "loading"}
+
+
+class NameKind(Answer):
+    """A list of an end, and what the last loading changed in it."""
+
+    kind: str
+    count: int
+    added: int
+    changed: int
+    gone: int
+
+
+class Name(Answer):
+    """One thing that an end has a name for."""
+
+    id: int
+    source_id: str
+    kind: str
+    code: str
+    name: str
+    details: dict[str, Any]
+    active: bool
+    gone: bool
+
+
+class LinkTarget(Answer):
+    """Where a link leads, and how many of it one sold is."""
+
+    id: str
+    code: str
+    quantity: Decimal
+    share: Decimal | None
+    rule: str
+
+
+class Linked(Name):
+    """One of the sales side, with where it leads."""
+
+    state: str
+    links: list[LinkTarget]
+
+
+class LinkCounts(Answer):
+    """How many are linked, have no counterpart, and are open."""
+
+    linked: int
+    none: int
+    open: int
+    version: int
+
+
+class Offered(Answer):
+    """An item or contact that a suggestion leads to."""
+
+    id: str
+    code: str
+    name: str
+    email: str
+    postcode: str
+    quantity: Decimal
+    share: Decimal | None
+
+
+class Suggestion(Answer):
+    """What one may be, with points of 100 and the reason for them."""
+
+    targets: list[Offered]
+    points: int
+    reason: str
+
+
+class Question(Answer):
+    """One that is not linked yet."""
+
+    entry: Name
+    suggestions: list[Suggestion]
+
+
+class LinkChange(Answer):
+    """One change of links."""
+
+    id: int
+    what: str
+    at: datetime
+    person: str
+    text: str
+    undone: bool
+
+
+class BadRow(Answer):
+    """A row of a table that cannot be taken; row 1 is the heading."""
+
+    row: int
+    column: str
+    text: str
+
+
+class ImportPreview(Answer):
+    """What an import would change, or has changed."""
+
+    rows: int
+    added: int
+    changed: int
+    unchanged: int
+    unanswered: int
+    bad: list[BadRow]
+    applied: bool
+    change: int | None
+
+
 class Reference(Answer):
-    """What the books call things."""
+    """What an end calls things, but for its long lists."""
 
     loaded_at: datetime
     checksum: str

@@ -43,20 +43,47 @@ class Transport:
         """Close what is open."""
         self._http.close()
 
-    def send(self, method: str, path: str, *, query: Mapping[str, Any] | None = None, body: Any = None) -> Any:
+    def send(
+        self,
+        method: str,
+        path: str,
+        *,
+        query: Mapping[str, Any] | None = None,
+        body: Any = None,
+        form: Mapping[str, str] | None = None,
+        file: tuple[str, str, bytes] | None = None,
+    ) -> Any:
         """One call; answers its JSON, or nothing where there is none.
+
+        ``form`` with a ``file`` (its field, its name, its content) goes as a form, in place of ``body``.
 
         Raises:
             ApiError: with the problem that the service answered with.
         """
+        sent: dict[str, Any] = {"json": body}
+        if file is not None:
+            field, name, content = file
+            sent = {"data": dict(form or {}), "files": {field: (name, content)}}
+        response = self._good(method, path, query, **sent)
+        return response.json() if response.content else None
+
+    def content(self, path: str, *, query: Mapping[str, Any] | None = None) -> bytes:
+        """A file that the service hands out.
+
+        Raises:
+            ApiError: see ``send``.
+        """
+        return self._good("GET", path, query).content
+
+    def _good(self, method: str, path: str, query: Mapping[str, Any] | None, **sent: Any) -> httpx.Response:
         given = {name: value for name, value in (query or {}).items() if value not in (None, "", [])}
         try:
-            response = self._answered(method, path, params=given or None, json=body)
+            response = self._answered(method, path, params=given or None, **sent)
         except httpx.HTTPError as error:
             raise unreachable(self.address, error) from error
         if response.status_code >= 400:
             raise error_of(response)
-        return response.json() if response.content else None
+        return response
 
     def _answered(self, method: str, path: str, **request: Any) -> httpx.Response:
         """Send a call; reading is tried once more where the server closed the connection just then."""

@@ -7,89 +7,9 @@ from datetime import date
 from typing import Any
 
 from inkwell_bridge.client import models
+from inkwell_bridge.client.bridge import BridgeCalls
+from inkwell_bridge.client.connection import ConnectionCalls
 from inkwell_bridge.client.transport import Transport
-
-
-class ConnectionCalls:
-    """Calls about one connection."""
-
-    def __init__(self, transport: Transport, path: str) -> None:
-        self._transport, self._path = transport, path
-
-    def read(self) -> models.Connection:
-        """It, with its state."""
-        return self._transport.one(models.Connection, "GET", self._path)
-
-    def change(self, **fields: Any) -> models.Connection:
-        """Change name, address, company or credentials; it is checked at once."""
-        return self._transport.one(models.Connection, "PATCH", self._path, body=fields)
-
-    def check(self) -> models.Connection:
-        """Ask the end who it is and what we may do."""
-        return self._transport.one(models.Connection, "POST", f"{self._path}/check")
-
-    def reference(self) -> models.Reference:
-        """What was loaded from the books last."""
-        return self._transport.one(models.Reference, "GET", f"{self._path}/reference")
-
-    def load_reference(self) -> models.Reference:
-        """Load it anew."""
-        return self._transport.one(models.Reference, "POST", f"{self._path}/reference")
-
-
-class BridgeCalls:
-    """Calls about one bridge."""
-
-    def __init__(self, transport: Transport, path: str) -> None:
-        self._transport, self._path = transport, path
-
-    def read(self) -> models.Bridge:
-        """It, with its lanes and timetable."""
-        return self._transport.one(models.Bridge, "GET", self._path)
-
-    def switch_lane(self, kind: str, *, on: bool) -> models.Lane:
-        """Switch a kind of document on or off."""
-        return self._transport.one(models.Lane, "PATCH", f"{self._path}/lanes/{kind}", body={"on": on})
-
-    def rulebooks(self) -> Iterator[models.RulebookHead]:
-        """The versions of its rules, newest first."""
-        return self._transport.pages(models.RulebookHead, f"{self._path}/rulebooks")
-
-    def rulebook(self, number: int) -> models.Rulebook:
-        """One version."""
-        return self._transport.one(models.Rulebook, "GET", f"{self._path}/rulebooks/{number}")
-
-    def write_rulebook(self, text: str, *, file: str = "rulebook.yaml") -> models.Rulebook:
-        """Write a draft; ``file`` is the name that errors call it by."""
-        return self._transport.one(
-            models.Rulebook, "POST", f"{self._path}/rulebooks", body={"text": text, "file": file}
-        )
-
-    def publish_rulebook(self, number: int, *, file: str = "rulebook.yaml") -> models.Rulebook:
-        """Put a draft in force."""
-        return self._transport.one(
-            models.Rulebook, "POST", f"{self._path}/rulebooks/{number}/publish", query={"file": file}
-        )
-
-    def set_timetable(
-        self, *, every_minutes: int | None = None, daily_at: str | None = None, time_zone: str | None = None
-    ) -> models.Timetable:
-        """Let it run by itself: every so many minutes, or daily at a time such as 18:30."""
-        given = {"every_minutes": every_minutes, "daily_at": daily_at, "time_zone": time_zone}
-        body = {name: value for name, value in given.items() if value is not None}
-        return self._transport.one(models.Timetable, "PUT", f"{self._path}/timetable", body=body)
-
-    def timetable(self) -> models.Timetable:
-        """When it runs by itself."""
-        return self._transport.one(models.Timetable, "GET", f"{self._path}/timetable")
-
-    def remove_timetable(self) -> None:
-        """Let it run by hand alone."""
-        self._transport.send("DELETE", f"{self._path}/timetable")
-
-    def run(self) -> models.Run:
-        """Start a run."""
-        return self._transport.one(models.Run, "POST", f"{self._path}/runs")
 
 
 class WorkspaceCalls:

@@ -8,10 +8,10 @@ from datetime import datetime
 from importlib.metadata import entry_points
 from typing import Any, Literal, Protocol
 
-from inkwell_bridge.core.books import BooksCapabilities, BooksDocument, Contact, Held, Item, Reference, Role
+from inkwell_bridge.core.books import BooksCapabilities, BooksDocument, Contact, Directory, Held, Item, Reference, Role
 from inkwell_bridge.core.commerce import SalesCapabilities, SalesReference, SourceKind
 from inkwell_bridge.ends.opening import Opening
-from inkwell_bridge.ends.shapes import Attachment, Check, Event, Fetched, Page, SignedCall, WriteBack
+from inkwell_bridge.ends.shapes import Attachment, Check, DirectoryPage, Event, Fetched, Page, SignedCall, WriteBack
 
 Side = Literal["sales", "books"]
 
@@ -60,7 +60,10 @@ class BooksEnd(Protocol):
         """Reach it, sign in, and say whose books these are and what we may do."""
 
     def reference(self) -> Reference:
-        """Everything a rulebook may name."""
+        """Everything a rulebook may name, but for the long lists: see ``directory``."""
+
+    def directory(self, kind: Directory, *, page: str | None = None) -> DirectoryPage:
+        """The books' items or contacts, page by page."""
 
     def find_contacts(self, contact: Contact) -> tuple[str, ...]:
         """The books' ids of all contacts that match."""

@@ -9,8 +9,9 @@ from typing import Any, Self
 
 from pydantic import ValidationError
 
+from inkwell_bridge.core.books import Contact, Item
 from inkwell_bridge.core.commerce import Dispatch, SourceDocument, SourceKind, StockLevel
-from inkwell_bridge.core.values import Code, Text, Value
+from inkwell_bridge.core.values import Code, Moment, Text, Value
 from inkwell_bridge.ends.errors import Away
 
 
@@ -23,13 +24,14 @@ class Permission(Value):
 
 
 class Check(Value):
-    """What a reachable end says of itself."""
+    """What a reachable end says of itself; ``key_expires_at`` where it tells when the key it knows us by ends."""
 
     company: Text
     currency: Code
     time_zone: Text
     languages: tuple[Text, ...] = ()
     permissions: tuple[Permission, ...] = ()
+    key_expires_at: Moment | None = None
 
     @classmethod
     def of(cls, said: Mapping[str, Any], *, needed: Sequence[str], remedy: str) -> Self:
@@ -45,6 +47,7 @@ class Check(Value):
                 currency=said["currency"],
                 time_zone=said["time_zone"],
                 languages=tuple(said.get("languages", ())),
+                key_expires_at=said.get("key_expires_at") or None,
                 permissions=tuple(
                     Permission(name=name, granted=name in granted, remedy="" if name in granted else remedy)
                     for name in needed
@@ -72,10 +75,32 @@ class Fetched:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Page:
-    """Some source documents in the order of their change; ``next`` leads on, and is absent on the last page."""
+    """Some source documents in the order of their change; ``next`` leads on, and is absent on the last page.
+
+    ``total`` is how many there are on all pages, where the end tells.
+    """
 
     documents: tuple[Fetched, ...]
     next: str | None
+    total: int | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Entered:
+    """An item or a contact that the books have, under their own id; ``code`` is what people know it by."""
+
+    id: str
+    code: str
+    what: Item | Contact
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DirectoryPage:
+    """Some entries of a long list, in the order of their ids; see ``Page``."""
+
+    entries: tuple[Entered, ...]
+    next: str | None
+    total: int | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

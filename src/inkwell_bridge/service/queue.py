@@ -15,6 +15,9 @@ _jobs = JobManager(DjangoConnector(alias="default"))
 QUEUE = "carriage"
 READ_RUN = "read_run"
 CARRY = "carry"
+LOAD = "load_names"
+CHECK = "check_connection"
+MATCH = "match_links"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -24,7 +24,9 @@ INSTALLED_APPS = [
     "drf_spectacular_sidecar",
     "inkwell_bridge.service.people",
     "inkwell_bridge.service.connections",
+    "inkwell_bridge.service.reference",
     "inkwell_bridge.service.bridges",
+    "inkwell_bridge.service.links",
     "inkwell_bridge.service.carriage",
     "inkwell_bridge.service.tieout",
 ]
@@ -102,6 +104,7 @@ SPECTACULAR_SETTINGS = {
     "SWAGGER_UI_DIST": "SIDECAR",
     "SWAGGER_UI_FAVICON_HREF": "SIDECAR",
     "ENUM_NAME_OVERRIDES": {
+        "PartEnum": "inkwell_bridge.service.reference.models.Part",
         "RoleEnum": "inkwell_bridge.service.people.roles.Role",
         "CrossingStateEnum": "inkwell_bridge.service.carriage.states.CrossingState",
         "DocumentStateEnum": "inkwell_bridge.service.carriage.states.DocumentState",

@@ -8,7 +8,9 @@ from inkwell_bridge.service import console
 from inkwell_bridge.service.bridges import api as bridges
 from inkwell_bridge.service.carriage import api as carriage
 from inkwell_bridge.service.connections import api as connections
+from inkwell_bridge.service.links import api as links
 from inkwell_bridge.service.people import api as people
+from inkwell_bridge.service.reference import api as reference
 from inkwell_bridge.service.tieout import api as tieout
 
 
@@ -24,7 +26,11 @@ in_workspace = [
     path("connections", connections.ConnectionsView.as_view()),
     path("connections/<slug:connection>", connections.ConnectionView.as_view()),
     path("connections/<slug:connection>/check", connections.CheckView.as_view()),
-    path("connections/<slug:connection>/reference", connections.ReferenceView.as_view()),
+    path("connections/<slug:connection>/reference", reference.ReferenceView.as_view()),
+    path("connections/<slug:connection>/loadings", reference.LoadingsView.as_view()),
+    path("connections/<slug:connection>/switch", links.SwitchView.as_view()),
+    path("connections/<slug:connection>/names", reference.NameKindsView.as_view()),
+    path("connections/<slug:connection>/names/<slug:kind>", reference.NamesView.as_view()),
     path("bridges", bridges.BridgesView.as_view()),
     path("bridges/<slug:bridge>", bridges.BridgeView.as_view()),
     path("bridges/<slug:bridge>/lanes/<slug:kind>", bridges.LaneView.as_view()),
@@ -32,6 +38,15 @@ in_workspace = [
     path("bridges/<slug:bridge>/rulebooks/<int:number>", bridges.RulebookView.as_view()),
     path("bridges/<slug:bridge>/rulebooks/<int:number>/publish", bridges.PublishView.as_view()),
     path("bridges/<slug:bridge>/timetable", bridges.TimetableView.as_view()),
+    path("bridges/<slug:bridge>/links/<slug:kind>", links.LinksView.as_view()),
+    path("bridges/<slug:bridge>/links/<slug:kind>/counts", links.LinkCountsView.as_view()),
+    path("bridges/<slug:bridge>/links/<slug:kind>/questions", links.QuestionsView.as_view()),
+    path("bridges/<slug:bridge>/links/<slug:kind>/answers", links.AnswersView.as_view()),
+    path("bridges/<slug:bridge>/links/<slug:kind>/undo", links.UndoView.as_view()),
+    path("bridges/<slug:bridge>/links/<slug:kind>/changes", links.ChangesView.as_view()),
+    path("bridges/<slug:bridge>/links/<slug:kind>/match", links.MatchView.as_view()),
+    path("bridges/<slug:bridge>/links/<slug:kind>/table", links.TableView.as_view()),
+    path("bridges/<slug:bridge>/links/<slug:kind>/import", links.ImportView.as_view()),
     path("bridges/<slug:bridge>/runs", carriage.StartRunView.as_view()),
     path("runs", carriage.RunsView.as_view()),
     path("runs/<int:run>", carriage.RunView.as_view()),

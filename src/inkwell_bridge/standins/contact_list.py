@@ -51,7 +51,9 @@ class ContactList:
         return JSONResponse({name: value for name, value in company.items() if name != "token"})
 
     def people(self, request: Request, world: str, _: bytes) -> Response:
-        """People with an e-mail, whatever its case."""
+        """People with an e-mail, whatever its case, or all of them page by page."""
+        if "after" in request.query_params:
+            return JSONResponse(doors.listed(self.store, request, "person"))
         email = request.query_params["email"].strip().lower()
         return JSONResponse({"people": self.store.search(world, "person", email)})
 

@@ -12,6 +12,7 @@ from starlette.responses import JSONResponse, Response
 from inkwell_bridge.standins.misbehaviour import Misbehaviour
 from inkwell_bridge.standins.store import Store
 
+LARGEST_PAGE = 1000
 Do = Callable[[Request, str, bytes], Response]
 
 
@@ -45,6 +46,13 @@ async def answer(
             return error(422, f"the call does not fit: {wrong!r}")
 
     return await misbehaviour.around(world, call, work)
+
+
+def listed(store: Store, request: Request, kind: str) -> dict[str, Any]:
+    """Documents by number, from the one that ``after`` names on, at most ``limit``."""
+    given = request.query_params
+    limit = min(int(given.get("limit", "100")), LARGEST_PAGE)
+    return store.behind(request.path_params["world"], kind, after=int(given["after"]), limit=limit)
 
 
 def error(status: int, said: str) -> Response:

@@ -64,6 +64,22 @@ class Store:
         query = "select 1 from document where world = ? and kind = ? and find = ? limit 1"
         return self._db.execute(query, (world, kind, find)).fetchone() is not None
 
+    def count(self, world: str, kind: str) -> int:
+        """How many documents there are of a kind."""
+        query = "select count(*) from document where world = ? and kind = ?"
+        return int(self._db.execute(query, (world, kind)).fetchone()[0])
+
+    def behind(self, world: str, kind: str, *, after: int, limit: int) -> dict[str, Any]:
+        """Documents by number, behind one: ``entries``, the number to go on ``onward`` from, and the ``total``."""
+        rows = self._db.execute(
+            "select body from document where world = ? and kind = ? and id > ? order by id limit ?",
+            (world, kind, after, limit + 1),
+        )
+        found = [json.loads(row[0]) for row in rows]
+        entries = found[:limit]
+        onward = entries[-1]["id"] if len(found) > limit else None
+        return {"entries": entries, "onward": onward, "total": self.count(world, kind)}
+
     def page(self, world: str, kind: str, *, after: tuple[str, int], limit: int) -> list[dict[str, Any]]:
         """Documents behind a place in the order, at most ``limit``."""
         rows = self._db.execute(

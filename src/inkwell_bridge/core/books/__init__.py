@@ -3,6 +3,7 @@
 from inkwell_bridge.core.books.bill import Bill
 from inkwell_bridge.core.books.capabilities import BooksCapabilities
 from inkwell_bridge.core.books.contact import Contact
+from inkwell_bridge.core.books.directory import Directory
 from inkwell_bridge.core.books.document import AnyBooksDocument, BooksDocument, Role
 from inkwell_bridge.core.books.goods import Dispatch, GoodsLine, StockMove
 from inkwell_bridge.core.books.item import Item
@@ -24,7 +25,7 @@ from inkwell_bridge.core.books.trade import TradeDocument
 
 __all__ = [
     "Account", "AccountType", "AnyBooksDocument", "Application", "Bill", "BooksCapabilities", "BooksDocument",
-    "CashSale", "Contact", "CreditNote", "Dimension", "DimensionValues", "Dispatch", "DocumentLine", "GoodsLine",
-    "Held", "Invoice", "Item", "Journal", "JournalLine", "LineKind", "Named", "Payment", "Period", "Reference",
-    "RefundPayment", "Role", "SalesOrder", "Standing", "StockMove", "Takings", "TaxCode", "TradeDocument",
+    "CashSale", "Contact", "CreditNote", "Dimension", "DimensionValues", "Directory", "Dispatch", "DocumentLine",
+    "GoodsLine", "Held", "Invoice", "Item", "Journal", "JournalLine", "LineKind", "Named", "Payment", "Period",
+    "Reference", "RefundPayment", "Role", "SalesOrder", "Standing", "StockMove", "Takings", "TaxCode", "TradeDocument",
 ]  # fmt: skip

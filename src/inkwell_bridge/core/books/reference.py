@@ -61,16 +61,22 @@ class Period(Value):
 
 
 class Reference(Value):
-    """Everything a rulebook may name in the books of one company; nothing is dated up to ``locked_until``."""
+    """Everything a rulebook may name in the books of one company; nothing is dated up to ``locked_until``.
+
+    Shape: ``units`` are the company's organisational units. ``contacts`` and ``items`` are those of the books'
+    long lists that a rulebook names; absent where nobody looked.
+    """
 
     company: Text
     currency: Code
     accounts: tuple[Account, ...]
     tax_codes: tuple[TaxCode, ...]
-    contacts: tuple[Code, ...] = ()
-    items: tuple[Named, ...] = ()
+    contacts: tuple[Code, ...] | None = None
+    items: tuple[Named, ...] | None = None
     warehouses: tuple[Named, ...] = ()
     terms: tuple[Named, ...] = ()
+    price_lists: tuple[Named, ...] = ()
+    units: tuple[Named, ...] = ()
     dimensions: tuple[DimensionValues, ...] = ()
     currencies: tuple[Code, ...] = ()
     periods: tuple[Period, ...] = ()

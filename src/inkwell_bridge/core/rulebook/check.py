@@ -71,7 +71,7 @@ def _tax_codes(rulebook: OrderRulebook, reference: Reference) -> Iterator[Findin
 
 def _contacts(rulebook: Rulebook, reference: Reference) -> Iterator[Finding]:
     code = rulebook.customers.without_email
-    if code is not None and code not in reference.contacts:
+    if code is not None and reference.contacts is not None and code not in reference.contacts:
         text = f"contact {code} is not in the books of {reference.company}"
         yield _error("REF-E005", "/customers/without_email", text, near_miss(code, reference.contacts))
 

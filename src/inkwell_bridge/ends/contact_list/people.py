@@ -15,6 +15,7 @@ from inkwell_bridge.core.books import (
     BooksCapabilities,
     BooksDocument,
     Contact,
+    Directory,
     DocumentLine,
     Held,
     Item,
@@ -25,11 +26,12 @@ from inkwell_bridge.core.books import (
 )
 from inkwell_bridge.core.commerce import Address, SourceKind
 from inkwell_bridge.core.errors import DocumentInvalid
+from inkwell_bridge.ends.directory import ENTRIES, page_of
 from inkwell_bridge.ends.errors import Away, NotOffered, OutcomeUnknown
 from inkwell_bridge.ends.http import Http
 from inkwell_bridge.ends.left_behind import left_behind
 from inkwell_bridge.ends.opening import Opening
-from inkwell_bridge.ends.shapes import Attachment, Check, Page
+from inkwell_bridge.ends.shapes import Attachment, Check, DirectoryPage, Page
 
 NAME = "the contact list"
 NEEDED = ("read", "write")
@@ -58,6 +60,13 @@ class ContactList:
         """See ``BooksEnd.reference``; a contact list has nothing but its name and the currency of its amounts."""
         said = self._get("/list")
         return Reference(company=said["name"], currency=said["currency"], accounts=(), tax_codes=())
+
+    def directory(self, kind: Directory, *, page: str | None = None) -> DirectoryPage:
+        """See ``BooksEnd.directory``."""
+        if kind is not Directory.CONTACTS:
+            raise NotOffered(NAME, f"list of {kind}")
+        answer = self._get("/people", params={"after": page or 0, "limit": ENTRIES})
+        return page_of(answer, _contact, end=NAME, kind=kind)
 
     def find_contacts(self, contact: Contact) -> tuple[str, ...]:
         """See ``BooksEnd.find_contacts``; the list knows people by their e-mail alone."""
@@ -154,6 +163,16 @@ def _person(contact: Contact) -> dict[str, Any]:
         "group": contact.group,
         "address": _address(contact.delivery or contact.billing),
     }
+
+
+def _contact(said: Mapping[str, Any]) -> Contact:
+    return Contact.read(
+        {
+            "email": str(said.get("email") or "").strip().lower(),
+            "company": said.get("firm") or "",
+            **{name: said.get(name) or "" for name in ("name", "phone", "language", "group")},
+        }
+    )
 
 
 def _address(address: Address | None) -> str:

@@ -2,19 +2,21 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from datetime import datetime
 from typing import Any
 
-from inkwell_bridge.core.books import BooksCapabilities, BooksDocument, Contact, Held, Item, Reference, Role
+from inkwell_bridge.core.books import BooksCapabilities, BooksDocument, Contact, Directory, Held, Item, Reference, Role
 from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.core.errors import DocumentInvalid
+from inkwell_bridge.ends.directory import ENTRIES, page_of
 from inkwell_bridge.ends.erp import goods, words
 from inkwell_bridge.ends.erp.families import FAMILIES, held
 from inkwell_bridge.ends.erp.rpc import Rpc
 from inkwell_bridge.ends.errors import Away, NotOffered
 from inkwell_bridge.ends.left_behind import left_behind
 from inkwell_bridge.ends.opening import Opening
-from inkwell_bridge.ends.shapes import Attachment, Check, Fetched, Page
+from inkwell_bridge.ends.shapes import Attachment, Check, DirectoryPage, Fetched, Page
 
 NAME = "the ERP"
 NEEDED = ("read accounts", "read contacts", "write contacts", "write invoices", "post invoices")
@@ -29,6 +31,10 @@ CAPABILITIES = BooksCapabilities(
     lots=True,
     lock_date=True,
 )
+_DIRECTORIES: dict[Directory, tuple[str, Callable[[words.Json], Item | Contact]]] = {
+    Directory.ITEMS: ("articles.list", words.item_read),
+    Directory.CONTACTS: ("contacts.list", words.contact_read),
+}
 # Fields of our documents that the ERP has no place for.
 NO_PLACE = frozenset({"dimensions"})
 _LISTS = {SourceKind.STOCK: ("stock.list", goods.stock_level), SourceKind.DISPATCHES: ("dispatches.list",
@@ -55,6 +61,12 @@ class ErpBooks:
             return words.reference(self._rpc.read("company.describe"), self._rpc.read("company.names"))
         except (DocumentInvalid, KeyError, TypeError) as error:
             raise Away(f"the ERP's list of names lacks or misstates {error}") from error
+
+    def directory(self, kind: Directory, *, page: str | None = None) -> DirectoryPage:
+        """See ``BooksEnd.directory``."""
+        method, reads = _DIRECTORIES[kind]
+        answer = self._rpc.read(method, after=int(page or 0), limit=ENTRIES)
+        return page_of(answer, reads, end=NAME, kind=kind)
 
     def find_contacts(self, contact: Contact) -> tuple[str, ...]:
         """See ``BooksEnd.find_contacts``."""

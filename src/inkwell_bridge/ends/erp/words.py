@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from inkwell_bridge.core.books import Contact, Item, Reference
+from inkwell_bridge.core.books.line import PIECE
 from inkwell_bridge.core.commerce import Address
 
 Json = Mapping[str, Any]
@@ -25,10 +26,10 @@ def reference(company: Json, names: Json) -> Reference:
                 {"code": tax["code"], "name": tax["name"], "rate_percent": tax["rate"], "outside": tax["outside"]}
                 for tax in names["tax_codes"]
             ],
-            "contacts": names["contact_codes"],
-            "items": _named(names["articles"]),
             "warehouses": _named(names["warehouses"]),
             "terms": _named(names["terms"]),
+            "price_lists": _named(names.get("price_lists", [])),
+            "units": _named(names.get("units", [])),
             "currencies": names["currencies"],
             "periods": [
                 {name: period[name] for name in ("name", "first", "last", "open")} for period in names["periods"]
@@ -61,6 +62,32 @@ def contact(wanted: Contact) -> dict[str, Any]:
 
 def _address(address: Address | None) -> dict[str, Any] | None:
     return address.as_json() if address else None
+
+
+def contact_read(said: Json) -> Contact:
+    """A contact that the ERP has; of one that is a company, ``person`` is who to ask for."""
+    return Contact.read(
+        {
+            "email": str(said.get("email") or "").strip().lower(),
+            "name": said["name"],
+            **{name: said.get(name) or "" for name in ("phone", "tax_number", "language", "group", "terms")},
+            "billing": said.get("billing"),
+            "delivery": said.get("delivery"),
+        }
+    )
+
+
+def item_read(said: Json) -> Item:
+    """An article that the ERP has."""
+    return Item.read(
+        {
+            **{name: said[name] for name in ("code", "name")},
+            **{name: said.get(name) or "" for name in ("barcode", "tax_code", "account")},
+            "unit": UNITS.get(said.get("measure", ""), PIECE),
+            "price": said.get("price"),
+            **{name: said[name] for name in ("stocked", "lots", "active") if name in said},
+        }
+    )
 
 
 def item(wanted: Item) -> dict[str, Any]:

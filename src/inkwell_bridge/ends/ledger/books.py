@@ -13,6 +13,7 @@ from inkwell_bridge.core.books import (
     BooksDocument,
     Contact,
     CreditNote,
+    Directory,
     Held,
     Invoice,
     Item,
@@ -22,6 +23,7 @@ from inkwell_bridge.core.books import (
 )
 from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.core.errors import DocumentInvalid
+from inkwell_bridge.ends.directory import ENTRIES, page_of
 from inkwell_bridge.ends.errors import Away, NotOffered, OutcomeUnknown, Refused
 from inkwell_bridge.ends.http import Http
 from inkwell_bridge.ends.ledger import words
@@ -29,7 +31,7 @@ from inkwell_bridge.ends.ledger.ubl import Category, from_ubl, to_ubl
 from inkwell_bridge.ends.left_behind import left_behind
 from inkwell_bridge.ends.opening import Opening
 from inkwell_bridge.ends.reading import Unreadable, read_json, read_xml
-from inkwell_bridge.ends.shapes import Attachment, Check, Page
+from inkwell_bridge.ends.shapes import Attachment, Check, DirectoryPage, Page
 
 NAME = "the ledger"
 NEEDED = ("read", "contacts", "documents", "release")
@@ -74,6 +76,12 @@ class LedgerBooks:
             return words.reference(self._names)
         except (DocumentInvalid, KeyError, TypeError) as error:
             raise Away(f"the ledger's list of names lacks or misstates {error}") from error
+
+    def directory(self, kind: Directory, *, page: str | None = None) -> DirectoryPage:
+        """See ``BooksEnd.directory``."""
+        answer = self._get(f"/{kind}", params={"after": page or 0, "limit": ENTRIES})
+        reads = words.item_read if kind is Directory.ITEMS else words.contact_read
+        return page_of(answer, reads, end=NAME, kind=kind)
 
     def find_contacts(self, contact: Contact) -> tuple[str, ...]:
         """See ``BooksEnd.find_contacts``."""

@@ -25,7 +25,6 @@ def reference(said: Json) -> Reference:
                  "outside": one["category"] == "O"}
                 for one in said["taxes"]
             ],
-            "contacts": said["contact_codes"],
             "terms": [{"code": one["code"], "name": one["name"]} for one in said["terms"]],
             "dimensions": [
                 {"name": one["name"], "values": [{"code": value} for value in one["values"]]}
@@ -60,6 +59,26 @@ def contact(wanted: Contact) -> dict[str, Any]:
 
 def _address(address: Address | None) -> dict[str, Any] | None:
     return address.as_json() if address else None
+
+
+def contact_read(said: Json) -> Contact:
+    """A contact that the ledger has."""
+    return Contact.read(
+        {
+            "email": str(said.get("email") or "").strip().lower(),
+            "name": said["name"],
+            "tax_number": said.get("vat") or "",
+            **{name: said.get(name) or "" for name in ("phone", "language", "group", "terms")},
+            "billing": said.get("invoice_to"),
+            "delivery": said.get("deliver_to"),
+        }
+    )
+
+
+def item_read(said: Json) -> Item:
+    """An item that the ledger has."""
+    given = {"code": said["code"], "name": said["name"], "price": said.get("price"), "stocked": False}
+    return Item.read({**given, "tax_code": said.get("tax") or "", "account": said.get("account") or ""})
 
 
 def item(wanted: Item) -> dict[str, Any]:

@@ -7,13 +7,24 @@ from datetime import datetime
 from decimal import Decimal
 from typing import Any
 
-from inkwell_bridge.core.books import BooksCapabilities, BooksDocument, Contact, Held, Item, Reference, Role, Standing
+from inkwell_bridge.core.books import (
+    BooksCapabilities,
+    BooksDocument,
+    Contact,
+    Directory,
+    Held,
+    Item,
+    Reference,
+    Role,
+    Standing,
+)
 from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.core.errors import DocumentInvalid
+from inkwell_bridge.ends.directory import ENTRIES
 from inkwell_bridge.ends.errors import Away, NotOffered, Refused
 from inkwell_bridge.ends.left_behind import left_behind
 from inkwell_bridge.ends.opening import Opening
-from inkwell_bridge.ends.shapes import Attachment, Check, Page, Permission
+from inkwell_bridge.ends.shapes import Attachment, Check, DirectoryPage, Page, Permission
 from inkwell_bridge.ends.tryton import moves
 from inkwell_bridge.ends.tryton.families import FAMILIES, Family, held
 from inkwell_bridge.ends.tryton.goods import Goods
@@ -85,6 +96,15 @@ class TrytonBooks:
             return self._names.reference()
         except (DocumentInvalid, KeyError, TypeError, AttributeError) as error:
             raise Away(f"Tryton's list of names lacks or misstates {error}") from error
+
+    def directory(self, kind: Directory, *, page: str | None = None) -> DirectoryPage:
+        """See ``BooksEnd.directory``."""
+        after = int(page or 0)
+        try:
+            entries = self._goods.listed(after) if kind is Directory.ITEMS else self._people.listed(after)
+        except (DocumentInvalid, KeyError, TypeError, AttributeError) as error:
+            raise Away(f"Tryton's {kind} lack or misstate {error}") from error
+        return DirectoryPage(entries=entries, next=entries[-1].id if len(entries) == ENTRIES else None)
 
     def find_contacts(self, contact: Contact) -> tuple[str, ...]:
         """See ``BooksEnd.find_contacts``."""

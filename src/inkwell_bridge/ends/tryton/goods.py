@@ -5,6 +5,8 @@ from __future__ import annotations
 from typing import Any
 
 from inkwell_bridge.core.books import Item
+from inkwell_bridge.core.books.line import PIECE
+from inkwell_bridge.ends.shapes import Entered
 from inkwell_bridge.ends.tryton.names import Names
 from inkwell_bridge.ends.tryton.rpc import TrytonRpc
 
@@ -25,6 +27,12 @@ class Goods:
         if not found and item.barcode:
             found = self._search([["identifiers.code", "=", item.barcode]])
         return tuple(str(number) for number in found)
+
+    def listed(self, after: int) -> tuple[Entered, ...]:
+        """Products by their ids, from behind one on."""
+        fields = ["code", "rec_name", "template.name", "identifiers.code", "default_uom.symbol", "active"]
+        found = self._rpc.listed("product.product", after, fields)
+        return tuple(Entered(id=str(one["id"]), code=one["code"] or "", what=_item(one)) for one in found)
 
     def create(self, item: Item) -> str:
         """A new product; its account and tax are those of the category that is sold at that tax."""
@@ -55,3 +63,15 @@ class Goods:
 
     def _search(self, domain: list[Any]) -> list[int]:
         return list(self._rpc.read("model.product.product.search", domain, 0, 2, None))
+
+
+def _item(product: dict[str, Any]) -> Item:
+    return Item.read(
+        {
+            "code": product["code"] or str(product["id"]),
+            "name": product["template."]["name"],
+            "barcode": next((one["code"] for one in product["identifiers."]), ""),
+            "unit": UNITS.get(product["default_uom."]["symbol"], PIECE),
+            "active": product["active"],
+        }
+    )

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import datetime
-import itertools
 import threading
 import time
 from collections.abc import Iterable, Mapping
@@ -16,7 +15,6 @@ from inkwell_bridge.ends.tryton.rpc import Json, TrytonRpc
 
 # An id is believed for so long: a code can be given to another account meanwhile.
 BELIEVED_SECONDS = 60.0
-PAGE = 1000
 # Where each kind of thing is, the field that we know it by, and what it is called in an error.
 _MODELS = {
     "account": ("account.account", "code", "account"),
@@ -157,8 +155,6 @@ class Names:
                 "currency": company["currency"],
                 "accounts": self._accounts(),
                 "tax_codes": self._taxes(),
-                "contacts": self._house_contacts(),
-                "items": self._named("product.product", [["code", "!=", None]], "code", "rec_name"),
                 "warehouses": self._named("stock.location", [["type", "=", "warehouse"], ["code", "!=", None]],
                                           "code", "name"),
                 "terms": self._named("account.invoice.payment_term", [], "name", "description"),
@@ -192,17 +188,6 @@ class Names:
              "outside": row["type"] == "none" and not row["childs"]}
             for row in rows if not row["parent"]
         ]  # fmt: skip
-
-    def _house_contacts(self) -> list[str]:
-        """Codes that somebody wrote in words; all other parties are numbered by Tryton itself."""
-        found: list[str] = []
-        for start in itertools.count(0, PAGE):
-            order = [["id", "ASC"]]
-            rows = self._rpc.read("model.party.party.search_read", [["code", "!=", None]], start, PAGE, order, ["code"])
-            found += [row["code"] for row in rows if not row["code"].isdigit()]
-            if len(rows) < PAGE:
-                break
-        return found
 
     def _named(self, model: str, domain: list[Any], code: str, name: str) -> list[dict[str, str]]:
         return [{"code": row[code], "name": row[name] or ""} for row in self._rpc.search(model, domain, [code, name])]

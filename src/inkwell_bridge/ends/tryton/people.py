@@ -9,6 +9,7 @@ from typing import Any
 from inkwell_bridge.core.books import Contact
 from inkwell_bridge.core.commerce import Address
 from inkwell_bridge.ends.errors import Refused
+from inkwell_bridge.ends.shapes import Entered
 from inkwell_bridge.ends.tryton.names import Names
 from inkwell_bridge.ends.tryton.rpc import TrytonRpc
 
@@ -36,6 +37,13 @@ class People:
         rows = self._rpc.search("party.contact_mechanism", domain, ["value", "party"], order=[["party", "ASC"]])
         wanted = contact.email.strip().lower()
         return _ids(dict.fromkeys(row["party"] for row in rows if row["value"].strip().lower() == wanted))
+
+    def listed(self, after: int) -> tuple[Entered, ...]:
+        """Parties by their ids, from behind one on."""
+        fields = ["name", "code", "contact_mechanisms.type", "contact_mechanisms.value", "identifiers.code",
+                  "addresses.street", "addresses.city", "addresses.postal_code"]  # fmt: skip
+        found = self._rpc.listed("party.party", after, fields)
+        return tuple(Entered(id=str(one["id"]), code=one["code"] or "", what=_contact(one)) for one in found)
 
     def create(self, contact: Contact) -> str:
         """A new party."""
@@ -88,6 +96,21 @@ class People:
         street = "\n".join([*address.lines, *([address.region] if address.region else [])])
         country = self._names.maybe("country", address.country)
         return said | {"street": street, "city": address.town, "postal_code": address.postcode, "country": country}
+
+
+def _contact(party: dict[str, Any]) -> Contact:
+    ways = {way["type"]: way["value"] for way in reversed(party["contact_mechanisms."])}
+    address = next(iter(party["addresses."]), None)
+    return Contact.read(
+        {
+            "name": party["name"] or "",
+            "email": (ways.get("email") or "").strip().lower(),
+            "phone": ways.get("phone") or "",
+            "tax_number": next((one["code"] for one in party["identifiers."]), ""),
+            "billing": address and {"lines": (address["street"] or "").splitlines(), "town": address["city"] or "",
+                                    "postcode": address["postal_code"] or ""},
+        }
+    )  # fmt: skip
 
 
 def _ids(numbers: Any) -> tuple[str, ...]:

@@ -8,6 +8,7 @@ import re
 from collections.abc import Mapping, Sequence
 from typing import Any
 
+from inkwell_bridge.ends.directory import ENTRIES
 from inkwell_bridge.ends.errors import Away, OutcomeUnknown, Refused, Why
 from inkwell_bridge.ends.http import Http
 from inkwell_bridge.ends.opening import Opening
@@ -58,6 +59,11 @@ class TrytonRpc:
     ) -> list[Any]:
         """Everything in a model that a domain fits, with these fields."""
         return list(self.read(f"model.{model}.search_read", domain, 0, None, order, fields))
+
+    def listed(self, model: str, after: int, fields: Sequence[str]) -> list[Any]:
+        """A page of a model by its ids, from behind one on."""
+        behind = [["id", ">", after]]
+        return list(self.read(f"model.{model}.search_read", behind, 0, ENTRIES, [["id", "ASC"]], fields))
 
     def _acknowledge(self, name: str) -> None:
         """Say yes to a warning, for this once."""

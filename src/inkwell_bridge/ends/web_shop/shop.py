@@ -31,6 +31,9 @@ from inkwell_bridge.ends.web_shop.writing import dispatch_written, reference_rea
 
 NAME = "the web shop"
 PAGE_SIZE = 25
+# Of what is not kept page by page with all that hangs on it, more goes on a page.
+LONG_PAGE_SIZE = 250
+_LONG = (SourceKind.CUSTOMERS, SourceKind.PRODUCTS)
 MOST_IDS = 50
 NEEDED = ("read orders", "read customers", "read products", "write orders", "write stock")
 CAPABILITIES = SalesCapabilities(
@@ -63,13 +66,14 @@ class WebShop:
 
     def documents(self, kind: SourceKind, *, changed_since: datetime | None, page: str | None = None) -> Page:
         """See ``SalesEnd.documents``."""
-        query: dict[str, str | int] = {"limit": PAGE_SIZE}
+        query: dict[str, str | int] = {"limit": LONG_PAGE_SIZE if kind in _LONG else PAGE_SIZE}
         if changed_since is not None:
             query["changed_since"] = changed_since.isoformat()
         path = _path(kind)
         body, response = self._get(page) if page else self._get(f"/{path}", params=query)
         onward = response.links.get("next", {}).get("url")
-        return Page(documents=self._entries(kind, body), next=self._onward(response, onward))
+        entries = self._entries(kind, body)
+        return Page(documents=entries, next=self._onward(response, onward), total=body.get("total"))
 
     def document(self, kind: SourceKind, number: str) -> Fetched:
         """See ``SalesEnd.document``."""

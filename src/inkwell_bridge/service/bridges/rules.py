@@ -14,9 +14,9 @@ from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.core.rulebook.invalid import RulebookInvalid
 from inkwell_bridge.service.api.refusal import Refusal
 from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
-from inkwell_bridge.service.connections.actions import newest_reference, reference_of
 from inkwell_bridge.service.people.models import Person
 from inkwell_bridge.service.people.trail import record
+from inkwell_bridge.service.reference.pinned import newest_reference, reference_of
 
 
 class NotADraft(Refusal):

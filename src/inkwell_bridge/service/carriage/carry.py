@@ -17,8 +17,6 @@ from inkwell_bridge.ends.contract import BooksEnd
 from inkwell_bridge.ends.errors import EndError, Refused, Temporary
 from inkwell_bridge.service.carriage.contacts import contact_in_books, customer_in_books
 from inkwell_bridge.service.carriage.holding import Hold, hold
-from inkwell_bridge.service.carriage.later import TryLater, after_pause
-from inkwell_bridge.service.carriage.locks import held_if_free
 from inkwell_bridge.service.carriage.models import Crossing, Document
 from inkwell_bridge.service.carriage.planning import Planned, plan_crossing
 from inkwell_bridge.service.carriage.posting import Brought, bring, withdraw
@@ -26,7 +24,10 @@ from inkwell_bridge.service.carriage.runs import conclude, in_date_order, let_al
 from inkwell_bridge.service.carriage.states import CrossingState, DocumentState, EntryOutcome
 from inkwell_bridge.service.connections import actions as connections
 from inkwell_bridge.service.connections.ends import books_end
+from inkwell_bridge.service.connections.models import ConnectionState
 from inkwell_bridge.service.connections.vault import Unreadable
+from inkwell_bridge.service.later import TryLater, after_pause
+from inkwell_bridge.service.locks import held_if_free
 
 
 def carry(workspace_id: int, crossing_id: int) -> None:
@@ -43,6 +44,7 @@ def carry(workspace_id: int, crossing_id: int) -> None:
         if crossing.state != CrossingState.WAITING:
             return
         try:
+            _only_its_own_company(crossing)
             _carry(crossing)
         except Hold as held:
             _finish(crossing, CrossingState.HELD, findings=[held.finding])
@@ -51,6 +53,14 @@ def carry(workspace_id: int, crossing_id: int) -> None:
             raise
         except (EndError, Unreadable) as error:
             _troubled(crossing, error)
+
+
+def _only_its_own_company(crossing: Crossing) -> None:
+    """Wait where an end turned out to be another company's: nothing is planned from it, nothing posted to it."""
+    for connection in (crossing.bridge.source, crossing.bridge.books):
+        if connection.state == ConnectionState.OTHER_COMPANY:
+            conclude(crossing, EntryOutcome.WAITING)
+            raise TryLater(connection.state_text, after_pause(crossing.tries))
 
 
 def _load(workspace_id: int, crossing_id: int) -> Crossing:
@@ -121,6 +131,8 @@ def _renew(documents: list[Document], books: BooksEnd) -> list[Document]:
 
 @transaction.atomic
 def _open_documents(crossing: Crossing, plan: Plan) -> list[Document]:
+    connections.settle(crossing.bridge.source)
+    connections.settle(crossing.bridge.books)
     return [
         Document.objects.create(
             workspace_id=crossing.workspace_id,

@@ -16,11 +16,11 @@ from inkwell_bridge.core.rulebook.model import CustomerRules
 from inkwell_bridge.ends.contract import BooksEnd
 from inkwell_bridge.ends.errors import OutcomeUnknown, Refused, Temporary
 from inkwell_bridge.service.carriage.holding import hold
-from inkwell_bridge.service.carriage.later import TryLater, after_pause
-from inkwell_bridge.service.carriage.locks import held
 from inkwell_bridge.service.carriage.models import ContactLink, Crossing
 from inkwell_bridge.service.connections import vault
 from inkwell_bridge.service.connections.models import Connection
+from inkwell_bridge.service.later import TryLater, after_pause
+from inkwell_bridge.service.locks import held
 
 
 def customer_in_books(contact: Contact, crossing: Crossing, books: BooksEnd, rules: CustomerRules) -> str:

@@ -11,13 +11,14 @@ from inkwell_bridge.ends.errors import EndError, Temporary
 from inkwell_bridge.service import queue
 from inkwell_bridge.service.carriage import carry as carrying
 from inkwell_bridge.service.carriage import runs, staging
-from inkwell_bridge.service.carriage.later import AsTold, TryLater, after_pause
 from inkwell_bridge.service.carriage.models import Run
 from inkwell_bridge.service.carriage.states import RunState
 from inkwell_bridge.service.carriage.timetables import start_due
 from inkwell_bridge.service.connections import actions as connections
 from inkwell_bridge.service.connections.ends import sales_end
 from inkwell_bridge.service.connections.vault import Unreadable
+from inkwell_bridge.service.later import AsTold, TryLater, after_pause
+from inkwell_bridge.service.reference.pinned import load_reference
 
 log = structlog.get_logger("inkwell.jobs")
 
@@ -37,7 +38,7 @@ def read_run(context, *, workspace_id: int, run_id: int) -> None:  # type: ignor
     log.info("run.reading", workspace=workspace_id, run=run_id)
     blamed = run.bridge.books
     try:
-        connections.load_reference(run.bridge.books)
+        load_reference(run.bridge.books)
         blamed = run.bridge.source
         staging.read_all(run, sales_end(run.bridge.source))
     except (EndError, Unreadable) as error:

@@ -13,9 +13,9 @@ from inkwell_bridge.service.bridges.models import RulebookVersion
 from inkwell_bridge.service.bridges.rules import in_force, parsed
 from inkwell_bridge.service.carriage.models import Crossing, Document
 from inkwell_bridge.service.carriage.snapshots import document_of
-from inkwell_bridge.service.connections.actions import load_reference, newest_reference, reference_of
 from inkwell_bridge.service.connections.ends import books_end
 from inkwell_bridge.service.connections.models import ReferenceLoad
+from inkwell_bridge.service.reference.pinned import load_reference, newest_reference, reference_of
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -24,9 +24,9 @@ from inkwell_bridge.ends.contract import BooksEnd
 from inkwell_bridge.ends.errors import OutcomeUnknown, Refused, Temporary
 from inkwell_bridge.service.carriage.exchanges import exchange
 from inkwell_bridge.service.carriage.holding import Hold
-from inkwell_bridge.service.carriage.later import TryLater, after_pause
 from inkwell_bridge.service.carriage.models import Document
 from inkwell_bridge.service.carriage.states import DocumentState
+from inkwell_bridge.service.later import TryLater, after_pause
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

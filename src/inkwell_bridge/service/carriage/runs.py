@@ -17,6 +17,7 @@ from inkwell_bridge.service.bridges.rules import in_force, parsed
 from inkwell_bridge.service.carriage.models import Crossing, Run, RunEntry
 from inkwell_bridge.service.carriage.states import ACTIVE_RUN, EntryOutcome, RunState
 from inkwell_bridge.service.connections.ends import kind_of
+from inkwell_bridge.service.connections.models import ConnectionState
 from inkwell_bridge.service.people.models import Person
 from inkwell_bridge.service.people.trail import record
 
@@ -47,9 +48,12 @@ def start(bridge: Bridge, person: Person | None) -> Run:
     """Start a run, by a person or (without one) by the timetable.
 
     Raises:
-        NotReady: the lane is off, or no rulebook is published.
+        NotReady: an end is another company's, every lane is off, or no rulebook is published.
         AlreadyRunning: with the run that is under way.
     """
+    for end in (bridge.source, bridge.books):
+        if end.state == ConnectionState.OTHER_COMPANY:
+            raise NotReady(f"{end.name}: {end.state_text}")
     lanes = set(bridge.lanes.filter(on=True).values_list("kind", flat=True))
     if not lanes:
         raise NotReady(f"Every lane of {bridge.name} is off. Switch one on first.")

@@ -29,7 +29,7 @@ def _take_one() -> int | None:
     now = clock.now()
     due = (
         Timetable.objects.select_for_update(skip_locked=True, of=("self",))
-        .select_related("bridge__workspace")
+        .select_related("bridge__workspace", "bridge__source", "bridge__books")
         .filter(next_at__lte=now)
         .order_by("next_at")
         .first()

@@ -1,125 +1,116 @@
-"""What is done with connections: save, check, load."""
+"""What is done with connections: save, check, note what failed."""
 
 from __future__ import annotations
 
-from typing import Any
+from datetime import timedelta
 from urllib.parse import urlsplit
 
+from django.conf import settings
 from django.db import transaction
 from django.utils import timezone
 
-from inkwell_bridge.core.books import Reference
-from inkwell_bridge.core.commerce import checksum
 from inkwell_bridge.ends.errors import EndError, Refused
+from inkwell_bridge.ends.guard import Unresolved
 from inkwell_bridge.ends.shapes import Check
 from inkwell_bridge.service.connections import vault
-from inkwell_bridge.service.connections.ends import books_end, owner_of, sales_end
-from inkwell_bridge.service.connections.models import Connection, ConnectionState, ReferenceLoad
+from inkwell_bridge.service.connections.ends import end_of, owner_of
+from inkwell_bridge.service.connections.models import Connection, ConnectionState
 from inkwell_bridge.service.people.models import Person
 from inkwell_bridge.service.people.trail import record
 
-MOST_READ = 64
-_read: dict[str, Reference] = {}
+EXPIRES_SOON = timedelta(days=14)
 
 
-def mended_address(pasted: str) -> tuple[str, list[str]]:
-    """A pasted address without what does not belong there, and what was taken away."""
-    mended: list[str] = []
-    address = "".join(pasted.split())
-    if address != pasted:
-        mended.append("spaces and line breaks")
-    if "://" not in address:
-        address = f"https://{address}"
-        mended.append("a missing https:// was added")
-    if address.endswith("/"):
-        address = address.rstrip("/")
-        mended.append("the slash at its end")
+def judge_address(address: str) -> None:
+    """See to it that an end may be there; a name that leads nowhere yet is left to the check.
+
+    Raises:
+        Refused: with ``why`` address.
+    """
     parts = urlsplit(address)
-    if parts.scheme not in {"http", "https"} or not parts.hostname:
-        raise ValueError(f"expected an address such as https://shop.example/api, got {pasted.strip()[:200]!r}")
-    if parts.username or parts.password:
-        raise ValueError("expected an address without user and password; they belong in the credentials")
-    return address, mended
-
-
-def mended_credentials(pasted: dict[str, Any]) -> dict[str, str]:
-    """Credentials without the spaces and line breaks that pasting leaves around them."""
-    return {name: str(value).strip() for name, value in pasted.items()}
+    try:
+        settings.END_GUARD.addresses(parts.hostname or "", parts.port or (443 if parts.scheme == "https" else 80))
+    except Unresolved:
+        return
 
 
 @transaction.atomic
-def save(connection: Connection, person: Person, *, credentials: dict[str, str] | None = None) -> Connection:
-    """Keep a connection; what was open under its old address or credentials is not used again."""
-    if credentials is not None:
-        connection.credentials = vault.seal(credentials, owner=owner_of(connection.workspace.slug, connection.slug))
+def save(
+    connection: Connection, person: Person, *, credentials: dict[str, str] | None = None, changed: tuple[str, ...] = ()
+) -> Connection:
+    """Keep a connection; what was open under its old address or credentials is not used again.
+
+    ``credentials`` that are given take the place of those of the same name; the others stay as they were.
+    """
     fresh = connection.pk is None
+    if credentials is not None:
+        owner = owner_of(connection.workspace.slug, connection.slug)
+        kept = {} if fresh else vault.unseal_or_nothing(connection.credentials, owner=owner)
+        connection.credentials = vault.seal({**kept, **credentials}, owner=owner)
     if not fresh:
         connection.version += 1
     connection.save()
     what = "connection.created" if fresh else "connection.changed"
-    record(connection.workspace, person, what, connection.slug, credentials_entered=credentials is not None)
+    record(
+        connection.workspace,
+        person,
+        what,
+        connection.slug,
+        fields=sorted(changed),
+        credentials_entered=sorted(credentials or ()),
+    )
     return connection
 
 
 def check(connection: Connection) -> Check | None:
     """Ask the end who it is and what we may do; its state is kept either way."""
     try:
-        end = sales_end(connection) if connection.side == "sales" else books_end(connection)
-        found = end.check()
+        found = end_of(connection).check()
     except (EndError, vault.Unreadable) as error:
         note(connection, error)
         return None
-    missing = [f"{permission.name}: {permission.remedy}" for permission in found.missing]
-    connection.state = ConnectionState.REFUSED if missing else ConnectionState.CONNECTED
-    connection.state_text = " ".join(["Missing rights.", *missing]) if missing else ""
+    connection.key_expires_at = found.key_expires_at or connection.key_expires_at
+    connection.state, connection.state_text = _judged(connection, found)
     connection.described = found.as_json()
     connection.checked_at = timezone.now()
-    connection.save(update_fields=["state", "state_text", "described", "checked_at"])
+    connection.save(update_fields=["state", "state_text", "described", "checked_at", "key_expires_at"])
     return found
 
 
+def _judged(connection: Connection, found: Check) -> tuple[ConnectionState, str]:
+    settled = connection.settled_company
+    if settled and found.company != settled:
+        text = (
+            f"This end belongs to {found.company}; what is linked and posted here belongs to {settled}. Nothing is "
+            "carried until somebody switches the connection to the other company, or enters the old address and key."
+        )
+        return ConnectionState.OTHER_COMPANY, text
+    if found.missing:
+        missing = [f"{permission.name}: {permission.remedy}" for permission in found.missing]
+        return ConnectionState.LIMITED, " ".join(["Missing rights.", *missing])
+    expires = connection.key_expires_at
+    if expires and expires - timezone.now() < EXPIRES_SOON:
+        text = f"The key expires on {expires:%d %B %Y}. Make a new one at the other end and enter it here."
+        return ConnectionState.EXPIRING, text
+    return ConnectionState.CONNECTED, ""
+
+
 def note(connection: Connection, error: Exception) -> None:
-    """Keep in sight what an end last failed with."""
+    """Keep in sight what an end last failed with; credentials that begin to fail are told in the trail."""
     refused = isinstance(error, Refused | vault.Unreadable)
     state = ConnectionState.REFUSED if refused else ConnectionState.UNREACHABLE
-    Connection.objects.filter(pk=connection.pk, workspace=connection.workspace_id).update(
-        state=state, state_text=str(error), checked_at=timezone.now()
-    )
+    with transaction.atomic():
+        rows = Connection.objects.filter(pk=connection.pk, workspace=connection.workspace_id)
+        before = rows.select_for_update().values_list("state", flat=True).first()
+        rows.update(state=state, state_text=str(error), checked_at=timezone.now())
+        if before != state and (isinstance(error, vault.Unreadable) or getattr(error, "why", "") == "credentials"):
+            record(connection.workspace, None, "connection.credentials-failed", connection.slug)
     connection.state, connection.state_text = state, str(error)
 
 
-def load_reference(connection: Connection) -> ReferenceLoad:
-    """Load what an end calls things; the same content is kept once.
-
-    Raises:
-        EndError: the end could not be asked.
-    """
-    end = sales_end(connection) if connection.side == "sales" else books_end(connection)
-    reference = end.reference()
-    content = reference.as_json()
-    load, _ = ReferenceLoad.objects.update_or_create(
-        workspace=connection.workspace,
-        connection=connection,
-        checksum=checksum(content),
-        defaults={"loaded_at": timezone.now()},
-        create_defaults={"loaded_at": timezone.now(), "content": content},
-    )
-    return load
-
-
-def newest_reference(connection: Connection) -> ReferenceLoad | None:
-    """What was loaded last, if anything was."""
-    return (
-        ReferenceLoad.objects.filter(workspace=connection.workspace_id, connection=connection)
-        .order_by("-loaded_at")
-        .first()
-    )
-
-
-def reference_of(load: ReferenceLoad) -> Reference:
-    """A load in canonical shape; the same content is read once."""
-    if load.checksum not in _read:
-        if len(_read) >= MOST_READ:
-            _read.clear()
-        _read[load.checksum] = Reference.read(load.content)
-    return _read[load.checksum]
+def settle(connection: Connection) -> None:
+    """From now on what is kept here belongs to the company that the end last said it is."""
+    company = str(connection.described.get("company", ""))[:200]
+    if company and not connection.settled_company:
+        Connection.objects.filter(pk=connection.pk, settled_company="").update(settled_company=company)
+        connection.settled_company = company

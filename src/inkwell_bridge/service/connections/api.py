@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, ClassVar
 
 from django.db.models import QuerySet
-from django.http import Http404
 from django.shortcuts import get_object_or_404
 from drf_spectacular.utils import extend_schema, extend_schema_field
 from jsonschema import Draft202012Validator
@@ -15,12 +14,13 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from inkwell_bridge.ends.contract import EndKind, kinds
-from inkwell_bridge.ends.errors import EndError
+from inkwell_bridge.ends.errors import Refused
 from inkwell_bridge.service.api.access import InWorkspace
-from inkwell_bridge.service.api.problem import Conflict
-from inkwell_bridge.service.connections import actions
+from inkwell_bridge.service.api.refusal import Refusal
+from inkwell_bridge.service.connections import actions, vault
+from inkwell_bridge.service.connections.ends import owner_of
 from inkwell_bridge.service.connections.models import Connection
-from inkwell_bridge.service.connections.vault import Unreadable
+from inkwell_bridge.service.connections.pasted import mended_address, mended_credentials
 from inkwell_bridge.service.people.models import Company
 from inkwell_bridge.service.people.roles import Role
 
@@ -78,7 +78,8 @@ class ConnectionSerializer(serializers.ModelSerializer[Connection]):
         child=serializers.CharField(max_length=500, trim_whitespace=False), write_only=True
     )
     described = serializers.SerializerMethodField()
-    mended = serializers.SerializerMethodField(help_text="What was taken away from the pasted address.")
+    credentials_entered = serializers.SerializerMethodField(help_text="The names of what was entered, never more.")
+    mended = serializers.SerializerMethodField(help_text="What was mended of the pasted address and credentials.")
 
     class Meta:
         model = Connection
@@ -93,10 +94,25 @@ class ConnectionSerializer(serializers.ModelSerializer[Connection]):
             "state",
             "state_text",
             "checked_at",
+            "heard_at",
             "described",
+            "settled_company",
+            "key_expires_at",
+            "credentials_entered",
+            "check_every_minutes",
+            "reload_every_hours",
             "mended",
         )
-        read_only_fields = ("side", "state", "state_text", "checked_at")
+        read_only_fields = ("side", "state", "state_text", "checked_at", "heard_at", "settled_company")
+        extra_kwargs: ClassVar[dict[str, Any]] = {
+            "key_expires_at": {"required": False, "help_text": "When the key ends; an end that knows tells it itself."},
+            "check_every_minutes": {"max_value": 10_080, "required": False, "help_text": "0: by hand alone."},
+            "reload_every_hours": {"max_value": 8_760, "required": False, "help_text": "0: by hand alone."},
+        }
+
+    def __init__(self, *args: Any, **options: Any) -> None:
+        super().__init__(*args, **options)
+        self._mended: list[str] = []
 
     def get_fields(self) -> dict[str, Any]:
         """Only the workspace's own companies can be named; name and dialect stay as they were made."""
@@ -108,6 +124,11 @@ class ConnectionSerializer(serializers.ModelSerializer[Connection]):
             fields["slug"].read_only = fields["kind"].read_only = True
             fields["credentials"].required = False
         return fields
+
+    def get_credentials_entered(self, connection: Connection) -> list[str]:
+        """The names of what was entered."""
+        owner = owner_of(connection.workspace.slug, connection.slug)
+        return sorted(vault.unseal_or_nothing(connection.credentials, owner=owner))
 
     @extend_schema_field(DescribedSerializer)
     def get_described(self, connection: Connection) -> DescribedSerializer | None:
@@ -127,17 +148,23 @@ class ConnectionSerializer(serializers.ModelSerializer[Connection]):
     def validate_address(self, pasted: str) -> str:
         """A clean address; what was mended is said in the answer."""
         try:
-            address, self._mended = actions.mended_address(pasted)
-        except ValueError as error:
+            address, mended = mended_address(pasted)
+            actions.judge_address(address)
+        except (ValueError, Refused) as error:
             raise serializers.ValidationError(f"{error}") from error
+        self._mended += mended
         return address
 
     def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
         """Credentials as the dialect's form wants them."""
         name = attrs.get("kind") or (self.instance.kind if self.instance else "")
         if "credentials" in attrs:
-            attrs["credentials"] = actions.mended_credentials(attrs["credentials"])
             schema = kinds()[name].credentials_schema
+            attrs["credentials"], mended = mended_credentials(attrs["credentials"], schema)
+            self._mended += mended
+            if self.instance is not None:
+                # What is not entered anew stays as it was.
+                schema = {**schema, "required": []}
             # Only the rule that is broken is told, never the value: it may be a secret.
             wrong = sorted({_place(error) for error in Draft202012Validator(schema).iter_errors(attrs["credentials"])})
             if wrong:
@@ -147,8 +174,8 @@ class ConnectionSerializer(serializers.ModelSerializer[Connection]):
         return attrs
 
     def mended_by_validation(self) -> list[str]:
-        """What ``validate_address`` took away."""
-        return getattr(self, "_mended", [])
+        """What was mended of what was pasted."""
+        return self._mended
 
 
 def _place(error: Any) -> str:
@@ -170,7 +197,7 @@ class ConnectionsView(InWorkspace, generics.ListCreateAPIView[Connection]):
 
     def get_queryset(self) -> QuerySet[Connection]:
         """Of this workspace."""
-        return self.own(Connection.objects.select_related("company"))
+        return self.own(Connection.objects.select_related("company", "workspace"))
 
     def perform_create(self, serializer: Any) -> None:
         """Keep it, and check it at once."""
@@ -193,6 +220,18 @@ class OneConnection(InWorkspace):
         return get_object_or_404(rows, slug=self.kwargs["connection"])
 
 
+class OtherCompany(Refusal):
+    """A connection with links cannot be given to another company in passing."""
+
+    code = "linked-to-company"
+    hint = "Switch the connection, which asks for the company's name, keeps the old links as history and starts clean."
+
+    def __init__(self, connection: Connection) -> None:
+        super().__init__(
+            f"What is linked and posted through {connection.name} belongs to {connection.settled_company}."
+        )
+
+
 class ConnectionView(OneConnection, generics.RetrieveUpdateAPIView[Connection]):
     """One connection."""
 
@@ -209,9 +248,11 @@ class ConnectionView(OneConnection, generics.RetrieveUpdateAPIView[Connection]):
         fields = dict(serializer.validated_data)
         credentials = fields.pop("credentials", None)
         connection = serializer.instance
+        if "company" in fields and fields["company"] != connection.company and connection.settled_company:
+            raise OtherCompany(connection)
         for name, value in fields.items():
             setattr(connection, name, value)
-        actions.save(connection, self.person, credentials=credentials)
+        actions.save(connection, self.person, credentials=credentials, changed=tuple(fields))
         actions.check(connection)
         connection.mended = serializer.mended_by_validation()
 
@@ -225,34 +266,3 @@ class CheckView(OneConnection):
         found = self.connection()
         actions.check(found)
         return Response(ConnectionSerializer(found, context={"view": self}).data)
-
-
-class ReferenceSerializer(serializers.Serializer[Any]):
-    """What an end calls things."""
-
-    loaded_at = serializers.DateTimeField()
-    checksum = serializers.CharField()
-    content = serializers.JSONField()
-
-
-class ReferenceView(OneConnection):
-    """What the end calls things: accounts and tax codes of books, tax classes and payment methods of a shop."""
-
-    @extend_schema(operation_id="reference_read", responses=ReferenceSerializer)
-    def get(self, request: Request, workspace: str, connection: str) -> Response:
-        """What was loaded last."""
-        load = actions.newest_reference(self.connection())
-        if load is None:
-            raise Http404
-        return Response(ReferenceSerializer(load).data)
-
-    @extend_schema(operation_id="reference_load", request=None, responses=ReferenceSerializer)
-    def post(self, request: Request, workspace: str, connection: str) -> Response:
-        """Load it anew."""
-        found = self.connection()
-        try:
-            load = actions.load_reference(found)
-        except (EndError, Unreadable) as error:
-            actions.note(found, error)
-            raise Conflict(f"{found.name} could not be asked: {error}") from error
-        return Response(ReferenceSerializer(load).data)

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import time
 from collections import OrderedDict
 from threading import Lock
 from typing import Any, cast
 
 from django.conf import settings
+from django.utils import timezone
 
 from inkwell_bridge.ends.contract import BooksEnd, EndKind, SalesEnd, kinds
 from inkwell_bridge.ends.opening import Limits, Opening
@@ -14,6 +16,7 @@ from inkwell_bridge.service.connections import vault
 from inkwell_bridge.service.connections.models import Connection
 
 MOST_OPEN = 200
+HEARD_EVERY_SECONDS = 20.0
 _open: OrderedDict[tuple[int, int], Any] = OrderedDict()
 _lock = Lock()
 
@@ -26,6 +29,11 @@ def kind_of(connection: Connection) -> EndKind:
 def owner_of(workspace_slug: str, connection_slug: str) -> str:
     """To whom sealed credentials are bound."""
     return f"{workspace_slug}/{connection_slug}"
+
+
+def end_of(connection: Connection) -> SalesEnd | BooksEnd:
+    """The end behind a connection, whichever side it is on."""
+    return cast("SalesEnd | BooksEnd", _end(connection))
 
 
 def sales_end(connection: Connection) -> SalesEnd:
@@ -58,4 +66,20 @@ def _opening(connection: Connection) -> Opening:
             timeout_seconds=settings.END_TIMEOUT_SECONDS, connect_timeout_seconds=min(5.0, settings.END_TIMEOUT_SECONDS)
         ),
         guard=settings.END_GUARD,
+        heard=_Ear(connection.pk),
     )
+
+
+class _Ear:
+    """Keeps when an end was last heard, written now and then: it answers many times a second."""
+
+    def __init__(self, connection_id: int) -> None:
+        self._connection_id = connection_id
+        self._next = 0.0
+
+    def __call__(self) -> None:
+        now = time.monotonic()
+        if now < self._next:
+            return
+        self._next = now + HEARD_EVERY_SECONDS
+        Connection.objects.filter(pk=self._connection_id).update(heard_at=timezone.now())

@@ -13,12 +13,19 @@ class ConnectionState(models.TextChoices):
 
     NEW = "new", "Never checked"
     CONNECTED = "connected", "Connected"
+    LIMITED = "limited", "Rights missing"
+    EXPIRING = "expiring", "Key about to expire"
     REFUSED = "refused", "Refused"
     UNREACHABLE = "unreachable", "Unreachable"
+    OTHER_COMPANY = "other company", "Another company"
 
 
 class Connection(WorkspaceOwned):
-    """One end. ``credentials`` are encrypted; they are written, never read back by any call."""
+    """One end. ``credentials`` are encrypted; they are written, never read back by any call.
+
+    ``settled_company`` is the name of the company or shop that what is linked and posted here belongs to; an end
+    that turns out to be another's is not used until somebody has said that it is meant.
+    """
 
     slug = slug_field()
     name = models.CharField(max_length=200)
@@ -30,7 +37,12 @@ class Connection(WorkspaceOwned):
     state = models.CharField(max_length=20, choices=ConnectionState, default=ConnectionState.NEW)
     state_text = models.TextField(default="")
     checked_at = models.DateTimeField(null=True)
+    heard_at = models.DateTimeField(null=True)
     described = models.JSONField(default=dict)
+    settled_company = models.CharField(max_length=200, default="", blank=True)
+    key_expires_at = models.DateTimeField(null=True)
+    check_every_minutes = models.PositiveIntegerField(default=60)
+    reload_every_hours = models.PositiveIntegerField(default=24)
     version = models.PositiveIntegerField(default=1)
 
     class Meta:

@@ -44,6 +44,14 @@ def unseal(sealed: bytes, *, owner: str) -> dict[str, str]:
     return dict(content["credentials"])
 
 
+def unseal_or_nothing(sealed: bytes, *, owner: str) -> dict[str, str]:
+    """Decrypt credentials where they can be, so that new ones can take the place of a part of them."""
+    try:
+        return unseal(sealed, owner=owner)
+    except Unreadable:
+        return {}
+
+
 def resealed(sealed: bytes) -> bytes:
     """The same credentials under the newest key."""
     return _ring().rotate(bytes(sealed))

@@ -7,7 +7,8 @@ from typing import Any
 from inkwell_bridge.standins.erp.refusal import refused
 from inkwell_bridge.standins.store import Store
 
-LISTS = ("account", "tax_code", "warehouse", "term", "period")
+LISTS = ("account", "tax_code", "warehouse", "term", "period", "price_list", "unit")
+LARGEST_PAGE = 1000
 _SECRET = {"user", "password"}
 
 
@@ -47,13 +48,14 @@ class Company:
     def names(self, world: str, _: dict[str, Any]) -> dict[str, Any]:
         """Everything that has a code."""
         lists = {f"{kind}s": self.store.all(world, kind) for kind in LISTS}
-        contacts = [contact["code"] for contact in self.store.all(world, "contact") if contact.get("code")]
         return {
             **lists,
-            "contact_codes": contacts,
-            "articles": self.store.all(world, "article"),
             "currencies": self.facts(world).get("currencies", [self.facts(world)["currency"]]),
         }
+
+    def listed(self, world: str, kind: str, params: dict[str, Any]) -> dict[str, Any]:
+        """Contacts or articles by their ids, a page at a time."""
+        return self.store.behind(world, kind, after=int(params["after"]), limit=min(int(params["limit"]), LARGEST_PAGE))
 
     def search_contacts(self, world: str, params: dict[str, Any]) -> list[dict[str, Any]]:
         """Contacts with that e-mail, whatever its case, or with that code."""

@@ -41,6 +41,8 @@ class Ledger:
                 self.store.put(world, kind, number, entry, find=entry.get("code", entry["name"]))
         for contact in contents.get("contacts", []):
             self.store.add(world, "contact", contact, find=_email(contact))
+        for item in contents.get("items", []):
+            self.store.add(world, "item", item, find=item["code"])
 
     def look(self, world: str) -> tuple[str, list[Table]]:
         """Its documents, for the page."""
@@ -65,7 +67,6 @@ class Ledger:
     def names(self, request: Request, world: str, _: bytes) -> Response:
         """Everything that has a code."""
         company = self.store.get(world, "company", 1) or {}
-        codes = [contact["code"] for contact in self.store.all(world, "contact") if contact.get("code")]
         lists = {name: self.store.all(world, kind) for name, kind in LISTS.items()}
         return JSONResponse(
             {
@@ -74,13 +75,14 @@ class Ledger:
                 "currency": company["currency"],
                 "currencies": company["currencies"],
                 "closed_until": company.get("closed_until", ""),
-                "contact_codes": codes,
             }
         )
 
     def contacts(self, request: Request, world: str, _: bytes) -> Response:
-        """Contacts with an e-mail, whatever its case, or with a code."""
+        """Contacts with an e-mail, whatever its case, or with a code, or all of them page by page."""
         given = request.query_params
+        if "after" in given:
+            return JSONResponse(doors.listed(self.store, request, "contact"))
         if "email" in given:
             found = self.store.search(world, "contact", given["email"].strip().lower())
         else:
@@ -109,7 +111,9 @@ class Ledger:
         return JSONResponse(contact)
 
     def items(self, request: Request, world: str, _: bytes) -> Response:
-        """Items with a code."""
+        """Items with a code, or all of them page by page."""
+        if "after" in request.query_params:
+            return JSONResponse(doors.listed(self.store, request, "item"))
         return JSONResponse({"items": self.store.search(world, "item", request.query_params["code"])})
 
     def add_item(self, request: Request, world: str, body: bytes) -> Response:

@@ -106,7 +106,10 @@ class WebShop:
             query = urlencode({"limit": limit, "after": onward})
             link = (self.shelves.shop(world) or {}).get("leads_to") or (onward and f"{request.url.path}?{query}")
             headers = {"Link": f'<{link}>; rel="next"'} if link else {}
-            return JSONResponse({name: entries}, headers=headers)
+            # Counting is for who reads all of it, and once is enough.
+            first = not given.get("after") and not given.get("changed_since")
+            total = {"total": self.shelves.store.count(world, KINDS[name])} if first else {}
+            return JSONResponse({name: entries, **total}, headers=headers)
 
         return do
 

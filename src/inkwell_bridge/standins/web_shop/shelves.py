@@ -9,7 +9,7 @@ from inkwell_bridge.standins.store import Store
 
 KINDS = {"orders": "order", "customers": "customer", "products": "product", "refunds": "refund",
          "dispatches": "dispatch", "stock": "stock"}  # fmt: skip
-LARGEST_PAGE = 100
+LARGEST_PAGE = 250
 
 
 class Shelves:

@@ -1,0 +1,10 @@
+"""The links room."""
+
+from django.apps import AppConfig
+
+
+class Config(AppConfig):
+    """Registers the room with Django."""
+
+    name = "inkwell_bridge.service.links"
+    label = "links"

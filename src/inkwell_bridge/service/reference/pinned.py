@@ -1,0 +1,53 @@
+"""The lists that plans are made under, kept whole: the same content once, and never changed."""
+
+from __future__ import annotations
+
+from django.utils import timezone
+
+from inkwell_bridge.core.books import Reference
+from inkwell_bridge.core.commerce import SalesReference, checksum
+from inkwell_bridge.service.connections.ends import end_of
+from inkwell_bridge.service.connections.models import Connection, ReferenceLoad
+
+MOST_READ = 64
+_read: dict[str, Reference] = {}
+
+
+def load_reference(connection: Connection) -> ReferenceLoad:
+    """Load what an end calls things, but for its long lists.
+
+    Raises:
+        EndError: the end could not be asked.
+    """
+    return keep_reference(connection, end_of(connection).reference())
+
+
+def keep_reference(connection: Connection, reference: Reference | SalesReference) -> ReferenceLoad:
+    """Keep what was loaded just now."""
+    content = reference.as_json()
+    load, _ = ReferenceLoad.objects.update_or_create(
+        workspace=connection.workspace,
+        connection=connection,
+        checksum=checksum(content),
+        defaults={"loaded_at": timezone.now()},
+        create_defaults={"loaded_at": timezone.now(), "content": content},
+    )
+    return load
+
+
+def newest_reference(connection: Connection) -> ReferenceLoad | None:
+    """What was loaded last, if anything was."""
+    return (
+        ReferenceLoad.objects.filter(workspace=connection.workspace_id, connection=connection)
+        .order_by("-loaded_at")
+        .first()
+    )
+
+
+def reference_of(load: ReferenceLoad) -> Reference:
+    """A load of books in canonical shape; the same content is read once."""
+    if load.checksum not in _read:
+        if len(_read) >= MOST_READ:
+            _read.clear()
+        _read[load.checksum] = Reference.read(load.content)
+    return _read[load.checksum]
