@@ -43,6 +43,10 @@ def calls_in_a_workspace(stack: Stack) -> Iterator[tuple[str, str]]:
             yield from ((method, path) for method in methods if method in {"get", "post", "put", "patch", "delete"})
 
 
+# What stands for a kind, by what it is a kind of.
+KINDS = {"/lanes/": "orders", "/links/": "products", "/names/": "accounts"}
+
+
 def filled(path: str, world: World) -> str:
     """A path with names and numbers that exist in ``world``."""
     calls = world.calls
@@ -52,7 +56,7 @@ def filled(path: str, world: World) -> str:
         "run": next(iter(calls.runs())).id,
         "bridge": BRIDGE,
         "connection": "uk-books",
-        "kind": "orders",
+        "kind": next((kind for part, kind in KINDS.items() if part in path), ""),
         "number": 1,
     }
     return re.sub(r"\{(\w+)\}", lambda found: str(numbers[found[1]]), path)
@@ -104,8 +108,8 @@ def test_the_database_itself_keeps_workspaces_apart(stack: Stack, carried: World
         bridge = db.execute("SELECT id FROM bridges_bridge WHERE workspace_id = %s", mine).fetchone()
         assert bridge is not None
         db.execute(
-            "INSERT INTO carriage_run (workspace_id, bridge_id, state, by_timetable, started_at, trouble) "
-            "VALUES (%s, %s, 'ended', false, now(), '')",
+            "INSERT INTO carriage_run (workspace_id, bridge_id, purpose, numbers, state, by_timetable, started_at, "
+            "trouble) VALUES (%s, %s, 'carry', '[]', 'ended', false, now(), '')",
             [theirs[0], bridge[0]],
         )
         with pytest.raises(psycopg.errors.ForeignKeyViolation, match="same_ws"):

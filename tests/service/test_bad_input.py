@@ -23,6 +23,10 @@ GARBAGE: list[Any] = [
 ]
 
 
+# Calls that need nothing said, so that nothing is not garbage.
+OPTIONAL = ("/loadings", "/runs", "/undo")
+
+
 @pytest.fixture
 def carried(october: World) -> World:
     """A world whose October was carried."""
@@ -50,8 +54,10 @@ def test_no_garbage_whatever_breaks_a_call(carried: World) -> None:
     before = [bridge.model_dump() for bridge in carried.calls.bridges()]
     for method, url in calls:
         for body in GARBAGE:
+            if url.endswith(OPTIONAL) and not body and body != []:
+                continue
             response = send(carried, method, url, json=body)
-            harmless = method == "PATCH" and body in ({}, None) and "/connections/" in url
+            harmless = method == "PATCH" and body in ({}, None)
             assert 400 <= response.status_code < 500 or harmless, (method, url, body, response.text[:300])
             if not harmless:
                 assert response.headers["Content-Type"] == "application/problem+json"

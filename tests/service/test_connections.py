@@ -36,7 +36,12 @@ def test_pasted_addresses_are_mended_and_it_is_said(world: World) -> None:
         credentials={"key": f"{shop['key']}\n", "secret": f" {shop['secret']}"},
     )  # fmt: skip
     assert made.address == f"{world.stack.shop}/{world.slug}/api"
-    assert made.mended == ["spaces and line breaks", "the slash at its end"]
+    assert made.mended == [
+        "spaces and line breaks were taken out",
+        "the slash at its end was taken away",
+        "spaces and line breaks around “Key” were taken away",
+        "spaces and line breaks around “Secret” were taken away",
+    ]
     assert made.state == "connected"
 
 
@@ -75,10 +80,10 @@ def test_wrong_credentials_and_an_end_that_is_down(world: World) -> None:
 
 
 def test_a_missing_right_is_named_with_its_remedy(world: World) -> None:
-    """The connection counts as refused until it is given."""
+    """The state says so until it is given."""
     world.change_books(permissions=["read accounts", "read contacts", "write contacts", "write invoices"])
     found = world.calls.connection("uk-books").check()
-    assert found.state == "refused"
+    assert found.state == "limited"
     assert "post invoices: In the ERP, give this right" in found.state_text
 
 

@@ -14,7 +14,7 @@ from typing import Any, TypeVar
 import httpx
 
 from inkwell_bridge.client import Client, WorkspaceCalls
-from inkwell_bridge.client.models import Run
+from inkwell_bridge.client.models import LinkCounts, Loading, Run
 from inkwell_bridge.demo.october import october
 from inkwell_bridge.launch import demo_client
 from inkwell_bridge.launch.stack import Stack
@@ -62,6 +62,29 @@ class World:
             return None if found.under_way else found
 
         return wait_for(look, seconds=seconds, what="the run")
+
+    def loaded(self, connection: str, *parts: str, seconds: float = 60) -> list[Loading]:
+        """What an end calls things, once it has been gone over."""
+        asked = {loading.id for loading in self.calls.connection(connection).load(*parts)}
+
+        def look() -> list[Loading] | None:
+            found = [one for one in self.calls.connection(connection).loadings() if one.id in asked]
+            return None if any(one.under_way for one in found) else found
+
+        return wait_for(look, seconds=seconds, what="the loading")
+
+    def matched(self, kind: str, *, bridge: str = BRIDGE) -> LinkCounts:
+        """How far the linking is, once the rules have looked."""
+        self.loaded("web-shop", kind)
+        self.loaded("uk-books", {"products": "items", "customers": "contacts"}[kind])
+        links = self.calls.bridge(bridge).links(kind)
+        before = links.counts().version
+
+        def look() -> LinkCounts | None:
+            found = links.counts()
+            return found if found.version != before else None
+
+        return wait_for(look, seconds=20, what="the matching")
 
     def settled(self, *, seconds: float = 60) -> None:
         """Wait until no document waits any more."""

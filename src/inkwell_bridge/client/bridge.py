@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from datetime import date
+from typing import Any
 
 from inkwell_bridge.client import models
 from inkwell_bridge.client.links import LinkCalls
@@ -59,9 +61,28 @@ class BridgeCalls:
         """Let it run by hand alone."""
         self._transport.send("DELETE", f"{self._path}/timetable")
 
-    def run(self) -> models.Run:
-        """Start a run."""
-        return self._transport.one(models.Run, "POST", f"{self._path}/runs")
+    def change(self, **fields: Any) -> models.Bridge:
+        """Change its name, or ``starts_on``, the day from which it carries."""
+        told = {name: value.isoformat() if isinstance(value, date) else value for name, value in fields.items()}
+        return self._transport.one(models.Bridge, "PATCH", self._path, body=told)
+
+    def setup(self) -> list[models.Step]:
+        """How far its set-up is, in the order of the work."""
+        return [models.Step.model_validate(item) for item in self._transport.send("GET", f"{self._path}/setup")]
+
+    def try_order(self, number: str, *, rulebook: int | None = None) -> models.Tried:
+        """What an order would become, by the newest version of the rules or the one named; nothing is sent."""
+        body = {"number": number} | ({"rulebook": rulebook} if rulebook is not None else {})
+        return self._transport.one(models.Tried, "POST", f"{self._path}/try", body=body)
+
+    def run(self, *numbers: str) -> models.Run:
+        """Start a run: of everything that is new, or of the orders named, whatever lanes are on."""
+        body = {"numbers": list(numbers)} if numbers else {}
+        return self._transport.one(models.Run, "POST", f"{self._path}/runs", body=body)
+
+    def adopt(self) -> models.Run:
+        """Adopt, in a run, what the books hold under our marks and nobody here knows of."""
+        return self._transport.one(models.Run, "POST", f"{self._path}/adopt")
 
     def links(self, kind: str) -> LinkCalls:
         """Calls about its links of a kind: products or customers."""

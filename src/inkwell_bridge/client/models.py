@@ -288,6 +288,7 @@ class Bridge(Answer):
     source: str
     books: str
     company: str
+    starts_on: date | None
     lanes: list[Lane]
     timetable: Timetable | None
     rulebook_in_force: int | None
@@ -321,6 +322,31 @@ class Rulebook(RulebookHead):
     findings: list[Finding]
 
 
+class Step(Answer):
+    """One step of a bridge's set-up; ``needed``: nothing runs without it."""
+
+    id: str
+    title: str
+    state: str
+    text: str
+    why: str
+    needed: bool
+
+
+class Tried(Answer):
+    """An order as it is now, and what it would become; nothing was sent."""
+
+    number: str
+    rulebook: int
+    outcome: str
+    left_out_by: str
+    order: dict[str, Any]
+    contact: dict[str, Any] | None
+    documents: list[dict[str, Any]]
+    reasons: list[dict[str, Any]]
+    findings: list[Finding]
+
+
 class Counts(Answer):
     """How many documents a run read, and how many came to what."""
 
@@ -332,6 +358,7 @@ class Counts(Answer):
     held: int
     differs: int
     left_out: int
+    adopted: int = 0
 
 
 class Totals(Answer):
@@ -356,6 +383,7 @@ class PeriodTotals(SidesTotals):
     """Both sides of a period, every difference named."""
 
     left_out: Totals
+    adopted: Totals
     held: Totals
     waiting: Totals
     rounding: Totals
@@ -375,6 +403,7 @@ class Run(Answer):
 
     id: int
     bridge: str
+    purpose: str = "carry"
     state: str
     started_by: str
     by_timetable: bool

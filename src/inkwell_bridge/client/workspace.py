@@ -87,6 +87,11 @@ class WorkspaceCalls:
         """One in full."""
         return self._transport.one(models.Spread, "GET", f"{self._path}/crossings/{number}")
 
+    def adopt(self, crossing: int, books_id: str) -> models.Crossing:
+        """Let an order be a document that somebody typed into the books, whatever total it says."""
+        path = f"{self._path}/crossings/{crossing}/adopt"
+        return self._transport.one(models.Crossing, "POST", path, body={"books_id": books_id})
+
     def release(self, *, crossings: Sequence[int] = (), cause: str | None = None, bridge: str | None = None) -> int:
         """Try held documents again; answers how many."""
         given = {"crossings": list(crossings), "cause": cause, "bridge": bridge}

@@ -28,6 +28,7 @@ class Cause(StrEnum):
     PENNY = "penny-over-allowance"
     BOOKS_REFUSED = "books-refused"
     PERIOD_LOCKED = "period-locked"
+    TYPED_IN = "typed-in-books"
     OUTCOME_UNCLEAR = "outcome-unclear"
     SOURCE_CHANGED = "source-changed"
     NOT_PROVED = "not-proved"

@@ -8,10 +8,30 @@ from datetime import datetime
 from importlib.metadata import entry_points
 from typing import Any, Literal, Protocol
 
-from inkwell_bridge.core.books import BooksCapabilities, BooksDocument, Contact, Directory, Held, Item, Reference, Role
+from inkwell_bridge.core.books import (
+    BooksCapabilities,
+    BooksDocument,
+    Brief,
+    Contact,
+    Directory,
+    Held,
+    Item,
+    Reference,
+    Role,
+)
 from inkwell_bridge.core.commerce import SalesCapabilities, SalesReference, SourceKind
 from inkwell_bridge.ends.opening import Opening
-from inkwell_bridge.ends.shapes import Attachment, Check, DirectoryPage, Event, Fetched, Page, SignedCall, WriteBack
+from inkwell_bridge.ends.shapes import (
+    Attachment,
+    BriefPage,
+    Check,
+    DirectoryPage,
+    Event,
+    Fetched,
+    Page,
+    SignedCall,
+    WriteBack,
+)
 
 Side = Literal["sales", "books"]
 
@@ -82,6 +102,13 @@ class BooksEnd(Protocol):
 
     def find(self, role: Role, mark: str) -> tuple[Held, ...]:
         """Everything the books hold in a role under a mark, oldest first."""
+
+    def bearing(self, role: Role, order_numbers: Sequence[str]) -> tuple[Brief, ...]:
+        """What the books hold in a role for these orders, whoever entered it: under the number of the order, or with
+        that number for a reference."""
+
+    def marked(self, role: Role, prefix: str, *, page: str | None = None) -> BriefPage:
+        """Everything in a role whose mark begins with ``prefix``, page by page."""
 
     def read(self, role: Role, held_id: str) -> Held:
         """One document as it stands now."""

@@ -1,14 +1,14 @@
-"""Reading a page of the books' long lists where an end hands them out as entries, the id to go on from, and a total."""
+"""Reading a page of what books list where they hand it out as entries and the id to go on from."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from typing import Any
 
-from inkwell_bridge.core.books import Contact, Directory, Item
+from inkwell_bridge.core.books import Brief, Contact, Directory, Item, Role
 from inkwell_bridge.core.errors import DocumentInvalid
 from inkwell_bridge.ends.errors import Away
-from inkwell_bridge.ends.shapes import DirectoryPage, Entered
+from inkwell_bridge.ends.shapes import BriefPage, DirectoryPage, Entered
 
 ENTRIES = 500
 
@@ -29,3 +29,19 @@ def page_of(
         return DirectoryPage(entries=entries, next=str(onward) if onward else None, total=answer["total"])
     except (DocumentInvalid, KeyError, TypeError, AttributeError) as error:
         raise Away(f"{end}'s list of {kind} lacks or misstates {error}") from error
+
+
+def briefs_of(
+    answer: Any, reads: Callable[[Mapping[str, Any]], Mapping[str, Any]], *, end: str, role: Role
+) -> BriefPage:
+    """The documents that ``answer`` holds, each in a line, said by ``reads`` in the words of ``Brief``.
+
+    Raises:
+        Away: the answer is no such page.
+    """
+    try:
+        onward = answer["onward"]
+        documents = tuple(Brief.read(reads(one)) for one in answer["entries"])
+    except (DocumentInvalid, KeyError, TypeError, AttributeError) as error:
+        raise Away(f"{end}'s list of {role}s lacks or misstates {error}") from error
+    return BriefPage(documents=documents, next=str(onward) if onward else None)

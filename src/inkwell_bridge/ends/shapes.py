@@ -9,7 +9,7 @@ from typing import Any, Self
 
 from pydantic import ValidationError
 
-from inkwell_bridge.core.books import Contact, Item
+from inkwell_bridge.core.books import Brief, Contact, Item
 from inkwell_bridge.core.commerce import Dispatch, SourceDocument, SourceKind, StockLevel
 from inkwell_bridge.core.values import Code, Moment, Text, Value
 from inkwell_bridge.ends.errors import Away
@@ -101,6 +101,14 @@ class DirectoryPage:
     entries: tuple[Entered, ...]
     next: str | None
     total: int | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BriefPage:
+    """Some documents of the books, each in a line, in the order of their ids; see ``Page``."""
+
+    documents: tuple[Brief, ...]
+    next: str | None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

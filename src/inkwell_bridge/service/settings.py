@@ -87,7 +87,7 @@ REST_FRAMEWORK = {
     "DEFAULT_PARSER_CLASSES": ["rest_framework.parsers.JSONParser"],
     "DEFAULT_FILTER_BACKENDS": ["django_filters.rest_framework.DjangoFilterBackend"],
     "DEFAULT_PAGINATION_CLASS": "inkwell_bridge.service.api.paging.CursorPages",
-    "DEFAULT_SCHEMA_CLASS": "drf_spectacular.openapi.AutoSchema",
+    "DEFAULT_SCHEMA_CLASS": "inkwell_bridge.service.api.schema.RoleSchema",
     "DEFAULT_THROTTLE_RATES": {"sign-in": f"{environment.number('INKWELL_SIGN_INS_PER_MINUTE', 30):.0f}/min"},
     "EXCEPTION_HANDLER": "inkwell_bridge.service.api.problem.answer",
     "COERCE_DECIMAL_TO_STRING": True,

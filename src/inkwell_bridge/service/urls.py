@@ -7,6 +7,7 @@ from drf_spectacular.views import SpectacularJSONAPIView, SpectacularSwaggerSpli
 from inkwell_bridge.service import console
 from inkwell_bridge.service.bridges import api as bridges
 from inkwell_bridge.service.carriage import api as carriage
+from inkwell_bridge.service.carriage import setup_api as setup
 from inkwell_bridge.service.connections import api as connections
 from inkwell_bridge.service.links import api as links
 from inkwell_bridge.service.people import api as people
@@ -47,12 +48,17 @@ in_workspace = [
     path("bridges/<slug:bridge>/links/<slug:kind>/match", links.MatchView.as_view()),
     path("bridges/<slug:bridge>/links/<slug:kind>/table", links.TableView.as_view()),
     path("bridges/<slug:bridge>/links/<slug:kind>/import", links.ImportView.as_view()),
+    path("bridges/<slug:bridge>/links/<slug:kind>/create", setup.CreateView.as_view()),
+    path("bridges/<slug:bridge>/setup", setup.ChecklistView.as_view()),
+    path("bridges/<slug:bridge>/try", setup.TryView.as_view()),
+    path("bridges/<slug:bridge>/adopt", setup.AdoptRunView.as_view()),
     path("bridges/<slug:bridge>/runs", carriage.StartRunView.as_view()),
     path("runs", carriage.RunsView.as_view()),
     path("runs/<int:run>", carriage.RunView.as_view()),
     path("crossings", carriage.CrossingsView.as_view()),
     path("crossings/release", carriage.ReleaseView.as_view()),
     path("crossings/<int:crossing>", carriage.CrossingView.as_view()),
+    path("crossings/<int:crossing>/adopt", setup.AdoptView.as_view()),
     path("documents", carriage.DocumentsView.as_view()),
     path("documents/<int:document>", carriage.DocumentView.as_view()),
     path("tie-out", tieout.TieOutView.as_view()),

@@ -76,7 +76,17 @@ class ContactList:
         return JSONResponse(person)
 
     def orders(self, request: Request, world: str, _: bytes) -> Response:
-        """The order of a name, if it is there."""
+        """The order of a name, if it is there; or those of some numbers, or whose name begins so."""
+        given = request.query_params
+        if "numbers" in given:
+            wanted = set(given["numbers"].split(","))
+            found = [one for one in self.store.all(world, "order") if one["number"] in wanted]
+            return JSONResponse({"entries": found, "onward": None})
+        if "prefix" in given:
+            page = self.store.found_behind(
+                world, "order", given["prefix"], after=int(given["after"]), limit=int(given["limit"])
+            )
+            return JSONResponse(page)
         return JSONResponse({"orders": self.store.search(world, "order", request.query_params["name"])})
 
     def order(self, request: Request, world: str, _: bytes) -> Response:

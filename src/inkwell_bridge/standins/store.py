@@ -15,6 +15,7 @@ create table if not exists document (
 );
 create index if not exists document_find on document (world, kind, find);
 create index if not exists document_sort on document (world, kind, sort, id);
+create index if not exists document_order on document (world, kind, json_extract(body, '$.order'));
 """
 
 
@@ -79,6 +80,26 @@ class Store:
         entries = found[:limit]
         onward = entries[-1]["id"] if len(found) > limit else None
         return {"entries": entries, "onward": onward, "total": self.count(world, kind)}
+
+    def bearing(self, world: str, kind: str, numbers: list[str]) -> list[dict[str, Any]]:
+        """All documents of these orders, or found by one of these texts, oldest first."""
+        marks = ", ".join("?" * len(numbers))
+        condition = f"(find in ({marks}) or json_extract(body, '$.order') in ({marks}))"
+        rows = self._db.execute(
+            f"select body from document where world = ? and kind = ? and {condition} order by id",  # noqa: S608
+            (world, kind, *numbers, *numbers),
+        )
+        return [json.loads(row[0]) for row in rows]
+
+    def found_behind(self, world: str, kind: str, prefix: str, *, after: int, limit: int) -> dict[str, Any]:
+        """Documents whose ``find`` begins so, by number, behind one; see ``behind``."""
+        rows = self._db.execute(
+            "select body from document where world = ? and kind = ? and id > ? and substr(find, 1, ?) = ? "
+            "order by id limit ?",
+            (world, kind, after, len(prefix), prefix, limit + 1),
+        )
+        found = [json.loads(row[0]) for row in rows]
+        return {"entries": found[:limit], "onward": found[limit - 1]["id"] if len(found) > limit else None}
 
     def page(self, world: str, kind: str, *, after: tuple[str, int], limit: int) -> list[dict[str, Any]]:
         """Documents behind a place in the order, at most ``limit``."""

@@ -20,12 +20,43 @@ from inkwell_bridge.core.books.reference import (
     TaxCode,
 )
 from inkwell_bridge.core.books.sales import CashSale, CreditNote, Invoice, SalesOrder, Takings
-from inkwell_bridge.core.books.standing import Held, Standing
+from inkwell_bridge.core.books.standing import Brief, Held, Standing
 from inkwell_bridge.core.books.trade import TradeDocument
 
 __all__ = [
-    "Account", "AccountType", "AnyBooksDocument", "Application", "Bill", "BooksCapabilities", "BooksDocument",
-    "CashSale", "Contact", "CreditNote", "Dimension", "DimensionValues", "Directory", "Dispatch", "DocumentLine",
-    "GoodsLine", "Held", "Invoice", "Item", "Journal", "JournalLine", "LineKind", "Named", "Payment", "Period",
-    "Reference", "RefundPayment", "Role", "SalesOrder", "Standing", "StockMove", "Takings", "TaxCode", "TradeDocument",
+    "Account",
+    "AccountType",
+    "AnyBooksDocument",
+    "Application",
+    "Bill",
+    "BooksCapabilities",
+    "BooksDocument",
+    "Brief",
+    "CashSale",
+    "Contact",
+    "CreditNote",
+    "Dimension",
+    "DimensionValues",
+    "Directory",
+    "Dispatch",
+    "DocumentLine",
+    "GoodsLine",
+    "Held",
+    "Invoice",
+    "Item",
+    "Journal",
+    "JournalLine",
+    "LineKind",
+    "Named",
+    "Payment",
+    "Period",
+    "Reference",
+    "RefundPayment",
+    "Role",
+    "SalesOrder",
+    "Standing",
+    "StockMove",
+    "Takings",
+    "TaxCode",
+    "TradeDocument",
 ]  # fmt: skip

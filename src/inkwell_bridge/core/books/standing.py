@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime
 from enum import StrEnum
 
 from inkwell_bridge.core.books.document import AnyBooksDocument
@@ -14,6 +15,26 @@ class Standing(StrEnum):
     DRAFT = "draft"
     POSTED = "posted"
     VOID = "void"
+
+
+class Brief(Value):
+    """A document of the books in a line, whoever entered it.
+
+    Shape: ``mark`` is its reference as it stands there, ours or what somebody typed; ``order_number`` the order's,
+    where the books keep it apart. ``net``, ``tax`` and ``gross`` are the books' own.
+    """
+
+    id: Code
+    number: Text = ""
+    standing: Standing
+    mark: Text = ""
+    order_number: Text = ""
+    date: datetime.date | None = None
+    currency: Text = ""
+    net: Exact | None = None
+    tax: Exact | None = None
+    gross: Exact | None = None
+    link: Text = ""
 
 
 class Held(Value):

@@ -6,7 +6,7 @@ leaves it once. The list keeps no ledger: amounts stand on an order as they were
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from datetime import datetime
 from typing import Any
 from urllib.parse import quote
@@ -14,6 +14,7 @@ from urllib.parse import quote
 from inkwell_bridge.core.books import (
     BooksCapabilities,
     BooksDocument,
+    Brief,
     Contact,
     Directory,
     DocumentLine,
@@ -26,12 +27,12 @@ from inkwell_bridge.core.books import (
 )
 from inkwell_bridge.core.commerce import Address, SourceKind
 from inkwell_bridge.core.errors import DocumentInvalid
-from inkwell_bridge.ends.directory import ENTRIES, page_of
+from inkwell_bridge.ends.directory import ENTRIES, briefs_of, page_of
 from inkwell_bridge.ends.errors import Away, NotOffered, OutcomeUnknown
 from inkwell_bridge.ends.http import Http
 from inkwell_bridge.ends.left_behind import left_behind
 from inkwell_bridge.ends.opening import Opening
-from inkwell_bridge.ends.shapes import Attachment, Check, DirectoryPage, Page
+from inkwell_bridge.ends.shapes import Attachment, BriefPage, Check, DirectoryPage, Page
 
 NAME = "the contact list"
 NEEDED = ("read", "write")
@@ -95,6 +96,18 @@ class ContactList:
         """See ``BooksEnd.find``."""
         _only_orders(role)
         return tuple(_held(found) for found in self._get("/orders", params={"name": mark})["orders"])
+
+    def bearing(self, role: Role, order_numbers: Sequence[str]) -> tuple[Brief, ...]:
+        """See ``BooksEnd.bearing``."""
+        _only_orders(role)
+        answer = self._get("/orders", params={"numbers": ",".join(order_numbers)})
+        return briefs_of(answer, _brief, end=NAME, role=role).documents
+
+    def marked(self, role: Role, prefix: str, *, page: str | None = None) -> BriefPage:
+        """See ``BooksEnd.marked``."""
+        _only_orders(role)
+        answer = self._get("/orders", params={"prefix": prefix, "after": page or 0, "limit": ENTRIES})
+        return briefs_of(answer, _brief, end=NAME, role=role)
 
     def read(self, role: Role, held_id: str) -> Held:
         """See ``BooksEnd.read``."""
@@ -201,6 +214,19 @@ def _row(line: DocumentLine) -> dict[str, str]:
         "count": f"{line.quantity:f}",
         "net": f"{line.net:f}",
         "tax": f"{line.tax:f}",
+    }
+
+
+def _brief(found: Mapping[str, Any]) -> dict[str, Any]:
+    return {
+        **{name: found[name] for name in ("currency", "net", "tax", "gross")},
+        "id": found["name"],
+        "number": found["number"],
+        "standing": Standing.POSTED,
+        "mark": found["name"],
+        "order_number": found["number"],
+        "date": found["day"],
+        "link": found["page"],
     }
 
 

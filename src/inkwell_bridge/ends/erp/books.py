@@ -2,21 +2,31 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from datetime import datetime
 from typing import Any
 
-from inkwell_bridge.core.books import BooksCapabilities, BooksDocument, Contact, Directory, Held, Item, Reference, Role
+from inkwell_bridge.core.books import (
+    BooksCapabilities,
+    BooksDocument,
+    Brief,
+    Contact,
+    Directory,
+    Held,
+    Item,
+    Reference,
+    Role,
+)
 from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.core.errors import DocumentInvalid
-from inkwell_bridge.ends.directory import ENTRIES, page_of
+from inkwell_bridge.ends.directory import ENTRIES, briefs_of, page_of
 from inkwell_bridge.ends.erp import goods, words
-from inkwell_bridge.ends.erp.families import FAMILIES, held
+from inkwell_bridge.ends.erp.families import FAMILIES, brief, held
 from inkwell_bridge.ends.erp.rpc import Rpc
 from inkwell_bridge.ends.errors import Away, NotOffered
 from inkwell_bridge.ends.left_behind import left_behind
 from inkwell_bridge.ends.opening import Opening
-from inkwell_bridge.ends.shapes import Attachment, Check, DirectoryPage, Fetched, Page
+from inkwell_bridge.ends.shapes import Attachment, BriefPage, Check, DirectoryPage, Fetched, Page
 
 NAME = "the ERP"
 NEEDED = ("read accounts", "read contacts", "write contacts", "write invoices", "post invoices")
@@ -93,6 +103,16 @@ class ErpBooks:
     def find(self, role: Role, mark: str) -> tuple[Held, ...]:
         """See ``BooksEnd.find``."""
         return tuple(held(role, found) for found in self._rpc.read(f"{_family(role)}.search", reference=mark))
+
+    def bearing(self, role: Role, order_numbers: Sequence[str]) -> tuple[Brief, ...]:
+        """See ``BooksEnd.bearing``."""
+        answer = self._rpc.read(f"{_family(role)}.list", orders=list(order_numbers))
+        return briefs_of(answer, brief, end=NAME, role=role).documents
+
+    def marked(self, role: Role, prefix: str, *, page: str | None = None) -> BriefPage:
+        """See ``BooksEnd.marked``."""
+        answer = self._rpc.read(f"{_family(role)}.list", prefix=prefix, after=int(page or 0), limit=ENTRIES)
+        return briefs_of(answer, brief, end=NAME, role=role)
 
     def read(self, role: Role, held_id: str) -> Held:
         """See ``BooksEnd.read``."""

@@ -65,3 +65,17 @@ def held(role: Role, found: Json) -> Held:
         )
     except (DocumentInvalid, KeyError, TypeError, AttributeError) as error:
         raise Away(f"the ERP's {role} lacks or misstates {error}") from error
+
+
+def brief(found: Json) -> dict[str, Any]:
+    """A document in a line, whoever entered it."""
+    return {
+        "id": str(found["id"]),
+        "number": found["number"],
+        "standing": _STANDING[found["state"]],
+        "mark": found.get("reference") or "",
+        "order_number": found.get("order") or "",
+        "date": found.get("date") or None,
+        "currency": found.get("currency") or "",
+        **{name: found.get(name) for name in ("net", "tax", "gross")},
+    }

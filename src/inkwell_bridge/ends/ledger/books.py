@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from datetime import datetime
 from typing import Any
 from urllib.parse import quote
@@ -11,6 +12,7 @@ import httpx
 from inkwell_bridge.core.books import (
     BooksCapabilities,
     BooksDocument,
+    Brief,
     Contact,
     CreditNote,
     Directory,
@@ -23,7 +25,7 @@ from inkwell_bridge.core.books import (
 )
 from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.core.errors import DocumentInvalid
-from inkwell_bridge.ends.directory import ENTRIES, page_of
+from inkwell_bridge.ends.directory import ENTRIES, briefs_of, page_of
 from inkwell_bridge.ends.errors import Away, NotOffered, OutcomeUnknown, Refused
 from inkwell_bridge.ends.http import Http
 from inkwell_bridge.ends.ledger import words
@@ -31,7 +33,7 @@ from inkwell_bridge.ends.ledger.ubl import Category, from_ubl, to_ubl
 from inkwell_bridge.ends.left_behind import left_behind
 from inkwell_bridge.ends.opening import Opening
 from inkwell_bridge.ends.reading import Unreadable, read_json, read_xml
-from inkwell_bridge.ends.shapes import Attachment, Check, DirectoryPage, Page
+from inkwell_bridge.ends.shapes import Attachment, BriefPage, Check, DirectoryPage, Page
 
 NAME = "the ledger"
 NEEDED = ("read", "contacts", "documents", "release")
@@ -108,6 +110,16 @@ class LedgerBooks:
         """See ``BooksEnd.find``."""
         found = self._get(f"/{_list(role)}", params={"reference": mark})["ids"]
         return tuple(self.read(role, str(number)) for number in found)
+
+    def bearing(self, role: Role, order_numbers: Sequence[str]) -> tuple[Brief, ...]:
+        """See ``BooksEnd.bearing``."""
+        answer = self._get(f"/{_list(role)}", params={"orders": ",".join(order_numbers)})
+        return briefs_of(answer, _brief, end=NAME, role=role).documents
+
+    def marked(self, role: Role, prefix: str, *, page: str | None = None) -> BriefPage:
+        """See ``BooksEnd.marked``."""
+        answer = self._get(f"/{_list(role)}", params={"prefix": prefix, "after": page or 0, "limit": ENTRIES})
+        return briefs_of(answer, _brief, end=NAME, role=role)
 
     def read(self, role: Role, held_id: str) -> Held:
         """See ``BooksEnd.read``."""
@@ -198,6 +210,18 @@ class LedgerBooks:
 
     def _signed(self, headers: dict[str, str]) -> dict[str, str]:
         return {**headers, "Authorization": f"Bearer {self._token}"}
+
+
+def _brief(found: Mapping[str, Any]) -> dict[str, Any]:
+    return {
+        **{name: found[name] for name in ("net", "tax", "gross")},
+        **{name: found[name] or "" for name in ("number", "currency")},
+        "id": str(found["id"]),
+        "standing": _STANDING[found["state"]],
+        "mark": found["reference"] or "",
+        "order_number": found["order"] or "",
+        "date": found["day"],
+    }
 
 
 def _list(role: Role) -> str:

@@ -10,6 +10,7 @@ from typing import Any
 from inkwell_bridge.core.books import (
     BooksCapabilities,
     BooksDocument,
+    Brief,
     Contact,
     Directory,
     Held,
@@ -24,8 +25,8 @@ from inkwell_bridge.ends.directory import ENTRIES
 from inkwell_bridge.ends.errors import Away, NotOffered, Refused
 from inkwell_bridge.ends.left_behind import left_behind
 from inkwell_bridge.ends.opening import Opening
-from inkwell_bridge.ends.shapes import Attachment, Check, DirectoryPage, Page, Permission
-from inkwell_bridge.ends.tryton import moves
+from inkwell_bridge.ends.shapes import Attachment, BriefPage, Check, DirectoryPage, Page, Permission
+from inkwell_bridge.ends.tryton import moves, notes, trade
 from inkwell_bridge.ends.tryton.families import FAMILIES, Family, held
 from inkwell_bridge.ends.tryton.goods import Goods
 from inkwell_bridge.ends.tryton.names import Names
@@ -133,6 +134,40 @@ class TrytonBooks:
         domain = [*family.kind, [family.mark, "=", mark]]
         found = self._rpc.search(family.model, domain, family.fields, order=[["id", "ASC"]])
         return tuple(held(role, one, self._names) for one in found)
+
+    def bearing(self, role: Role, order_numbers: Sequence[str]) -> tuple[Brief, ...]:
+        """See ``BooksEnd.bearing``. Ours say the number in their comment; what somebody typed has it for a reference or
+        description."""
+        numbers = list(order_numbers)
+        # "like" takes signs for any letter, so what it finds is looked at again.
+        ours = [["comment", "like", f"%{notes.written({'Order': number})}%"] for number in numbers]
+        typed = [["reference", "in", numbers], ["description", "in", numbers]]
+        found = self._briefs(role, ["OR", *typed, *ours])
+        return tuple(one for one in found if one.order_number in numbers)
+
+    def marked(self, role: Role, prefix: str, *, page: str | None = None) -> BriefPage:
+        """See ``BooksEnd.marked``."""
+        family = _family(role)
+        found = self._briefs(role, [["id", ">", int(page or 0)], [family.mark, "like", f"{prefix}%"]], most=ENTRIES)
+        return BriefPage(documents=found, next=found[-1].id if len(found) == ENTRIES else None)
+
+    def _briefs(self, role: Role, domain: list[Any], *, most: int | None = None) -> tuple[Brief, ...]:
+        family = _family(role)
+        if family.model == "account.move":
+            raise NotOffered(NAME, f"list of {role}s by order")
+        self._names.company()
+        date = "sale_date" if family.model == "sale.sale" else "invoice_date"
+        fields = [*trade.BRIEF_FIELDS, date]
+        rows = self._rpc.read(
+            f"model.{family.model}.search_read", [*family.kind, domain], 0, most, [["id", "ASC"]], fields
+        )
+        try:
+            found = [Brief.read(trade.brief(one, family.states, date)) for one in rows]
+        except (DocumentInvalid, KeyError, TypeError, AttributeError) as error:
+            raise Away(f"Tryton's list of {role}s lacks or misstates {error}") from error
+        # A credit note is an invoice below zero there.
+        credit = role is Role.CREDIT_NOTE
+        return tuple(one for one in found if (one.gross is not None and one.gross < 0) == credit)
 
     def read(self, role: Role, held_id: str) -> Held:
         """See ``BooksEnd.read``."""

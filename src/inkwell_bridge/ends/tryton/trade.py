@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from decimal import ROUND_HALF_EVEN, Decimal
 from typing import Any
 
-from inkwell_bridge.core.books import BooksDocument, CreditNote, Invoice, LineKind, SalesOrder, TradeDocument
+from inkwell_bridge.core.books import BooksDocument, CreditNote, Invoice, LineKind, SalesOrder, Standing, TradeDocument
 from inkwell_bridge.ends.tryton import notes
 from inkwell_bridge.ends.tryton.goods import SYMBOLS, UNITS
 from inkwell_bridge.ends.tryton.names import Names
@@ -18,6 +18,8 @@ _LINE = ("lines.type", "lines.sequence", "lines.quantity", "lines.unit.symbol", 
 _TOTALS = ("untaxed_amount", "tax_amount", "total_amount", "_timestamp")
 _HEAD = ("reference", "description", "comment", "number", "state", "party", "currency.code", "currency.rounding")
 INVOICE_FIELDS = (*_HEAD, *_TOTALS, *_LINE, "lines.account.code", "invoice_date", "payment_term.name", "type")
+BRIEF_FIELDS = ("reference", "description", "comment", "number", "state", "currency.code", "untaxed_amount",
+                "tax_amount", "total_amount")  # fmt: skip
 SALE_FIELDS = (*_HEAD, *_TOTALS, *_LINE, "sale_date", "warehouse.code", "shipping_date")
 
 
@@ -109,6 +111,21 @@ def sale_document(found: Json) -> dict[str, Any]:
     warehouse = (found["warehouse."] or {}).get("code") or ""
     own = {"date": found["sale_date"], "warehouse": warehouse, "deliver_on": found["shipping_date"]}
     return _document(found, said, sign=1) | own
+
+
+def brief(found: Json, states: Mapping[str, Standing], date: str) -> dict[str, Any]:
+    """An invoice or sale in a line, whoever entered it."""
+    return {
+        "id": str(found["id"]),
+        "number": found["number"] or "",
+        "standing": states[found["state"]],
+        "mark": found["reference"] or "",
+        # What somebody typed names the order in its reference or description.
+        "order_number": notes.read(found["comment"]).get("Order") or found["reference"] or found["description"] or "",
+        "date": found[date],
+        "currency": found["currency."]["code"],
+        **totals(found),
+    }
 
 
 def totals(found: Json, *, credit: bool = False) -> dict[str, Any]:

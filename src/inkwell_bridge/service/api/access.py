@@ -28,12 +28,16 @@ class InWorkspace(APIView):
         """Find the workspace and check the role before anything else is looked at."""
         super().initial(request, *args, **kwargs)
         self.workspace, self.role = self._entry(request, kwargs["workspace"])
-        default = Role.SEE if request.method in {"GET", "HEAD", "OPTIONS"} else Role.OPERATE
-        needed = self.needs.get(request.method or "", default)
+        needed = self.needed(request.method or "")
         if not allows(self.role, needed):
             raise exceptions.PermissionDenied(
                 f"Your role here is '{Role(self.role).label}'; this takes '{Role(needed).label}'."
             )
+
+    def needed(self, method: str) -> str:
+        """The role that a method takes."""
+        default = Role.SEE if method in {"GET", "HEAD", "OPTIONS"} else Role.OPERATE
+        return self.needs.get(method, default)
 
     def _entry(self, request: Request, slug: str) -> tuple[Workspace, str]:
         membership = (

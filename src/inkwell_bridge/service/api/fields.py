@@ -8,6 +8,18 @@ from zoneinfo import available_timezones
 from rest_framework import serializers
 
 
+class Strict(serializers.Serializer[Any]):
+    """What a call takes that needs nothing: a field it does not know is a mistake, not something to pass over."""
+
+    def to_internal_value(self, data: Any) -> Any:
+        """Refuse fields that are not there."""
+        unknown = sorted(set(data) - set(self.fields)) if isinstance(data, dict) else []
+        if unknown:
+            known = ", ".join(self.fields)
+            raise serializers.ValidationError({name[:60]: [f"Expected only {known}."] for name in unknown[:10]})
+        return super().to_internal_value(data)
+
+
 class TimeZoneField(serializers.CharField):
     """The name of an IANA time zone."""
 

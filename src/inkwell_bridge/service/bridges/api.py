@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from datetime import time
-from typing import Any
+from typing import Any, ClassVar
 from zoneinfo import ZoneInfo
 
 from django.db import transaction
@@ -19,7 +19,7 @@ from rest_framework.response import Response
 from inkwell_bridge.core.timetable import daily, every, next_after
 from inkwell_bridge.service import clock
 from inkwell_bridge.service.api.access import InWorkspace
-from inkwell_bridge.service.api.fields import TimeZoneField
+from inkwell_bridge.service.api.fields import Strict, TimeZoneField
 from inkwell_bridge.service.api.shown import Shown
 from inkwell_bridge.service.bridges import rules
 from inkwell_bridge.service.bridges.models import Bridge, Lane, RulebookVersion, Timetable
@@ -84,7 +84,10 @@ class BridgeSerializer(serializers.ModelSerializer[Bridge]):
 
     class Meta:
         model = Bridge
-        fields = ("slug", "name", "source", "books", "company", "lanes", "timetable", "rulebook_in_force")
+        fields = ("slug", "name", "source", "books", "company", "starts_on", "lanes", "timetable", "rulebook_in_force")
+        extra_kwargs: ClassVar[dict[str, Any]] = {
+            "starts_on": {"required": False, "help_text": "Orders placed before this day are adopted or left out."}
+        }
 
     def get_fields(self) -> dict[str, Any]:
         """Only the workspace's own ends and companies can be named."""
@@ -145,12 +148,34 @@ class OneBridge(InWorkspace):
         return get_object_or_404(self.own(_WITH_PARTS), slug=self.kwargs["bridge"])
 
 
+class BridgeChangeSerializer(Strict, serializers.ModelSerializer[Bridge]):
+    """What can be changed of a bridge."""
+
+    class Meta:
+        model = Bridge
+        fields = ("name", "starts_on")
+
+
 class BridgeView(OneBridge):
     """One bridge."""
+
+    needs = {"PATCH": Role.EDIT}
 
     @extend_schema(operation_id="bridges_read", responses=BridgeSerializer)
     def get(self, request: Request, workspace: str, bridge: str) -> Response:
         """It, with its lanes and timetable."""
+        return Response(BridgeSerializer(self.bridge()).data)
+
+    @extend_schema(operation_id="bridges_change", request=BridgeChangeSerializer, responses=BridgeSerializer)
+    @transaction.atomic
+    def patch(self, request: Request, workspace: str, bridge: str) -> Response:
+        """Change its name, or the day from which it carries."""
+        found = self.bridge()
+        given = BridgeChangeSerializer(found, data=request.data, partial=True)
+        given.is_valid(raise_exception=True)
+        given.save()
+        told = {name: str(value) for name, value in given.validated_data.items()}
+        record(self.workspace, self.person, "bridge.changed", bridge, **told)
         return Response(BridgeSerializer(self.bridge()).data)
 
 

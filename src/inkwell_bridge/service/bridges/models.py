@@ -10,13 +10,17 @@ from inkwell_bridge.service.tenancy import WorkspaceOwned, slug_field
 
 
 class Bridge(WorkspaceOwned):
-    """What carries from one sales-side connection to one books-side connection."""
+    """What carries from one sales-side connection to one books-side connection.
+
+    ``starts_on`` is the cut-over: an order placed before that day, in the company's time zone, is never posted.
+    """
 
     slug = slug_field()
     name = models.CharField(max_length=200)
     source = models.ForeignKey(Connection, on_delete=models.PROTECT, related_name="bridges_out")
     books = models.ForeignKey(Connection, on_delete=models.PROTECT, related_name="bridges_in")
     company = models.ForeignKey(Company, on_delete=models.PROTECT, related_name="bridges")
+    starts_on = models.DateField(null=True)
     created_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:

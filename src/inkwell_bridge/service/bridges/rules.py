@@ -77,6 +77,11 @@ def in_force(bridge: Bridge) -> RulebookVersion | None:
     return bridge.rulebooks.filter(published_at__isnull=False).order_by("-number").first()
 
 
+def newest_version(bridge: Bridge) -> RulebookVersion | None:
+    """The newest version, draft or published."""
+    return bridge.rulebooks.order_by("-number").first()
+
+
 def parsed(version: RulebookVersion) -> Rulebook:
     """A version, read; the same text is read once."""
     return _read(version.text)

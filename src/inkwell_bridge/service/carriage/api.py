@@ -15,6 +15,7 @@ from rest_framework.response import Response
 
 from inkwell_bridge.core.money import exact
 from inkwell_bridge.service.api.access import InWorkspace
+from inkwell_bridge.service.api.fields import Strict
 from inkwell_bridge.service.api.shown import Shown
 from inkwell_bridge.service.bridges.api import FindingSerializer, OneBridge
 from inkwell_bridge.service.carriage import releases, runs, totals
@@ -52,6 +53,7 @@ class CountsSerializer(serializers.Serializer[Any]):
     held = serializers.IntegerField()
     differs = serializers.IntegerField()
     left_out = serializers.IntegerField()
+    adopted = serializers.IntegerField()
 
 
 class RunSerializer(Shown[Run]):
@@ -63,7 +65,18 @@ class RunSerializer(Shown[Run]):
 
     class Meta:
         model = Run
-        fields = ("id", "bridge", "state", "started_by", "by_timetable", "started_at", "ended_at", "trouble", "counts")
+        fields = (
+            "id",
+            "bridge",
+            "purpose",
+            "state",
+            "started_by",
+            "by_timetable",
+            "started_at",
+            "ended_at",
+            "trouble",
+            "counts",
+        )
 
     @extend_schema_field(CountsSerializer)
     def get_counts(self, run: Run) -> dict[str, int]:
@@ -132,13 +145,23 @@ class RunView(InWorkspace):
         return Response(RunWithTotalsSerializer(found).data)
 
 
+class RunRequestSerializer(Strict):
+    """Orders by their numbers; everything that waits, where none is named."""
+
+    numbers = serializers.ListField(
+        child=serializers.CharField(max_length=120), required=False, allow_empty=False, max_length=100
+    )
+
+
 class StartRunView(OneBridge):
     """Starting a run."""
 
-    @extend_schema(operation_id="runs_start", request=None, responses={201: RunSerializer})
+    @extend_schema(operation_id="runs_start", request=RunRequestSerializer, responses={201: RunSerializer})
     def post(self, request: Request, workspace: str, bridge: str) -> Response:
-        """Read what is new and carry it."""
-        run = runs.start(self.bridge(), self.person)
+        """Read what is new and carry it; or only the orders named, whatever lanes are on."""
+        given = RunRequestSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        run = runs.start(self.bridge(), self.person, numbers=given.validated_data.get("numbers", ()))
         return Response(RunSerializer(run).data, status=status.HTTP_201_CREATED)
 
 

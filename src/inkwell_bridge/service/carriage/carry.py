@@ -15,7 +15,8 @@ from inkwell_bridge.core.planner import Outcome, Plan
 from inkwell_bridge.core.proof import prove
 from inkwell_bridge.ends.contract import BooksEnd
 from inkwell_bridge.ends.errors import EndError, Refused, Temporary
-from inkwell_bridge.service.carriage.contacts import contact_in_books, customer_in_books
+from inkwell_bridge.service.carriage import adoption
+from inkwell_bridge.service.carriage.contacts import contact_in_books, customer_in_books, linked_contact
 from inkwell_bridge.service.carriage.holding import Hold, hold
 from inkwell_bridge.service.carriage.models import Crossing, Document
 from inkwell_bridge.service.carriage.planning import Planned, plan_crossing
@@ -75,6 +76,9 @@ def _load(workspace_id: int, crossing_id: int) -> Crossing:
 
 def _carry(crossing: Crossing) -> None:
     documents = list(crossing.documents.order_by("role", "part"))
+    if any(document.state == DocumentState.ADOPTED for document in documents):
+        _stay_adopted(crossing, documents)
+        return
     planned = plan_crossing(crossing, documents)
     books = books_end(crossing.bridge.books)
     if any(document.posting_at for document in documents):
@@ -84,6 +88,8 @@ def _carry(crossing: Crossing) -> None:
     _keep_plan(crossing, planned)
     if planned.plan.outcome is Outcome.LEFT_OUT:
         _finish(crossing, CrossingState.LEFT_OUT, left_out_by=planned.plan.left_out_by or "")
+        return
+    if _adopted(crossing, planned, documents, books):
         return
     if planned.plan.outcome is Outcome.HOLD or planned.plan.contact is None:
         _finish(crossing, CrossingState.HELD, findings=list(planned.plan.findings))
@@ -99,6 +105,36 @@ def _carry(crossing: Crossing) -> None:
         crossing,
         CrossingState.DIFFERS if differs else CrossingState.CARRIED,
         findings=[*planned.plan.findings, *findings],
+    )
+
+
+def _adopted(crossing: Crossing, planned: Planned, documents: list[Document], books: BooksEnd) -> bool:
+    """Whether an order ends here: somebody typed it into the books, or it is from before the bridge's start."""
+    untouched = not any(document.books_id or document.intended_at for document in documents)
+    if crossing.kind != SourceKind.ORDERS or not untouched:
+        return False
+    role = Role(planned.rulebook.for_orders.orders.become)
+    found = adoption.typed_in(crossing, role, books)
+    if found is not None:
+        adoption.adopt(crossing, role, *found)
+        return True
+    if adoption.before_start(crossing):
+        _finish(crossing, CrossingState.LEFT_OUT, left_out_by=adoption.STARTS_ON)
+        return True
+    return False
+
+
+def _stay_adopted(crossing: Crossing, documents: list[Document]) -> None:
+    """What was adopted stays as the books have it; a person looks where the order says another total by now."""
+    if adoption.still_the_same(crossing, documents):
+        _finish(crossing, CrossingState.ADOPTED)
+        return
+    numbers = ", ".join(document.books_number or document.books_id for document in documents)
+    raise hold(
+        "SRC-E011",
+        Cause.SOURCE_CHANGED,
+        f"The order was changed after {numbers} was adopted for it, and says {crossing.gross} {crossing.currency} now.",
+        "Compare both pages. Correct the document in the books, or put the order back as it was.",
     )
 
 
@@ -150,7 +186,8 @@ def _open_documents(crossing: Crossing, plan: Plan) -> list[Document]:
 
 def _bring(document: Document, crossing: Crossing, planned: Planned, books: BooksEnd) -> list[Finding]:
     contact = planned.plan.contact or Contact()
-    document.contact_id = contact_in_books(contact, crossing.bridge.books, books, planned.rulebook.customers)
+    linked = linked_contact(crossing.bridge, planned.account_id)
+    document.contact_id = linked or contact_in_books(contact, crossing.bridge.books, books, planned.rulebook.customers)
     document.save(update_fields=["contact_id"])
     brought = bring(document, books=books, rulebook=planned.rulebook.for_orders)
     return _prove(document, brought, planned, books)

@@ -12,14 +12,17 @@ from django.utils import timezone
 from inkwell_bridge.core.books import Contact
 from inkwell_bridge.core.commerce import checksum
 from inkwell_bridge.core.findings import Cause
+from inkwell_bridge.core.linking import LinkKind
 from inkwell_bridge.core.rulebook.model import CustomerRules
 from inkwell_bridge.ends.contract import BooksEnd
 from inkwell_bridge.ends.errors import OutcomeUnknown, Refused, Temporary
+from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.carriage.holding import hold
 from inkwell_bridge.service.carriage.models import ContactLink, Crossing
 from inkwell_bridge.service.connections import vault
 from inkwell_bridge.service.connections.models import Connection
 from inkwell_bridge.service.later import TryLater, after_pause
+from inkwell_bridge.service.links.between import Between
 from inkwell_bridge.service.locks import held
 
 
@@ -57,6 +60,14 @@ def _amended(contact: Contact, link: ContactLink, books: BooksEnd) -> None:
         books.amend_contact(link.books_id, contact)
     except OutcomeUnknown as error:
         raise TryLater(str(error), after_pause(0)) from error
+
+
+def linked_contact(bridge: Bridge, account_id: str) -> str:
+    """The books' id of the contact that a person, an import or a rule linked an account to; nothing where none is."""
+    if not account_id:
+        return ""
+    links = Between.of(bridge, LinkKind.CUSTOMERS).links().filter(key=account_id).exclude(target_id="")
+    return links.values_list("target_id", flat=True).first() or ""
 
 
 def contact_in_books(contact: Contact, connection: Connection, books: BooksEnd, rules: CustomerRules) -> str:

@@ -9,13 +9,13 @@ from procrastinate.contrib.django import app
 
 from inkwell_bridge.ends.errors import EndError, Temporary
 from inkwell_bridge.service import queue
+from inkwell_bridge.service.carriage import adoption, runs, staging
 from inkwell_bridge.service.carriage import carry as carrying
-from inkwell_bridge.service.carriage import runs, staging
 from inkwell_bridge.service.carriage.models import Run
-from inkwell_bridge.service.carriage.states import RunState
+from inkwell_bridge.service.carriage.states import RunPurpose, RunState
 from inkwell_bridge.service.carriage.timetables import start_due
 from inkwell_bridge.service.connections import actions as connections
-from inkwell_bridge.service.connections.ends import sales_end
+from inkwell_bridge.service.connections.ends import books_end, sales_end
 from inkwell_bridge.service.connections.vault import Unreadable
 from inkwell_bridge.service.later import AsTold, TryLater, after_pause
 from inkwell_bridge.service.reference.pinned import load_reference
@@ -40,7 +40,10 @@ def read_run(context, *, workspace_id: int, run_id: int) -> None:  # type: ignor
     try:
         load_reference(run.bridge.books)
         blamed = run.bridge.source
-        staging.read_all(run, sales_end(run.bridge.source))
+        if run.purpose == RunPurpose.ADOPT:
+            adoption.read_marked(run, sales_end(run.bridge.source), books_end(run.bridge.books))
+        else:
+            staging.read_all(run, sales_end(run.bridge.source))
     except (EndError, Unreadable) as error:
         connections.note(blamed, error)
         tries = context.job.attempts

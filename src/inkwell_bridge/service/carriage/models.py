@@ -6,7 +6,14 @@ from django.db import models
 from django.db.models import Q
 
 from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
-from inkwell_bridge.service.carriage.states import ACTIVE_RUN, CrossingState, DocumentState, EntryOutcome, RunState
+from inkwell_bridge.service.carriage.states import (
+    ACTIVE_RUN,
+    CrossingState,
+    DocumentState,
+    EntryOutcome,
+    RunPurpose,
+    RunState,
+)
 from inkwell_bridge.service.connections.models import Connection, ReferenceLoad
 from inkwell_bridge.service.people.models import Person
 from inkwell_bridge.service.tenancy import WorkspaceOwned
@@ -47,10 +54,12 @@ class PersonalData(WorkspaceOwned):
 
 
 class Run(WorkspaceOwned):
-    """One going-over of a bridge."""
+    """One going-over of a bridge; with ``numbers``, of those orders alone."""
 
     bridge = models.ForeignKey(Bridge, on_delete=models.CASCADE, related_name="runs")
+    purpose = models.CharField(max_length=10, choices=RunPurpose, default=RunPurpose.CARRY)
     state = models.CharField(max_length=10, choices=RunState, default=RunState.READING)
+    numbers = models.JSONField(default=list)
     started_by = models.ForeignKey(Person, on_delete=models.PROTECT, null=True, related_name="+")
     by_timetable = models.BooleanField(default=False)
     started_at = models.DateTimeField()

@@ -5,11 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from inkwell_bridge.core import rulebook as rules
-from inkwell_bridge.core.commerce import Customer, Order
+from inkwell_bridge.core.commerce import Customer, Order, SourceDocument
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.planner import Outcome, Plan, Setting, plan_customer, plan_order
 from inkwell_bridge.core.rulebook import Rulebook
-from inkwell_bridge.service.bridges.models import RulebookVersion
+from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
 from inkwell_bridge.service.bridges.rules import in_force, parsed
 from inkwell_bridge.service.carriage.models import Crossing, Document
 from inkwell_bridge.service.carriage.snapshots import document_of
@@ -20,12 +20,13 @@ from inkwell_bridge.service.reference.pinned import load_reference, newest_refer
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Planned:
-    """A plan, with the versions it was made under."""
+    """A plan, with the versions it was made under; ``account_id`` is the buyer's own at the sales side."""
 
     plan: Plan
     rulebook: Rulebook
     version: RulebookVersion
     reference: ReferenceLoad
+    account_id: str = ""
 
 
 def plan_crossing(crossing: Crossing, documents: list[Document]) -> Planned:
@@ -36,24 +37,29 @@ def plan_crossing(crossing: Crossing, documents: list[Document]) -> Planned:
     """
     version, reference = _versions(crossing, documents)
     book = parsed(version)
-    plan = _unreadable(crossing) or _against_books(book, reference) or _plan(crossing, book, reference)
-    return Planned(plan=plan, rulebook=book, version=version, reference=reference)
+    plan = _unreadable(crossing) or _against_books(book, reference)
+    account_id = ""
+    if plan is None:
+        document = document_of(crossing.snapshot)
+        plan = plan_document(document, crossing.bridge, book, reference)
+        account_id = (document.buyer.account_id or "") if isinstance(document, Order) and document.buyer else ""
+    return Planned(plan=plan, rulebook=book, version=version, reference=reference, account_id=account_id)
 
 
-def _plan(crossing: Crossing, book: Rulebook, reference: ReferenceLoad) -> Plan:
-    document = document_of(crossing.snapshot)
+def plan_document(document: SourceDocument, bridge: Bridge, book: Rulebook, reference: ReferenceLoad) -> Plan:
+    """What a source document becomes over a bridge, under a rulebook and what the books call things."""
     if isinstance(document, Customer):
         return plan_customer(document)
     if not isinstance(document, Order):
-        raise RuntimeError(f"nothing is planned from {crossing.kind}")
+        raise RuntimeError(f"nothing is planned from a {type(document).__name__}")
     return plan_order(
         document,
         Setting(
-            source=crossing.bridge.source.slug,
+            source=bridge.source.slug,
             rulebook=book.for_orders,
             reference=reference_of(reference),
-            capabilities=books_end(crossing.bridge.books).capabilities,
-            time_zone=crossing.bridge.company.time_zone,
+            capabilities=books_end(bridge.books).capabilities,
+            time_zone=bridge.company.time_zone,
         ),
     )
 

@@ -15,7 +15,7 @@ from inkwell_bridge.service.api.refusal import Refusal
 from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.bridges.rules import in_force, parsed
 from inkwell_bridge.service.carriage.models import Crossing, Run, RunEntry
-from inkwell_bridge.service.carriage.states import ACTIVE_RUN, EntryOutcome, RunState
+from inkwell_bridge.service.carriage.states import ACTIVE_RUN, EntryOutcome, RunPurpose, RunState
 from inkwell_bridge.service.connections.ends import kind_of
 from inkwell_bridge.service.connections.models import ConnectionState
 from inkwell_bridge.service.people.models import Person
@@ -44,44 +44,65 @@ class AlreadyRunning(Refusal):
         return {"run": self.run.pk}
 
 
-def start(bridge: Bridge, person: Person | None) -> Run:
-    """Start a run, by a person or (without one) by the timetable.
+def start_adopting(bridge: Bridge, person: Person) -> Run:
+    """Start a run that adopts what the books hold under our marks; while it is under way nothing else runs.
+
+    Raises:
+        NotReady: an end is another company's.
+        AlreadyRunning: with the run that is under way.
+    """
+    _only_its_own_company(bridge)
+    return _started(bridge, person, RunPurpose.ADOPT)
+
+
+def start(bridge: Bridge, person: Person | None, *, numbers: Sequence[str] = ()) -> Run:
+    """Start a run, by a person or (without one) by the timetable; of the orders named alone, whatever lanes are on.
 
     Raises:
         NotReady: an end is another company's, every lane is off, or no rulebook is published.
         AlreadyRunning: with the run that is under way.
     """
-    for end in (bridge.source, bridge.books):
-        if end.state == ConnectionState.OTHER_COMPANY:
-            raise NotReady(f"{end.name}: {end.state_text}")
+    _only_its_own_company(bridge)
     lanes = set(bridge.lanes.filter(on=True).values_list("kind", flat=True))
-    if not lanes:
+    if not lanes and not numbers:
         raise NotReady(f"Every lane of {bridge.name} is off. Switch one on first.")
     version = in_force(bridge)
     if version is None:
         raise NotReady(f"{bridge.name} has no published rulebook. Publish one first.")
-    if SourceKind.ORDERS in lanes and parsed(version).orders is None:
-        raise NotReady(f"The orders lane of {bridge.name} is on, but its rulebook says nothing of orders.")
+    if (numbers or SourceKind.ORDERS in lanes) and parsed(version).orders is None:
+        raise NotReady(f"Orders are to cross {bridge.name}, but its rulebook says nothing of orders.")
+    return _started(bridge, person, RunPurpose.CARRY, numbers=list(numbers))
+
+
+def _only_its_own_company(bridge: Bridge) -> None:
+    for end in (bridge.source, bridge.books):
+        if end.state == ConnectionState.OTHER_COMPANY:
+            raise NotReady(f"{end.name}: {end.state_text}")
+
+
+def _started(bridge: Bridge, person: Person | None, purpose: RunPurpose, **fields: Any) -> Run:
     try:
-        return _create(bridge, person)
+        return _create(bridge, person, purpose, **fields)
     except IntegrityError:
         run = Run.objects.filter(workspace=bridge.workspace_id, bridge=bridge, state__in=ACTIVE_RUN).first()
         if run is None:
             # It ended between our try and our look, so the way is free now.
-            return _create(bridge, person)
+            return _create(bridge, person, purpose, **fields)
         raise AlreadyRunning(run) from None
 
 
 @transaction.atomic
-def _create(bridge: Bridge, person: Person | None) -> Run:
+def _create(bridge: Bridge, person: Person | None, purpose: RunPurpose, **fields: Any) -> Run:
     run = Run.objects.create(
         workspace=bridge.workspace,
         bridge=bridge,
+        purpose=purpose,
+        **fields,
         started_by=person,
         by_timetable=person is None,
         started_at=clock.now(),
     )
-    record(bridge.workspace, person, "run.started", bridge.slug, run=run.pk)
+    record(bridge.workspace, person, "run.started", bridge.slug, run=run.pk, purpose=purpose.value)
     arguments = {"workspace_id": bridge.workspace_id, "run_id": run.pk}
     queue.defer(queue.READ_RUN, [queue.Call(arguments=arguments, lock=f"bridge:{bridge.workspace_id}:{bridge.pk}")])
     return run

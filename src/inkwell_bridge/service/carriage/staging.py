@@ -43,8 +43,11 @@ def read_all(run: Run, end: SalesEnd) -> None:
     Raises:
         EndError: the source failed on the way; the place reached is not moved on.
     """
-    for lane in Lane.objects.filter(workspace=run.workspace_id, bridge=run.bridge_id, on=True).order_by("kind"):
-        _read_lane(run, end, lane)
+    if run.numbers:
+        _read_numbers(run, end)
+    else:
+        for lane in Lane.objects.filter(workspace=run.workspace_id, bridge=run.bridge_id, on=True).order_by("kind"):
+            _read_lane(run, end, lane)
     with transaction.atomic():
         if in_date_order(run.bridge):
             # A later page may have brought an earlier date, so nothing goes before everything was read.
@@ -52,6 +55,12 @@ def read_all(run: Run, end: SalesEnd) -> None:
             defer_carrying(pending.select_related("bridge__books"))
         Run.objects.filter(pk=run.pk, state=RunState.READING).update(state=RunState.CARRYING, trouble="")
         end_if_done([run.pk])
+
+
+def _read_numbers(run: Run, end: SalesEnd) -> None:
+    """Read the orders named; one that the source does not have ends the run with its number."""
+    found = [end.document(SourceKind.ORDERS, number) for number in run.numbers]
+    keep_page(run, SourceKind.ORDERS, found)
 
 
 def _read_lane(run: Run, end: SalesEnd, lane: Lane) -> None:
@@ -103,8 +112,8 @@ def _open(run: Run, kind: SourceKind) -> QuerySet[Crossing]:
 
 
 @transaction.atomic
-def keep_page(run: Run, kind: SourceKind, documents: Sequence[Fetched]) -> None:
-    """Keep one page: snapshots, crossings, the run's entries and the jobs that carry them, all in one."""
+def keep_page(run: Run, kind: SourceKind, documents: Sequence[Fetched], *, carry: bool = True) -> None:
+    """Keep one page: snapshots, crossings, the run's entries and, with ``carry``, the jobs that carry them."""
     latest = {document.id: document for document in documents}
     known = {
         crossing.source_id: crossing
@@ -124,7 +133,7 @@ def keep_page(run: Run, kind: SourceKind, documents: Sequence[Fetched]) -> None:
     _enter(run, pending, EntryOutcome.PENDING)
     done = {crossing.pk for crossing in pending}
     _enter(run, [crossing for crossing in known.values() if crossing.pk not in done], EntryOutcome.UNCHANGED)
-    if not in_date_order(run.bridge):
+    if carry and not in_date_order(run.bridge):
         defer_carrying(pending)
 
 

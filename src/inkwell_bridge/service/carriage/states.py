@@ -14,6 +14,7 @@ class DocumentState(models.TextChoices):
     PROVED = "proved", "Proved"
     HELD = "held", "Held"
     DIFFERS = "differs", "Differs"
+    ADOPTED = "adopted", "Adopted"
 
 
 class CrossingState(models.TextChoices):
@@ -24,6 +25,14 @@ class CrossingState(models.TextChoices):
     HELD = "held", "Held"
     DIFFERS = "differs", "Differs"
     LEFT_OUT = "left out", "Left out"
+    ADOPTED = "adopted", "Adopted"
+
+
+class RunPurpose(models.TextChoices):
+    """What a run is for."""
+
+    CARRY = "carry", "Carry"
+    ADOPT = "adopt", "Adopt"
 
 
 class RunState(models.TextChoices):
@@ -45,6 +54,7 @@ class EntryOutcome(models.TextChoices):
     HELD = "held", "Held"
     DIFFERS = "differs", "Differs"
     LEFT_OUT = "left out", "Left out"
+    ADOPTED = "adopted", "Adopted"
 
 
 ACTIVE_RUN = (RunState.READING, RunState.CARRYING)

@@ -19,6 +19,7 @@ from rest_framework.response import Response
 
 from inkwell_bridge.core.linking import LinkKind
 from inkwell_bridge.service import queue
+from inkwell_bridge.service.api.fields import Strict
 from inkwell_bridge.service.api.shown import Shown
 from inkwell_bridge.service.bridges.api import OneBridge
 from inkwell_bridge.service.connections.api import ConnectionSerializer, OneConnection
@@ -311,7 +312,7 @@ def _targets(between: Between, answers: list[dict[str, Any]]) -> dict[str, list[
     }
 
 
-class UndoRequestSerializer(serializers.Serializer[Any]):
+class UndoRequestSerializer(Strict):
     """Which change; the newest of one's own, where none is named."""
 
     change = serializers.IntegerField(required=False)

@@ -13,6 +13,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from inkwell_bridge.ends.errors import EndError
+from inkwell_bridge.service.api.fields import Strict
 from inkwell_bridge.service.api.problem import Conflict
 from inkwell_bridge.service.api.shown import Shown
 from inkwell_bridge.service.connections import actions as connections
@@ -68,7 +69,7 @@ class LoadingSerializer(Shown[Loading]):
                   "changed", "gone", "unreadable", "trouble")  # fmt: skip
 
 
-class LoadRequestSerializer(serializers.Serializer[Any]):
+class LoadRequestSerializer(Strict):
     """Which parts; all that the end has, where none is named."""
 
     parts = serializers.ListField(

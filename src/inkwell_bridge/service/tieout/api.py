@@ -25,6 +25,7 @@ class PeriodSerializer(RunTotalsSerializer):
     """Both sides of a period in one currency, with every difference named; ``unexplained`` should be zero."""
 
     left_out = SideTotalsSerializer()
+    adopted = SideTotalsSerializer()
     held = SideTotalsSerializer()
     waiting = SideTotalsSerializer()
     rounding = SideTotalsSerializer()

@@ -13,7 +13,7 @@ from django.db.models import Count, Sum
 from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.core.proof import Totals
 from inkwell_bridge.service.carriage.models import Crossing, Document
-from inkwell_bridge.service.carriage.states import CrossingState
+from inkwell_bridge.service.carriage.states import CrossingState, DocumentState
 from inkwell_bridge.service.carriage.totals import SUMS, by_currency, sides, totals_of
 from inkwell_bridge.service.people.models import Workspace
 
@@ -41,16 +41,19 @@ def of_period(workspace: Workspace, first: date, last: date, *, bridge: str = ""
     for row in orders.values("currency", "state").annotate(**SUMS).order_by("currency"):
         states[row["currency"]][row["state"]] = totals_of(row)
     books = by_currency(documents)
+    adopted = by_currency(documents.filter(state=DocumentState.ADOPTED))
     return [
-        _period(currency, states[currency], books.get(currency, Totals()))
+        _period(currency, states[currency], books.get(currency, Totals()), adopted.get(currency, Totals()))
         for currency in sorted(states.keys() | books.keys())
     ]
 
 
-def _period(currency: str, states: dict[str, Totals], books: Totals) -> dict[str, Any]:
+def _period(currency: str, states: dict[str, Totals], books: Totals, adopted: Totals) -> dict[str, Any]:
     source = _added(states.values())
     difference = source.less(books)
     named = {name: states.get(state, Totals()) for state, name in NAMED.items()}
+    # Somebody typed those in, and the books are believed.
+    named["adopted"] = states.get(CrossingState.ADOPTED, Totals()).less(adopted)
     crossed = difference.less(_added(named.values()))
     # The books compute tax themselves: what they call net and tax may differ while the gross is the same.
     named["rounding"] = Totals(net=crossed.net, tax=crossed.tax) if crossed.tie else Totals()

@@ -52,7 +52,8 @@ class Erp:
             "dispatches.list": lambda world, params: stock.listed(store, world, "dispatch", params),
         }
         for name, family in FAMILIES.items():
-            self.methods |= {f"{name}.{call}": do for call, do in Documents(store, family).methods().items()}
+            made = {f"{name}.{call}": do for call, do in Documents(store, family).methods().items()}
+            self.methods = made | self.methods
 
     async def call(self, request: Request) -> Response:
         """Answer one JSON-RPC request."""

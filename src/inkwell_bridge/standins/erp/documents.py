@@ -12,6 +12,7 @@ from inkwell_bridge.standins.erp import computing, stock
 from inkwell_bridge.standins.erp.refusal import refused
 from inkwell_bridge.standins.store import Store
 
+LARGEST_PAGE = 500
 Compute = Callable[[Store, str, dict[str, Any]], dict[str, Any]]
 Posted = Callable[[Store, str, dict[str, Any]], None]
 
@@ -75,12 +76,21 @@ class Documents:
         """The family's methods by their last name."""
         return {
             "search": lambda world, params: self.store.search(world, self.family.kind, params["reference"]),
+            "list": self.listed,
             "read": lambda world, params: self._one(world, params["id"]),
             "create": self.create,
             "amend": self.amend,
             "post": self.post,
             "void": self.void,
         }
+
+    def listed(self, world: str, params: dict[str, Any]) -> dict[str, Any]:
+        """Those of some orders, or those whose reference begins so, a page at a time."""
+        if "orders" in params:
+            orders = [str(number) for number in params["orders"]]
+            return {"entries": self.store.bearing(world, self.family.kind, orders), "onward": None}
+        return self.store.found_behind(world, self.family.kind, str(params["prefix"]), after=int(params["after"]),
+                                       limit=min(int(params["limit"]), LARGEST_PAGE))  # fmt: skip
 
     def create(self, world: str, params: dict[str, Any]) -> dict[str, Any]:
         """A draft."""

@@ -17,6 +17,8 @@ from inkwell_bridge.standins.ledger import ubl
 from inkwell_bridge.standins.store import Store
 
 PREFIXES = {"invoices": "INV", "credit-notes": "CN", "payments-in": "PIN", "payments-out": "POUT", "journals": "JRN"}
+LARGEST_PAGE = 500
+_IN_BRIEF = ("id", "number", "state", "day", "reference", "order", "currency", "net", "tax", "gross")
 UBL = ("invoices", "credit-notes")
 
 
@@ -28,7 +30,15 @@ class Documents:
         self.kind = kind
 
     def search(self, request: Request, world: str, _: bytes) -> Response:
-        """The ids of all with a reference."""
+        """The ids of all with a reference; or, in a line each, those of some orders, or whose reference begins so."""
+        given = request.query_params
+        if "orders" in given:
+            found = self.store.bearing(world, self.kind, given["orders"].split(",")[:LARGEST_PAGE])
+            return JSONResponse({"entries": [_brief(one) for one in found], "onward": None})
+        if "prefix" in given:
+            limit = min(int(given["limit"]), LARGEST_PAGE)
+            page = self.store.found_behind(world, self.kind, given["prefix"], after=int(given["after"]), limit=limit)
+            return JSONResponse({**page, "entries": [_brief(one) for one in page["entries"]]})
         found = self.store.search(world, self.kind, request.query_params["reference"])
         return JSONResponse({"ids": [one["id"] for one in found]})
 
@@ -168,3 +178,7 @@ def _text(body: bytes) -> str:
 
 def _etag(document: dict[str, Any]) -> str:
     return f'"{document["id"]}-{document["version"]}"'
+
+
+def _brief(document: dict[str, Any]) -> dict[str, Any]:
+    return {name: document.get(name) for name in _IN_BRIEF}

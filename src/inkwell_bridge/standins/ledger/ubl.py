@@ -42,6 +42,7 @@ def particulars(root: etree._Element, kind: str) -> dict[str, Any]:
     _adds_up(root, lines)
     return {
         "reference": _mark(root),
+        "order": said(root, "cac:OrderReference/cbc:ID", ""),
         "day": said(root, "cbc:IssueDate"),
         "contact": int(said(root, "cac:AccountingCustomerParty/cac:Party/cac:PartyIdentification/cbc:ID")),
         "currency": said(root, "cbc:DocumentCurrencyCode"),

@@ -1,0 +1,225 @@
+"""Adopting what the books hold already: what somebody typed in for an order, and what we posted and forgot.
+
+Orders of before a bridge's start date, and those that somebody typed into the books by hand, are known by their
+number. After a restore from an old backup, what the books hold under our marks is adopted before anything runs.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+
+from django.db import transaction
+from django.utils import timezone
+
+from inkwell_bridge.core.books import Brief, Role, Standing
+from inkwell_bridge.core.commerce import SourceKind
+from inkwell_bridge.core.findings import Cause, Finding, Level
+from inkwell_bridge.ends.contract import BooksEnd, SalesEnd
+from inkwell_bridge.service.api.refusal import Refusal
+from inkwell_bridge.service.carriage import staging
+from inkwell_bridge.service.carriage.holding import hold
+from inkwell_bridge.service.carriage.models import Crossing, Document, Run
+from inkwell_bridge.service.carriage.runs import conclude, end_if_done
+from inkwell_bridge.service.carriage.states import CrossingState, DocumentState, EntryOutcome, RunState
+from inkwell_bridge.service.connections.ends import books_end
+from inkwell_bridge.service.people.models import Person
+from inkwell_bridge.service.people.trail import record
+
+OURS = "INK:"
+STARTS_ON = "/bridge/starts_on"
+# What an order can have become in the books, typed in or by us.
+ROLES = (Role.INVOICE, Role.SALES_ORDER, Role.CASH_SALE)
+CHUNK = 50
+
+
+class NotAdoptable(Refusal):
+    """There is nothing to adopt, or it was posted already."""
+
+    code = "not-adoptable"
+    hint = "Look for the order's number in the books, and adopt what bears it."
+
+
+def before_start(crossing: Crossing) -> bool:
+    """Whether an order was placed before the day from which its bridge carries."""
+    starts_on = crossing.bridge.starts_on
+    return bool(starts_on and crossing.business_date and crossing.business_date < starts_on)
+
+
+def typed_in(crossing: Crossing, role: Role, books: BooksEnd) -> tuple[Brief, list[Finding]] | None:
+    """What somebody typed into the books for an order, and what there is to say of it.
+
+    Raises:
+        Hold: several bear the order's number, or one that says another total; of an order from before the start
+            date the books are believed, whatever total they say.
+    """
+    found = _bearing(crossing, role, books)
+    if not found:
+        return None
+    if len(found) > 1:
+        numbers = ", ".join(one.number or f"draft {one.id}" for one in found)
+        raise hold(
+            "ADOPT-E001",
+            Cause.TYPED_IN,
+            f"{numbers} in the books all bear the number {crossing.number}.",
+            "Adopt the one that is this order, or take the number from the others; then release the order.",
+        )
+    (brief,) = found
+    if _agrees(crossing, brief):
+        return brief, [_note(crossing, brief)]
+    if before_start(crossing):
+        return brief, [_differs(crossing, brief)]
+    raise hold(
+        "ADOPT-E002",
+        Cause.TYPED_IN,
+        f"{_named(brief)} in the books bears the number {crossing.number}, and says {brief.gross} {brief.currency} "
+        f"where the order says {crossing.gross} {crossing.currency}.",
+        "If it is this order, adopt it or correct it; if it is not, take the number from it. Then release the order.",
+    )
+
+
+def _bearing(crossing: Crossing, role: Role, books: BooksEnd) -> list[Brief]:
+    if not crossing.number or role not in books.capabilities.documents or role not in ROLES:
+        return []
+    found = books.bearing(role, [crossing.number])
+    # What bears one of our marks is this order's own, or that of another shop with the same numbers.
+    return [one for one in found if one.standing is not Standing.VOID and not one.mark.startswith(OURS)]
+
+
+def _agrees(crossing: Crossing, brief: Brief) -> bool:
+    return brief.gross is not None and (brief.gross, brief.currency) == (crossing.gross, crossing.currency)
+
+
+def _named(brief: Brief) -> str:
+    return brief.number or f"Draft {brief.id}"
+
+
+def _note(crossing: Crossing, brief: Brief) -> Finding:
+    text = (
+        f"{_named(brief)}, which somebody typed into the books, bears the number {crossing.number}: nothing was posted."
+    )
+    return Finding(id="ADOPT-N001", level=Level.NOTE, text=text)
+
+
+def _differs(crossing: Crossing, brief: Brief) -> Finding:
+    text = (
+        f"{_named(brief)}, which somebody typed into the books for {crossing.number}, says {brief.gross} "
+        f"{brief.currency}; the order says {crossing.gross} {crossing.currency}."
+    )
+    hint = "It is from before the start date, so nothing is posted. Have the accountant look at the difference."
+    return Finding(id="ADOPT-W001", level=Level.WARNING, text=text, hint=hint)
+
+
+@transaction.atomic
+def adopt(crossing: Crossing, role: Role, brief: Brief, findings: Sequence[Finding]) -> None:
+    """Let a crossing be what the books hold; nothing is ever posted for it."""
+    crossing.documents.filter(posting_at__isnull=True, books_id="").delete()
+    _document(crossing, role, brief)
+    Crossing.objects.filter(pk=crossing.pk).update(
+        state=CrossingState.ADOPTED, cause="", left_out_by="", trouble="", next_try_at=None, tries=0,
+        findings=[finding.as_json() for finding in findings], updated_at=timezone.now(),
+    )  # fmt: skip
+    conclude(crossing, EntryOutcome.ADOPTED)
+
+
+def _document(crossing: Crossing, role: Role, brief: Brief) -> Document:
+    mark = (
+        brief.mark
+        if brief.mark.startswith(OURS)
+        else f"{OURS}{crossing.bridge.source.slug}:{crossing.source_id}:{role}:1"
+    )
+    fields = {
+        "workspace_id": crossing.workspace_id,
+        "crossing": crossing,
+        "role": role.value,
+        "state": DocumentState.ADOPTED,
+        "planned": {},
+        "held": brief.as_json(),
+        "books_id": brief.id,
+        "books_number": brief.number,
+        "link": brief.link,
+        "currency": brief.currency or crossing.currency,
+        "net": brief.net,
+        "tax": brief.tax,
+        "gross": brief.gross,
+        "posting_at": timezone.now(),
+    }
+    document, _ = Document.objects.update_or_create(connection=crossing.bridge.books, mark=mark, defaults=fields)
+    return document
+
+
+def adopt_by_hand(crossing: Crossing, books_id: str, person: Person) -> None:
+    """Adopt the document that a person names, whatever total it says.
+
+    Raises:
+        NotAdoptable: the order was posted, or nothing under that id bears its number.
+    """
+    if crossing.documents.exclude(books_id="").exists():
+        raise NotAdoptable(f"{crossing.number} is in the books already.")
+    books = books_end(crossing.bridge.books)
+    for role in ROLES:
+        for brief in _bearing(crossing, role, books):
+            if brief.id == books_id:
+                findings = [_note(crossing, brief) if _agrees(crossing, brief) else _differs(crossing, brief)]
+                adopt(crossing, role, brief, findings)
+                record(crossing.workspace, person, "crossing.adopted", crossing.number, books_id=books_id)
+                return
+    raise NotAdoptable(f"Nothing in the books with the id {books_id} bears the number {crossing.number}.")
+
+
+def read_marked(run: Run, source: SalesEnd, books: BooksEnd) -> None:
+    """Go over everything that the books hold under the marks of a bridge's source, and adopt what we do not know.
+
+    Raises:
+        EndError: an end failed on the way; gone over again, it comes to the same.
+    """
+    prefix = f"{OURS}{run.bridge.source.slug}:"
+    for role in ROLES:
+        if role in books.capabilities.documents:
+            for chunk in _posted(books, role, prefix):
+                _adopt_unknown(run, source, role, chunk)
+    Run.objects.filter(pk=run.pk, state=RunState.READING).update(state=RunState.CARRYING, trouble="")
+    end_if_done([run.pk])
+
+
+def _posted(books: BooksEnd, role: Role, prefix: str) -> Iterator[list[Brief]]:
+    """What is posted, a few at a time; a draft is taken up by its mark when its order is carried."""
+    page: str | None = None
+    while True:
+        found = books.marked(role, prefix, page=page)
+        posted = [one for one in found.documents if one.standing is Standing.POSTED]
+        yield from (posted[start : start + CHUNK] for start in range(0, len(posted), CHUNK))
+        if found.next is None or found.next == page:
+            return
+        page = found.next
+
+
+def _adopt_unknown(run: Run, source: SalesEnd, role: Role, briefs: Sequence[Brief]) -> None:
+    known = set(
+        Document.objects.filter(connection=run.bridge.books, mark__in=[one.mark for one in briefs])
+        .exclude(books_id="")
+        .values_list("mark", flat=True)
+    )
+    wanted = {_source_id(one): one for one in briefs if one.mark not in known}
+    if not wanted:
+        return
+    staging.keep_page(run, SourceKind.ORDERS, source.again(SourceKind.ORDERS, list(wanted)), carry=False)
+    crossings = Crossing.objects.select_related("bridge__books", "bridge__source").filter(
+        workspace=run.workspace_id, bridge=run.bridge_id, kind=SourceKind.ORDERS.value, source_id__in=wanted
+    )
+    for crossing in crossings:
+        brief = wanted[crossing.source_id]
+        text = f"{_named(brief)} stands in the books under our mark, and was not known here: nothing was posted."
+        adopt(crossing, role, brief, [Finding(id="ADOPT-N002", level=Level.NOTE, text=text)])
+
+
+def _source_id(brief: Brief) -> str:
+    """The id of the order that one of our marks names: ``INK:source:id:role:part``; an id may hold colons itself."""
+    return brief.mark.split(":", 2)[2].rsplit(":", 2)[0]
+
+
+def still_the_same(crossing: Crossing, documents: Sequence[Document]) -> bool:
+    """Whether an adopted order still says what the books said; a change of its total is for a person to look at."""
+    return all(
+        document.gross is None or (document.gross, document.currency) == (crossing.gross, crossing.currency)
+        for document in documents
+    )

@@ -1,0 +1,153 @@
+"""Setting a bridge up: its checklist, one order tried and sent, what is adopted, what is made in the books."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.shortcuts import get_object_or_404
+from drf_spectacular.utils import extend_schema, extend_schema_field
+from rest_framework import serializers, status
+from rest_framework.request import Request
+from rest_framework.response import Response
+
+from inkwell_bridge.service.api.access import InWorkspace
+from inkwell_bridge.service.bridges.api import FindingSerializer, OneBridge
+from inkwell_bridge.service.bridges.rules import newest_version
+from inkwell_bridge.service.carriage import adoption, checklist, making, runs, trying
+from inkwell_bridge.service.carriage.api import CrossingSerializer, RunSerializer
+from inkwell_bridge.service.carriage.models import Crossing
+from inkwell_bridge.service.carriage.trying import Tried
+from inkwell_bridge.service.links.api import ChangeSerializer, OneKind
+from inkwell_bridge.service.people.roles import Role
+
+
+class StepSerializer(serializers.Serializer[Any]):
+    """One step of a set-up; ``needed``: nothing runs without it."""
+
+    id = serializers.CharField()
+    title = serializers.CharField()
+    state = serializers.ChoiceField(choices=["done", "open", "attention"])
+    text = serializers.CharField()
+    why = serializers.CharField()
+    needed = serializers.BooleanField()
+
+
+class ChecklistView(OneBridge):
+    """How far a bridge's set-up is."""
+
+    @extend_schema(operation_id="bridges_setup", responses=StepSerializer(many=True))
+    def get(self, request: Request, workspace: str, bridge: str) -> Response:
+        """Every step, in the order of the work, as it stands now."""
+        return Response(StepSerializer(checklist.steps(self.bridge()), many=True).data)
+
+
+class TryRequestSerializer(serializers.Serializer[Any]):
+    """An order's number, and the version of the rules to try it by: the newest, draft or not, without one."""
+
+    number = serializers.CharField(max_length=120)
+    rulebook = serializers.IntegerField(required=False)
+
+
+class TriedSerializer(serializers.Serializer[Any]):
+    """An order as it is now, and what it would become; nothing was sent and nothing kept."""
+
+    number = serializers.CharField(source="order.number")
+    rulebook = serializers.IntegerField(source="version.number")
+    outcome = serializers.CharField(source="plan.outcome")
+    left_out_by = serializers.SerializerMethodField()
+    order = serializers.SerializerMethodField()
+    contact = serializers.SerializerMethodField()
+    documents = serializers.SerializerMethodField()
+    reasons = serializers.SerializerMethodField()
+    findings = FindingSerializer(many=True, source="plan.findings")
+
+    def get_left_out_by(self, tried: Tried) -> str:
+        """The rule that leaves it out, if one does."""
+        return tried.plan.left_out_by or ""
+
+    @extend_schema_field(serializers.JSONField())
+    def get_order(self, tried: Tried) -> Any:
+        """The order, without who bought."""
+        return tried.order.without_people().as_json()
+
+    @extend_schema_field(serializers.JSONField())
+    def get_contact(self, tried: Tried) -> Any:
+        """Whom its documents would be made out to."""
+        return tried.plan.contact.as_json() if tried.plan.contact else None
+
+    @extend_schema_field(serializers.JSONField())
+    def get_documents(self, tried: Tried) -> Any:
+        """The documents it would become."""
+        return [document.as_json() for document in tried.plan.documents]
+
+    @extend_schema_field(serializers.JSONField())
+    def get_reasons(self, tried: Tried) -> Any:
+        """Why each value would stand where it would."""
+        return [reason.as_json() for reason in tried.plan.reasons]
+
+
+class TryView(OneBridge):
+    """Trying one order."""
+
+    @extend_schema(operation_id="bridges_try", request=TryRequestSerializer, responses=TriedSerializer)
+    def post(self, request: Request, workspace: str, bridge: str) -> Response:
+        """Fetch it and plan it, without sending anything."""
+        given = TryRequestSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        found, number = self.bridge(), given.validated_data.get("rulebook")
+        version = newest_version(found) if number is None else get_object_or_404(found.rulebooks, number=number)
+        return Response(TriedSerializer(trying.try_order(found, given.validated_data["number"], version)).data)
+
+
+class AdoptRunView(OneBridge):
+    """Adopting what the books hold under our marks."""
+
+    @extend_schema(operation_id="bridges_adopt", request=None, responses={201: RunSerializer})
+    def post(self, request: Request, workspace: str, bridge: str) -> Response:
+        """Go over all of it in a run; for after a restore from an old backup, before anything else runs."""
+        run = runs.start_adopting(self.bridge(), self.person)
+        return Response(RunSerializer(run).data, status=status.HTTP_201_CREATED)
+
+
+class AdoptRequestSerializer(serializers.Serializer[Any]):
+    """The books' id of the document that this order is."""
+
+    books_id = serializers.CharField(max_length=120)
+
+
+class AdoptView(InWorkspace):
+    """Adopting what somebody typed into the books for an order."""
+
+    @extend_schema(operation_id="crossings_adopt", request=AdoptRequestSerializer, responses=CrossingSerializer)
+    def post(self, request: Request, workspace: str, crossing: int) -> Response:
+        """Let the order be that document, whatever total it says; nothing is posted for it."""
+        given = AdoptRequestSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        rows = self.own(
+            Crossing.objects.select_related(
+                "workspace", "bridge__company", "bridge__source", "bridge__books__workspace"
+            )
+        )
+        found = get_object_or_404(rows, pk=crossing)
+        adoption.adopt_by_hand(found, given.validated_data["books_id"], self.person)
+        return Response(CrossingSerializer(rows.get(pk=crossing)).data)
+
+
+class CreateRequestSerializer(serializers.Serializer[Any]):
+    """The source_id of the one that has no counterpart."""
+
+    key = serializers.CharField(max_length=120)
+
+
+class CreateView(OneKind):
+    """Making an item or contact in the books."""
+
+    needs = {"POST": Role.OPERATE}
+
+    @extend_schema(operation_id="links_create", request=CreateRequestSerializer, responses=ChangeSerializer)
+    def post(self, request: Request, workspace: str, bridge: str, kind: str) -> Response:
+        """Make it, unless the books have it by now, and link it."""
+        given = CreateRequestSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        change = making.make(self.between(), given.validated_data["key"], self.person)
+        return Response(ChangeSerializer(change).data)
