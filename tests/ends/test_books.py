@@ -9,7 +9,7 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from inkwell_bridge.core.books import BooksDocument, Contact, Item, Role, Standing, TradeDocument
+from inkwell_bridge.core.books import BooksDocument, Contact, Directory, Item, Role, Standing, TradeDocument
 from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.ends.contract import BooksEnd
 from inkwell_bridge.ends.errors import NotOffered, OutcomeUnknown, Refused
@@ -339,3 +339,49 @@ def test_nothing_is_lost_on_the_way_there_and_back(kind: str, world: World) -> N
             assert_holds(books, made.document, other)
 
     there_and_back()
+
+
+def test_every_contact_is_listed_page_by_page(books: BooksEnd, contact: str) -> None:
+    """Each once, with what it is known by."""
+    other = books.create_contact(WREN.model_copy(update={"email": "other@loom.example", "name": "Other"}), key="other")
+    found, page = {}, None
+    while True:
+        answer = books.directory(Directory.CONTACTS, page=page)
+        found |= {one.id: one.what for one in answer.entries}
+        page = answer.next
+        if page is None:
+            break
+    assert {contact, other} <= set(found)
+    assert (found[contact].email, found[contact].name) == ("wren@loom.example", "Wren Dalby")
+    assert answer.total in (None, len(found))
+
+
+def test_every_item_is_listed(books: BooksEnd) -> None:
+    """With its code and name; books without items say so."""
+    if not books.capabilities.items:
+        with pytest.raises(NotOffered):
+            books.directory(Directory.ITEMS)
+        return
+    made = books.create_item(Item(code="LISTED-1", name="Listed", stocked=False), key="listed-1")
+    found = {one.id: one for one in books.directory(Directory.ITEMS).entries}
+    assert (found[made].code, found[made].what.name) == ("LISTED-1", "Listed")
+
+
+def test_what_bears_an_orders_number_is_found(bench: Bench, books: BooksEnd, contact: str) -> None:
+    """In a line, with the books' own totals; another order's is not."""
+    made = books.create(small(bench, order_number="MW-501"), contact_id=contact, key="bearing")
+    (brief,) = [one for one in books.bearing(Role(made.document.role), ["MW-501", "MW-502"])
+                if one.mark == made.document.mark]  # fmt: skip
+    assert (brief.id, brief.order_number, brief.standing) == (made.id, "MW-501", made.standing)
+    assert (brief.net, brief.tax, brief.gross) == (made.net, made.tax, made.gross)
+    assert books.bearing(Role(made.document.role), ["MW-503"]) == ()
+
+
+def test_what_is_held_under_our_marks_is_listed(bench: Bench, books: BooksEnd, contact: str) -> None:
+    """All that begins so, and nothing else."""
+    marks = {f"INK:listing:{number}:{small(bench).role}:1" for number in range(3)}
+    for mark in marks:
+        books.create(small(bench, mark=mark), contact_id=contact, key=mark)
+    books.create(small(bench, mark="INK:another:1:x:1"), contact_id=contact, key="another")
+    found = books.marked(Role(small(bench).role), "INK:listing:")
+    assert ({one.mark for one in found.documents}, found.next) == (marks, None)

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import json
+import os
 import subprocess
 import sys
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 import psycopg
@@ -13,8 +15,11 @@ from cryptography.fernet import Fernet
 
 from inkwell_bridge.client import Conflict, Invalid, NotFound
 from inkwell_bridge.demo.facts import facts
+from inkwell_bridge.launch import demo_client
 from inkwell_bridge.launch.stack import Stack
-from tests.support.world import BRIDGE, HTTP, World
+from inkwell_bridge.service.connections.pasted import mended_address
+from tests.support.ends import PRODUCT, STOCKED
+from tests.support.world import BRIDGE, HTTP, World, few_orders, wait_for
 
 SECRET = "MARKED-SECRET-7f3a91"
 
@@ -162,11 +167,12 @@ def test_credentials_moved_to_another_connection_are_refused(world: World) -> No
     assert (found.state, found.state_text) == ("refused", "These credentials belong to another connection.")
 
 
-def test_a_key_file_that_exists_is_not_written_over(stack: Stack, tmp_path: Path) -> None:
-    """The first start makes it; every other start reads it."""
-    before = (stack.home / "keys").read_bytes()
-    stack.administer("check")
-    assert (stack.home / "keys").read_bytes() == before
+def test_a_key_file_that_exists_is_not_written_over(world: World) -> None:
+    """The first secret makes it; every other start reads it."""
+    keys = world.stack.home / "keys"
+    before = keys.read_bytes()
+    world.stack.administer("check")
+    assert keys.read_bytes() == before
 
 
 def test_the_dialects_tell_their_forms(world: World) -> None:
@@ -189,3 +195,169 @@ def test_an_address_that_leads_nowhere_is_a_problem_too(stack: Stack) -> None:
     assert response.status_code == 404
     assert response.headers["Content-Type"] == "application/problem+json"
     assert response.json()["code"] == "not-found"
+
+
+def test_a_key_about_to_expire_warns(world: World) -> None:
+    """Where the end tells when; a fortnight before."""
+    soon = (datetime.now(UTC) + timedelta(days=5)).isoformat()
+    world.put("web-shop", shop={**facts()["web_shop"], "key_expires_at": soon})
+    found = world.calls.connection("web-shop").check()
+    assert found.state == "expiring"
+    assert found.state_text.startswith("The key expires on ")
+    later = (datetime.now(UTC) + timedelta(days=50)).isoformat()
+    world.put("web-shop", shop={**facts()["web_shop"], "key_expires_at": later})
+    assert world.calls.connection("web-shop").check().state == "connected"
+
+
+def test_a_date_entered_by_hand_warns_as_well(world: World) -> None:
+    """For an end that does not tell."""
+    soon = (datetime.now(UTC) + timedelta(days=5)).isoformat()
+    assert world.calls.connection("uk-books").change(key_expires_at=soon).state == "expiring"
+
+
+def test_when_an_end_was_last_heard(world: World) -> None:
+    """Whatever it answers; not when it does not."""
+    before = datetime.now(UTC)
+    books = world.calls.connection("uk-books")
+    books.change(name="Books")
+    heard = books.read().heard_at
+    assert heard is not None
+    assert heard > before - timedelta(seconds=30)
+
+
+def test_one_secret_is_changed_and_the_others_stay(world: World) -> None:
+    """Rotated without a stop: the next call goes out under the new one."""
+    shop = world.calls.connection("web-shop")
+    world.put("web-shop", shop={**facts()["web_shop"], "secret": "another-secret-of-the-shop"})
+    assert shop.check().state == "refused"
+    found = shop.change(credentials={"secret": "another-secret-of-the-shop"})
+    assert (found.state, found.credentials_entered) == ("connected", ["key", "secret"])
+
+
+def test_credentials_that_fail_are_in_the_trail_once(world: World) -> None:
+    """Not each time they fail."""
+    world.put("erp", company={**world_company(), "password": "another"})
+    world.calls.connection("uk-books").change(name="Books")
+    world.calls.connection("uk-books").check()
+    told = [entry for entry in world.calls.trail() if entry.action == "connection.credentials-failed"]
+    assert [(entry.about, entry.person) for entry in told] == [("uk-books", "")]
+
+
+def test_who_changed_what_is_in_the_trail(world: World) -> None:
+    """The fields and the names of what was entered, never the values."""
+    world.calls.connection("web-shop").change(name="Shop", credentials={"secret": SECRET})
+    entry = next(one for one in world.calls.trail() if one.action == "connection.changed")
+    assert entry.details == {"fields": ["name"], "credentials_entered": ["secret"]}
+
+
+@pytest.mark.parametrize(
+    ("pasted", "address", "mended"),
+    [
+        ("shop.example/api", "https://shop.example/api", ["a missing https:// was added"]),
+        ("<https://SHOP.example//api/>", "https://shop.example/api",
+         ["the quotation marks around it were taken away", "doubled slashes were made one",
+          "the slash at its end was taken away"]),
+        ("\ufeffhttps://shop.example/api?page=2#top", "https://shop.example/api",
+         ["spaces and line breaks were taken out", "what followed ? or # was taken away"]),
+        ("https://shop.example:8443", "https://shop.example:8443", []),
+        ("http://[2001:db8::1]:80/x", "http://[2001:db8::1]:80/x", []),
+    ],
+)  # fmt: skip
+def test_what_can_be_mended_of_an_address(pasted: str, address: str, mended: list[str]) -> None:
+    """And what was mended is said."""
+    assert mended_address(pasted) == (address, mended)
+
+
+@pytest.mark.parametrize("pasted", ["", "ftp://x.example", "https://", "http://[::1", "https://a:b@c.example",
+                                    "https://x.example:99999", "javascript:alert(1)"])  # fmt: skip
+def test_what_is_no_address(pasted: str) -> None:
+    """Is refused, and not repeated: it may hold a secret."""
+    with pytest.raises(ValueError, match="expected an address"):
+        mended_address(pasted)
+
+
+def test_another_companys_books_are_not_posted_to(world: World) -> None:
+    """The end turns out to be another's: nothing runs until that is said to be meant, by typing its name."""
+    world.put_orders(*few_orders()[:4], reset=True)
+    world.run()
+    world.change_books(name="Marrowby Ireland books")
+    books = world.calls.connection("uk-books")
+    found = books.check()
+    assert (found.state, found.settled_company) == ("other company", "Marrowby UK books")
+    with pytest.raises(Conflict, match="belongs to Marrowby Ireland books; what is linked and posted here belongs to"):
+        world.calls.bridge(BRIDGE).run()
+    with pytest.raises(Conflict, match="says that it belongs to Marrowby Ireland books"):
+        books.switch("Marrowby UK books")
+    switched = books.switch("Marrowby Ireland books")
+    assert (switched.state, switched.settled_company) == ("connected", "Marrowby Ireland books")
+    with pytest.raises(Conflict, match=r"Every lane of .* is off"):
+        world.calls.bridge(BRIDGE).run()
+
+
+def test_a_switch_ends_the_links_and_keeps_them_as_history(world: World) -> None:
+    """What is linked next is linked anew."""
+    world.put("erp", articles=STOCKED["articles"])
+    world.put("web-shop", products=[PRODUCT])
+    assert world.matched("products").linked == 1
+    world.change_books(name="Marrowby Ireland books")
+    world.calls.connection("uk-books").check()
+    world.calls.connection("uk-books").switch("Marrowby Ireland books")
+    links = world.calls.bridge(BRIDGE).links("products")
+    assert (links.counts().linked, links.counts().open) == (0, 1)
+    change = next(iter(links.changes()))
+    assert (change.what, change.text) == (
+        "switched", "Marrowby UK books went from Marrowby UK books to Marrowby Ireland books",
+    )  # fmt: skip
+
+
+def test_a_linked_connection_is_not_given_to_another_company_in_passing(world: World) -> None:
+    """It is switched, on purpose."""
+    world.put_orders(*few_orders()[:4], reset=True)
+    world.run()
+    world.calls.create_company(**facts()["irish_company"])
+    with pytest.raises(Conflict, match="belongs to Marrowby UK books"):
+        world.calls.connection("uk-books").change(company="marrowby-ireland")
+
+
+def test_what_is_due_is_checked_and_loaded_by_itself(world: World) -> None:
+    """By each connection's own timetable; never where that is nothing."""
+    world.loaded("uk-books", "lists")
+    books = world.calls.connection("uk-books")
+    before = books.read().checked_at
+    with psycopg.connect(world.stack.environment["DATABASE_URL"]) as db:
+        for change in (
+            "connections_connection SET checked_at = now() - interval '61 minutes'",
+            "reference_loading SET asked_at = now() - interval '25 hours'",
+        ):
+            mine = "(SELECT id FROM people_workspace WHERE slug = %s)"
+            db.execute(f"UPDATE {change} WHERE workspace_id = {mine}", [world.slug])
+
+    def look() -> bool | None:
+        loadings = list(books.loadings())
+        checked = books.read().checked_at
+        return True if len(loadings) == 4 and checked and before and checked > before else None
+
+    wait_for(look, seconds=75, what="the timetable")
+    assert {one.asked_by for one in list(books.loadings())[:3]} == {""}
+
+
+@pytest.mark.parametrize(
+    "address", ["http://127.0.0.1:9/api", "http://localhost/api", "http://2130706433/", "http://[::1]/",
+                "http://169.254.169.254/latest", "http://10.0.0.1/"],
+)  # fmt: skip
+def test_an_operator_who_allows_nothing_inside_is_obeyed(stack: Stack, tmp_path: Path, address: str) -> None:
+    """The same call on a service without the allowance of the demo."""
+    environment = {**os.environ, **stack.environment, "INKWELL_END_NETWORKS": ""}
+    code = (
+        "import django; django.setup()\n"
+        "from inkwell_bridge.service.connections.actions import judge_address\n"
+        f"judge_address({address!r})"
+    )
+    done = subprocess.run([sys.executable, "-c", code], env=environment, capture_output=True, text=True, check=False)
+    assert done.returncode != 0
+    assert "which is no public address" in done.stderr
+
+
+def world_company() -> dict[str, object]:
+    """The company of the books as the demo has it."""
+    return {name: value for name, value in facts()["books"].items() if name not in demo_client.LISTS}

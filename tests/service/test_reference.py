@@ -47,8 +47,8 @@ def test_everything_that_the_shop_has_a_name_for(filled: World) -> None:
     loadings = {one.part: one for one in filled.loaded("web-shop")}
     assert (loadings["customers"].read, loadings["customers"].expected) == (1, 1)
     found = kinds(filled, "web-shop")
-    assert {"tax-classes", "payment-methods", "card-brands", "shipping-methods", "order-statuses", "locations",
-            "product-types", "attributes", "customer-groups", "discount-codes", "products", "customers"} <= set(found)  # fmt: skip
+    assert set(found) >= {"tax-classes", "payment-methods", "card-brands", "shipping-methods", "order-statuses"}
+    assert set(found) >= {"locations", "product-types", "attributes", "customer-groups", "discount-codes", "products"}
     (us_sales,) = filled.calls.connection("web-shop").names("tax-classes", q="us-sales")
     assert us_sales.details["rates"] == (
         "State tax 2.9 % (Colorado); County tax 1.185 % (Boulder County); City tax 3.86 % (Boulder)"

@@ -75,10 +75,10 @@ class World:
 
     def matched(self, kind: str, *, bridge: str = BRIDGE) -> LinkCounts:
         """How far the linking is, once the rules have looked."""
-        self.loaded("web-shop", kind)
-        self.loaded("uk-books", {"products": "items", "customers": "contacts"}[kind])
         links = self.calls.bridge(bridge).links(kind)
         before = links.counts().version
+        self.loaded("web-shop", kind)
+        self.loaded("uk-books", {"products": "items", "customers": "contacts"}[kind])
 
         def look() -> LinkCounts | None:
             found = links.counts()

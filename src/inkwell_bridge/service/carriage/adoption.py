@@ -7,6 +7,7 @@ number. After a restore from an old backup, what the books hold under our marks 
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from decimal import Decimal
 
 from django.db import transaction
 from django.utils import timezone
@@ -14,6 +15,7 @@ from django.utils import timezone
 from inkwell_bridge.core.books import Brief, Role, Standing
 from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.core.findings import Cause, Finding, Level
+from inkwell_bridge.core.money import exact
 from inkwell_bridge.ends.contract import BooksEnd, SalesEnd
 from inkwell_bridge.service.api.refusal import Refusal
 from inkwell_bridge.service.carriage import staging
@@ -71,8 +73,8 @@ def typed_in(crossing: Crossing, role: Role, books: BooksEnd) -> tuple[Brief, li
     raise hold(
         "ADOPT-E002",
         Cause.TYPED_IN,
-        f"{_named(brief)} in the books bears the number {crossing.number}, and says {brief.gross} {brief.currency} "
-        f"where the order says {crossing.gross} {crossing.currency}.",
+        f"{_named(brief)} in the books bears the number {crossing.number}, and says {_books_say(brief)} "
+        f"where the order says {_order_says(crossing)}.",
         "If it is this order, adopt it or correct it; if it is not, take the number from it. Then release the order.",
     )
 
@@ -93,6 +95,18 @@ def _named(brief: Brief) -> str:
     return brief.number or f"Draft {brief.id}"
 
 
+def _books_say(brief: Brief) -> str:
+    return _said(brief.gross, brief.currency) if brief.gross is not None else "no total"
+
+
+def _order_says(crossing: Crossing) -> str:
+    return _said(crossing.gross, crossing.currency) if crossing.gross is not None else "no total"
+
+
+def _said(amount: Decimal, currency: str) -> str:
+    return f"{exact(amount, currency):f} {currency}" if currency else f"{amount:f}"
+
+
 def _note(crossing: Crossing, brief: Brief) -> Finding:
     text = (
         f"{_named(brief)}, which somebody typed into the books, bears the number {crossing.number}: nothing was posted."
@@ -102,8 +116,8 @@ def _note(crossing: Crossing, brief: Brief) -> Finding:
 
 def _differs(crossing: Crossing, brief: Brief) -> Finding:
     text = (
-        f"{_named(brief)}, which somebody typed into the books for {crossing.number}, says {brief.gross} "
-        f"{brief.currency}; the order says {crossing.gross} {crossing.currency}."
+        f"{_named(brief)}, which somebody typed into the books for {crossing.number}, says {_books_say(brief)}; "
+        f"the order says {_order_says(crossing)}."
     )
     hint = "It is from before the start date, so nothing is posted. Have the accountant look at the difference."
     return Finding(id="ADOPT-W001", level=Level.WARNING, text=text, hint=hint)

@@ -74,15 +74,15 @@ def _made(between: Between, entry: Entry, person: Person) -> tuple[str, str]:
 
 def _item(between: Between, item: Item, books: BooksEnd, person: Person) -> str:
     """The books' id of an item, made where they have none. The intent is written before the call goes out."""
+    there = books.find_items(item)
+    if there:
+        return there[0]
     text = f"item {item.code}"
     intent = between.changes().filter(what=What.CREATING, text=text).first()
     if intent is not None and not books.capabilities.idempotency_keys:
         sure_at = intent.at + timedelta(seconds=books.capabilities.slowest_answer_seconds)
         if timezone.now() < sure_at:
             raise NotMade(f"Whether the books made {text} is not known yet; try again in a minute.")
-    there = books.find_items(item)
-    if there:
-        return there[0]
     if intent is None or not books.capabilities.idempotency_keys:
         intent = Change.objects.create(**between.place, what=What.CREATING, person=person, text=text)
     try:

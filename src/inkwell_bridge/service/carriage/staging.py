@@ -108,7 +108,7 @@ def _open(run: Run, kind: SourceKind) -> QuerySet[Crossing]:
     undated = Q(business_date__isnull=True) & ~Q(source_id="")
     return Crossing.objects.filter(
         recent | undated, workspace=run.workspace_id, bridge=run.bridge_id, kind=kind.value
-    ).exclude(state=CrossingState.CARRIED)
+    ).exclude(state__in=(CrossingState.CARRIED, CrossingState.ADOPTED))
 
 
 @transaction.atomic

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from decimal import Decimal
 
+from django.db import transaction
+
 from inkwell_bridge.core.values import Value
 from inkwell_bridge.service.api.refusal import Refusal
 from inkwell_bridge.service.connections.actions import settle
@@ -13,6 +15,7 @@ from inkwell_bridge.service.links.models import Change, Link, What
 from inkwell_bridge.service.locks import transaction_under
 from inkwell_bridge.service.people.models import Person
 from inkwell_bridge.service.people.trail import record
+from inkwell_bridge.service.statistics import MANY, freshen
 
 CHUNK = 1000
 
@@ -68,6 +71,8 @@ def put(
         change = Change.objects.create(**between.place, what=what, person=person, text=text)
         _end(stale, change)
         _make(between, wanted, change)
+        if len(wanted) + len(stale) >= MANY:
+            transaction.on_commit(lambda: freshen(Link))
         settle(between.source)
         settle(between.books)
         if person is not None:
@@ -85,17 +90,16 @@ def undo(between: Between, change: Change, person: Person | None) -> Change:
     with transaction_under(between.lock):
         if hasattr(change, "undone_by"):
             raise ChangedSince("This change was taken back already.")
-        made = list(change.made.all())
-        if any(link.ended_in_id is not None for link in made):
-            raise ChangedSince("What this change made was changed again since.")
         before = list(change.ended.all())
-        keys = {link.key for link in before} - {link.key for link in made}
-        if keys and between.links().filter(key__in=keys).exists():
-            raise ChangedSince("What this change ended was answered anew since.")
+        made = _by_key(change.made.order_by("pk"))
+        standing = _standing(between, list({*made, *(link.key for link in before)}))
+        # A later answer that was taken back itself left rows of its own, which say the same.
+        if any(_told(standing.get(key, [])) != _told(made.get(key, [])) for key in {*standing, *made}):
+            raise ChangedSince("What this change made was changed again since.")
         undoing = Change.objects.create(
             **between.place, what=What.UNDONE, person=person, undoes=change, text=change.text
         )
-        _end([link.pk for link in made], undoing)
+        _end([link.pk for links in standing.values() for link in links], undoing)
         Link.objects.bulk_create([_again(link, undoing) for link in before], batch_size=CHUNK)
         record(between.workspace, person, "links.undone", between.source.slug, books=between.books.slug,
                kind=between.kind.value, change=change.pk)  # fmt: skip
@@ -118,14 +122,23 @@ def newest_to_undo(between: Between, person: Person | None = None) -> Change:
 def _standing(between: Between, keys: Sequence[str]) -> dict[str, list[Link]]:
     found: dict[str, list[Link]] = {}
     for start in range(0, len(keys), CHUNK):
-        for link in between.links().filter(key__in=keys[start : start + CHUNK]).order_by("pk"):
-            found.setdefault(link.key, []).append(link)
+        found |= _by_key(between.links().filter(key__in=keys[start : start + CHUNK]).order_by("pk"))
     return found
 
 
+def _by_key(links: Iterable[Link]) -> dict[str, list[Link]]:
+    found: dict[str, list[Link]] = {}
+    for link in links:
+        found.setdefault(link.key, []).append(link)
+    return found
+
+
+def _told(links: Iterable[Link]) -> set[tuple[str, Decimal, Decimal | None]]:
+    return {(link.target_id, link.quantity, link.share) for link in links}
+
+
 def _same(links: Sequence[Link], targets: Sequence[Target]) -> bool:
-    there = {(link.target_id, link.quantity, link.share) for link in links}
-    return bool(links) and there == {(target.id, target.quantity, target.share) for target in targets}
+    return bool(links) and _told(links) == {(target.id, target.quantity, target.share) for target in targets}
 
 
 def _end(numbers: Sequence[int], change: Change) -> None:

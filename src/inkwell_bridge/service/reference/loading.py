@@ -24,6 +24,7 @@ from inkwell_bridge.service.people.trail import record
 from inkwell_bridge.service.reference import entries
 from inkwell_bridge.service.reference.models import ACTIVE_LOADING, Entry, Loading, LoadingState, Part
 from inkwell_bridge.service.reference.pinned import keep_reference
+from inkwell_bridge.service.statistics import MANY, freshen
 
 MOST_PAGES = 100_000
 
@@ -84,8 +85,7 @@ def load(loading: Loading) -> None:
         keep_reference(loading.connection, reference)
         _keep(loading, _Batch(entries=[entries.of_listed(one) for one in listed(reference)]))
     else:
-        for batch in _batches(loading, end):
-            _keep(loading, batch)
+        _keep_all(loading, _batches(loading, end))
     _finish(loading)
 
 
@@ -94,6 +94,16 @@ class _Batch:
     entries: list[Entry]
     unreadable: int = 0
     total: int | None = None
+
+
+def _keep_all(loading: Loading, batches: Iterator[_Batch]) -> None:
+    read, look_at = 0, MANY
+    for batch in batches:
+        _keep(loading, batch)
+        read += len(batch.entries)
+        if read >= look_at:
+            freshen(Entry)
+            look_at *= 5
 
 
 def _keep(loading: Loading, batch: _Batch) -> None:
