@@ -1,6 +1,13 @@
 import { createBrowserRouter, Navigate } from "react-router";
 
+import { BridgePage } from "./features/bridges/BridgePage";
+import { Bridges } from "./features/bridges/Bridges";
+import { Connect } from "./features/connections/Connect";
+import { ConnectionPage } from "./features/connections/ConnectionPage";
+import { Connections } from "./features/connections/Connections";
 import { Documents } from "./features/documents/Documents";
+import { Links } from "./features/links/Links";
+import { Settings } from "./features/settings/Settings";
 import { Entrance } from "./features/signin/Entrance";
 import { Spread } from "./features/spread/Spread";
 import { Today } from "./features/today/Today";
@@ -18,6 +25,13 @@ export const router = createBrowserRouter([
     children: [
       { index: true, element: <Navigate to="today" replace /> },
       { path: "today", element: <Today />, errorElement: <Failed /> },
+      { path: "connections", element: <Connections />, errorElement: <Failed /> },
+      { path: "connections/new", element: <Connect />, errorElement: <Failed /> },
+      { path: "connections/:connection", element: <ConnectionPage />, errorElement: <Failed /> },
+      { path: "bridges", element: <Bridges />, errorElement: <Failed /> },
+      { path: "bridges/:bridge", element: <BridgePage />, errorElement: <Failed /> },
+      { path: "bridges/:bridge/links/:kind", element: <Links />, errorElement: <Failed /> },
+      { path: "settings", element: <Settings />, errorElement: <Failed /> },
       { path: "documents", element: <Documents />, errorElement: <Failed /> },
       { path: "documents/:crossing", element: <Spread />, errorElement: <Failed /> },
       { path: "*", element: <NotHere /> },

@@ -32,15 +32,16 @@ function csrfToken(): string {
 
 async function send<Answer>(method: string, path: string, body?: unknown): Promise<Answer> {
   const headers: Record<string, string> = { Accept: "application/json" };
+  const form = body instanceof FormData;
   if (method !== "GET") headers["X-CSRFToken"] = csrfToken();
-  if (body !== undefined) headers["Content-Type"] = "application/json";
+  if (body !== undefined && !form) headers["Content-Type"] = "application/json";
   let response: Response;
   try {
     response = await fetch(`/api/v1${path}`, {
       method,
       headers,
       credentials: "same-origin",
-      body: body === undefined ? null : JSON.stringify(body),
+      body: body === undefined ? null : form ? body : JSON.stringify(body),
     });
   } catch {
     throw new Problem(0, "unreachable", "The service did not answer.", "See that it is running, then try again.");
@@ -61,5 +62,6 @@ async function problemOf(response: Response): Promise<Problem> {
 export const http = {
   get: <Answer>(path: string) => send<Answer>("GET", path),
   post: <Answer>(path: string, body?: unknown) => send<Answer>("POST", path, body),
+  patch: <Answer>(path: string, body: unknown) => send<Answer>("PATCH", path, body),
   delete: (path: string) => send<undefined>("DELETE", path),
 };

@@ -14,6 +14,23 @@ export type Counts = Schemas["Counts"];
 export type Crossing = Schemas["Crossing"];
 export type CrossingState = Schemas["CrossingStateEnum"];
 export type Finding = Schemas["Finding"];
+export type Connection = Schemas["Connection"];
+export type Kind = Schemas["Kind"];
+export type Loading = Schemas["Loading"];
+export type NameKind = Schemas["NameKind"];
+export type Name = Schemas["Name"];
+export type Bridge = Schemas["Bridge"];
+export type Step = Schemas["Step"];
+export type Tried = Schemas["Tried"];
+export type Linked = Schemas["Linked"];
+export type LinkCounts = Schemas["LinkCounts"];
+export type Question = Schemas["Question"];
+export type Suggestion = Schemas["Suggestion"];
+export type LinkChange = Schemas["Change"];
+export type ImportPreview = Schemas["Preview"];
+export type Member = Schemas["Member"];
+export type Company = Schemas["Company"];
+export type TrailEntry = Schemas["Trail"];
 
 export interface Page<Item> {
   items: Item[];

@@ -11,7 +11,10 @@ import { useWorkspace } from "./useWorkspace";
 
 const PAGES = [
   { to: "today", name: "Today" },
+  { to: "connections", name: "Connections" },
+  { to: "bridges", name: "Bridges" },
   { to: "documents", name: "Documents" },
+  { to: "settings", name: "Settings" },
 ];
 
 /** The frame of every page: the margin with its line, as in an account book, and the page beside it. */
@@ -30,7 +33,7 @@ export function Shell() {
       <a href="#page" className="sr-only focus:not-sr-only focus:absolute focus:bg-page focus:p-2">
         To the page
       </a>
-      <header className="flex items-center gap-6 border-madder/40 p-5 max-md:border-b md:flex-col md:items-stretch md:border-r-3 md:border-double">
+      <header className="flex flex-wrap items-center gap-6 border-madder/40 p-5 max-md:border-b md:sticky md:top-0 md:h-screen md:flex-col md:flex-nowrap md:items-stretch md:border-r-3 md:border-double">
         <Link to={`/${workspace.slug}/today`} className="font-serif text-lg leading-tight font-semibold">
           Inkwell
           <br className="max-md:hidden" /> Bridge

@@ -46,7 +46,7 @@ describe("words", () => {
 });
 
 describe("a run's progress", () => {
-  const counts = { read: 0, pending: 0, unchanged: 0, waiting: 0, carried: 0, held: 0, differs: 0, left_out: 0 };
+  const counts = { read: 0, pending: 0, unchanged: 0, waiting: 0, carried: 0, held: 0, differs: 0, left_out: 0, adopted: 0 };
 
   it("is not known before anything was read", () => expect(progressOf(counts)).toBeNull());
 

@@ -11,6 +11,7 @@ const CAUSES: Record<string, string> = {
   "penny-over-allowance": "The difference is over the allowance",
   "books-refused": "The books refused the document",
   "period-locked": "The books are locked for its date",
+  "typed-in-books": "Somebody typed it into the books",
   "outcome-unclear": "The outcome is unclear",
   "source-changed": "The order changed after it was posted",
   "not-proved": "The books hold something else",
@@ -19,7 +20,7 @@ const CAUSES: Record<string, string> = {
 
 export const causeInWords = (cause: string) => CAUSES[cause] ?? cause;
 
-export const STATES = ["waiting", "carried", "held", "differs", "left out"] as const;
+export const STATES = ["waiting", "carried", "adopted", "held", "differs", "left out"] as const;
 
 /** "2 documents", "1 document". */
 export const counted = (number: number, one: string, many = `${one}s`) =>
@@ -38,3 +39,17 @@ export const ruleInWords = (rule: string) =>
   rule.startsWith("planner:")
     ? `the planner's law “${rule.slice("planner:".length).replaceAll("-", " ")}”`
     : `the rulebook's ${rule.slice(1).replaceAll("/", " › ").replaceAll("_", " ")}`;
+
+const STEPS: [Intl.RelativeTimeFormatUnit, number][] = [
+  ["day", 86_400],
+  ["hour", 3_600],
+  ["minute", 60],
+];
+
+/** How long ago a moment was: "5 minutes ago", "just now". */
+export function ago(iso: string, now = Date.now()): string {
+  const seconds = (now - Date.parse(iso)) / 1000;
+  const told = new Intl.RelativeTimeFormat("en-GB", { numeric: "auto" });
+  for (const [unit, size] of STEPS) if (seconds >= size) return told.format(-Math.floor(seconds / size), unit);
+  return "just now";
+}

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import sys
+from datetime import UTC, datetime
+from typing import Any
 
 import click
 
@@ -18,6 +20,7 @@ COLUMNS: list[output.Column] = [
     ("Kind", lambda row: row.kind),
     ("State", lambda row: row.state),
     ("Checked", lambda row: row.checked_at),
+    ("Heard", lambda row: row.heard_at),
 ]
 
 
@@ -61,7 +64,7 @@ def check(service: Service, connection: str, as_json: bool) -> None:
         output.as_json(found)
     else:
         _show(found)
-    if found.state != "connected":
+    if found.state not in {"connected", "expiring"}:
         raise click.exceptions.Exit(NEEDS_A_PERSON)
 
 
@@ -109,6 +112,79 @@ def add(
         _show(made)
 
 
+@connections.command("change")
+@click.argument("connection")
+@click.option("--name")
+@click.option("--address")
+@click.option("--company", help="The company whose end this is.")
+@click.option(
+    "--credential",
+    "credentials",
+    multiple=True,
+    metavar="NAME",
+    help="Name of a credential to enter anew; its value is read from standard input. The others stay.",
+)
+@click.option("--key-expires", type=click.DateTime(["%Y-%m-%d"]), help="The day on which the key ends.")
+@click.option("--check-every", type=click.IntRange(0, 10_080), metavar="MINUTES", help="0: by hand alone.")
+@click.option("--reload-every", type=click.IntRange(0, 8_760), metavar="HOURS", help="0: by hand alone.")
+@json_option
+@pass_service
+@failing_well
+def change(
+    service: Service,
+    connection: str,
+    credentials: tuple[str, ...],
+    key_expires: datetime | None,
+    check_every: int | None,
+    reload_every: int | None,
+    as_json: bool,
+    **plain: str | None,
+) -> None:
+    """Change an end; it is checked at once. What you do not name stays as it was.
+
+    \b
+    Example (a new secret, without a stop):
+      inkwell connections change web-shop --credential secret < secret.txt
+    """
+    fields: dict[str, Any] = {name: value for name, value in plain.items() if value is not None}
+    if credentials:
+        fields["credentials"] = {each: sys.stdin.readline().rstrip("\n") for each in credentials}
+    if key_expires:
+        fields["key_expires_at"] = key_expires.replace(tzinfo=UTC).isoformat()
+    fields |= {} if check_every is None else {"check_every_minutes": check_every}
+    fields |= {} if reload_every is None else {"reload_every_hours": reload_every}
+    if not fields:
+        raise click.UsageError("Name what is to be changed.")
+    changed = service.workspace().connection(connection).change(**fields)
+    if as_json:
+        output.as_json(changed)
+    else:
+        _show(changed)
+
+
+@connections.command("switch")
+@click.argument("connection")
+@click.argument("company_name")
+@click.option("--company", help="Which of the client's companies that is.")
+@json_option
+@pass_service
+@failing_well
+def switch(service: Service, connection: str, company_name: str, company: str | None, as_json: bool) -> None:
+    """Give an end to another company: type the company's name as the end says it.
+
+    Its links end and are kept as history, and its lanes are switched off.
+
+    \b
+    Example:
+      inkwell connections switch uk-books "Marrowby Ireland books" --company marrowby-ireland
+    """
+    switched = service.workspace().connection(connection).switch(company_name, company=company)
+    if as_json:
+        output.as_json(switched)
+    else:
+        _show(switched)
+
+
 @connections.command("kinds")
 @json_option
 @pass_service
@@ -136,7 +212,7 @@ def kinds(service: Service, as_json: bool) -> None:
 def _show(connection: Connection) -> None:
     click.echo(f"{connection.name}: {connection.state}")
     if connection.mended:
-        click.echo(f"  The address was mended: {', '.join(connection.mended)}.")
+        click.echo(f"  Mended: {'; '.join(connection.mended)}.")
     if connection.described:
         said = connection.described
         click.echo(f"  {said.company}, {said.currency}, {said.time_zone}")

@@ -13,7 +13,11 @@ from inkwell_bridge.cli.bridges import bridges, rulebooks
 from inkwell_bridge.cli.connections import connections
 from inkwell_bridge.cli.demo import demo
 from inkwell_bridge.cli.documents import documents, holds, tie_out
+from inkwell_bridge.cli.links import links
+from inkwell_bridge.cli.names import names
+from inkwell_bridge.cli.people import companies, people, tokens, trail
 from inkwell_bridge.cli.runs import run, runs
+from inkwell_bridge.cli.setup import adopt, setup, start_date, try_
 from inkwell_bridge.client import Client
 
 
@@ -103,5 +107,8 @@ def workspaces(service: Service, as_json: bool) -> None:
     )
 
 
-for command in (connections, bridges, rulebooks, run, runs, documents, holds, tie_out, demo):
+for command in (
+    companies, connections, names, links, bridges, setup, rulebooks, try_, start_date, adopt, run, runs, documents,
+    holds, tie_out, people, tokens, trail, demo,
+):  # fmt: skip
     main.add_command(command)

@@ -16,7 +16,7 @@ from inkwell_bridge.client import Conflict, WorkspaceCalls
 from inkwell_bridge.client.models import Run, SidesTotals
 
 LOOK_AGAIN_SECONDS = 0.4
-OUTCOMES = ("carried", "held", "differs", "left_out", "waiting", "unchanged", "pending")
+OUTCOMES = ("carried", "adopted", "held", "differs", "left_out", "waiting", "unchanged", "pending")
 
 COLUMNS: list[output.Column] = [
     ("Run>", lambda row: row.id),
@@ -33,21 +33,23 @@ COLUMNS: list[output.Column] = [
 
 @click.command()
 @click.argument("bridge")
+@click.option("--order", "orders", multiple=True, help="Only this order, by its number; can be repeated.")
 @click.option("--no-wait", is_flag=True, help="Start it and go.")
 @json_option
 @pass_service
 @failing_well
-def run(service: Service, bridge: str, no_wait: bool, as_json: bool) -> None:
-    """Read what is new and carry it, with progress.
+def run(service: Service, bridge: str, orders: tuple[str, ...], no_wait: bool, as_json: bool) -> None:
+    """Read what is new and carry it, with progress; or only the orders named, whatever lanes are on.
 
     Ends with status 1 where the run failed or something is held for a person.
 
     \b
-    Example:
+    Examples:
       inkwell run web-shop-to-uk-books
+      inkwell run web-shop-to-uk-books --order MW-10006
     """
     workspace = service.workspace()
-    found = _started(workspace, bridge)
+    found = _started(workspace, bridge, orders)
     if not no_wait:
         found = follow(workspace, found, quiet=as_json)
     if as_json:
@@ -58,9 +60,9 @@ def run(service: Service, bridge: str, no_wait: bool, as_json: bool) -> None:
         raise click.exceptions.Exit(NEEDS_A_PERSON)
 
 
-def _started(workspace: WorkspaceCalls, bridge: str) -> Run:
+def _started(workspace: WorkspaceCalls, bridge: str, orders: tuple[str, ...]) -> Run:
     try:
-        return workspace.bridge(bridge).run()
+        return workspace.bridge(bridge).run(*orders)
     except Conflict as conflict:
         running = (conflict.problem.model_extra or {}).get("run")
         if running is None:

@@ -93,7 +93,7 @@ def _customer(number: int, person: Json) -> Json:
 
 
 def products() -> list[Json]:
-    """Everything in the catalogue."""
+    """Everything in the catalogue, and what is listed besides."""
     return [
         {
             "id": number,
@@ -105,8 +105,10 @@ def products() -> list[Json]:
             "prices": "with tax",
             "class": article["class"],
             "barcode": f"50123456{number:05d}",
+            "pack": article.get("pack", "1"),
+            "contents": article.get("contents", []),
         }
-        for number, article in enumerate(facts()["catalogue"], start=1)
+        for number, article in enumerate([*facts()["catalogue"], *facts()["more_products"]], start=1)
     ]
 
 

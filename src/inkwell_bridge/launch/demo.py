@@ -155,6 +155,7 @@ def _load(stack: Stack, cast: October | WithPeers, password: str, say: Say) -> N
     if not list(calls.bridges()):
         cast.set_up(stack, calls)
         demo_client.give_roles(calls, password)
+        demo_client.load_names(calls)
         say(cast.loaded)
     cast.point_at(stack, calls, say)
     os.environ["INKWELL_PROFILE"] = str(stack.home / "profile.json")

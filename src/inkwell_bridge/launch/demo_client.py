@@ -52,7 +52,8 @@ def fill_standins(standin: Callable[[str], str], *, world: str = WORLD, whole_mo
         lists = {name: value for name, value in entries.items() if name in LISTS}
         _tell(standin(kind), world, {"reset": True, "company": company, **lists})
     if whole_month:
-        _tell(standin("erp"), world, {"contacts": facts()["twins"]})
+        contacts = [*facts()["twins"], *facts()["old_contacts"]]
+        _tell(standin("erp"), world, {"contacts": contacts, "articles": facts()["articles"]})
 
 
 def _tell(address: str, world: str, contents: dict[str, Any]) -> None:
@@ -106,6 +107,12 @@ def set_up_others(stack: Stack, calls: WorkspaceCalls, *, world: str = WORLD) ->
     lay(calls, "irish_bridge")
     connect(stack, calls, "contact_list", company="company", world=world)
     lay(calls, "contacts_bridge")
+
+
+def load_names(calls: WorkspaceCalls) -> None:
+    """Have every end's names loaded in the background, so that there is something to look through and to link."""
+    for connection in calls.connections():
+        calls.connection(connection.slug).load()
 
 
 def connect(stack: Stack, calls: WorkspaceCalls, end: str, *, company: str, world: str = WORLD) -> None:

@@ -5,11 +5,12 @@ import { crossingsQuery } from "../../api/crossings";
 import { Empty } from "../../parts/Empty";
 import { Loading } from "../../parts/Loading";
 import { ProblemNote } from "../../parts/Problem";
+import { Turn } from "../../parts/Turn";
 import { useTitle } from "../../parts/useTitle";
 import { useWorkspace } from "../../parts/useWorkspace";
 import { CrossingTable } from "./CrossingTable";
 import { FilterBar } from "./FilterBar";
-import { active, asked, changed, cursorOf, type Filters, readFilters, writeFilters } from "./filters";
+import { active, asked, changed, type Filters, readFilters, writeFilters } from "./filters";
 
 /** All source documents and what became of them. */
 export function Documents() {
@@ -29,22 +30,10 @@ export function Documents() {
       {page.data?.items.length ? (
         <>
           <CrossingTable rows={page.data.items} sort={filters.sort} setSort={(sort) => change({ sort })} />
-          <nav aria-label="Pages of the list" className="mt-4 flex gap-3">
-            <Turn name="Earlier in the list" link={page.data.previous} change={change} />
-            <Turn name="Further in the list" link={page.data.next} change={change} />
-          </nav>
+          <Turn page={page.data} go={(cursor) => change({ cursor })} />
         </>
       ) : null}
     </>
-  );
-}
-
-function Turn({ name, link, change }: { name: string; link: string | null; change: (what: Partial<Filters>) => void }) {
-  if (!link) return null;
-  return (
-    <button type="button" className="button-quiet" onClick={() => change({ cursor: cursorOf(link) })}>
-      {name}
-    </button>
   );
 }
 

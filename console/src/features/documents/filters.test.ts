@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 
-import { active, asked, changed, cursorOf, NO_FILTERS, readFilters, writeFilters } from "./filters";
+import { cursorOf } from "../../parts/cursor";
+import { active, asked, changed, NO_FILTERS, readFilters, writeFilters } from "./filters";
 
 describe("filters", () => {
   it("come back from the address as they were put there", () => {

@@ -73,11 +73,6 @@ export function asked(filters: Filters): Record<string, string | readonly string
   };
 }
 
-/** The cursor in a link to another page. */
-export function cursorOf(link: string | null): string {
-  return link ? (new URL(link, "http://service.example").searchParams.get("cursor") ?? "") : "";
-}
-
 export function active(filters: Filters): boolean {
   return [...writeFilters({ ...filters, cursor: "", sort: NO_FILTERS.sort }).keys()].length > 0;
 }

@@ -5,6 +5,7 @@ import { counted, day } from "../../parts/words";
 const NAMES = [
   ["left_out", "left out by a rule"],
   ["held", "held for a person"],
+  ["adopted", "adopted with another total"],
   ["waiting", "waiting"],
   ["rounding", "rounding of tax"],
 ] as const;

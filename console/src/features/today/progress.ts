@@ -10,6 +10,7 @@ const OUTCOMES = [
   ["held", "held"],
   ["differs", "differing"],
   ["left_out", "left out"],
+  ["adopted", "adopted"],
   ["waiting", "waiting"],
   ["unchanged", "unchanged"],
 ] as const;

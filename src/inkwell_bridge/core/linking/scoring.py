@@ -7,9 +7,10 @@ from rapidfuzz import fuzz
 from inkwell_bridge.core.linking.known import Known, LinkKind, plain
 from inkwell_bridge.core.values import Text, Value
 
-LEAST_POINTS = 45
+LEAST_POINTS = 50
 # What the same key is worth where it found several, or stands against another name.
 _SAME_KEY = 90
+_LEAST_ALIKE_EMAILS = 85
 
 
 class Score(Value):
@@ -36,6 +37,8 @@ def _products(wanted: Known, candidate: Known) -> Score:
 def _customers(wanted: Known, candidate: Known) -> Score:
     names = _alike(wanted.name, candidate.name)
     emails = round(fuzz.ratio(wanted.email_key, candidate.email_key)) if wanted.email and candidate.email else 0
+    # Any two e-mails have much in common; less than a slip of the finger says nothing.
+    emails = emails if emails >= _LEAST_ALIKE_EMAILS else 0
     points = max(names * 0.75, names * 0.6 + emails * 0.4)
     reasons = [f"names alike by {names}"] + ([f"e-mails alike by {emails}"] if emails else [])
     if wanted.postcode and plain(wanted.postcode) == plain(candidate.postcode):

@@ -1,0 +1,49 @@
+import { queryOptions } from "@tanstack/react-query";
+
+import { http } from "./http";
+import type { Bridge, Page, RunHead, Step, Tried } from "./types";
+
+const at = (workspace: string, bridge: string) => `/workspaces/${workspace}/bridges/${bridge}`;
+
+export const bridgesQuery = (workspace: string) =>
+  queryOptions({
+    queryKey: [workspace, "bridges"],
+    queryFn: () => http.get<Page<Bridge>>(`/workspaces/${workspace}/bridges?limit=200`),
+  });
+
+export const bridgeQuery = (workspace: string, slug: string) =>
+  queryOptions({
+    queryKey: [workspace, "bridge", slug],
+    queryFn: () => http.get<Bridge>(at(workspace, slug)),
+  });
+
+export const setupQuery = (workspace: string, slug: string) =>
+  queryOptions({
+    queryKey: [workspace, "bridge", slug, "setup"],
+    queryFn: () => http.get<Step[]>(`${at(workspace, slug)}/setup`),
+  });
+
+export interface NewBridge {
+  slug: string;
+  name: string;
+  source: string;
+  books: string;
+  company: string;
+}
+
+export const layBridge = (workspace: string, given: NewBridge) =>
+  http.post<Bridge>(`/workspaces/${workspace}/bridges`, given);
+
+export const changeBridge = (workspace: string, slug: string, given: { starts_on?: string | null; name?: string }) =>
+  http.patch<Bridge>(at(workspace, slug), given);
+
+export const switchLane = (workspace: string, slug: string, kind: string, on: boolean) =>
+  http.patch(`${at(workspace, slug)}/lanes/${kind}`, { on });
+
+export const tryOrder = (workspace: string, slug: string, number: string) =>
+  http.post<Tried>(`${at(workspace, slug)}/try`, { number });
+
+export const sendOrder = (workspace: string, slug: string, number: string) =>
+  http.post<RunHead>(`${at(workspace, slug)}/runs`, { numbers: [number] });
+
+export const adoptAll = (workspace: string, slug: string) => http.post<RunHead>(`${at(workspace, slug)}/adopt`);

@@ -1,0 +1,146 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { type FormEvent, useState } from "react";
+import { Link } from "react-router";
+
+import { sendOrder, tryOrder } from "../../api/bridges";
+import type { Tried } from "../../api/types";
+import { Amount } from "../../parts/Amount";
+import { ProblemNote } from "../../parts/Problem";
+import { useWorkspace } from "../../parts/useWorkspace";
+
+interface PlannedLine {
+  mark: string;
+  text: string;
+  account: string;
+  tax_code: string;
+  net: string;
+  tax: string;
+}
+interface Planned {
+  role: string;
+  date: string;
+  currency: string;
+  lines: PlannedLine[];
+}
+interface Why {
+  target: string;
+  text: string;
+}
+
+const OUTCOMES: Record<string, string> = {
+  carry: "would be carried",
+  hold: "would be held for a person",
+  "left out": "would be left out",
+};
+
+/** One real order: what it would become, without sending; then that one sent. */
+export function TryOrder({ bridge }: { bridge: string }) {
+  const { slug, may } = useWorkspace();
+  const queries = useQueryClient();
+  const [number, setNumber] = useState("");
+  const trying = useMutation({ mutationFn: () => tryOrder(slug, bridge, number.trim()) });
+  const sending = useMutation({
+    mutationFn: () => sendOrder(slug, bridge, number.trim()),
+    onSuccess: () => queries.invalidateQueries({ queryKey: [slug] }),
+  });
+  const submit = (event: FormEvent) => {
+    event.preventDefault();
+    sending.reset();
+    trying.mutate();
+  };
+  if (!may("operate")) return null;
+  return (
+    <div className="mt-2">
+      <form onSubmit={submit} className="flex items-end gap-2">
+        <label className="block">
+          <span className="block text-xs text-faded">Number of an order</span>
+          <input className="field w-40" value={number} required onChange={(event) => setNumber(event.target.value)} />
+        </label>
+        <button type="submit" className="button-quiet" disabled={trying.isPending}>
+          {trying.isPending ? "Fetching…" : "Try it"}
+        </button>
+      </form>
+      {trying.isError ? <ProblemNote error={trying.error} /> : null}
+      {trying.data ? (
+        <div className="mt-3 border border-line p-3">
+          <Outcome tried={trying.data} />
+          {trying.data.outcome === "carry" && !sending.data ? (
+            <button type="button" className="button mt-3" disabled={sending.isPending} onClick={() => sending.mutate()}>
+              Send this one
+            </button>
+          ) : null}
+          {sending.isError ? <ProblemNote error={sending.error} /> : null}
+          {sending.data ? (
+            <p role="status" className="mt-3">
+              Sent, as run {sending.data.id}.{" "}
+              <Link className="link" to={`/${slug}/documents?search=${encodeURIComponent(trying.data.number)}`}>
+                Compare both pages
+              </Link>
+            </p>
+          ) : null}
+        </div>
+      ) : null}
+    </div>
+  );
+}
+
+function Outcome({ tried }: { tried: Tried }) {
+  const documents = tried.documents as unknown as Planned[];
+  const reasons = tried.reasons as unknown as Why[];
+  return (
+    <>
+      <p className="font-medium">
+        {tried.number} {OUTCOMES[tried.outcome] ?? tried.outcome} by version {tried.rulebook} of the rules.
+      </p>
+      {tried.findings.map((finding) => (
+        <p key={`${finding.id}${finding.at}`} className="mt-1 text-sm">
+          {finding.text} <span className="text-faded">{finding.hint}</span>
+        </p>
+      ))}
+      {documents.map((document) => (
+        <div key={document.role} className="mt-2 overflow-x-auto">
+          <table className="w-full">
+            <caption className="text-left text-sm text-faded">
+              {document.role} of {document.date}
+            </caption>
+            <thead>
+              <tr className="border-b border-line *:py-1">
+                <th scope="col">Line</th>
+                <th scope="col">Account</th>
+                <th scope="col">Tax code</th>
+                <th scope="col" className="text-right">
+                  Net
+                </th>
+                <th scope="col" className="text-right">
+                  Tax
+                </th>
+              </tr>
+            </thead>
+            <tbody>
+              {document.lines.map((line, place) => (
+                <tr key={line.mark} className="border-b border-line align-top *:py-1 *:pr-3">
+                  <td>
+                    {line.text}
+                    <span className="block text-xs text-faded">{whyOf(reasons, place)}</span>
+                  </td>
+                  <td>{line.account}</td>
+                  <td>{line.tax_code}</td>
+                  <td className="amount">
+                    <Amount value={line.net} currency={document.currency} />
+                  </td>
+                  <td className="amount">
+                    <Amount value={line.tax} />
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
+      ))}
+    </>
+  );
+}
+
+function whyOf(reasons: Why[], line: number): string {
+  return reasons.find((reason) => reason.target === `/documents/0/lines/${line}/net`)?.text ?? "";
+}

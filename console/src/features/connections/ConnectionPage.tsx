@@ -1,0 +1,121 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { type FormEvent, useState } from "react";
+import { useParams } from "react-router";
+
+import { changeConnection, checkConnection, connectionQuery, kindsQuery, switchCompany } from "../../api/connections";
+import type { Connection } from "../../api/types";
+import { Labelled, PageHead } from "../../parts/Labelled";
+import { Loading } from "../../parts/Loading";
+import { ProblemNote } from "../../parts/Problem";
+import { useTitle } from "../../parts/useTitle";
+import { useWorkspace } from "../../parts/useWorkspace";
+import { Checked } from "./Checked";
+import { CredentialFields } from "./CredentialFields";
+import { Names } from "./Names";
+
+/** One end: its state, its rights, what it calls things, and its key. */
+export function ConnectionPage() {
+  const { slug, may } = useWorkspace();
+  const { connection: name = "" } = useParams();
+  const queries = useQueryClient();
+  const found = useQuery(connectionQuery(slug, name));
+  useTitle(found.data?.name ?? "Connection");
+  const keep = (connection: Connection) => {
+    queries.setQueryData(connectionQuery(slug, name).queryKey, connection);
+    void queries.invalidateQueries({ queryKey: [slug, "connections"] });
+  };
+  const checking = useMutation({ mutationFn: () => checkConnection(slug, name), onSuccess: keep });
+  if (found.isPending) return <Loading what="the connection" />;
+  if (found.isError) return <ProblemNote error={found.error} again={() => void found.refetch()} />;
+  const connection = found.data;
+  return (
+    <>
+      <PageHead title={connection.name}>
+        {may("operate") ? (
+          <button type="button" className="button-quiet" disabled={checking.isPending} onClick={() => checking.mutate()}>
+            {checking.isPending ? "Checking…" : "Check now"}
+          </button>
+        ) : null}
+      </PageHead>
+      {checking.isError ? <ProblemNote error={checking.error} /> : null}
+      <div className="grid items-start gap-5 lg:grid-cols-2">
+        <Checked connection={connection} />
+        {connection.state === "other company" && may("own") ? <Switch connection={connection} keep={keep} /> : null}
+        {may("edit") ? <Rekey connection={connection} keep={keep} /> : null}
+      </div>
+      <Names connection={connection} />
+    </>
+  );
+}
+
+function Rekey({ connection, keep }: { connection: Connection; keep: (connection: Connection) => void }) {
+  const { slug } = useWorkspace();
+  const kinds = useQuery(kindsQuery);
+  const [address, setAddress] = useState(connection.address);
+  const [credentials, setCredentials] = useState<Record<string, string>>({});
+  const kind = kinds.data?.find((one) => one.name === connection.kind);
+  const changing = useMutation({
+    mutationFn: () => {
+      const entered = Object.fromEntries(Object.entries(credentials).filter(([, value]) => value !== ""));
+      return changeConnection(slug, connection.slug, {
+        address,
+        ...(Object.keys(entered).length ? { credentials: entered } : {}),
+      });
+    },
+    onSuccess: (changed) => {
+      setCredentials({});
+      setAddress(changed.address);
+      keep(changed);
+    },
+  });
+  const submit = (event: FormEvent) => {
+    event.preventDefault();
+    changing.mutate();
+  };
+  return (
+    <form onSubmit={submit} aria-labelledby="rekey" className="sheet space-y-4">
+      <h2 id="rekey" className="text-lg font-semibold">
+        Address and key
+      </h2>
+      <Labelled label="Address" value={address} required onChange={setAddress} />
+      {kind ? (
+        <CredentialFields
+          kind={kind}
+          values={credentials}
+          onChange={setCredentials}
+          entered={connection.credentials_entered}
+        />
+      ) : null}
+      {changing.isError ? <ProblemNote error={changing.error} /> : null}
+      <button type="submit" className="button-quiet" disabled={changing.isPending}>
+        {changing.isPending ? "Keeping and checking…" : "Keep and check"}
+      </button>
+    </form>
+  );
+}
+
+function Switch({ connection, keep }: { connection: Connection; keep: (connection: Connection) => void }) {
+  const { slug } = useWorkspace();
+  const [typed, setTyped] = useState("");
+  const switching = useMutation({ mutationFn: () => switchCompany(slug, connection.slug, typed), onSuccess: keep });
+  const submit = (event: FormEvent) => {
+    event.preventDefault();
+    switching.mutate();
+  };
+  return (
+    <form onSubmit={submit} aria-labelledby="switch" className="sheet space-y-4 border-l-4 border-l-madder">
+      <h2 id="switch" className="text-lg font-semibold">
+        Switch to another company
+      </h2>
+      <p>
+        The links to {connection.settled_company} end and are kept as history; the lanes are switched off. If you mean
+        this, type the name of the company that the end belongs to.
+      </p>
+      <Labelled label="Company" value={typed} required onChange={setTyped} />
+      {switching.isError ? <ProblemNote error={switching.error} /> : null}
+      <button type="submit" className="button" disabled={switching.isPending}>
+        Switch
+      </button>
+    </form>
+  );
+}

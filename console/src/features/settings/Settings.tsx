@@ -1,0 +1,190 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { type FormEvent, useState } from "react";
+import { useSearchParams } from "react-router";
+
+import { addCompany, companiesQuery, giveRole, peopleQuery, trailQuery } from "../../api/people";
+import { Labelled, PageHead } from "../../parts/Labelled";
+import { Loading } from "../../parts/Loading";
+import { ProblemNote } from "../../parts/Problem";
+import { Turn } from "../../parts/Turn";
+import { useTitle } from "../../parts/useTitle";
+import { useWorkspace } from "../../parts/useWorkspace";
+
+const ROLES = [
+  ["see", "See"],
+  ["operate", "Operate"],
+  ["edit", "Edit rules"],
+  ["own", "Own"],
+] as const;
+
+/** The client's companies, who may do what, and who did what. */
+export function Settings() {
+  useTitle("Settings");
+  return (
+    <>
+      <PageHead title="Settings" />
+      <div className="grid items-start gap-5 lg:grid-cols-2">
+        <People />
+        <Companies />
+      </div>
+      <Trail />
+    </>
+  );
+}
+
+function People() {
+  const { slug, may } = useWorkspace();
+  const queries = useQueryClient();
+  const found = useQuery(peopleQuery(slug));
+  const [given, setGiven] = useState({ email: "", name: "", role: "see", password: "" });
+  const set = (field: keyof typeof given) => (value: string) => setGiven({ ...given, [field]: value });
+  const giving = useMutation({
+    mutationFn: () =>
+      giveRole(slug, { email: given.email, role: given.role, name: given.name, ...(given.password ? { password: given.password } : {}) }),
+    onSuccess: () => {
+      setGiven({ email: "", name: "", role: "see", password: "" });
+      void queries.invalidateQueries({ queryKey: [slug] });
+    },
+  });
+  const submit = (event: FormEvent) => {
+    event.preventDefault();
+    giving.mutate();
+  };
+  return (
+    <section aria-labelledby="people" className="sheet">
+      <h2 id="people" className="mb-2 text-lg font-semibold">
+        People
+      </h2>
+      {found.isPending ? <Loading what="people" lines={3} /> : null}
+      {found.isError ? <ProblemNote error={found.error} /> : null}
+      <ul className="divide-y divide-line">
+        {found.data?.items.map((one) => (
+          <li key={one.id} className="flex justify-between gap-3 py-1.5">
+            <span>
+              {one.name} <span className="text-sm text-faded">{one.email}</span>
+            </span>
+            <span>{ROLES.find(([role]) => role === one.role)?.[1]}</span>
+          </li>
+        ))}
+      </ul>
+      {may("own") ? (
+        <form onSubmit={submit} className="mt-4 space-y-3 border-t border-line pt-4">
+          <h3 className="font-medium">Give somebody a role</h3>
+          <Labelled label="E-mail" type="email" value={given.email} required onChange={set("email")} />
+          <Labelled label="Role" value={given.role} required onChange={set("role")} options={ROLES} />
+          <Labelled label="Name" value={given.name} onChange={set("name")} />
+          <Labelled
+            label="First password"
+            type="password"
+            value={given.password}
+            onChange={set("password")}
+            hint="Only for somebody who is new to this service; twelve letters or more."
+          />
+          {giving.isError ? <ProblemNote error={giving.error} /> : null}
+          <button type="submit" className="button-quiet" disabled={giving.isPending}>
+            Give the role
+          </button>
+        </form>
+      ) : null}
+    </section>
+  );
+}
+
+function Companies() {
+  const { slug, may } = useWorkspace();
+  const queries = useQueryClient();
+  const found = useQuery(companiesQuery(slug));
+  const empty = { slug: "", name: "", country: "", currency: "", time_zone: "" };
+  const [given, setGiven] = useState(empty);
+  const set = (field: keyof typeof given) => (value: string) => setGiven({ ...given, [field]: value });
+  const adding = useMutation({
+    mutationFn: () => addCompany(slug, given),
+    onSuccess: () => {
+      setGiven(empty);
+      void queries.invalidateQueries({ queryKey: [slug, "companies"] });
+    },
+  });
+  const submit = (event: FormEvent) => {
+    event.preventDefault();
+    adding.mutate();
+  };
+  return (
+    <section aria-labelledby="companies" className="sheet">
+      <h2 id="companies" className="mb-2 text-lg font-semibold">
+        Companies
+      </h2>
+      {found.isPending ? <Loading what="companies" lines={2} /> : null}
+      {found.isError ? <ProblemNote error={found.error} /> : null}
+      <ul className="divide-y divide-line">
+        {found.data?.items.map((one) => (
+          <li key={one.slug} className="flex justify-between gap-3 py-1.5">
+            <span>
+              {one.name} <span className="text-sm text-faded">{one.slug}</span>
+            </span>
+            <span>
+              {one.currency}, {one.time_zone}
+            </span>
+          </li>
+        ))}
+      </ul>
+      {may("own") ? (
+        <form onSubmit={submit} className="mt-4 space-y-3 border-t border-line pt-4">
+          <h3 className="font-medium">Add a company</h3>
+          <Labelled label="Name" value={given.name} required onChange={set("name")} />
+          <Labelled label="Short name" value={given.slug} required onChange={set("slug")} hint="Such as marrowby-uk." />
+          <Labelled label="Country" value={given.country} required onChange={set("country")} hint="Two letters, such as GB." />
+          <Labelled label="Currency" value={given.currency} required onChange={set("currency")} hint="Three letters, such as GBP." />
+          <Labelled label="Time zone" value={given.time_zone} required onChange={set("time_zone")} hint="Such as Europe/London." />
+          {adding.isError ? <ProblemNote error={adding.error} /> : null}
+          <button type="submit" className="button-quiet" disabled={adding.isPending}>
+            Add the company
+          </button>
+        </form>
+      ) : null}
+    </section>
+  );
+}
+
+function Trail() {
+  const { slug } = useWorkspace();
+  const [query, setQuery] = useSearchParams();
+  const cursor = query.get("trail") ?? "";
+  const found = useQuery(trailQuery(slug, cursor));
+  return (
+    <section aria-labelledby="trail" className="mt-6">
+      <h2 id="trail" className="mb-2 text-lg font-semibold">
+        Who did what
+      </h2>
+      {found.isPending ? <Loading what="the trail" /> : null}
+      {found.isError ? <ProblemNote error={found.error} again={() => void found.refetch()} /> : null}
+      {found.data ? (
+        <>
+          <div className="overflow-x-auto border border-line bg-page">
+            <table className="w-full">
+              <thead className="border-b border-ink/60">
+                <tr className="*:px-3 *:py-2">
+                  {["When", "Who", "Did", "To"].map((name) => (
+                    <th key={name} scope="col">
+                      {name}
+                    </th>
+                  ))}
+                </tr>
+              </thead>
+              <tbody>
+                {found.data.items.map((entry) => (
+                  <tr key={entry.id} className="border-b border-line *:px-3 *:py-1.5">
+                    <td className="whitespace-nowrap">{new Date(entry.at).toLocaleString("en-GB")}</td>
+                    <td>{entry.person || "by itself"}</td>
+                    <td>{entry.action.replaceAll(".", " ").replaceAll("-", " ")}</td>
+                    <td>{entry.about}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </div>
+          <Turn page={found.data} go={(next) => setQuery(next ? { trail: next } : {})} />
+        </>
+      ) : null}
+    </section>
+  );
+}
