@@ -1,4 +1,4 @@
-import type { ReactNode } from "react";
+import { type ReactNode, useId } from "react";
 
 interface Props {
   label: string;
@@ -12,15 +12,16 @@ interface Props {
 
 /** A field of a form under its label; with `options`, one is chosen. */
 export function Labelled({ label, value, onChange, type = "text", required = false, hint, options }: Props) {
-  const mark = required ? null : <span className="font-normal text-faded"> (may be left empty)</span>;
+  const id = useId();
+  const told = hint ?? (required ? "" : "May be left empty.");
+  const common = { id, required, value, className: "field w-full", "aria-describedby": told ? `${id}-hint` : undefined };
   return (
-    <label className="block">
-      <span className="mb-1 block font-medium">
+    <div>
+      <label htmlFor={id} className="mb-1 block font-medium">
         {label}
-        {mark}
-      </span>
+      </label>
       {options ? (
-        <select className="field w-full" required={required} value={value} onChange={(event) => onChange(event.target.value)}>
+        <select {...common} onChange={(event) => onChange(event.target.value)}>
           <option value="">choose…</option>
           {options.map(([key, name]) => (
             <option key={key} value={key}>
@@ -30,17 +31,19 @@ export function Labelled({ label, value, onChange, type = "text", required = fal
         </select>
       ) : (
         <input
-          className="field w-full"
+          {...common}
           type={type}
-          required={required}
           autoComplete={type === "password" ? "new-password" : "off"}
           spellCheck={false}
-          value={value}
           onChange={(event) => onChange(event.target.value)}
         />
       )}
-      {hint ? <span className="mt-1 block text-sm text-faded">{hint}</span> : null}
-    </label>
+      {told ? (
+        <span id={`${id}-hint`} className="mt-1 block text-sm text-faded">
+          {told}
+        </span>
+      ) : null}
+    </div>
   );
 }
 

@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 
 import type { Question, Suggestion } from "../../api/types";
-import { actOf, answerOf, go, START, wantsMore } from "./machine";
+import { actOf, answerOf, go, START, type Step, wantsMore } from "./machine";
 
 const question = (id: number) => ({ entry: { id, source_id: `s${id}` }, suggestions: [] }) as unknown as Question;
 
@@ -19,9 +19,19 @@ describe("going through the questions", () => {
     let going = go(START, { type: "fetched", questions: [question(1)] });
     going = go(going, { type: "passed" });
     going = go(going, { type: "fetched", questions: [] });
-    expect(going).toEqual({ waiting: [], reached: 1, exhausted: true, passed: 1 });
+    expect(going).toEqual({ waiting: [], reached: 1, exhausted: true, passed: 1, answered: [] });
     expect(wantsMore(going)).toBe(false);
-    expect(go(going, { type: "again" })).toEqual(START);
+    expect(go(going, { type: "again", forget: false })).toEqual(START);
+  });
+
+  it("does not ask again what was answered a moment ago, unless that was taken back", () => {
+    let going = go(START, { type: "fetched", questions: [question(1), question(2)] });
+    going = go(go(going, { type: "done" }), { type: "passed" });
+    const fetched: Step = { type: "fetched", questions: [question(1), question(2)] };
+    const again = go(go(going, { type: "again", forget: false }), fetched);
+    expect(again.waiting.map((one) => one.entry.id)).toEqual([2]);
+    const undone = go(go(going, { type: "again", forget: true }), fetched);
+    expect(undone.waiting.map((one) => one.entry.id)).toEqual([1, 2]);
   });
 
   it("knows its keys", () => {

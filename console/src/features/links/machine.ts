@@ -8,31 +8,35 @@ export interface Going {
   reached: number;
   exhausted: boolean;
   passed: number;
+  /** What was answered here: its answer may still be on its way while the questions are asked for anew. */
+  answered: readonly string[];
 }
 
-export const START: Going = { waiting: [], reached: 0, exhausted: false, passed: 0 };
+export const START: Going = { waiting: [], reached: 0, exhausted: false, passed: 0, answered: [] };
 
-export type Step = { type: "fetched"; questions: Question[] } | { type: "done" } | { type: "passed" } | { type: "again" };
+export type Step = { type: "fetched"; questions: Question[] } | { type: "done" } | { type: "passed" } | { type: "again"; forget: boolean };
 
 export function go(going: Going, step: Step): Going {
   switch (step.type) {
     case "fetched": {
       const known = new Set(going.waiting.map((one) => one.entry.id));
-      const fresh = step.questions.filter((one) => one.entry.id > going.reached && !known.has(one.entry.id));
-      const last = fresh.at(-1);
+      const beyond = step.questions.filter((one) => one.entry.id > going.reached && !known.has(one.entry.id));
+      const last = beyond.at(-1);
       return {
         ...going,
-        waiting: [...going.waiting, ...fresh],
+        waiting: [...going.waiting, ...beyond.filter((one) => !going.answered.includes(one.entry.source_id))],
         reached: last ? last.entry.id : going.reached,
         exhausted: !last,
       };
     }
-    case "done":
-      return { ...going, waiting: going.waiting.slice(1) };
+    case "done": {
+      const [front, ...waiting] = going.waiting;
+      return { ...going, waiting, answered: front ? [...going.answered, front.entry.source_id] : going.answered };
+    }
     case "passed":
       return { ...going, waiting: going.waiting.slice(1), passed: going.passed + 1 };
     case "again":
-      return START;
+      return { ...START, answered: step.forget ? [] : going.answered };
   }
 }
 

@@ -14,9 +14,9 @@ export function useQuestions(workspace: string, bridge: string, kind: LinkKind) 
     if (more.data) step({ type: "fetched", questions: more.data });
   }, [more.data]);
   const counted = () => queries.invalidateQueries({ queryKey: linkCountsQuery(workspace, bridge, kind).queryKey });
-  const begin = () => {
+  const restart = (forget: boolean) => {
     queries.removeQueries({ queryKey: [workspace, "links", bridge, kind, "questions"] });
-    step({ type: "again" });
+    step({ type: "again", forget });
     void counted();
   };
   const answering = useMutation({
@@ -24,7 +24,7 @@ export function useQuestions(workspace: string, bridge: string, kind: LinkKind) 
       answerLink(workspace, bridge, kind, answerOf(key, suggestion)),
     onMutate: () => step({ type: "done" }),
     onSettled: counted,
-    onError: begin,
+    onError: () => restart(true),
   });
   const creating = useMutation({
     mutationFn: (key: string) => createInBooks(workspace, bridge, kind, key),
@@ -33,14 +33,14 @@ export function useQuestions(workspace: string, bridge: string, kind: LinkKind) 
       void counted();
     },
   });
-  const undoing = useMutation({ mutationFn: () => undoLink(workspace, bridge, kind), onSuccess: begin });
+  const undoing = useMutation({ mutationFn: () => undoLink(workspace, bridge, kind), onSuccess: () => restart(true) });
   return {
     question: going.waiting[0],
     passed: going.passed,
     waiting: !going.waiting.length && (more.isFetching || wantsMore(going)) && !more.isError,
     failure: more.error ?? answering.error ?? creating.error ?? undoing.error,
     busy: creating.isPending || undoing.isPending,
-    begin,
+    begin: () => restart(false),
     take: (key: string, suggestion: Suggestion | null) => answering.mutate({ key, suggestion }),
     create: (key: string) => creating.mutate(key),
     pass: () => step({ type: "passed" }),

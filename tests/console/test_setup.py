@@ -1,0 +1,251 @@
+"""The first hours of a set-up, in the console."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from inkwell_bridge.client import Client
+from inkwell_bridge.demo.facts import facts, rulebook_text
+from inkwell_bridge.launch.stack import Stack
+from tests.console.conftest import violations
+from tests.service.test_links import ARTICLES, SOLD, linked
+from tests.support.ends import CUSTOMER
+from tests.support.world import BRIDGE, World, new_world
+
+
+@pytest.fixture
+def bare(stack: Stack, owner: str) -> World:
+    """A client's workspace with nothing in it; the ends outside are there."""
+    world = new_world(stack, owner, set_up=False)
+    Client(stack.address, token=owner).open_workspace(slug=world.slug, name="Marrowby of the console")
+    world.put("erp", articles=ARTICLES)
+    world.put("web-shop", products=SOLD, customers=[CUSTOMER])
+    return world
+
+
+@pytest.fixture
+def linking(world: World) -> World:
+    """A world whose products wait to be linked."""
+    world.put("erp", articles=ARTICLES)
+    world.put("web-shop", products=SOLD)
+    world.matched("products")
+    return world
+
+
+def connect(page: Page, world: World, *, kind: str, name: str, address: str, credentials: dict[str, str]) -> None:
+    """Fill the form of an end."""
+    page.goto(f"/{world.slug}/connections/new")
+    page.get_by_label("Kind").select_option(kind)
+    page.get_by_label("Name").fill(name)
+    page.get_by_label("Address").fill(address)
+    page.get_by_label("Company").select_option("marrowby-uk")
+    for label, value in credentials.items():
+        page.get_by_label(label, exact=True).fill(value)
+    page.get_by_role("button", name="Connect and check").click()
+
+
+def test_the_whole_set_up(signed_in: Page, bare: World) -> None:
+    """From an empty workspace to the first order in the books, in the order of the work."""
+    page, shop, books = signed_in, facts()["web_shop"], facts()["books"]
+    page.goto(f"/{bare.slug}/settings")
+    form = page.get_by_role("region", name="Companies")
+    for label, value in {"Name": "Marrowby Yarn & Dye Works Ltd", "Short name": "marrowby-uk", "Country": "GB",
+                         "Currency": "GBP", "Time zone": "Europe/London"}.items():  # fmt: skip
+        form.get_by_label(label, exact=True).fill(value)
+    form.get_by_role("button", name="Add the company").click()
+    expect(form.get_by_text("GBP, Europe/London")).to_be_visible()
+
+    connect(page, bare, kind="web-shop", name="Web shop", address=f"  {bare.stack.shop}/{bare.slug}/api/ ",
+            credentials={"Key": f"{shop['key']} ", "Secret": shop["secret"]})  # fmt: skip
+    expect(page.get_by_text("What you pasted was mended: spaces and line breaks were taken out;")).to_be_visible()
+    expect(page.get_by_text("Marrowby web shop")).to_be_visible()
+    expect(page.get_by_text("read orders")).to_be_visible()
+    connect(page, bare, kind="erp", name="UK books", address=f"{bare.stack.erp}/{bare.slug}",
+            credentials={"User": books["user"], "Password": "wrong"})  # fmt: skip
+    expect(page.get_by_text("unknown user or wrong password")).to_be_visible()
+    page.get_by_role("link", name="Go to UK books").click()
+    page.get_by_label("Password").fill(books["password"])
+    page.get_by_role("button", name="Keep and check").click()
+    expect(page.get_by_role("heading", name="Check connected")).to_be_visible()
+
+    page.get_by_role("button", name="Load now").click()
+    expect(page.get_by_text("5 read for the first time, just now", exact=True)).to_be_visible()
+    page.get_by_role("button", name="items 5").click()
+    expect(page.get_by_role("cell", name="Oak yarn bowl")).to_be_visible()
+    page.goto(f"/{bare.slug}/connections/web-shop")
+    page.get_by_role("button", name="Load now").click()
+    expect(page.get_by_text("6 read for the first time, just now", exact=True)).to_be_visible()
+
+    page.goto(f"/{bare.slug}/bridges")
+    expect(page.get_by_text("No bridge yet")).to_be_visible()
+    page.get_by_role("button", name="Lay a bridge").click()
+    page.get_by_label("Name").fill(BRIDGE)
+    page.get_by_label("From").select_option("web-shop")
+    page.get_by_label("To").select_option("uk-books")
+    page.get_by_label("Company").select_option("marrowby-uk")
+    page.get_by_role("button", name="Lay the bridge").click()
+    expect(page.get_by_text("No rulebook is written yet.")).to_be_visible()
+    bridge = bare.calls.bridge(BRIDGE)
+    bridge.publish_rulebook(bridge.write_rulebook(rulebook_text(BRIDGE)).number)
+    page.reload()
+    expect(page.get_by_text("Version 1 is in force.")).to_be_visible()
+
+    page.get_by_label("Number of an order").fill("MW-10003")
+    page.get_by_role("button", name="Try it").click()
+    expect(page.get_by_text("MW-10003 would be carried by version 1 of the rules.")).to_be_visible()
+    expect(page.get_by_text("The price of 9.99, less the tax of 1.67 inside it, is 8.32.")).to_be_visible()
+    assert bare.invoices() == []
+    page.get_by_role("button", name="Send this one").click()
+    expect(page.get_by_text("Sent, as run ")).to_be_visible()
+    page.get_by_label("First day").fill("2026-10-01")
+    page.get_by_role("button", name="Keep").click()
+    expect(page.get_by_text("Orders placed from 01 October 2026 on are carried")).to_be_visible()
+    page.get_by_label("orders").click()
+    expect(page.get_by_text("On: orders.")).to_be_visible()
+    bare.settled()
+    assert [invoice["order"] for invoice in bare.invoices()] == ["MW-10003"]
+
+
+def test_products_are_linked_by_keyboard_alone(signed_in: Page, linking: World) -> None:
+    """Yes, a pack, another, none, create, undo: no mouse."""
+    page, links = signed_in, linking.calls.bridge(BRIDGE).links("products")
+    page.goto(f"/{linking.slug}/bridges/{BRIDGE}/links/products")
+    counts = page.get_by_label("How far the linking is")
+    expect(counts).to_contain_text("4 open")
+
+    def at(name: str) -> None:
+        expect(page.get_by_role("region", name=f"Question about {name}")).to_be_visible()
+
+    at("Yarn bowl, ash")
+    page.keyboard.press("2")
+    at("Starter box")
+    expect(counts).to_contain_text("3 open")
+    page.keyboard.press("u")
+    at("Yarn bowl, ash")
+    page.keyboard.press("Enter")
+    at("Starter box")
+    page.keyboard.press("1")
+    at("Bamboo needles 4.0 mm, box of six")
+    page.keyboard.press("/")
+    page.keyboard.type("bamboo")
+    expect(page.get_by_role("option", name="Bamboo needles, 4.0 mm")).to_be_visible()
+    page.keyboard.press("Escape")
+    page.keyboard.press("Escape")
+    page.get_by_role("region", name="Question about Bamboo").focus()
+    page.keyboard.press("1")
+    at("Gift card")
+    page.keyboard.press("s")
+    expect(page.get_by_text("That was the last one")).to_be_visible()
+    page.get_by_role("button", name="Begin again").focus()
+    page.keyboard.press("Enter")
+    at("Gift card")
+    page.keyboard.press("c")
+    expect(page.get_by_text("Nothing is open")).to_be_visible()
+    assert linked(links) == {
+        "31": [("YRN-MER4-HEA", 1, "code")], "32": [("DYE-MAD", 1, "barcode")], "33": [("BWL-ASH", 1, "person")],
+        "34": [("YRN-MER4-HEA", 2, "person"), ("NDL-BAM-40", 1, "person")], "35": [("NDL-BAM-40", 6, "person")],
+        "36": [("GIFT", 1, "made in the books")],
+    }  # fmt: skip
+
+
+def test_another_is_chosen_from_the_books_by_keyboard(signed_in: Page, linking: World) -> None:
+    """Part of its name, down, enter."""
+    page = signed_in
+    page.goto(f"/{linking.slug}/bridges/{BRIDGE}/links/products")
+    expect(page.get_by_role("region", name="Question about Yarn bowl, ash")).to_be_visible()
+    page.keyboard.press("/")
+    page.keyboard.type("dye powder")
+    expect(page.get_by_role("option", name="Madder dye powder")).to_be_visible()
+    page.keyboard.press("ArrowDown")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("region", name="Question about Starter box")).to_be_visible()
+    assert linked(linking.calls.bridge(BRIDGE).links("products"))["33"] == [("DYE-MAD", 1, "person")]
+
+
+def test_a_table_is_brought_in_after_a_look(signed_in: Page, linking: World, tmp_path: Path) -> None:
+    """What it would change, every bad row, then the change, and back."""
+    page = signed_in
+    file = tmp_path / "links.csv"
+    file.write_text("product_id,item_code\n33,BWL-ASH\n36,none\n35,NO-SUCH\n", "utf-8")
+    page.goto(f"/{linking.slug}/bridges/{BRIDGE}/links/products?view=import")
+    page.get_by_label("File").set_input_files(file)
+    expect(page.get_by_text("3 rows: 2 new, 0 other than before, 0 as they are, 0 unanswered.")).to_be_visible()
+    expect(page.get_by_role("row", name="4 item_code there is no item with the code 'NO-SUCH'")).to_be_visible()
+    assert linking.calls.bridge(BRIDGE).links("products").counts().open == 4
+    page.get_by_role("button", name="Put 2 links in place").click()
+    expect(page.get_by_label("How far the linking is")).to_contain_text("2 open")
+    page.get_by_role("button", name="Take the import back").click()
+    expect(page.get_by_text("Taken back.")).to_be_visible()
+    expect(page.get_by_label("How far the linking is")).to_contain_text("4 open")
+
+
+def test_progress_is_shown_while_names_are_loaded(signed_in: Page, linking: World) -> None:
+    """A bar that moves, then what changed."""
+    page = signed_in
+    linking.put("erp", articles=[{"code": "NEW-1", "name": "Something new"}])
+    linking.misbehave("erp", {"call": "articles.list", "kind": "latency", "seconds": 1.2})
+    page.goto(f"/{linking.slug}/connections/uk-books")
+    page.get_by_role("button", name="Load now").click()
+    expect(page.get_by_role("button", name="Loading…")).to_be_disabled()
+    expect(page.get_by_role("progressbar", name="Loading items")).to_be_visible()
+    expect(page.get_by_text("6 read: 1 added, 0 changed, 0 gone")).to_be_visible()
+    page.get_by_role("button", name="items 6").click()
+    page.get_by_role("button", name="1 added").click()
+    expect(page.get_by_role("cell", name="NEW-1")).to_be_visible()
+    expect(page).to_have_url(re.compile(r"list=items&change=added$"))
+
+
+def test_another_company_is_switched_to_on_purpose(signed_in: Page, world: World) -> None:
+    """Its name is typed; a slip is not enough."""
+    page = signed_in
+    world.run()
+    world.change_books(name="Marrowby Ireland books")
+    page.goto(f"/{world.slug}/connections/uk-books")
+    page.get_by_role("button", name="Check now").click()
+    form = page.get_by_role("form", name="Switch to another company")
+    form.get_by_label("Company").fill("Marrowby Ireland")
+    form.get_by_role("button", name="Switch").click()
+    expect(form.get_by_role("alert")).to_contain_text("says that it belongs to Marrowby Ireland books")
+    form.get_by_label("Company").fill("Marrowby Ireland books")
+    form.get_by_role("button", name="Switch").click()
+    expect(page.get_by_role("heading", name="Check connected")).to_be_visible()
+
+
+def test_who_may_only_see_changes_nothing(page: Page, linking: World) -> None:
+    """No form, no key with an effect."""
+    email = f"look@{linking.slug}.example"
+    linking.calls.give_role(email=email, role="see", password="a-long-enough-password")
+    page.goto("/")
+    page.get_by_label("E-mail").fill(email)
+    page.get_by_label("Password").fill("a-long-enough-password")
+    page.get_by_role("button", name="Sign in").click()
+    expect(page.get_by_role("heading", name="Today")).to_be_visible()
+    page.goto(f"/{linking.slug}/bridges/{BRIDGE}/links/products")
+    expect(page.get_by_role("region", name="Question about Yarn bowl, ash")).to_be_visible()
+    page.keyboard.press("1")
+    expect(page.get_by_role("button", name="None")).to_be_disabled()
+    page.goto(f"/{linking.slug}/connections/uk-books")
+    expect(page.get_by_role("heading", name="Rights")).to_be_visible()
+    for name in ("Check now", "Load now", "Keep and check"):
+        expect(page.get_by_role("button", name=name)).to_have_count(0)
+    assert linking.calls.bridge(BRIDGE).links("products").counts().open == 4
+
+
+@pytest.mark.parametrize(
+    "path", ["connections", "connections/new", "connections/uk-books", "bridges", f"bridges/{BRIDGE}",
+             f"bridges/{BRIDGE}/links/products", f"bridges/{BRIDGE}/links/products?view=table",
+             f"bridges/{BRIDGE}/links/customers?view=import", "settings"],
+)  # fmt: skip
+@pytest.mark.parametrize("theme", ["light", "dark"])
+def test_every_page_can_be_used_by_everybody(signed_in: Page, october: World, path: str, theme: str) -> None:
+    """axe finds nothing, by day and by night."""
+    signed_in.goto(f"/{october.slug}/{path}")
+    expect(signed_in.get_by_role("heading", level=1)).to_be_visible()
+    signed_in.wait_for_load_state("networkidle")
+    if theme == "dark":
+        signed_in.evaluate("document.documentElement.classList.add('dark')")
+    assert violations(signed_in) == []
