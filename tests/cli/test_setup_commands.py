@@ -50,7 +50,8 @@ def test_the_whole_set_up(inkwell: Inkwell, bare: World, tmp_path: Path) -> None
     assert "Europe/London" in told(inkwell, "companies", "list")
     connected = told(
         inkwell, "connections", "add", "web-shop", "--name", "Web shop", "--kind", "web-shop", "--company",
-        "marrowby-uk", "--address", f"{bare.stack.shop}/{bare.slug}/api/", "--credential", "key", "--credential", "secret",
+        "marrowby-uk", "--address", f"{bare.stack.shop}/{bare.slug}/api/", "--credential", "key", "--credential",
+        "secret",
         given=f"{shop['key']} \n{shop['secret']}\n",
     )  # fmt: skip
     assert (
