@@ -19,7 +19,7 @@ from inkwell_bridge.ends.shapes import AddTag
 from inkwell_bridge.launch import places
 from inkwell_bridge.launch.places import LOOPBACK
 
-GUIDE = places.root() / "docs" / "guide" / "6-new-dialect.md"
+GUIDE = places.root() / "docs" / "guide" / "8-new-dialect.md"
 ANSWERS: dict[str, Any] = {
     "/fair": {"name": "Marrowby at the fair", "currency": "GBP", "time_zone": "Europe/London",
               "permissions": ["read orders"]},

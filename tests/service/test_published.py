@@ -53,7 +53,9 @@ def test_every_finding_is_in_the_reference() -> None:
     # "SRC-E001 … E005" and "CUST-E001 … E004" stand for all between.
     spread = re.sub(r"(\w+-E)(\d+) … E(\d+)", lambda found: " ".join(
         f"{found[1]}{number:03d}" for number in range(int(found[2]), int(found[3]) + 1)), reference)  # fmt: skip
-    named = set(re.findall(r"[A-Z]{3,5}-[ENW]\d{3}", re.sub(r"(\b[A-Z]+-)([EN]\d+), ([EN]\d+)", r"\1\2, \1\3", spread)))
+    named = set(
+        re.findall(r"[A-Z]{3,5}-[ENW]\d{3}", re.sub(r"(\b[A-Z]+-)([ENW]\d+), ([ENW]\d+)", r"\1\2, \1\3", spread))
+    )
     assert said - named == set()
     assert len(said) > 25
 

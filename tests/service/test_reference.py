@@ -6,7 +6,7 @@ from typing import Any
 
 import pytest
 
-from inkwell_bridge.demo.facts import facts
+from inkwell_bridge.demo.facts import facts, rulebook_text
 from tests.support.ends import CUSTOMER, PRODUCT, STOCKED
 from tests.support.world import World, wait_for
 
@@ -137,3 +137,26 @@ def test_lists_are_searched_by_any_of_their_words(filled: World) -> None:
     assert [one.code for one in books.names("accounts", q="vat")] == ["2200"]
     assert [one.code for one in books.names("accounts", q="dyes sales")] == ["4000"]
     assert list(books.names("accounts", q="nothing of the kind")) == []
+
+
+def test_what_the_shop_no_longer_has_is_a_warning(filled: World) -> None:
+    """A tax class and a status; nothing is refused for it, as an old order may have them."""
+    filled.loaded("web-shop", "lists")
+    shop = facts()["web_shop"]
+    names = {**shop["names"], "states": ["awaiting payment", "payed", "completed", "cancelled"],
+             "taxes": [one for one in shop["names"]["taxes"] if one["class"] != "export"]}  # fmt: skip
+    filled.put("web-shop", shop={**shop, "names": names})
+    filled.loaded("web-shop", "lists")
+    found = {one.id: one for one in filled.calls.bridge("web-shop-to-uk-books").rulebook(1).findings}
+    assert set(found) == {"REF-W007", "REF-W008"}
+    assert "tax class export is not known at the sales side" in found["REF-W007"].text
+    assert "order status paid is not known" in found["REF-W008"].text
+    assert found["REF-W008"].line
+
+
+def test_a_house_contact_that_the_books_do_not_have_is_told(filled: World) -> None:
+    """Once the contacts are loaded; with a near one."""
+    filled.loaded("uk-books", "contacts")
+    text = rulebook_text("web-shop-to-uk-books").replace("WEB-GUEST", "WEB-GUESTS")
+    (finding,) = filled.calls.bridge("web-shop-to-uk-books").write_rulebook(text).findings
+    assert (finding.id, "WEB-GUEST" in finding.hint) == ("REF-E005", True)

@@ -10,6 +10,8 @@ from inkwell_bridge.service.carriage import api as carriage
 from inkwell_bridge.service.carriage import setup_api as setup
 from inkwell_bridge.service.connections import api as connections
 from inkwell_bridge.service.links import api as links
+from inkwell_bridge.service.links import switching_api as switching
+from inkwell_bridge.service.links import tables_api as link_tables
 from inkwell_bridge.service.people import api as people
 from inkwell_bridge.service.reference import api as reference
 from inkwell_bridge.service.tieout import api as tieout
@@ -29,7 +31,7 @@ in_workspace = [
     path("connections/<slug:connection>/check", connections.CheckView.as_view()),
     path("connections/<slug:connection>/reference", reference.ReferenceView.as_view()),
     path("connections/<slug:connection>/loadings", reference.LoadingsView.as_view()),
-    path("connections/<slug:connection>/switch", links.SwitchView.as_view()),
+    path("connections/<slug:connection>/switch", switching.SwitchView.as_view()),
     path("connections/<slug:connection>/names", reference.NameKindsView.as_view()),
     path("connections/<slug:connection>/names/<slug:kind>", reference.NamesView.as_view()),
     path("bridges", bridges.BridgesView.as_view()),
@@ -46,8 +48,8 @@ in_workspace = [
     path("bridges/<slug:bridge>/links/<slug:kind>/undo", links.UndoView.as_view()),
     path("bridges/<slug:bridge>/links/<slug:kind>/changes", links.ChangesView.as_view()),
     path("bridges/<slug:bridge>/links/<slug:kind>/match", links.MatchView.as_view()),
-    path("bridges/<slug:bridge>/links/<slug:kind>/table", links.TableView.as_view()),
-    path("bridges/<slug:bridge>/links/<slug:kind>/import", links.ImportView.as_view()),
+    path("bridges/<slug:bridge>/links/<slug:kind>/table", link_tables.TableView.as_view()),
+    path("bridges/<slug:bridge>/links/<slug:kind>/import", link_tables.ImportView.as_view()),
     path("bridges/<slug:bridge>/links/<slug:kind>/create", setup.CreateView.as_view()),
     path("bridges/<slug:bridge>/setup", setup.ChecklistView.as_view()),
     path("bridges/<slug:bridge>/try", setup.TryView.as_view()),

@@ -9,8 +9,15 @@ import { ProblemNote } from "../../parts/Problem";
 import { useWorkspace } from "../../parts/useWorkspace";
 import { causeInWords, counted } from "../../parts/words";
 
+const STATES: Record<string, string> = {
+  limited: "lacking rights",
+  expiring: "about to lose its key",
+  "other company": "another company’s",
+};
+
 /** Holds by cause with the money behind each, and ends in trouble. */
 export function Needs({ holds, troubled }: { holds: Hold[]; troubled: Today["troubled"] }) {
+  const { slug } = useWorkspace();
   return (
     <section aria-labelledby="needs" className="sheet">
       <h2 id="needs" className="mb-3 text-lg font-semibold">
@@ -20,7 +27,10 @@ export function Needs({ holds, troubled }: { holds: Hold[]; troubled: Today["tro
       {troubled.map((end) => (
         <p key={end.slug} className="mb-3 border-l-4 border-madder pl-3">
           <strong className="font-medium">
-            {end.name} is {end.state}.
+            <Link className="link" to={`/${slug}/connections/${end.slug}`}>
+              {end.name}
+            </Link>{" "}
+            is {STATES[end.state] ?? end.state}.
           </strong>{" "}
           <span className="text-faded">{end.state_text}</span>
         </p>

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from inkwell_bridge.core.books import AccountType, Reference
+from inkwell_bridge.core.commerce import SalesReference
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.rulebook.model import OrderRulebook, Rulebook
 from inkwell_bridge.core.rulebook.reader import line_of, near_miss
@@ -26,6 +27,33 @@ def check(
     """
     found = [*_for_orders(rulebook, reference), *_contacts(rulebook, reference)]
     return tuple(_placed(finding, places, file) for finding in found)
+
+
+def check_source(
+    rulebook: Rulebook, source: SalesReference, *, places: dict[str, int] | None = None, file: str = "rulebook.yaml"
+) -> tuple[Finding, ...]:
+    """Everything the rulebook names that the sales side does not have; a warning each, for an old order may have it.
+
+    A kind of name that the sales side does not tell is not checked.
+    """
+    return tuple(_placed(finding, places, file) for finding in _at_source(rulebook, source))
+
+
+def _at_source(rulebook: Rulebook, source: SalesReference) -> Iterator[Finding]:
+    if rulebook.orders is None:
+        return
+    classes = [known.name for known in source.tax_classes]
+    for name in rulebook.for_orders.tax_codes.by_class if classes else ():
+        if name not in classes:
+            yield _warning("REF-W007", f"/tax_codes/by_class/{name}", f"tax class {name}", near_miss(name, classes))
+    statuses = source.order_statuses
+    for place, name in enumerate(rulebook.orders.statuses if statuses else ()):
+        if name not in statuses:
+            yield _warning("REF-W008", f"/orders/statuses/{place}", f"order status {name}", near_miss(name, statuses))
+
+
+def _warning(code: str, at: str, what: str, hint: str) -> Finding:
+    return Finding(id=code, level=Level.WARNING, text=f"{what} is not known at the sales side", hint=hint, at=at)
 
 
 def _placed(finding: Finding, places: dict[str, int] | None, file: str) -> Finding:

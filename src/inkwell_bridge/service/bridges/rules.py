@@ -9,6 +9,7 @@ from django.db.models import Max
 from django.utils import timezone
 
 from inkwell_bridge.core import rulebook as rules
+from inkwell_bridge.core.commerce import SalesReference
 from inkwell_bridge.core.findings import Finding, Level
 from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.core.rulebook.invalid import RulebookInvalid
@@ -16,7 +17,7 @@ from inkwell_bridge.service.api.refusal import Refusal
 from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
 from inkwell_bridge.service.people.models import Person
 from inkwell_bridge.service.people.trail import record
-from inkwell_bridge.service.reference.pinned import newest_reference, reference_of
+from inkwell_bridge.service.reference.pinned import newest_reference, reference_of, with_house_contacts
 
 
 class NotADraft(Refusal):
@@ -47,10 +48,18 @@ def findings_of(version: RulebookVersion, *, file: str = "rulebook.yaml") -> tup
     """What the books do not have of what a version names; a warning where nothing was loaded yet."""
     read, places = rules.read(version.text, file=file)
     load = newest_reference(version.bridge.books)
+    at_source = _against_source(version.bridge, read, places, file)
     if load is None:
         text = "Nothing was loaded from the books yet, so accounts and tax codes could not be checked."
-        return (Finding(id="REF-W006", level=Level.WARNING, text=text, hint="Check the connection to the books."),)
-    return rules.check(read, reference_of(load), places=places, file=file)
+        nothing = Finding(id="REF-W006", level=Level.WARNING, text=text, hint="Check the connection to the books.")
+        return (nothing, *at_source)
+    reference = with_house_contacts(reference_of(load), version.bridge.books, read.customers.without_email)
+    return (*rules.check(read, reference, places=places, file=file), *at_source)
+
+
+def _against_source(bridge: Bridge, book: Rulebook, places: dict[str, int], file: str) -> tuple[Finding, ...]:
+    load = newest_reference(bridge.source)
+    return rules.check_source(book, SalesReference.read(load.content), places=places, file=file) if load else ()
 
 
 @transaction.atomic

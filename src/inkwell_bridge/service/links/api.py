@@ -1,19 +1,17 @@
-"""Links: what is certain, what a person must say, their table, and taking back."""
+"""Links: what is certain, what a person must say, and taking back."""
 
 from __future__ import annotations
 
-import tempfile
 from decimal import Decimal
 from typing import Any
 
 import django_filters
 from django.db.models import Exists, OuterRef, Q, QuerySet
-from django.http import FileResponse, Http404, HttpResponseBase, StreamingHttpResponse
+from django.http import Http404
 from django.shortcuts import get_object_or_404
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import OpenApiParameter, extend_schema, extend_schema_field
 from rest_framework import generics, serializers, status
-from rest_framework.parsers import MultiPartParser
 from rest_framework.request import Request
 from rest_framework.response import Response
 
@@ -22,18 +20,15 @@ from inkwell_bridge.service import queue
 from inkwell_bridge.service.api.fields import Strict
 from inkwell_bridge.service.api.shown import Shown
 from inkwell_bridge.service.bridges.api import OneBridge
-from inkwell_bridge.service.connections.api import ConnectionSerializer, OneConnection
-from inkwell_bridge.service.links import changing, importing, questions, switching, tables
+from inkwell_bridge.service.links import changing, questions
 from inkwell_bridge.service.links.between import Between
 from inkwell_bridge.service.links.changing import Target
 from inkwell_bridge.service.links.models import Change, Link, What
-from inkwell_bridge.service.people.models import Company
 from inkwell_bridge.service.people.roles import Role
 from inkwell_bridge.service.reference.api import NameSerializer
 from inkwell_bridge.service.reference.models import Entry
 
 MOST_QUESTIONS = 50
-_XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 
 
 class OneKind(OneBridge):
@@ -361,99 +356,3 @@ class MatchView(OneKind):
         arguments = {"workspace_id": self.workspace.pk, "connection_id": between.source.pk}
         queue.defer(queue.MATCH, [queue.Call(arguments=arguments, lock=f"matching:{between.source.pk}")])
         return Response(LinkCountsSerializer(counts(between)).data, status=status.HTTP_202_ACCEPTED)
-
-
-class TableView(OneKind):
-    """The table of links, to be kept, filled in elsewhere and brought back."""
-
-    @extend_schema(
-        operation_id="links_table",
-        parameters=[OpenApiParameter("form", OpenApiTypes.STR, enum=["csv", "xlsx"], description="csv without it.")],
-        responses={(200, "text/csv"): OpenApiTypes.STR, (200, _XLSX): OpenApiTypes.BINARY},
-    )
-    def get(self, request: Request, workspace: str, bridge: str, kind: str) -> HttpResponseBase:
-        """Every row, with what is open leading to nothing."""
-        between, form = self.between(), request.query_params.get("form", "csv")
-        if form not in {"csv", "xlsx"}:
-            raise serializers.ValidationError({"form": [f"Expected csv or xlsx, got {form[:20]!r}."]})
-        name = f"{bridge}-{kind}.{form}"
-        if form == "csv":
-            answer = StreamingHttpResponse(tables.as_csv(between), content_type="text/csv; charset=utf-8")
-            answer["Content-Disposition"] = f'attachment; filename="{name}"'
-            return answer
-        file = tempfile.TemporaryFile()  # noqa: SIM115 the answer closes it
-        tables.as_xlsx(between, file)
-        file.seek(0)
-        return FileResponse(file, as_attachment=True, filename=name, content_type=_XLSX)
-
-
-class ImportRequestSerializer(serializers.Serializer[Any]):
-    """A table of links; ``apply`` puts its good rows in place, else it is only judged."""
-
-    file = serializers.FileField(max_length=200)
-    apply = serializers.BooleanField(default=False)
-
-
-class BadRowSerializer(serializers.Serializer[Any]):
-    """A row that cannot be taken; row 1 is the heading."""
-
-    row = serializers.IntegerField()
-    column = serializers.CharField()
-    text = serializers.CharField()
-
-
-class PreviewSerializer(serializers.Serializer[Any]):
-    """What an import would change, or has changed; of a kit with a bad row nothing is taken."""
-
-    rows = serializers.IntegerField()
-    added = serializers.IntegerField()
-    changed = serializers.IntegerField()
-    unchanged = serializers.IntegerField()
-    unanswered = serializers.IntegerField()
-    bad = BadRowSerializer(many=True)
-    applied = serializers.BooleanField()
-    change = serializers.IntegerField(source="change.pk", default=None, allow_null=True)
-
-
-class ImportView(OneKind):
-    """Bringing the table back."""
-
-    parser_classes = (MultiPartParser,)
-
-    @extend_schema(operation_id="links_import", request=ImportRequestSerializer, responses=PreviewSerializer)
-    def post(self, request: Request, workspace: str, bridge: str, kind: str) -> Response:
-        """Judge it and say what it would change; with ``apply``, put the good rows in place, in one change."""
-        given = ImportRequestSerializer(data=request.data)
-        given.is_valid(raise_exception=True)
-        file, apply = given.validated_data["file"], given.validated_data["apply"]
-        if file.size > tables.LARGEST_BYTES:
-            text = f"At most {tables.LARGEST_BYTES:,} bytes are read; this file has {file.size:,}."
-            raise tables.UnreadableTable(text)
-        between = self.between()
-        rows = tables.read(between.kind, file.name, file)
-        preview = importing.take_in(between, rows, self.person, apply=apply)
-        return Response(PreviewSerializer(preview).data)
-
-
-class SwitchRequestSerializer(serializers.Serializer[Any]):
-    """The name of the company, typed as the end says it; and which of the client's companies it is."""
-
-    company_name = serializers.CharField(max_length=200)
-    company = serializers.SlugField(required=False)
-
-
-class SwitchView(OneConnection):
-    """Giving a connection to another company."""
-
-    needs = {"POST": Role.OWN}
-
-    @extend_schema(operation_id="connections_switch", request=SwitchRequestSerializer, responses=ConnectionSerializer)
-    def post(self, request: Request, workspace: str, connection: str) -> Response:
-        """End every link, switch the lanes off, and start clean with the company that the end says it is."""
-        given = SwitchRequestSerializer(data=request.data)
-        given.is_valid(raise_exception=True)
-        slug = given.validated_data.get("company")
-        company = get_object_or_404(self.own(Company.objects.all()), slug=slug) if slug else None
-        found = self.connection()
-        switching.switch(found, self.person, typed=given.validated_data["company_name"], company=company)
-        return Response(ConnectionSerializer(found, context={"view": self}).data)

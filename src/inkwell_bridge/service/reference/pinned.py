@@ -8,8 +8,11 @@ from inkwell_bridge.core.books import Reference
 from inkwell_bridge.core.commerce import SalesReference, checksum
 from inkwell_bridge.service.connections.ends import end_of
 from inkwell_bridge.service.connections.models import Connection, ReferenceLoad
+from inkwell_bridge.service.reference.models import Entry, Loading, LoadingState, Part
 
 MOST_READ = 64
+# Codes among which one that was meant is looked for.
+MOST_NEAR = 500
 _read: dict[str, Reference] = {}
 
 
@@ -51,3 +54,16 @@ def reference_of(load: ReferenceLoad) -> Reference:
             _read.clear()
         _read[load.checksum] = Reference.read(load.content)
     return _read[load.checksum]
+
+
+def with_house_contacts(reference: Reference, connection: Connection, code: str | None) -> Reference:
+    """The lists of books with the codes of their contacts beside ``code``, where the contacts were loaded."""
+    rows = Entry.objects.filter(
+        workspace=connection.workspace_id, connection=connection, kind=Part.CONTACTS, gone_in__isnull=True
+    )
+    loaded = Loading.objects.filter(connection=connection, part=Part.CONTACTS, state=LoadingState.ENDED)
+    if code is None or not loaded.exists():
+        return reference
+    others = rows.exclude(code="").order_by("code").values_list("code", flat=True)[:MOST_NEAR]
+    there = rows.filter(code=code).values_list("code", flat=True)
+    return reference.model_copy(update={"contacts": tuple(dict.fromkeys([*there, *others]))})

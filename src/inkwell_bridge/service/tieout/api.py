@@ -119,9 +119,8 @@ class TodayView(InWorkspace):
     @extend_schema(operation_id="today_read", responses=TodaySerializer)
     def get(self, request: Request, workspace: str) -> Response:
         """What needs a person now, and whether the figures of the month tie."""
-        troubled = Connection.objects.filter(
-            workspace=self.workspace, state__in=(ConnectionState.REFUSED, ConnectionState.UNREACHABLE)
-        )
+        quiet = (ConnectionState.NEW, ConnectionState.CONNECTED)
+        troubled = Connection.objects.filter(workspace=self.workspace).exclude(state__in=quiet)
         return Response(
             {
                 "now": clock.now(),

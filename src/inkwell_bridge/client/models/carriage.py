@@ -1,0 +1,181 @@
+"""What was read, what it became, and the totals of both sides."""
+
+from __future__ import annotations
+
+from datetime import date, datetime
+from decimal import Decimal
+from typing import Any
+
+from inkwell_bridge.client.models.answer import Answer
+from inkwell_bridge.client.models.bridges import Finding
+
+
+class Counts(Answer):
+    """How many documents a run read, and how many came to what."""
+
+    read: int
+    pending: int
+    unchanged: int
+    waiting: int
+    carried: int
+    held: int
+    differs: int
+    left_out: int
+    adopted: int = 0
+
+
+class Totals(Answer):
+    """Count, net, tax and gross."""
+
+    count: int
+    net: Decimal
+    tax: Decimal
+    gross: Decimal
+
+
+class SidesTotals(Answer):
+    """Both sides in one currency."""
+
+    currency: str
+    source: Totals
+    books: Totals
+    difference: Totals
+
+
+class PeriodTotals(SidesTotals):
+    """Both sides of a period, every difference named."""
+
+    left_out: Totals
+    adopted: Totals
+    held: Totals
+    waiting: Totals
+    rounding: Totals
+    unexplained: Totals
+
+
+class TieOut(Answer):
+    """A period and its totals by currency."""
+
+    first: date
+    last: date
+    totals: list[PeriodTotals]
+
+
+class Run(Answer):
+    """One going-over of a bridge."""
+
+    id: int
+    bridge: str
+    purpose: str = "carry"
+    state: str
+    started_by: str
+    by_timetable: bool
+    started_at: datetime
+    ended_at: datetime | None
+    trouble: str
+    counts: Counts
+    totals: list[SidesTotals] = []
+
+    @property
+    def under_way(self) -> bool:
+        """Whether it still moves."""
+        return self.state in {"reading", "carrying"}
+
+
+class Document(Answer):
+    """A document in the books; ``planned``, ``settled`` and ``held`` only where one was asked for."""
+
+    id: int
+    crossing: int
+    bridge: str
+    connection: str
+    order_number: str
+    role: str
+    mark: str
+    state: str
+    books_id: str
+    books_number: str
+    link: str
+    currency: str
+    net: Decimal | None
+    tax: Decimal | None
+    gross: Decimal | None
+    difference: Decimal | None
+    proved_at: datetime | None
+    planned: dict[str, Any] | None = None
+    settled: dict[str, Any] | None = None
+    held: dict[str, Any] | None = None
+
+
+class Crossing(Answer):
+    """A source document and what became of it."""
+
+    id: int
+    bridge: str
+    kind: str
+    number: str
+    state: str
+    cause: str
+    left_out_by: str
+    trouble: str
+    next_try_at: datetime | None
+    placed_at: datetime | None
+    business_date: date | None
+    time_zone: str
+    currency: str
+    net: Decimal | None
+    tax: Decimal | None
+    gross: Decimal | None
+    documents: list[Document]
+    updated_at: datetime
+
+
+class Spread(Crossing):
+    """One crossing in full: both sides, and the reason of every amount."""
+
+    order: dict[str, Any] | None
+    buyer: dict[str, Any] | None
+    reasons: list[dict[str, Any]]
+    findings: list[Finding]
+    rulebook: int | None
+    source_checksum: str
+    fetched_at: datetime
+
+
+class Hold(Answer):
+    """A cause, and what waits behind it."""
+
+    cause: str
+    currency: str
+    count: int
+    gross: Decimal | None
+
+
+class Troubled(Answer):
+    """An end that does not answer as it should."""
+
+    slug: str
+    name: str
+    state: str
+    state_text: str
+    checked_at: datetime | None
+
+
+class BridgeToday(Answer):
+    """A bridge, its last run and its next."""
+
+    slug: str
+    name: str
+    time_zone: str
+    next_at: datetime | None
+    last_run: Run | None
+
+
+class Today(Answer):
+    """What needs a person now, and whether the figures tie."""
+
+    now: datetime
+    holds: list[Hold]
+    troubled: list[Troubled]
+    bridges: list[BridgeToday]
+    tie_out: TieOut

@@ -1,0 +1,113 @@
+"""Ends, and what they call things."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any
+
+from inkwell_bridge.client.models.answer import Answer
+
+
+class Kind(Answer):
+    """A dialect that connections can speak."""
+
+    name: str
+    title: str
+    side: str
+    credentials_schema: dict[str, Any]
+    capabilities: dict[str, Any]
+
+
+class Permission(Answer):
+    """A right that the work needs."""
+
+    name: str
+    granted: bool
+    remedy: str
+
+
+class Described(Answer):
+    """What an end said of itself."""
+
+    company: str
+    currency: str
+    time_zone: str
+    languages: list[str]
+    permissions: list[Permission]
+
+
+class Connection(Answer):
+    """One end."""
+
+    slug: str
+    name: str
+    kind: str
+    side: str
+    company: str | None
+    address: str
+    state: str
+    state_text: str
+    checked_at: datetime | None
+    heard_at: datetime | None
+    described: Described | None
+    settled_company: str
+    key_expires_at: datetime | None
+    credentials_entered: list[str]
+    check_every_minutes: int
+    reload_every_hours: int
+    mended: list[str]
+
+
+class Reference(Answer):
+    """What an end calls things, but for its long lists."""
+
+    loaded_at: datetime
+    checksum: str
+    content: dict[str, Any]
+
+
+class Loading(Answer):
+    """One going-over of one part of an end's names."""
+
+    id: int
+    part: str
+    state: str
+    asked_by: str
+    asked_at: datetime
+    ended_at: datetime | None
+    first: bool
+    read: int
+    expected: int | None
+    added: int
+    changed: int
+    gone: int
+    unreadable: int
+    trouble: str
+
+    @property
+    def under_way(self) -> bool:
+        """Whether it still moves."""
+        return self.state in {"waiting", "loading"}
+
+
+class NameKind(Answer):
+    """A list of an end, and what the last loading changed in it."""
+
+    kind: str
+    count: int
+    added: int
+    changed: int
+    gone: int
+
+
+class Name(Answer):
+    """One thing that an end has a name for."""
+
+    id: int
+    source_id: str
+    kind: str
+    code: str
+    name: str
+    details: dict[str, Any]
+    active: bool
+    gone: bool
