@@ -35,6 +35,12 @@ def main() -> None:
         page.get_by_role("button", name="Sign in").click()
         page.get_by_text("They tie").first.wait_for()
         _shoot(page, "today")
+        bridge = f"{address}/marrowby/bridges/web-shop-to-uk-books"
+        for name, where in {"connection": f"{address}/marrowby/connections/uk-books", "setup": bridge,
+                            "links": f"{bridge}/links/products"}.items():  # fmt: skip
+            page.goto(where)
+            page.get_by_role("heading", level=1).wait_for()
+            _shoot(page, name)
         page.get_by_role("link", name="Documents").click()
         page.get_by_role("link", name="MW-10059").wait_for()
         _shoot(page, "documents")

@@ -10,6 +10,7 @@ from collections.abc import Callable, Iterator
 import psycopg
 import pytest
 
+from inkwell_bridge.client.models import Loading
 from inkwell_bridge.demo.facts import facts
 from inkwell_bridge.demo.month import irish_shop
 from inkwell_bridge.ends.erp.rpc import Rpc
@@ -253,3 +254,29 @@ def test_drafts_that_came_twice_are_voided_and_one_is_posted(small: World, stack
     found = [invoice for invoice in small.books()["invoice"] if invoice["order"] == "MW-10003"]
     assert [invoice["state"] for invoice in found] == ["posted", "void"]
     assert_all_stand_once(small)
+
+
+@pytest.mark.parametrize(("skip", "kind"), [(0, "hold"), (1, "hold"), (2, "hold after")])
+def test_a_worker_killed_while_it_loads_names_loses_and_doubles_none(
+    fragile: World, relay: Relay, skip: int, kind: str
+) -> None:
+    """Another begins again at the first page and comes to the same."""
+    number = 1200
+    fragile.put("erp", articles=[{"code": f"I-{one}", "name": f"Item {one}"} for one in range(number)])
+    fragile.misbehave("erp", {"call": "articles.list", "kind": kind, "skip": skip})
+    books = fragile.calls.connection("uk-books")
+    (asked,) = books.load("items")
+    relay.at_work()
+    wait_for(lambda: fragile.misbehaved("erp")[0]["waiting"] or None, seconds=40, what="the moment")
+    relay.kill_all()
+    fragile.misbehave("erp")
+    relay.at_work()
+
+    def look() -> Loading | None:
+        found = next(one for one in books.loadings() if one.id == asked.id)
+        return None if found.under_way else found
+
+    ended = wait_for(look, seconds=60, what="the loading")
+    assert (ended.state, ended.added, ended.gone, ended.expected) == ("ended", number, 0, number)
+    codes = [one.code for one in books.names("items")]
+    assert (len(codes), len(set(codes))) == (number, number)

@@ -8,13 +8,13 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
-from inkwell_bridge.client import Client
+from inkwell_bridge.client import Client, NotSignedIn
 from inkwell_bridge.demo.facts import facts, rulebook_text
 from inkwell_bridge.launch.stack import Stack
 from tests.console.conftest import violations
 from tests.service.test_links import ARTICLES, SOLD, linked
 from tests.support.ends import CUSTOMER
-from tests.support.world import BRIDGE, World, new_world
+from tests.support.world import BRIDGE, PASSWORD, World, new_world
 
 
 @pytest.fixture
@@ -249,3 +249,25 @@ def test_every_page_can_be_used_by_everybody(signed_in: Page, october: World, pa
     if theme == "dark":
         signed_in.evaluate("document.documentElement.classList.add('dark')")
     assert violations(signed_in) == []
+
+
+def test_a_token_is_made_shown_once_and_withdrawn(signed_in: Page, world: World) -> None:
+    """For this workspace alone, with no more than its role, until its day."""
+    page = signed_in
+    page.goto(f"/{world.slug}/settings")
+    form = page.get_by_role("region", name="Your tokens")
+    form.get_by_label("What it is for").fill(f"Report of {world.slug}")
+    form.get_by_label("May at most").select_option("see")
+    form.get_by_label("Last day").fill("2030-01-01")
+    form.get_by_label("Your password").fill(PASSWORD)
+    form.get_by_role("button", name="Make the token").click()
+    token = form.locator("code").inner_text()
+    calls = Client(world.stack.address, token=token).workspace(world.slug)
+    assert calls.read().role == "see"
+    page.reload()
+    expect(form.locator("code")).to_have_count(0)
+    expect(form.get_by_text(f"See, {world.slug}, until 1 Jan 2030")).to_be_visible()
+    form.get_by_role("button", name=f"Withdraw Report of {world.slug}").click()
+    expect(form.get_by_text(f"Report of {world.slug}")).to_have_count(0)
+    with pytest.raises(NotSignedIn):
+        calls.read()

@@ -337,7 +337,7 @@ def test_what_is_due_is_checked_and_loaded_by_itself(world: World) -> None:
         checked = books.read().checked_at
         return True if len(loadings) == 4 and checked and before and checked > before else None
 
-    wait_for(look, seconds=75, what="the timetable")
+    wait_for(look, seconds=40, what="the timetable")
     assert {one.asked_by for one in list(books.loadings())[:3]} == {""}
 
 

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import csv
 import io
+import zipfile
+from concurrent.futures import ThreadPoolExecutor
 from decimal import Decimal
 from typing import Any
 
@@ -376,3 +378,82 @@ def test_targets_are_told_as_exact_numbers(links: LinkCalls) -> None:
     (row,) = [one for one in links.all() if one.source_id == "35"]
     assert row.links == [LinkTarget(id=row.links[0].id, code="NDL-BAM-40", quantity=Decimal("0.1"), share=None,
                                     rule="person")]  # fmt: skip
+
+
+def test_two_who_answer_at_once_leave_one_answer(links: LinkCalls) -> None:
+    """The later one stands, the earlier in the history; nothing is linked twice."""
+    ash, oak = target(links, "BWL-ASH"), target(links, "BWL-OAK")
+    with ThreadPoolExecutor(8) as threads:
+        changes = list(threads.map(lambda place: links.answer("33", (ash, oak)[place % 2]), range(16)))
+    (row,) = [one for one in links.all() if one.source_id == "33"]
+    assert [part.id for part in row.links] in ([ash], [oak])
+    assert len({change.id for change in changes}) >= 2
+
+
+def test_two_who_take_in_the_same_table_at_once_change_it_once(links: LinkCalls) -> None:
+    """The second finds it as it wants it."""
+    content = table(HEAD, ["", "BOWL-ASH", "", "BWL-ASH", "", ""], ["", "GIFT", "", "none", "", ""])
+    with ThreadPoolExecutor(4) as threads:
+        done = list(threads.map(lambda _: links.take_in("links.csv", content, apply=True), range(4)))
+    assert len([one.change for one in done if one.change]) == 1
+    assert (links.counts().linked, links.counts().none) == (3, 1)
+
+
+def test_a_workbook_that_unpacks_to_too_much_is_refused(links: LinkCalls) -> None:
+    """Before it is unpacked."""
+    file = io.BytesIO()
+    with zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED) as packed:
+        packed.writestr("xl/worksheets/sheet1.xml", b"0" * 201_000_000)
+    assert len(file.getvalue()) < 1_000_000
+    with pytest.raises(ApiError, match="unpacks to more than is read"):
+        links.take_in("links.xlsx", file.getvalue())
+
+
+def test_a_workbook_with_entities_is_refused(links: LinkCalls) -> None:
+    """Nothing in it is resolved."""
+    book = Workbook()
+    book.active.append(HEAD)
+    file = io.BytesIO()
+    book.save(file)
+    evil = io.BytesIO()
+    with zipfile.ZipFile(file) as old, zipfile.ZipFile(evil, "w") as new:
+        for part in old.infolist():
+            content = old.read(part)
+            if part.filename.endswith("sheet1.xml"):
+                head = b'<!DOCTYPE x [<!ENTITY a "aaaaaaaaaa"><!ENTITY b "&a;&a;&a;&a;&a;&a;&a;&a;">]>'
+                content = content.replace(b"<worksheet", head + b"<worksheet", 1)
+            new.writestr(part, content)
+    with pytest.raises(ApiError, match="no workbook that can be read"):
+        links.take_in("links.xlsx", evil.getvalue())
+
+
+@pytest.mark.parametrize("delimiter", [",", ";", "\t"])
+def test_a_csv_of_any_spreadsheet_is_read(links: LinkCalls, delimiter: str) -> None:
+    """With commas, semicolons or tabs, with the mark that some put in front, with columns in any order."""
+    lines = [["item_code", "product_code", "share"], ["BWL-ASH", "BOWL-ASH", ""]]
+    content = "\ufeff" + "\r\n".join(delimiter.join(line) for line in lines) + "\r\n\r\n"
+    assert links.take_in("links.csv", content.encode(), apply=True).added == 1
+
+
+def test_the_table_is_searched_and_narrowed(links: LinkCalls) -> None:
+    """By words and by state."""
+    assert [one.code for one in links.all(state="open")] == ["BOWL-ASH", "GIFT", "NDL-40-6", "STARTER"]
+    assert [one.code for one in links.all(state="linked")] == ["MADDER", "yrn-mer4-hea "]
+    assert [one.code for one in links.all(q="box starter")] == ["STARTER"]
+    assert [one.entry.code for one in links.questions(q="needles")] == ["NDL-40-6"]
+    first = links.questions(limit=1)[0].entry
+    assert [one.entry.code for one in links.questions(after=first.id)] == ["STARTER", "NDL-40-6", "GIFT"]
+
+
+def test_customers_are_made_in_the_books_once(world: World) -> None:
+    """With their addresses, as an order of theirs would make them."""
+    world.put("web-shop", customers=[CUSTOMER])
+    world.loaded("web-shop", "customers")
+    world.loaded("uk-books", "contacts")
+    links = world.calls.bridge(BRIDGE).links("customers")
+    links.create("912")
+    links.create("912")
+    made = [one for one in world.books()["contact"] if one["email"] == "aoife@thimble.example"]
+    assert [one["name"] for one in made] == ["Aoife O'Driscoll"]
+    (row,) = links.all()
+    assert [part.rule for part in row.links] == ["made in the books"]

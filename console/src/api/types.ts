@@ -30,6 +30,7 @@ export type LinkChange = Schemas["Change"];
 export type ImportPreview = Schemas["Preview"];
 export type Member = Schemas["Member"];
 export type Company = Schemas["Company"];
+export type Token = Schemas["Token"];
 export type TrailEntry = Schemas["Trail"];
 
 export interface Page<Item> {

@@ -3,6 +3,7 @@ import { Link } from "react-router";
 
 import { connectionsQuery } from "../../api/connections";
 import type { Connection } from "../../api/types";
+import { Heads } from "../../parts/Heads";
 import { Empty } from "../../parts/Empty";
 import { PageHead } from "../../parts/Labelled";
 import { Loading } from "../../parts/Loading";
@@ -42,15 +43,7 @@ function Table({ rows }: { rows: Connection[] }) {
   return (
     <div className="overflow-x-auto border border-line bg-page">
       <table className="w-full">
-        <thead className="border-b border-ink/60">
-          <tr className="*:px-3 *:py-2">
-            {["End", "Side", "Belongs to", "State", "Last heard"].map((name) => (
-              <th key={name} scope="col">
-                {name}
-              </th>
-            ))}
-          </tr>
-        </thead>
+        <Heads names={["End", "Side", "Belongs to", "State", "Last heard"]} />
         <tbody>
           {rows.map((row) => (
             <tr key={row.slug} className="border-b border-line align-top *:px-3 *:py-2 hover:bg-wash">

@@ -4,6 +4,7 @@ import { useSearchParams } from "react-router";
 
 import { loadingsQuery, loadingUnderWay, loadNames, nameKindsQuery, namesQuery } from "../../api/connections";
 import type { Connection, Loading as LoadingRow, NameKind } from "../../api/types";
+import { Heads } from "../../parts/Heads";
 import { Empty } from "../../parts/Empty";
 import { Loading } from "../../parts/Loading";
 import { ProblemNote } from "../../parts/Problem";
@@ -164,15 +165,7 @@ function List({ connection, kind, name, query, go }: ListProps) {
         <>
           <div className="overflow-x-auto border border-line bg-page">
             <table className="w-full">
-              <thead className="border-b border-ink/60">
-                <tr className="*:px-3 *:py-2">
-                  {["Code", "Name", "Details"].map((head) => (
-                    <th key={head} scope="col">
-                      {head}
-                    </th>
-                  ))}
-                </tr>
-              </thead>
+              <Heads names={["Code", "Name", "Details"]} />
               <tbody>
                 {page.data.items.map((one) => (
                   <tr key={one.id} className="border-b border-line align-top *:px-3 *:py-1.5">

@@ -3,6 +3,7 @@ import { type FormEvent, useState } from "react";
 import { useSearchParams } from "react-router";
 
 import { type LinkKind, linksQuery } from "../../api/links";
+import { Heads } from "../../parts/Heads";
 import { Empty } from "../../parts/Empty";
 import { Loading } from "../../parts/Loading";
 import { ProblemNote } from "../../parts/Problem";
@@ -54,15 +55,7 @@ export function LinkTable({ bridge, kind }: { bridge: string; kind: LinkKind }) 
         <>
           <div className="overflow-x-auto border border-line bg-page">
             <table className="w-full">
-              <thead className="border-b border-ink/60">
-                <tr className="*:px-3 *:py-2">
-                  {["Code", "Name", "State", "In the books", "By"].map((name) => (
-                    <th key={name} scope="col">
-                      {name}
-                    </th>
-                  ))}
-                </tr>
-              </thead>
+              <Heads names={["Code", "Name", "State", "In the books", "By"]} />
               <tbody>
                 {page.data.items.map((row) => (
                   <tr key={row.id} className="border-b border-line align-top *:px-3 *:py-1.5">

@@ -3,19 +3,15 @@ import { type FormEvent, useState } from "react";
 import { useSearchParams } from "react-router";
 
 import { addCompany, companiesQuery, giveRole, peopleQuery, trailQuery } from "../../api/people";
+import { Heads } from "../../parts/Heads";
 import { Labelled, PageHead } from "../../parts/Labelled";
 import { Loading } from "../../parts/Loading";
 import { ProblemNote } from "../../parts/Problem";
 import { Turn } from "../../parts/Turn";
 import { useTitle } from "../../parts/useTitle";
 import { useWorkspace } from "../../parts/useWorkspace";
-
-const ROLES = [
-  ["see", "See"],
-  ["operate", "Operate"],
-  ["edit", "Edit rules"],
-  ["own", "Own"],
-] as const;
+import { ROLES } from "./roles";
+import { Tokens } from "./Tokens";
 
 /** The client's companies, who may do what, and who did what. */
 export function Settings() {
@@ -25,7 +21,10 @@ export function Settings() {
       <PageHead title="Settings" />
       <div className="grid items-start gap-5 lg:grid-cols-2">
         <People />
-        <Companies />
+        <div className="space-y-5">
+          <Companies />
+          <Tokens />
+        </div>
       </div>
       <Trail />
     </>
@@ -161,15 +160,7 @@ function Trail() {
         <>
           <div className="overflow-x-auto border border-line bg-page">
             <table className="w-full">
-              <thead className="border-b border-ink/60">
-                <tr className="*:px-3 *:py-2">
-                  {["When", "Who", "Did", "To"].map((name) => (
-                    <th key={name} scope="col">
-                      {name}
-                    </th>
-                  ))}
-                </tr>
-              </thead>
+              <Heads names={["When", "Who", "Did", "To"]} />
               <tbody>
                 {found.data.items.map((entry) => (
                   <tr key={entry.id} className="border-b border-line *:px-3 *:py-1.5">

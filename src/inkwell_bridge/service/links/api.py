@@ -18,6 +18,7 @@ from rest_framework.response import Response
 from inkwell_bridge.core.linking import LinkKind
 from inkwell_bridge.service import queue
 from inkwell_bridge.service.api.fields import Strict
+from inkwell_bridge.service.api.search import WordFilter, by_words
 from inkwell_bridge.service.api.shown import Shown
 from inkwell_bridge.service.bridges.api import OneBridge
 from inkwell_bridge.service.links import changing, questions
@@ -93,10 +94,9 @@ class LinkedSerializer(NameSerializer):
         return LinkShownSerializer(links, many=True).data
 
 
-class LinkedFilter(django_filters.FilterSet):
+class LinkedFilter(WordFilter):
     """Search and state."""
 
-    q = django_filters.CharFilter(method="search", help_text="Part of a code, name or e-mail.")
     state = django_filters.ChoiceFilter(
         choices=[("linked", "Linked"), ("none", "No counterpart"), ("open", "Open")], method="by_state"
     )
@@ -104,12 +104,6 @@ class LinkedFilter(django_filters.FilterSet):
     class Meta:
         model = Entry
         fields = ("active",)
-
-    def search(self, rows: QuerySet[Entry], name: str, text: str) -> QuerySet[Entry]:
-        """Every word must be there."""
-        for word in text.lower().split()[:8]:
-            rows = rows.filter(search__contains=word)
-        return rows
 
     def by_state(self, rows: QuerySet[Entry], name: str, state: str) -> QuerySet[Entry]:
         """How it stands."""
@@ -219,8 +213,7 @@ class QuestionsView(OneKind):
         between = self.between()
         limit = min(max(_number(request, "limit", 10), 1), MOST_QUESTIONS)
         rows = between.open().filter(pk__gt=_number(request, "after", 0)).order_by("pk")
-        for word in request.query_params.get("q", "").lower().split()[:8]:
-            rows = rows.filter(search__contains=word)
+        rows = by_words(rows, request.query_params.get("q", ""))
         return Response(QuestionSerializer(questions.ask(between, list(rows[:limit])), many=True).data)
 
 

@@ -15,6 +15,7 @@ from rest_framework.response import Response
 from inkwell_bridge.ends.errors import EndError
 from inkwell_bridge.service.api.fields import Strict
 from inkwell_bridge.service.api.problem import Conflict
+from inkwell_bridge.service.api.search import WordFilter
 from inkwell_bridge.service.api.shown import Shown
 from inkwell_bridge.service.connections import actions as connections
 from inkwell_bridge.service.connections.api import OneConnection
@@ -153,22 +154,15 @@ class NameSerializer(Shown[Entry]):
         return entry.gone_in_id is not None
 
 
-class NameFilter(django_filters.FilterSet):
+class NameFilter(WordFilter):
     """Search and filters; ``change`` is what the last loading did."""
 
-    q = django_filters.CharFilter(method="search", help_text="Part of a code, name or e-mail.")
     change = django_filters.ChoiceFilter(choices=[("added", "Added"), ("changed", "Changed"), ("gone", "Gone")],
                                          method="by_change")  # fmt: skip
 
     class Meta:
         model = Entry
         fields = ("active",)
-
-    def search(self, rows: QuerySet[Entry], name: str, text: str) -> QuerySet[Entry]:
-        """Every word must be there."""
-        for word in text.lower().split()[:8]:
-            rows = rows.filter(search__contains=word)
-        return rows
 
     def by_change(self, rows: QuerySet[Entry], name: str, change: str) -> QuerySet[Entry]:
         """The view has chosen those rows already: without this filter it leaves out what has gone."""

@@ -21,9 +21,10 @@ from inkwell_bridge.service.reference.models import ACTIVE_LOADING, Loading, Par
 log = structlog.get_logger("inkwell.jobs")
 
 MOST_LOADING_TRIES = 6
-# Of connections that are due at once, a few at a time: the others follow a minute later.
+# Of connections that are due at once, a few at a time: the others follow a moment later.
 MOST_AT_ONCE = 200
-EVERY_MINUTE = "* * * * *"
+# The sixth field counts seconds.
+EVERY_TEN_SECONDS = "* * * * * */10"
 
 
 @app.task(name=queue.LOAD, queue=queue.QUEUE, retry=AsTold(), pass_context=True)
@@ -54,7 +55,7 @@ def check(*, workspace_id: int, connection_id: int) -> None:
     connections.check(connection)
 
 
-@app.periodic(cron=EVERY_MINUTE)
+@app.periodic(cron=EVERY_TEN_SECONDS)
 @app.task(name="tend_connections", queue=queue.QUEUE, queueing_lock="tend_connections", pass_context=False)
 def tend_connections(timestamp: int) -> None:
     """Check the connections that are due, and have their names loaded anew."""

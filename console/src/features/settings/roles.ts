@@ -1,0 +1,7 @@
+/** The four roles, each of which may do what the ones before it may. */
+export const ROLES = [
+  ["see", "See"],
+  ["operate", "Operate"],
+  ["edit", "Edit rules"],
+  ["own", "Own"],
+] as const;
