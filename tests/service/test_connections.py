@@ -294,6 +294,29 @@ def test_another_companys_books_are_not_posted_to(world: World) -> None:
         world.calls.bridge(BRIDGE).run()
 
 
+def test_after_a_switch_a_buyer_is_found_anew(world: World) -> None:
+    """The contact that was theirs in the old company's books is nobody in the new one's."""
+    first, second = few_orders()[1:3]
+    second = {**second, "shopper": first["shopper"]}
+    world.put_orders(first, reset=True)
+    world.run()
+    world.put("erp", reset=True)
+    world.change_books(name="Marrowby Ireland books")
+    lists = {name: value for name, value in facts()["books"].items() if name in demo_client.LISTS}
+    world.put(
+        "erp", **{**lists, "contacts": [{"code": f"C-{number}", "name": "Other", "email": ""} for number in range(9)]}
+    )
+    books = world.calls.connection("uk-books")
+    books.check()
+    books.switch("Marrowby Ireland books")
+    world.put_orders(second)
+    world.calls.bridge(BRIDGE).switch_lane("orders", on=True)
+    assert world.run().counts.carried == 1
+    (invoice,) = world.invoices()
+    (contact,) = [one for one in world.books()["contact"] if one["id"] == invoice["contact"]]
+    assert contact["email"] == first["shopper"]["email"]
+
+
 def test_a_switch_ends_the_links_and_keeps_them_as_history(world: World) -> None:
     """What is linked next is linked anew."""
     world.put("erp", articles=STOCKED["articles"])

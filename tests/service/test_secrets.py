@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import json
+import zipfile
 from collections.abc import Iterator
+from pathlib import Path
 from typing import Any
 
 import psycopg
@@ -98,3 +100,22 @@ def test_the_secrets_still_open_what_they_should(world: World) -> None:
     assert books.change(credentials={**right, "password": "wrong"}).state == "refused"
     assert books.change(name="Renamed").state == "refused"
     assert books.change(credentials={"password": right["password"]}).state == "connected"
+
+
+def test_a_support_bundle_holds_no_secret_and_nobody(planted: World, tmp_path: Path) -> None:
+    """States, counts and troubles, also where an end repeats the key that it refuses."""
+    repeated = {"call": "list", "kind": "said", "body": json.dumps({"error": f"no such token: {MARK}list"}), "times": 9}
+    planted.misbehave("contact-list", repeated)
+    planted.calls.connection("planted-contact-list").check()
+    file = tmp_path / "bundle.zip"
+    told = planted.stack.administer("support_bundle", str(file))
+    assert "Look into it before you send it." in told
+    assert oct(file.stat().st_mode)[-3:] == "600"
+    with zipfile.ZipFile(file) as packed:
+        texts = {name: packed.read(name).decode() for name in packed.namelist()}
+    assert not [name for name, text in texts.items() if MARK in text or "@" in text]
+    mine = json.loads(texts[f"workspace-{planted.slug}.json"])
+    assert {one["slug"]: one["state"] for one in mine["connections"]}["planted-erp"] == "refused"
+    assert mine["runs"][0]["state"] == "failed"
+    assert {"about.json", "migrations.json", "queue.json"} <= set(texts)
+    assert "reference.0001_initial" in json.loads(texts["migrations.json"])

@@ -61,6 +61,8 @@ def _only_its_own_company(crossing: Crossing) -> None:
     for connection in (crossing.bridge.source, crossing.bridge.books):
         if connection.state == ConnectionState.OTHER_COMPANY:
             conclude(crossing, EntryOutcome.WAITING)
+            if in_date_order(crossing.bridge):
+                let_all_wait(crossing)
             raise TryLater(connection.state_text, after_pause(crossing.tries))
 
 
@@ -95,6 +97,8 @@ def _carry(crossing: Crossing) -> None:
         _finish(crossing, CrossingState.HELD, findings=list(planned.plan.findings))
         return
     if crossing.kind == SourceKind.CUSTOMERS:
+        connections.settle(crossing.bridge.source)
+        connections.settle(crossing.bridge.books)
         customer_in_books(planned.plan.contact, crossing, books, planned.rulebook.customers)
         _finish(crossing, CrossingState.CARRIED)
         return

@@ -39,16 +39,11 @@ def customer_in_books(contact: Contact, crossing: Crossing, books: BooksEnd, rul
     link = _link(connection, _blinded(account, connection))
     if link is None:
         books_id, made = _contact(contact, connection, books, rules)
-        ContactLink.objects.create(
-            workspace_id=connection.workspace_id,
-            connection=connection,
-            buyer=_blinded(account, connection),
-            books_id=books_id,
-        )
+        link = _new_link(connection, _blinded(account, connection))
+        link.books_id = books_id
+        link.save()
         if made:
             return books_id
-        link = _link(connection, _blinded(account, connection))
-        assert link is not None
     if rules.update == "always":
         _amended(contact, link, books)
     return link.books_id
@@ -91,9 +86,7 @@ def _contact(contact: Contact, connection: Connection, books: BooksEnd, rules: C
     if link and link.books_id:
         return link.books_id, False
     with held(f"contacts:{connection.workspace_id}:{connection.pk}"):
-        link = _link(connection, buyer) or ContactLink(
-            workspace_id=connection.workspace_id, connection=connection, buyer=buyer
-        )
+        link = _link(connection, buyer) or _new_link(connection, buyer)
         made = False
         if not link.books_id:
             link.books_id = _found(contact, link, books)
@@ -105,7 +98,15 @@ def _contact(contact: Contact, connection: Connection, books: BooksEnd, rules: C
 
 
 def _link(connection: Connection, buyer: str) -> ContactLink | None:
-    return ContactLink.objects.filter(workspace=connection.workspace_id, connection=connection, buyer=buyer).first()
+    """Of the company whose books these are now: what was linked in another's is history."""
+    rows = ContactLink.objects.filter(workspace=connection.workspace_id, connection=connection, buyer=buyer)
+    return rows.filter(company=connection.settled_company).first()
+
+
+def _new_link(connection: Connection, buyer: str) -> ContactLink:
+    return ContactLink(
+        workspace_id=connection.workspace_id, connection=connection, buyer=buyer, company=connection.settled_company
+    )
 
 
 def _found(contact: Contact, link: ContactLink, books: BooksEnd) -> str:

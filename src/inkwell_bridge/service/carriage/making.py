@@ -15,6 +15,7 @@ from inkwell_bridge.ends.errors import EndError, OutcomeUnknown
 from inkwell_bridge.service.api.refusal import Refusal
 from inkwell_bridge.service.carriage.contacts import contact_in_books
 from inkwell_bridge.service.carriage.holding import Hold
+from inkwell_bridge.service.connections.actions import settle
 from inkwell_bridge.service.connections.ends import books_end, sales_end
 from inkwell_bridge.service.connections.vault import Unreadable
 from inkwell_bridge.service.later import TryLater
@@ -45,6 +46,7 @@ def make(between: Between, key: str, person: Person) -> Change:
     entry = between.sold().filter(source_id=key).first()
     if entry is None:
         raise NotMade(f"There is none with the id {key!r} to be made in the books.")
+    settle(between.books)
     with held(f"making:{between.lock}:{key}"):
         try:
             books_id, code = _made(between, entry, person)

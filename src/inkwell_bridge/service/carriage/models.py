@@ -175,7 +175,8 @@ class Exchange(WorkspaceOwned):
 class ContactLink(WorkspaceOwned):
     """Which contact of the books a buyer is. The buyer is a digest, so that nothing personal stands here.
 
-    ``intended_key`` is the idempotency key of the call that ``intended_at`` stands for.
+    ``intended_key`` is the idempotency key of the call that ``intended_at`` stands for. ``company`` is whose books
+    they were: a connection that was switched to another company starts clean, and this stays as history.
     """
 
     connection = models.ForeignKey(Connection, on_delete=models.CASCADE, related_name="contact_links")
@@ -183,6 +184,9 @@ class ContactLink(WorkspaceOwned):
     books_id = models.CharField(max_length=120, default="", blank=True)
     intended_at = models.DateTimeField(null=True)
     intended_key = models.CharField(max_length=120, default="")
+    company = models.CharField(max_length=200, default="", blank=True)
 
     class Meta:
-        constraints = [models.UniqueConstraint(fields=["workspace", "connection", "buyer"], name="contact_link_buyer")]
+        constraints = [
+            models.UniqueConstraint(fields=["workspace", "connection", "company", "buyer"], name="contact_link_buyer")
+        ]
