@@ -11,12 +11,16 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
+from hypothesis import settings
 
 from inkwell_bridge.launch import demo_client, places
 from inkwell_bridge.launch.cluster import Cluster
 from inkwell_bridge.launch.stack import Stack
 from tests.support.world import FAST, World, first_owner, new_world, running, with_few_orders
 
+# A machine that runs all tests at once may be slow at any example; no test is about time.
+settings.register_profile("untimed", deadline=None)
+settings.load_profile("untimed")
 TEMPLATE = "inkwell_template"
 FAST_DISK = ("fsync = off", "synchronous_commit = off", "full_page_writes = off")
 

@@ -160,3 +160,28 @@ def test_a_house_contact_that_the_books_do_not_have_is_told(filled: World) -> No
     text = rulebook_text("web-shop-to-uk-books").replace("WEB-GUEST", "WEB-GUESTS")
     (finding,) = filled.calls.bridge("web-shop-to-uk-books").write_rulebook(text).findings
     assert (finding.id, "WEB-GUEST" in finding.hint) == ("REF-E005", True)
+
+
+def test_a_list_that_is_suddenly_empty_is_not_believed_at_once(filled: World) -> None:
+    """An end that answers with next to nothing would end every link; twice the same, it is believed."""
+    filled.put("erp", articles=[{"code": f"I-{one}", "name": f"Item {one}"} for one in range(40)])
+    filled.loaded("uk-books", "items")
+    filled.put("erp", reset=True)
+    filled.change_books()
+    (slip,) = filled.loaded("uk-books", "items")
+    assert (slip.state, slip.trouble) == (
+        "failed",
+        "41 of 41 were missing all at once, so nothing was marked as gone. If that is right, load once more.",
+    )
+    assert kinds(filled, "uk-books")["items"][0] == 41
+    (meant,) = filled.loaded("uk-books", "items")
+    assert (meant.state, meant.gone) == ("ended", 41)
+
+
+def test_what_cannot_be_understood_this_time_is_not_gone(filled: World) -> None:
+    """It stays as it was known, and is counted."""
+    filled.loaded("web-shop", "products")
+    filled.put("web-shop", products=[{**PRODUCT, "price": "no price"}])
+    (found,) = filled.loaded("web-shop", "products")
+    assert (found.read, found.unreadable, found.gone) == (0, 1, 0)
+    assert [one.name for one in filled.calls.connection("web-shop").names("products")] == ["Merino"]

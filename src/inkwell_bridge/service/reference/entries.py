@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from typing import Any
 
 from django.db import transaction
@@ -121,10 +121,25 @@ def _renewed(old: Entry, new: Entry, loading: Loading) -> Entry:
     return old
 
 
-@transaction.atomic
+def still_there(loading: Loading, source_ids: Sequence[str]) -> None:
+    """What could not be understood this time is there all the same, and stays as it was known."""
+    if source_ids:
+        _of(loading).filter(kind=loading.part, source_id__in=source_ids).update(seen_in=loading)
+
+
+def known_before(loading: Loading) -> QuerySet[Entry]:
+    """What is known of this loading's part and has not gone."""
+    rows = _of(loading).filter(gone_in__isnull=True)
+    return rows.exclude(kind__in=LONG) if loading.part == Part.LISTS else rows.filter(kind=loading.part)
+
+
+def missed(loading: Loading) -> QuerySet[Entry]:
+    """What this loading did not find."""
+    return known_before(loading).exclude(seen_in=loading)
+
+
 def mark_gone(loading: Loading) -> int:
     """Mark what this loading did not find; answers how many. Entries of a long list lose what may tell of a person."""
-    missed = _of(loading).filter(gone_in__isnull=True).exclude(seen_in=loading)
     if loading.part == Part.LISTS:
-        return missed.exclude(kind__in=LONG).update(gone_in=loading, active=False)
-    return missed.filter(kind=loading.part).update(gone_in=loading, **_BLANK)
+        return missed(loading).update(gone_in=loading, active=False)
+    return missed(loading).update(gone_in=loading, **_BLANK)

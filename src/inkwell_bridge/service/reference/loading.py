@@ -27,6 +27,8 @@ from inkwell_bridge.service.reference.pinned import keep_reference
 from inkwell_bridge.service.statistics import MANY, freshen
 
 MOST_PAGES = 100_000
+# More than these and more than half of a list gone at once is more likely a slip of the end.
+MOST_GONE = 20
 
 
 def parts_of(connection: Connection) -> tuple[Part, ...]:
@@ -67,7 +69,9 @@ def _ask(connection: Connection, person: Person | None, part: Part) -> Loading:
             queue.defer(queue.LOAD, [queue.Call(arguments=arguments, lock=f"loading:{connection.pk}:{part}")])
             return loading
     except IntegrityError:
-        return Loading.objects.filter(connection=connection, part=part, state__in=ACTIVE_LOADING).latest("pk")
+        active = Loading.objects.filter(connection=connection, part=part, state__in=ACTIVE_LOADING).first()
+        # Where it ended between our try and our look, the way is free now.
+        return active or _ask(connection, person, part)
 
 
 def load(loading: Loading) -> None:
@@ -92,7 +96,7 @@ def load(loading: Loading) -> None:
 @dataclass(frozen=True, slots=True, kw_only=True)
 class _Batch:
     entries: list[Entry]
-    unreadable: int = 0
+    unreadable: tuple[str, ...] = ()
     total: int | None = None
 
 
@@ -108,7 +112,8 @@ def _keep_all(loading: Loading, batches: Iterator[_Batch]) -> None:
 
 def _keep(loading: Loading, batch: _Batch) -> None:
     entries.keep(loading, batch.entries)
-    counted = {"read": F("read") + len(batch.entries), "unreadable": F("unreadable") + batch.unreadable}
+    entries.still_there(loading, batch.unreadable)
+    counted = {"read": F("read") + len(batch.entries), "unreadable": F("unreadable") + len(batch.unreadable)}
     if batch.total is not None:
         counted["expected"] = batch.total
     Loading.objects.filter(pk=loading.pk).update(**counted)
@@ -133,8 +138,8 @@ def _page(part: str, end: SalesEnd | BooksEnd, page: str | None) -> tuple[_Batch
         return _Batch(entries=[_of_books(part, one) for one in found.entries], total=found.total), found.next
     fetched = end.documents(SourceKind(part), changed_since=None, page=page)
     read = [entry for one in fetched.documents if (entry := _of_sales(part, one)) is not None]
-    batch = _Batch(entries=read, unreadable=len(fetched.documents) - len(read), total=fetched.total)
-    return batch, fetched.next
+    unreadable = tuple(one.id for one in fetched.documents if one.document is None)
+    return _Batch(entries=read, unreadable=unreadable, total=fetched.total), fetched.next
 
 
 def _of_books(part: str, entered: Entered) -> Entry:
@@ -153,6 +158,16 @@ def _of_sales(part: str, fetched: Fetched) -> Entry | None:
 
 @transaction.atomic
 def _finish(loading: Loading) -> None:
+    missed, there = entries.missed(loading).count(), entries.known_before(loading).count()
+    if missed > MOST_GONE and missed * 2 > there and not _missed_before(loading, missed):
+        text = (
+            f"{missed:,} of {there:,} were missing all at once, so nothing was marked as gone. "
+            "If that is right, load once more."
+        )
+        Loading.objects.filter(pk=loading.pk).update(
+            state=LoadingState.FAILED, ended_at=timezone.now(), trouble=text, gone=missed
+        )
+        return
     gone = entries.mark_gone(loading)
     rows = Entry.objects.filter(connection=loading.connection_id)
     Loading.objects.filter(pk=loading.pk).update(
@@ -167,6 +182,13 @@ def _finish(loading: Loading) -> None:
         # Whoever keeps links looks at what is new by itself.
         arguments = {"workspace_id": loading.workspace_id, "connection_id": loading.connection_id}
         queue.defer(queue.MATCH, [queue.Call(arguments=arguments, lock=f"matching:{loading.connection_id}")])
+
+
+def _missed_before(loading: Loading, missed: int) -> bool:
+    """Whether the loading before this one missed as many: then it is no slip of the end."""
+    before = Loading.objects.filter(connection=loading.connection_id, part=loading.part, pk__lt=loading.pk)
+    newest = before.order_by("-pk").first()
+    return newest is not None and newest.state == LoadingState.FAILED and newest.gone == missed
 
 
 def fail(loading: Loading, why: str) -> None:
