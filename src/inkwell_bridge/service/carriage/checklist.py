@@ -58,11 +58,14 @@ def _connected(identity: str, title: str, connection: Connection) -> Step:
 
 
 def _loaded(bridge: Bridge) -> Step:
+    ends = (bridge.source, bridge.books)
+    ended = Loading.objects.filter(connection__in=ends, state=LoadingState.ENDED)
+    loaded = set(ended.values_list("connection", "part").distinct())
     missing = [
         f"{part.label.lower()} of {end.name}"
-        for end in (bridge.source, bridge.books)
+        for end in ends
         for part in parts_of(end)
-        if not Loading.objects.filter(connection=end, part=part, state=LoadingState.ENDED).exists()
+        if (end.pk, part.value) not in loaded
     ]
     text = f"Not loaded yet: {', '.join(missing)}." if missing else "Everything both ends have a name for is here."
     why = "Rules are checked against it, and products and customers are linked from it."

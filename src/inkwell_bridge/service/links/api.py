@@ -6,7 +6,7 @@ from decimal import Decimal
 from typing import Any
 
 import django_filters
-from django.db.models import Exists, OuterRef, Q, QuerySet
+from django.db.models import Q, QuerySet
 from django.http import Http404
 from django.shortcuts import get_object_or_404
 from drf_spectacular.types import OpenApiTypes
@@ -121,9 +121,7 @@ class LinksView(OneKind, generics.ListAPIView[Entry]):
         """Of this bridge and kind."""
         if getattr(self, "swagger_fake_view", False):
             return Entry.objects.none()
-        between = self.between()
-        links = between.links().filter(key=OuterRef("source_id"))
-        return between.sold().annotate(answered=Exists(links), none=Exists(links.filter(target_id="")))
+        return self.between().sold_with_answers()
 
     def paginate_queryset(self, queryset: Any) -> Any:
         """The page's links are read with it, all in one statement."""
@@ -149,8 +147,7 @@ class LinkCountsSerializer(serializers.Serializer[Any]):
 
 def counts(between: Between) -> dict[str, int]:
     """See ``LinkCountsSerializer``."""
-    links = between.links().filter(key=OuterRef("source_id"))
-    rows = between.sold().annotate(answered=Exists(links), none=Exists(links.filter(target_id="")))
+    rows = between.sold_with_answers()
     newest = between.changes().values_list("pk", flat=True).first()
     return {
         "linked": rows.filter(answered=True, none=False).count(),

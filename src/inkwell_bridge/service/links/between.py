@@ -56,6 +56,11 @@ class Between:
             workspace=self.workspace, connection=self.source, kind=SIDES[self.kind][0], gone_in__isnull=True
         )
 
+    def sold_with_answers(self) -> QuerySet[Entry]:
+        """The same, each with whether it is ``answered``, and whether the answer is that there is ``none``."""
+        links = self.links().filter(key=OuterRef("source_id"))
+        return self.sold().annotate(answered=Exists(links), none=Exists(links.filter(target_id="")))
+
     def kept(self) -> QuerySet[Entry]:
         """What the books have."""
         return Entry.objects.filter(
