@@ -10,10 +10,11 @@ import pytest
 from inkwell_bridge.client import Client
 from inkwell_bridge.demo.facts import facts, rulebook_text
 from inkwell_bridge.launch.stack import Stack
+from tests.carriage.test_adoption import TYPED, type_in
 from tests.cli.test_cli import Inkwell, command
 from tests.service.test_links import ARTICLES, SOLD
 from tests.support.ends import CUSTOMER
-from tests.support.world import BRIDGE, OWNER, PASSWORD, World, new_world
+from tests.support.world import BRIDGE, OWNER, PASSWORD, World, new_world, shop_order
 
 
 @pytest.fixture
@@ -162,3 +163,18 @@ def test_what_the_books_hold_is_adopted(inkwell: Inkwell, world: World) -> None:
     assert "--order and --books-id go together." in told(inkwell, *at, "adopt", BRIDGE, "--order", "MW-10003", status=2)
     missing = told(inkwell, *at, "adopt", BRIDGE, "--order", "MW-10003", "--books-id", "1", status=4)
     assert "has read no order MW-10003 yet" in missing
+
+
+def test_what_was_adopted_is_listed_shown_and_tied(inkwell: Inkwell, world: World) -> None:
+    """The list to check with the accountant, one of it, and by how much it differs."""
+    world.put_orders(shop_order(TYPED), reset=True)
+    typed = type_in(world, TYPED, "14.00")
+    at = ("-w", world.slug)
+    told(inkwell, *at, "run", BRIDGE, status=1)
+    assert "is SI-00001 now" in told(inkwell, *at, "adopt", BRIDGE, "--order", TYPED, "--books-id", typed)
+    assert TYPED in told(inkwell, *at, "documents", "list", "--state", "adopted")
+    shown = told(inkwell, *at, "documents", "show", TYPED)
+    assert "Invoice SI-00001: adopted" in shown
+    assert "gross 14.00 GBP" in shown
+    tied = told(inkwell, *at, "tie-out", "--from", "2026-10-01", "--to", "2026-10-31")
+    assert [line.split()[-1] for line in tied.splitlines() if line.strip().startswith("adopted")] == ["-0.06"]

@@ -11,10 +11,11 @@ from playwright.sync_api import Page, expect
 from inkwell_bridge.client import Client, NotSignedIn
 from inkwell_bridge.demo.facts import facts, rulebook_text
 from inkwell_bridge.launch.stack import Stack
+from tests.carriage.test_adoption import TYPED, type_in
 from tests.console.conftest import violations
 from tests.service.test_links import ARTICLES, SOLD, linked
 from tests.support.ends import CUSTOMER
-from tests.support.world import BRIDGE, PASSWORD, World, new_world
+from tests.support.world import BRIDGE, PASSWORD, World, new_world, shop_order
 
 
 @pytest.fixture
@@ -277,3 +278,18 @@ def test_a_token_is_made_shown_once_and_withdrawn(signed_in: Page, world: World)
     expect(form.get_by_text(f"Report of {world.slug}")).to_have_count(0)
     with pytest.raises(NotSignedIn):
         calls.read()
+
+
+def test_an_adopted_order_shows_what_the_books_hold(signed_in: Page, world: World) -> None:
+    """Its head and its totals; there is no plan to show."""
+    world.put_orders(shop_order(TYPED), reset=True)
+    type_in(world, TYPED, "13.94")
+    world.run()
+    (crossing,) = world.calls.crossings()
+    page = signed_in
+    page.goto(f"/{world.slug}/documents/{crossing.id}")
+    expect(page.get_by_role("heading", name="Invoice SI-00001")).to_be_visible()
+    expect(page.get_by_text("it was in the books already; nothing was posted for this order")).to_be_visible()
+    expect(page.get_by_text("Dated 5 Oct 2026")).to_be_visible()
+    expect(page.get_by_text("which somebody typed into the books, bears the number MW-10003")).to_be_visible()
+    assert violations(page) == []

@@ -120,7 +120,8 @@ export interface Reason {
 export type SpreadDocument = Omit<Schemas["SpreadDocument"], "planned" | "settled" | "held"> & {
   planned: Invoice;
   settled: Invoice | null;
-  held: { document: Invoice; standing: string; contact_id: string } | null;
+  /** Of what was adopted only the head is known, and `document` is absent. */
+  held: { document?: Invoice; standing: string; contact_id?: string; date?: string | null } | null;
 };
 
 export type SpreadAnswer = Omit<Schemas["Spread"], "order" | "buyer" | "reasons" | "documents"> & {

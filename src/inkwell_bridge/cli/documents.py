@@ -16,7 +16,7 @@ from inkwell_bridge.cli.runs import totals
 from inkwell_bridge.client import WorkspaceCalls
 from inkwell_bridge.client.models import Crossing, Document, Spread
 
-STATES = ["waiting", "carried", "held", "differs", "left out"]
+STATES = ["waiting", "carried", "adopted", "held", "differs", "left out"]
 
 
 def _first(crossing: Crossing, name: str) -> Any:
@@ -267,6 +267,7 @@ def tie_out(service: Service, first: datetime | None, last: datetime | None, bri
                 (
                     ("  left out", "left_out"),
                     ("  held", "held"),
+                    ("  adopted", "adopted"),
                     ("  waiting", "waiting"),
                     ("  rounding", "rounding"),
                     ("  unexplained", "unexplained"),

@@ -13,7 +13,11 @@ export function BooksPage({ spread }: { spread: SpreadAnswer }) {
         Documents in the books
       </h2>
       {spread.documents.map((document, place) => (
-        <BooksDocument key={document.id} document={document} at={`/documents/${place}`} />
+        document.state === "adopted" ? (
+          <AdoptedDocument key={document.id} document={document} />
+        ) : (
+          <BooksDocument key={document.id} document={document} at={`/documents/${place}`} />
+        )
       ))}
       {spread.documents.length ? null : <Nothing spread={spread} />}
     </section>
@@ -46,6 +50,32 @@ function AContact({ spread }: { spread: SpreadAnswer }) {
         <StateMark state={spread.state} /> <span className="text-faded">– found by e-mail, or made where there was none</span>
       </p>
     </div>
+  );
+}
+
+/** What somebody typed in, or what was posted before and not known here: the books are believed, and only its head is read. */
+function AdoptedDocument({ document }: { document: SpreadDocument }) {
+  return (
+    <article className="mb-8">
+      <h3 className="text-xl font-semibold">
+        {document.role.charAt(0).toUpperCase() + document.role.slice(1)} {document.books_number || "(a draft)"}
+      </h3>
+      {document.held?.date ? <p className="text-faded">Dated {day(document.held.date)}</p> : null}
+      <p className="my-4">
+        <StateMark state={document.state} />
+        <span className="text-faded"> – it was in the books already; nothing was posted for this order</span>
+      </p>
+      <dl className="grid grid-cols-[1fr_auto] gap-y-1">
+        {(["net", "tax", "gross"] as const).map((name) => (
+          <div key={name} className="contents">
+            <dt className="capitalize">{name}</dt>
+            <dd className="amount">
+              <Amount value={document[name]} currency={document.currency} />
+            </dd>
+          </div>
+        ))}
+      </dl>
+    </article>
   );
 }
 

@@ -59,7 +59,8 @@ def _certain(between: Between, batch: Sequence[Entry]) -> dict[str, list[Target]
     for entry in batch:
         match = certain(between.kind, {rule: found[rule].get(_key(entry, rule), []) for rule in found})
         if match:
-            code = next(one.code for ones in found[match.rule].values() for one in ones if one.id == match.id)
+            same = found[match.rule][_key(entry, match.rule)]
+            code = next(one.code for one in same if one.id == match.id)
             answers[entry.source_id] = [Target(id=match.id, code=code, rule=match.rule.value)]
     return answers
 
