@@ -53,7 +53,7 @@ export function ImportTable({ bridge, kind }: { bridge: string; kind: LinkKind }
           </p>
           <label className="block">
             <span className="mb-1 block font-medium">File</span>
-            <input type="file" accept=".csv,.xlsx" onChange={(event) => choose(event.target.files?.[0] ?? null)} />
+            <input type="file" className="field w-full" accept=".csv,.xlsx" onChange={(event) => choose(event.target.files?.[0] ?? null)} />
           </label>
           {looking.isPending || applying.isPending ? <p role="status">Reading {file?.name}…</p> : null}
           {looking.isError ? <ProblemNote error={looking.error} /> : null}
