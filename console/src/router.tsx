@@ -5,6 +5,7 @@ import { Bridges } from "./features/bridges/Bridges";
 import { Connect } from "./features/connections/Connect";
 import { ConnectionPage } from "./features/connections/ConnectionPage";
 import { Connections } from "./features/connections/Connections";
+import { SignedIn } from "./features/connections/SignedIn";
 import { Documents } from "./features/documents/Documents";
 import { Links } from "./features/links/Links";
 import { Settings } from "./features/settings/Settings";
@@ -18,6 +19,7 @@ import { Shell } from "./parts/Shell";
 /** Every page but the first stands under its workspace; an error stays on its own page. */
 export const router = createBrowserRouter([
   { path: "/", element: <Entrance />, errorElement: <Failed /> },
+  { path: "/signed-in", element: <SignedIn />, errorElement: <Failed /> },
   {
     path: "/:workspace",
     element: <Shell />,

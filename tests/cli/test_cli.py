@@ -26,21 +26,21 @@ INKWELL = str(Path(sys.executable).parent / "inkwell")
 Inkwell = Callable[..., subprocess.CompletedProcess[str]]
 
 
+def environment(profile: Path, **more: str) -> dict[str, str]:
+    """What the command sees of its surroundings."""
+    return {"PATH": os.environ["PATH"], "HOME": str(profile.parent), "INKWELL_PROFILE": str(profile), **more}
+
+
 def command(profile: Path) -> Inkwell:
     """The installed command under a profile of its own."""
 
-    def call(*arguments: str, given: str = "", **environment: str) -> subprocess.CompletedProcess[str]:
+    def call(*arguments: str, given: str = "", **more: str) -> subprocess.CompletedProcess[str]:
         return subprocess.run(
             [INKWELL, *arguments],
             input=given,
             text=True,
             capture_output=True,
-            env={
-                "PATH": os.environ["PATH"],
-                "HOME": str(profile.parent),
-                "INKWELL_PROFILE": str(profile),
-                **environment,
-            },
+            env=environment(profile, **more),
             check=False,
         )
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import subprocess
 from pathlib import Path
 
 import pytest
@@ -11,10 +12,11 @@ from inkwell_bridge.client import Client
 from inkwell_bridge.demo.facts import facts, rulebook_text
 from inkwell_bridge.launch.stack import Stack
 from tests.carriage.test_adoption import TYPED, type_in
-from tests.cli.test_cli import Inkwell, command
+from tests.cli.test_cli import INKWELL, Inkwell, command, environment
+from tests.ends.test_marketplace import agreed_to
 from tests.service.test_links import ARTICLES, SOLD
-from tests.support.ends import CUSTOMER
-from tests.support.world import BRIDGE, OWNER, PASSWORD, World, new_world, shop_order
+from tests.support.ends import BENCHES, CUSTOMER
+from tests.support.world import BRIDGE, HTTP, OWNER, PASSWORD, World, new_world, shop_order
 
 
 @pytest.fixture
@@ -178,3 +180,24 @@ def test_what_was_adopted_is_listed_shown_and_tied(inkwell: Inkwell, world: Worl
     assert "gross 14.00 GBP" in shown
     tied = told(inkwell, *at, "tie-out", "--from", "2026-10-01", "--to", "2026-10-31")
     assert [line.split()[-1] for line in tied.splitlines() if line.strip().startswith("adopted")] == ["-0.06"]
+
+
+def test_signing_in_through_a_consent_page(inkwell: Inkwell, bare: World, tmp_path: Path) -> None:
+    """The command prints the page, listens on loopback, and tells what came of it."""
+    market = BENCHES["marketplace"]
+    told(inkwell, "connections", "add", "fair", "--name", "Lanternfair", "--kind", "marketplace", "--address",
+         market.address(bare), "--credential", "client_id", "--credential", "client_secret", "--credential", "grant",
+         given="\n".join([*market.credentials.values(), "consent page"]) + "\n")  # fmt: skip
+    assert "nobody has signed in yet" in told(inkwell, "connections", "check", "fair", status=1)
+    with subprocess.Popen(
+        [INKWELL, "-w", bare.slug, "connections", "sign-in", "fair", "--no-browser"], text=True,
+        stdout=subprocess.PIPE, stderr=subprocess.PIPE, env=environment(tmp_path / "profile.json"),
+    ) as waiting:  # fmt: skip
+        assert waiting.stderr is not None
+        page = next(line.strip() for line in waiting.stderr if line.startswith("  http"))
+        allowed = dict.fromkeys(("sales", "handbacks", "sales.write"), "on")
+        came_back = HTTP.get(str(agreed_to(page, **allowed)))
+        assert "Go back to your terminal" in came_back.text
+        said, _ = waiting.communicate(timeout=30)
+    assert waiting.returncode == 0
+    assert said.startswith("Lanternfair: connected\n  Consent page: signed in by ")

@@ -14,7 +14,7 @@ from inkwell_bridge.launch.stack import Stack
 from tests.carriage.test_adoption import TYPED, type_in
 from tests.console.conftest import violations
 from tests.service.test_links import ARTICLES, SOLD, linked
-from tests.support.ends import CUSTOMER
+from tests.support.ends import BENCHES, CUSTOMER
 from tests.support.world import BRIDGE, PASSWORD, World, new_world, shop_order
 
 
@@ -293,3 +293,39 @@ def test_an_adopted_order_shows_what_the_books_hold(signed_in: Page, world: Worl
     expect(page.get_by_text("Dated 5 Oct 2026")).to_be_visible()
     expect(page.get_by_text("which somebody typed into the books, bears the number MW-10003")).to_be_visible()
     assert violations(page) == []
+
+
+@pytest.mark.goes_to("marketplace")
+def test_signing_in_through_a_consent_page(signed_in: Page, bare: World) -> None:
+    """To the marketplace's own page and back; what was not allowed there is told; allowed, it is connected."""
+    page, market = signed_in, BENCHES["marketplace"]
+    page.goto(f"/{bare.slug}/connections/new")
+    page.get_by_label("Kind").select_option("marketplace")
+    page.get_by_label("Name").fill("Lanternfair")
+    page.get_by_label("Address").fill(market.address(bare))
+    page.get_by_label("Application id").fill(market.credentials["client_id"])
+    page.get_by_label("Application secret").fill(market.credentials["client_secret"])
+    page.get_by_label("How we sign in").select_option("consent page")
+    page.get_by_role("button", name="Connect and check").click()
+    expect(page.get_by_role("heading", name="Check sign-in")).to_be_visible()
+    page.get_by_role("link", name="Go to Lanternfair").click()
+    expect(page.get_by_text("Nobody has signed in there yet.")).to_be_visible()
+    assert violations(page) == []
+
+    page.get_by_role("button", name="Sign in there").click()
+    page.get_by_role("button", name="Refuse").click()
+    expect(page.get_by_text("Lanternfair did not let us in: access_denied.")).to_be_visible()
+    assert violations(page) == []
+    page.get_by_role("link", name="Back to the connection").click()
+
+    page.get_by_role("button", name="Sign in there").click()
+    page.get_by_label("note parcels on its sales").uncheck()
+    page.get_by_role("button", name="Allow").click()
+    expect(page.get_by_role("heading", name="Check limited")).to_be_visible()
+    expect(page.get_by_role("listitem").filter(has_text="missing: tell of parcels")).to_be_visible()
+    assert "code=" not in page.url
+
+    page.get_by_role("button", name="Sign in there again").click()
+    page.get_by_role("button", name="Allow").click()
+    expect(page.get_by_role("heading", name="Check connected")).to_be_visible()
+    expect(page.get_by_text("signed in there just now")).to_be_visible()

@@ -55,7 +55,10 @@ def test_pasted_addresses_are_mended_and_it_is_said(world: World) -> None:
     [
         ({"address": "ftp://shop.example"}, "expected an address such as https://shop.example/api"),
         ({"address": "https://me:pw@shop.example"}, "without user and password"),
-        ({"kind": "abacus"}, "Expected one of contact-list, erp, ledger, tryton, vendure, web-shop, got 'abacus'."),
+        (
+            {"kind": "abacus"},
+            "Expected one of contact-list, erp, ledger, marketplace, tryton, vendure, web-shop, got 'abacus'.",
+        ),
         ({"credentials": {"key": "k"}}, "Expected secret."),
         ({"credentials": {"key": "k", "secret": SECRET, "more": "x"}}, "Expected only key, secret, signing_secret."),
         ({"slug": "web-shop"}, "A connection 'web-shop' is here already."),

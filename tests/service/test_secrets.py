@@ -23,6 +23,7 @@ PLANTED = {
     "erp": {"user": "inkwell", "password": f"{MARK}erp"},
     "ledger": {"token": f"{MARK}ledger"},
     "contact-list": {"token": f"{MARK}list"},
+    "marketplace": {"client_id": "marrowby-lanternfair-app", "client_secret": f"{MARK}market"},
     "tryton": {"user": "inkwell", "password": f"{MARK}tryton"},
     "vendure": {"user": "inkwell@marrowby.example", "password": f"{MARK}vendure"},
 }
@@ -33,7 +34,7 @@ def planted(world: World) -> World:
     """Every kind of end, each with a wrong secret, checked, loaded, run over, changed and refused."""
     world.put_orders(*few_orders()[:3], reset=True)
     for kind, credentials in PLANTED.items():
-        standin = kind if kind in {"web-shop", "erp", "ledger", "contact-list"} else "erp"
+        standin = kind if kind in {"web-shop", "erp", "ledger", "contact-list", "marketplace"} else "erp"
         made = world.calls.create_connection(
             slug=f"planted-{kind}", name=kind, kind=kind, credentials=credentials, company="marrowby-uk",
             address=f"{world.stack.standin(standin)}/{world.slug}{'/api' if kind == 'web-shop' else ''}",

@@ -8,6 +8,7 @@ from typing import Any
 
 from inkwell_bridge.ends.contract import BooksEnd, SalesEnd, kinds
 from inkwell_bridge.ends.opening import Limits, Opening
+from inkwell_bridge.ends.pace import UNPACED, OwnPace, Pace
 from inkwell_bridge.launch import demo_client
 from inkwell_bridge.launch.places import LOOPBACK
 from tests.support.world import World
@@ -27,7 +28,8 @@ class Bench:
     ``secret`` is the credential that a wrong one is tried for; ``describing``, ``searching`` and ``creating``
     name the stand-in's calls behind ``check``, ``find`` (or ``documents``) and ``create``; ``locks`` is the
     company's field that closes a period; ``codes`` an account and a tax code; ``rights`` those that can be
-    taken away where that is not all of them; ``examples`` how many a property is tried on.
+    taken away where that is not all of them; ``places`` what a sales side calls its locations; ``examples`` how
+    many a property is tried on.
     """
 
     kind: str
@@ -43,6 +45,7 @@ class Bench:
     time_zone: str = "Europe/"
     locks: str = ""
     rights: tuple[str, ...] = ()
+    places: tuple[str, ...] = ("Dyehouse", "Mill")
     limits: Limits = LIMITS
     examples: int = 15
     codes: Mapping[str, str] = field(default_factory=dict)
@@ -58,8 +61,14 @@ class Bench:
             credentials={**self.credentials_in(world), **credentials},
             limits=self.limits,
             guard=LOOPBACK,
+            pace=self.pace(),
         )
         return kinds()[self.kind].open(opening)
+
+    def pace(self) -> Pace:
+        """As fast as this kind may be called."""
+        rate = kinds()[self.kind].rate
+        return OwnPace(rate) if rate else UNPACED
 
     def credentials_in(self, world: World) -> Mapping[str, str]:
         """What opens it in a world."""

@@ -6,6 +6,7 @@ import os
 from typing import Any
 
 from inkwell_bridge.core.books import BooksDocument, Role
+from inkwell_bridge.demo.lanternfair import first_sales as demo_lanternfair
 from inkwell_bridge.ends.contract import kinds
 from tests.support.bench import UK_CODES, Bench
 from tests.support.world import World
@@ -47,7 +48,36 @@ class WebShopBench(Bench):
         return "MW-10009"
 
 
+class MarketplaceBench(Bench):
+    """The marketplace's stand-in."""
+
+    def fill_shelves(self, world: World) -> None:
+        """A parcel besides the sales."""
+        self.put(world, parcels=[{"parcel": "OT-0", "key": 900, "sale": "LF-26-4101", "on": T, "moved": T,
+                                  "items": [{"pos": 1, "code": "X", "how_many": 1}]}])  # fmt: skip
+
+    def an_order(self, world: World) -> str:
+        """The first of several items that nobody has sent."""
+        sales = demo_lanternfair()["sales"]
+        return next(sale["sale"] for sale in sales if len(sale["items"]) > 1 and sale["progress"] == "to send")
+
+    def take_rights(self, world: World) -> None:
+        """From the application, and from whoever is in."""
+        super().take_rights(world)
+        self.put(world, sign_out=True)
+
+
 BENCHES = {
+    "marketplace": MarketplaceBench(
+        kind="marketplace",
+        credentials={"client_id": "marrowby-lanternfair-app", "client_secret": "lanternfair-demo-secret-8d14"},
+        secret="client_secret",
+        describing="stand",
+        searching="sales",
+        facts="lanternfair",
+        currency="EUR",
+        places=(),
+    ),
     "web-shop": WebShopBench(
         kind="web-shop",
         credentials={"key": "mwshop_demo_key", "secret": "mwshop-demo-secret-0b1f", "signing_secret": SIGNING_SECRET},

@@ -1,7 +1,7 @@
 import { keepPreviousData, queryOptions } from "@tanstack/react-query";
 
 import { http, withQuery } from "./http";
-import type { Connection, Kind, Loading, Name, NameKind, Page } from "./types";
+import type { Connection, Kind, Loading, Name, NameKind, Page, SignInBegun } from "./types";
 
 const LOOK_AGAIN_MS = 700;
 const at = (workspace: string, connection: string) => `/workspaces/${workspace}/connections/${connection}`;
@@ -70,6 +70,24 @@ export const changeConnection = (workspace: string, slug: string, given: Partial
   http.patch<Connection>(at(workspace, slug), given);
 
 export const checkConnection = (workspace: string, slug: string) => http.post<Connection>(`${at(workspace, slug)}/check`);
+
+export const beginSignIn = (workspace: string, slug: string, return_to: string) =>
+  http.post<SignInBegun>(`${at(workspace, slug)}/sign-in`, { return_to });
+
+export interface CameBack {
+  state: string;
+  code: string;
+  error: string;
+}
+
+/** Which connection a sign-in is for; its state begins with workspace and connection. */
+export function connectionOf(state: string): { workspace: string; slug: string } | null {
+  const [workspace, slug, secret] = state.split("/");
+  return workspace && slug && secret ? { workspace, slug } : null;
+}
+
+export const finishSignIn = (workspace: string, slug: string, given: CameBack) =>
+  http.post<Connection>(`${at(workspace, slug)}/sign-in/finish`, given);
 
 export const loadNames = (workspace: string, slug: string) => http.post<Loading[]>(`${at(workspace, slug)}/loadings`, {});
 

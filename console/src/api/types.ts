@@ -16,6 +16,7 @@ export type CrossingState = Schemas["CrossingStateEnum"];
 export type Finding = Schemas["Finding"];
 export type Connection = Schemas["Connection"];
 export type Kind = Schemas["Kind"];
+export type SignInBegun = Schemas["Begun"];
 export type Loading = Schemas["Loading"];
 export type NameKind = Schemas["NameKind"];
 export type Name = Schemas["Name"];

@@ -11,6 +11,7 @@ const LOOK: Record<string, { ink: string; sign: string }> = {
   attention: { ink: "text-madder", sign: "!" },
   limited: { ink: "text-madder", sign: "!" },
   expiring: { ink: "text-ochre", sign: "!" },
+  "sign-in": { ink: "text-madder", sign: "!" },
   refused: { ink: "text-madder", sign: "!" },
   unreachable: { ink: "text-madder", sign: "!" },
   "other company": { ink: "text-madder", sign: "≠" },

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sys
+import webbrowser
 from datetime import UTC, datetime
 from typing import Any
 
@@ -11,6 +12,7 @@ import click
 from inkwell_bridge.cli import output
 from inkwell_bridge.cli.base import Service, failing_well, json_option, pass_service
 from inkwell_bridge.cli.exits import NEEDS_A_PERSON
+from inkwell_bridge.cli.returning import Listener
 from inkwell_bridge.client.models import Connection
 
 COLUMNS: list[output.Column] = [
@@ -162,6 +164,35 @@ def change(
         _show(changed)
 
 
+@connections.command("sign-in")
+@click.argument("connection")
+@click.option("--no-browser", is_flag=True, help="Only print the address; open it yourself, on this machine.")
+@json_option
+@pass_service
+@failing_well
+def sign_in(service: Service, connection: str, no_browser: bool, as_json: bool) -> None:
+    """Sign in at an end through its own consent page, in your browser on this machine.
+
+    \b
+    Example:
+      inkwell connections sign-in lanternfair
+    """
+    calls = service.workspace().connection(connection)
+    with Listener() as listener:
+        begun = calls.begin_sign_in(return_to=listener.address)
+        click.echo(f"Open this page and say what Inkwell Bridge may do there:\n  {begun.page}", err=True)
+        if not no_browser:
+            webbrowser.open(begun.page)
+        came_back = listener.wait(begun.state, seconds=(begun.ends_at - datetime.now(UTC)).total_seconds())
+    if came_back is None:
+        raise click.ClickException("Nobody came back from the page in time. Begin again with the same command.")
+    found = calls.finish_sign_in(state=begun.state, code=came_back.get("code", ""), error=came_back.get("error", ""))
+    if as_json:
+        output.as_json(found)
+    else:
+        _show(found)
+
+
 @connections.command("switch")
 @click.argument("connection")
 @click.argument("company_name")
@@ -211,6 +242,9 @@ def kinds(service: Service, as_json: bool) -> None:
 
 def _show(connection: Connection) -> None:
     click.echo(f"{connection.name}: {connection.state}")
+    if connection.signed_in:
+        when = f"signed in by {connection.signed_in.by}" if connection.signed_in.at else "nobody has signed in yet"
+        click.echo(f"  Consent page: {when}")
     if connection.mended:
         click.echo(f"  Mended: {'; '.join(connection.mended)}.")
     if connection.described:

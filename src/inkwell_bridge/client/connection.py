@@ -27,6 +27,15 @@ class ConnectionCalls:
         """Ask the end who it is and what we may do."""
         return self._transport.one(models.Connection, "POST", f"{self._path}/check")
 
+    def begin_sign_in(self, *, return_to: str) -> models.SignInBegun:
+        """Begin to sign in through the end's consent page, which sends the browser back to ``return_to``."""
+        return self._transport.one(models.SignInBegun, "POST", f"{self._path}/sign-in", body={"return_to": return_to})
+
+    def finish_sign_in(self, *, state: str, code: str = "", error: str = "") -> models.Connection:
+        """Finish a sign-in with what the browser came back with; the end is checked at once."""
+        body = {"state": state, "code": code, "error": error}
+        return self._transport.one(models.Connection, "POST", f"{self._path}/sign-in/finish", body=body)
+
     def reference(self) -> models.Reference:
         """The short lists, as they were loaded last."""
         return self._transport.one(models.Reference, "GET", f"{self._path}/reference")

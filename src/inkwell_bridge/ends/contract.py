@@ -20,7 +20,9 @@ from inkwell_bridge.core.books import (
     Role,
 )
 from inkwell_bridge.core.commerce import SalesCapabilities, SalesReference, SourceKind
+from inkwell_bridge.ends.consent import Consent
 from inkwell_bridge.ends.opening import Opening
+from inkwell_bridge.ends.pace import Rate
 from inkwell_bridge.ends.shapes import (
     Attachment,
     BriefPage,
@@ -141,7 +143,11 @@ class BooksEnd(Protocol):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class EndKind:
-    """A dialect: its name, its form (a JSON Schema of what it takes to open it), what it can do, how to open it."""
+    """A dialect: its name, its form (a JSON Schema of what it takes to open it), what it can do, how to open it.
+
+    ``rate`` is how fast it may be called, where it says so; ``consent`` opens the page that people sign in through,
+    where it has one.
+    """
 
     name: str
     title: str
@@ -149,6 +155,8 @@ class EndKind:
     credentials_schema: Mapping[str, Any]
     capabilities: SalesCapabilities | BooksCapabilities
     open: Callable[[Opening], Any]
+    rate: Rate | None = None
+    consent: Callable[[Opening], Consent] | None = None
 
 
 def kinds() -> dict[str, EndKind]:

@@ -15,7 +15,7 @@ from typing import Literal
 
 from inkwell_bridge.core.errors import InkwellError
 
-Why = Literal["credentials", "permission", "document", "not found", "locked", "changed", "address"]
+Why = Literal["credentials", "permission", "document", "not found", "locked", "changed", "address", "sign-in"]
 
 
 class EndError(InkwellError):
@@ -26,7 +26,8 @@ class Refused(EndError):
     """The end said no.
 
     ``why``: a wrong key, a missing right, a document it will not take, nothing there, a locked period, a
-    document that somebody changed since it was read, or an address where no end may be.
+    document that somebody changed since it was read, an address where no end may be, or a sign-in that was
+    never made or is over.
     """
 
     def __init__(self, message: str, *, why: Why = "document") -> None:

@@ -17,6 +17,11 @@ def secret(title: str) -> dict[str, Any]:
     return {**text(title), "writeOnly": True}
 
 
+def choice(title: str, options: tuple[str, ...]) -> dict[str, Any]:
+    """A field that takes one of these; the first is meant where none is given."""
+    return {"type": "string", "title": title, "enum": list(options), "default": options[0]}
+
+
 def form(*, optional: tuple[str, ...] = (), **fields: dict[str, Any]) -> dict[str, Any]:
     """A form of these fields, all of them required but the optional ones, and no others."""
     return {

@@ -56,7 +56,7 @@ class Http:
     def __init__(self, opening: Opening) -> None:
         self.address = opening.address.rstrip("/")
         self._limits = limits = opening.limits
-        self._heard = opening.heard
+        self._heard, self._pace = opening.heard, opening.pace
         self._client = httpx.Client(
             timeout=httpx.Timeout(limits.timeout_seconds, connect=limits.connect_timeout_seconds),
             follow_redirects=False,
@@ -83,6 +83,7 @@ class Http:
             Refused, Busy, Away, OutcomeUnknown: see ``ends.errors``.
         """
         url = path if path.startswith("http") else f"{self.address}{path}"
+        self._pace.take()
         try:
             with self._client.stream(method, url, **request) as response:
                 body = self._read(response)
@@ -113,7 +114,9 @@ class Http:
     def _failure(self, response: httpx.Response, body: bytes, changes: bool) -> EndError:
         status, said = response.status_code, _said(body)
         if status == 429:
-            return Busy(f"{self.address} asked for a pause", retry_after_seconds=_retry_after(response))
+            pause = _retry_after(response)
+            self._pace.pause(pause or 0.0)
+            return Busy(f"{self.address} asked for a pause", retry_after_seconds=pause)
         if status in _WHY:
             why = _WHY[status]
             return Refused(f"{self.address} {_SAID[why]}: {said}", why=why)

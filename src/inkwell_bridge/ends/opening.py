@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from inkwell_bridge.ends.guard import Guard
+from inkwell_bridge.ends.pace import UNPACED, Pace
+from inkwell_bridge.ends.tokens import OwnTokens, Tokens
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -31,10 +33,16 @@ def _nobody() -> None:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Opening:
-    """What it takes to speak to an end. ``heard`` is called whenever it answers, whatever it says."""
+    """What it takes to speak to an end.
+
+    Shape: ``heard`` is called whenever it answers, whatever it says; ``pace`` gives turns to all who call it, and
+    ``tokens`` keeps what it gave us for a while.
+    """
 
     address: str
     credentials: Mapping[str, str]
     limits: Limits = Limits()
     guard: Guard = PUBLIC
     heard: Callable[[], None] = _nobody
+    pace: Pace = UNPACED
+    tokens: Tokens = field(default_factory=OwnTokens)

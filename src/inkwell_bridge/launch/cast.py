@@ -40,6 +40,7 @@ class October:
         return [
             f"The shops        {stack.shop}/{demo_client.WORLD}/",
             f"                 {stack.shop}/{demo_client.WORLD}-ireland/",
+            f"The marketplace  {stack.standin('marketplace')}/{demo_client.WORLD}/",
             f"The books        {stack.erp}/{demo_client.WORLD}/",
             f"                 {stack.standin('ledger')}/{demo_client.WORLD}/",
             f"The contacts     {stack.standin('contact-list')}/{demo_client.WORLD}/",

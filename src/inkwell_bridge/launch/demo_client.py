@@ -9,7 +9,7 @@ from typing import Any
 import httpx
 
 from inkwell_bridge.client import Client, WorkspaceCalls
-from inkwell_bridge.demo import month
+from inkwell_bridge.demo import lanternfair, month
 from inkwell_bridge.demo.facts import facts, rulebook_text
 from inkwell_bridge.demo.october import october
 from inkwell_bridge.launch.stack import Stack
@@ -25,6 +25,7 @@ CONNECTIONS = {
     "irish_shop": ("web-shop", ("key", "secret")),
     "irish_books": ("ledger", ("token",)),
     "contact_list": ("contact-list", ("token",)),
+    "lanternfair": ("marketplace", ("client_id", "client_secret")),
 }
 # Each bridge by its entry in the facts: from, to, whose company, and the lane that is switched on.
 BRIDGES = {
@@ -51,6 +52,8 @@ def fill_standins(standin: Callable[[str], str], *, world: str = WORLD, whole_mo
         company = {name: value for name, value in entries.items() if name not in LISTS} | locked
         lists = {name: value for name, value in entries.items() if name in LISTS}
         _tell(standin(kind), world, {"reset": True, "company": company, **lists})
+    sold = lanternfair.market() if whole_month else lanternfair.first_sales()
+    _tell(standin("marketplace"), world, {"reset": True, **sold})
     if whole_month:
         contacts = [*facts()["twins"], *facts()["old_contacts"]]
         _tell(standin("erp"), world, {"contacts": contacts, "articles": facts()["articles"]})
@@ -106,6 +109,7 @@ def set_up_others(stack: Stack, calls: WorkspaceCalls, *, world: str = WORLD) ->
     connect(stack, calls, "irish_books", company="irish_company", world=world)
     lay(calls, "irish_bridge")
     connect(stack, calls, "contact_list", company="company", world=world)
+    connect(stack, calls, "lanternfair", company="irish_company", world=world)
     lay(calls, "contacts_bridge")
 
 

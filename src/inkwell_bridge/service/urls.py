@@ -9,6 +9,7 @@ from inkwell_bridge.service.bridges import api as bridges
 from inkwell_bridge.service.carriage import api as carriage
 from inkwell_bridge.service.carriage import setup_api as setup
 from inkwell_bridge.service.connections import api as connections
+from inkwell_bridge.service.connections import signing_in_api as signing_in
 from inkwell_bridge.service.links import api as links
 from inkwell_bridge.service.links import switching_api as switching
 from inkwell_bridge.service.links import tables_api as link_tables
@@ -29,6 +30,8 @@ in_workspace = [
     path("connections", connections.ConnectionsView.as_view()),
     path("connections/<slug:connection>", connections.ConnectionView.as_view()),
     path("connections/<slug:connection>/check", connections.CheckView.as_view()),
+    path("connections/<slug:connection>/sign-in", signing_in.SignInView.as_view()),
+    path("connections/<slug:connection>/sign-in/finish", signing_in.FinishView.as_view()),
     path("connections/<slug:connection>/reference", reference.ReferenceView.as_view()),
     path("connections/<slug:connection>/loadings", reference.LoadingsView.as_view()),
     path("connections/<slug:connection>/switch", switching.SwitchView.as_view()),

@@ -8,7 +8,7 @@ from pathlib import Path
 
 import uvicorn
 
-from inkwell_bridge.standins import contact_list, erp, ledger, passage, web_shop
+from inkwell_bridge.standins import contact_list, erp, ledger, marketplace, passage, web_shop
 from inkwell_bridge.standins.store import Store
 
 KINDS = {
@@ -16,6 +16,7 @@ KINDS = {
     "erp": erp.application,
     "ledger": ledger.application,
     "contact-list": contact_list.application,
+    "marketplace": marketplace.application,
     "passage": passage.application,
 }
 

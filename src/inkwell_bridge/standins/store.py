@@ -118,7 +118,7 @@ class Store:
         """Everything in a world, by kind; what is secret in it stays out."""
         rows = self._db.execute(
             "select kind, body from document where world = ? and kind not in "
-            "('session', 'company', 'shop', 'hook', 'key') order by kind, id",
+            "('session', 'company', 'shop', 'hook', 'key', 'code', 'token', 'grant') order by kind, id",
             (world,),
         )
         result: dict[str, list[dict[str, Any]]] = {"contact": [], "invoice": []}

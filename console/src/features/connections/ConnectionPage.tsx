@@ -12,6 +12,7 @@ import { useWorkspace } from "../../parts/useWorkspace";
 import { Checked } from "./Checked";
 import { CredentialFields } from "./CredentialFields";
 import { Names } from "./Names";
+import { SignInThere } from "./SignInThere";
 
 /** One end: its state, its rights, what it calls things, and its key. */
 export function ConnectionPage() {
@@ -41,6 +42,7 @@ export function ConnectionPage() {
       <div className="grid items-start gap-5 lg:grid-cols-2">
         <Checked connection={connection} />
         {connection.state === "other company" && may("own") ? <Switch connection={connection} keep={keep} /> : null}
+        {connection.signed_in && may("edit") ? <SignInThere connection={connection} /> : null}
         {may("edit") ? <Rekey connection={connection} keep={keep} /> : null}
       </div>
       <Names connection={connection} />

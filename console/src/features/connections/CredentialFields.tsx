@@ -22,6 +22,7 @@ export function CredentialFields({ kind, values, onChange, entered = [] }: Props
           required={field.required && !entered.includes(field.name)}
           value={values[field.name] ?? ""}
           onChange={(value) => onChange({ ...values, [field.name]: value })}
+          {...(field.choices.length ? { options: field.choices.map((one) => [one, one] as const) } : {})}
           {...(entered.includes(field.name) ? { hint: "Entered; leave it empty to keep it." } : {})}
         />
       ))}

@@ -1,5 +1,6 @@
 import { describe, expect, it } from "vitest";
 
+import { connectionOf } from "../../api/connections";
 import type { Kind } from "../../api/types";
 import { fieldsOf, slugOf } from "./form";
 
@@ -8,14 +9,20 @@ describe("the form of an end", () => {
     const kind = {
       credentials_schema: {
         required: ["key", "secret"],
-        properties: { key: { title: "Key" }, secret: { title: "Secret", writeOnly: true }, note: {} },
+        properties: { key: { title: "Key" }, secret: { title: "Secret", writeOnly: true }, note: {}, way: { enum: ["a", "b"] } },
       },
     } as unknown as Kind;
     expect(fieldsOf(kind)).toEqual([
-      { name: "key", title: "Key", secret: false, required: true },
-      { name: "secret", title: "Secret", secret: true, required: true },
-      { name: "note", title: "note", secret: false, required: false },
+      { name: "key", title: "Key", secret: false, required: true, choices: [] },
+      { name: "secret", title: "Secret", secret: true, required: true, choices: [] },
+      { name: "note", title: "note", secret: false, required: false, choices: [] },
+      { name: "way", title: "way", secret: false, required: false, choices: ["a", "b"] },
     ]);
+  });
+
+  it("knows from its state which connection a sign-in is for", () => {
+    expect(connectionOf("marrowby/lanternfair/s3cret")).toEqual({ workspace: "marrowby", slug: "lanternfair" });
+    expect(connectionOf("s3cret")).toBeNull();
   });
 
   it("makes a short name of any name", () => {

@@ -6,11 +6,13 @@ export interface CredentialField {
   title: string;
   secret: boolean;
   required: boolean;
+  /** What can be chosen, where it is not typed. */
+  choices: string[];
 }
 
 interface Schema {
   required?: string[];
-  properties?: Record<string, { title?: string; writeOnly?: boolean }>;
+  properties?: Record<string, { title?: string; writeOnly?: boolean; enum?: string[] }>;
 }
 
 export function fieldsOf(kind: Kind): CredentialField[] {
@@ -20,6 +22,7 @@ export function fieldsOf(kind: Kind): CredentialField[] {
     title: field.title ?? name,
     secret: field.writeOnly ?? false,
     required: schema.required?.includes(name) ?? false,
+    choices: field.enum ?? [],
   }));
 }
 

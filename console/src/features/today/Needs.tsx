@@ -11,6 +11,7 @@ import { causeInWords, counted } from "../../parts/words";
 
 const STATES: Record<string, string> = {
   limited: "lacking rights",
+  "sign-in": "waiting for somebody to sign in",
   expiring: "about to lose its key",
   "other company": "another company’s",
 };

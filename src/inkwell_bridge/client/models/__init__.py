@@ -26,6 +26,8 @@ from inkwell_bridge.client.models.connections import (
     NameKind,
     Permission,
     Reference,
+    SignedIn,
+    SignInBegun,
 )
 from inkwell_bridge.client.models.links import (
     BadRow,
@@ -75,6 +77,8 @@ __all__ = [
     "Run",
     "Session",
     "SidesTotals",
+    "SignInBegun",
+    "SignedIn",
     "Spread",
     "Step",
     "Suggestion",

@@ -16,6 +16,7 @@ class Kind(Answer):
     side: str
     credentials_schema: dict[str, Any]
     capabilities: dict[str, Any]
+    has_consent_page: bool
 
 
 class Permission(Answer):
@@ -36,6 +37,21 @@ class Described(Answer):
     permissions: list[Permission]
 
 
+class SignedIn(Answer):
+    """Who signed in at an end through its consent page, and when."""
+
+    at: datetime | None
+    by: str
+
+
+class SignInBegun(Answer):
+    """A sign-in under way: the page that a browser goes to, and until when it may come back."""
+
+    page: str
+    state: str
+    ends_at: datetime
+
+
 class Connection(Answer):
     """One end."""
 
@@ -53,6 +69,7 @@ class Connection(Answer):
     settled_company: str
     key_expires_at: datetime | None
     credentials_entered: list[str]
+    signed_in: SignedIn | None
     check_every_minutes: int
     reload_every_hours: int
     mended: list[str]

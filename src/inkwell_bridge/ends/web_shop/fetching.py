@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
 from inkwell_bridge.core.commerce import SourceKind
-from inkwell_bridge.core.errors import DocumentInvalid, InkwellError
+from inkwell_bridge.ends import entries
+from inkwell_bridge.ends.entries import Translate
 from inkwell_bridge.ends.shapes import Fetched
 from inkwell_bridge.ends.web_shop import goods, orders, people
-from inkwell_bridge.ends.web_shop.words import Json
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -18,7 +17,7 @@ class Listing:
     """One list of the shop: where it is, and how an entry is translated."""
 
     path: str
-    translate: Callable[[Json], dict[str, Any]]
+    translate: Translate
 
 
 LISTINGS = {
@@ -32,16 +31,6 @@ LISTINGS = {
 
 
 def fetched(kind: SourceKind, said: Any) -> Fetched:
-    """An entry of a list; one that cannot be understood comes back with what is wrong with it."""
-    if not isinstance(said, Mapping):
-        return Fetched(id="", number="", changed_at=None, document=None, problem="an entry that is no JSON object")
-    identity = str(said.get("id", ""))
-    number = str(said.get("reference", identity))
-    try:
-        document: Any = kind.shape.read(LISTINGS[kind].translate(said))
-    except DocumentInvalid as error:
-        return Fetched(id=identity, number=number, changed_at=None, document=None, problem=str(error))
-    except (InkwellError, KeyError, TypeError, ValueError, AttributeError) as error:
-        problem = f"the shop's answer lacks or misstates {error}"
-        return Fetched(id=identity, number=number, changed_at=None, document=None, problem=problem)
-    return Fetched(id=document.id, number=document.number, changed_at=document.changed_at, document=document)
+    """An entry of a list; see ``entries.fetched``."""
+    translate = LISTINGS[kind].translate
+    return entries.fetched(kind, said, translate, id_field="id", number_field="reference", end="the shop")

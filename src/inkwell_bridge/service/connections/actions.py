@@ -12,7 +12,7 @@ from django.utils import timezone
 from inkwell_bridge.ends.errors import EndError, Refused
 from inkwell_bridge.ends.guard import Unresolved
 from inkwell_bridge.ends.shapes import Check
-from inkwell_bridge.service.connections import vault
+from inkwell_bridge.service.connections import granted, vault
 from inkwell_bridge.service.connections.ends import end_of, owner_of
 from inkwell_bridge.service.connections.models import Connection, ConnectionState
 from inkwell_bridge.service.people.models import Person
@@ -43,12 +43,15 @@ def save(
     ``credentials`` that are given take the place of those of the same name; the others stay as they were.
     """
     fresh = connection.pk is None
+    owner = owner_of(connection.workspace.slug, connection.slug)
     if credentials is not None:
-        owner = owner_of(connection.workspace.slug, connection.slug)
         kept = {} if fresh else vault.unseal_or_nothing(connection.credentials, owner=owner)
         connection.credentials = vault.seal({**kept, **credentials}, owner=owner)
     if not fresh:
         connection.version += 1
+        if "address" in changed:
+            granted.forget(connection)
+        granted.make_due(connection, owner)
     connection.save()
     what = "connection.created" if fresh else "connection.changed"
     record(
@@ -97,15 +100,23 @@ def _judged(connection: Connection, found: Check) -> tuple[ConnectionState, str]
 
 def note(connection: Connection, error: Exception) -> None:
     """Keep in sight what an end last failed with; credentials that begin to fail are told in the trail."""
-    refused = isinstance(error, Refused | vault.Unreadable)
-    state = ConnectionState.REFUSED if refused else ConnectionState.UNREACHABLE
+    state = _state_of(error)
     with transaction.atomic():
         rows = Connection.objects.filter(pk=connection.pk, workspace=connection.workspace_id)
         before = rows.select_for_update().values_list("state", flat=True).first()
         rows.update(state=state, state_text=str(error), checked_at=timezone.now())
-        if before != state and (isinstance(error, vault.Unreadable) or getattr(error, "why", "") == "credentials"):
+        if before != state and (
+            isinstance(error, vault.Unreadable) or getattr(error, "why", "") in {"credentials", "sign-in"}
+        ):
             record(connection.workspace, None, "connection.credentials-failed", connection.slug)
     connection.state, connection.state_text = state, str(error)
+
+
+def _state_of(error: Exception) -> ConnectionState:
+    if isinstance(error, Refused) and error.why == "sign-in":
+        return ConnectionState.SIGN_IN
+    refused = isinstance(error, Refused | vault.Unreadable)
+    return ConnectionState.REFUSED if refused else ConnectionState.UNREACHABLE
 
 
 def settle(connection: Connection) -> None:

@@ -15,9 +15,10 @@ from rest_framework.views import APIView
 
 from inkwell_bridge.ends.contract import EndKind, kinds
 from inkwell_bridge.ends.errors import Refused
+from inkwell_bridge.ends.oauth import CONSENT_PAGE
 from inkwell_bridge.service.api.access import InWorkspace
 from inkwell_bridge.service.api.refusal import Refusal
-from inkwell_bridge.service.connections import actions, vault
+from inkwell_bridge.service.connections import actions, signing_in, vault
 from inkwell_bridge.service.connections.ends import owner_of
 from inkwell_bridge.service.connections.models import Connection
 from inkwell_bridge.service.connections.pasted import mended_address, mended_credentials
@@ -33,11 +34,16 @@ class KindSerializer(serializers.Serializer[Any]):
     side = serializers.ChoiceField(choices=["sales", "books"])
     credentials_schema = serializers.JSONField()
     capabilities = serializers.SerializerMethodField()
+    has_consent_page = serializers.SerializerMethodField()
 
     @extend_schema_field(serializers.DictField())
     def get_capabilities(self, kind: EndKind) -> dict[str, Any]:
         """What ends of this kind can and cannot do."""
         return kind.capabilities.as_json()
+
+    def get_has_consent_page(self, kind: EndKind) -> bool:
+        """Whether people can sign in through a page of the end itself."""
+        return kind.consent is not None
 
 
 class KindsView(APIView):
@@ -67,6 +73,13 @@ class DescribedSerializer(serializers.Serializer[Any]):
     permissions = PermissionSerializer(many=True)
 
 
+class SignedInSerializer(serializers.Serializer[Any]):
+    """Who signed in at an end through its consent page, and when; neither where nobody has yet."""
+
+    at = serializers.DateTimeField(allow_null=True)
+    by = serializers.CharField()
+
+
 class ConnectionSerializer(serializers.ModelSerializer[Connection]):
     """A connection. ``credentials`` are written and never read back."""
 
@@ -79,6 +92,7 @@ class ConnectionSerializer(serializers.ModelSerializer[Connection]):
     )
     described = serializers.SerializerMethodField()
     credentials_entered = serializers.SerializerMethodField(help_text="The names of what was entered, never more.")
+    signed_in = serializers.SerializerMethodField(help_text="Absent where nobody signs in through a consent page.")
     mended = serializers.SerializerMethodField(help_text="What was mended of the pasted address and credentials.")
 
     class Meta:
@@ -99,6 +113,7 @@ class ConnectionSerializer(serializers.ModelSerializer[Connection]):
             "settled_company",
             "key_expires_at",
             "credentials_entered",
+            "signed_in",
             "check_every_minutes",
             "reload_every_hours",
             "mended",
@@ -134,6 +149,15 @@ class ConnectionSerializer(serializers.ModelSerializer[Connection]):
     def get_described(self, connection: Connection) -> DescribedSerializer | None:
         """What the end said of itself."""
         return connection.described or None
+
+    @extend_schema_field(SignedInSerializer(allow_null=True))
+    def get_signed_in(self, connection: Connection) -> dict[str, Any] | None:
+        """Who signed in, and when."""
+        if kinds()[connection.kind].consent is None or signing_in.grant_of(connection) != CONSENT_PAGE:
+            return None
+        grant = getattr(connection, "grant", None)
+        by = grant.by.name if grant and grant.by else ""
+        return SignedInSerializer({"at": grant.signed_in_at if grant else None, "by": by}).data
 
     def get_mended(self, connection: Connection) -> list[str]:
         """What was taken away from the pasted address; told once, when it is entered."""
@@ -197,7 +221,7 @@ class ConnectionsView(InWorkspace, generics.ListCreateAPIView[Connection]):
 
     def get_queryset(self) -> QuerySet[Connection]:
         """Of this workspace."""
-        return self.own(Connection.objects.select_related("company", "workspace"))
+        return self.own(Connection.objects.select_related("company", "workspace", "grant__by"))
 
     def perform_create(self, serializer: Any) -> None:
         """Keep it, and check it at once."""
@@ -250,9 +274,10 @@ class ConnectionView(OneConnection, generics.RetrieveUpdateAPIView[Connection]):
         connection = serializer.instance
         if "company" in fields and fields["company"] != connection.company and connection.settled_company:
             raise OtherCompany(connection)
-        for name, value in fields.items():
-            setattr(connection, name, value)
-        actions.save(connection, self.person, credentials=credentials, changed=tuple(fields))
+        changed = tuple(name for name, value in fields.items() if getattr(connection, name) != value)
+        for name in changed:
+            setattr(connection, name, fields[name])
+        actions.save(connection, self.person, credentials=credentials, changed=changed)
         actions.check(connection)
         connection.mended = serializer.mended_by_validation()
 

@@ -10,10 +10,14 @@ from typing import Any, cast
 from django.conf import settings
 from django.utils import timezone
 
+from inkwell_bridge.ends.consent import Consent
 from inkwell_bridge.ends.contract import BooksEnd, EndKind, SalesEnd, kinds
 from inkwell_bridge.ends.opening import Limits, Opening
+from inkwell_bridge.ends.pace import UNPACED
 from inkwell_bridge.service.connections import vault
+from inkwell_bridge.service.connections.granted import StoredTokens
 from inkwell_bridge.service.connections.models import Connection
+from inkwell_bridge.service.connections.pacing import SharedPace
 
 MOST_OPEN = 200
 HEARD_EVERY_SECONDS = 20.0
@@ -46,6 +50,12 @@ def books_end(connection: Connection) -> BooksEnd:
     return cast(BooksEnd, _end(connection))
 
 
+def consent_of(connection: Connection) -> Consent | None:
+    """The page that people sign in to this end through, where it has one."""
+    page = kind_of(connection).consent
+    return page(_opening(connection)) if page else None
+
+
 def _end(connection: Connection) -> Any:
     key = (connection.pk, connection.version)
     with _lock:
@@ -58,7 +68,7 @@ def _end(connection: Connection) -> Any:
 
 
 def _opening(connection: Connection) -> Opening:
-    owner = owner_of(connection.workspace.slug, connection.slug)
+    owner, rate = owner_of(connection.workspace.slug, connection.slug), kind_of(connection).rate
     return Opening(
         address=connection.address,
         credentials=vault.unseal(connection.credentials, owner=owner),
@@ -67,6 +77,8 @@ def _opening(connection: Connection) -> Opening:
         ),
         guard=settings.END_GUARD,
         heard=_Ear(connection.pk),
+        pace=SharedPace(connection.pk, connection.workspace_id, rate) if rate else UNPACED,
+        tokens=StoredTokens(connection, owner),
     )
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from django.db import models
 
-from inkwell_bridge.service.people.models import Company
+from inkwell_bridge.service.people.models import Company, Person
 from inkwell_bridge.service.tenancy import WorkspaceOwned, slug_field
 
 
@@ -16,6 +16,7 @@ class ConnectionState(models.TextChoices):
     LIMITED = "limited", "Rights missing"
     EXPIRING = "expiring", "Key about to expire"
     REFUSED = "refused", "Refused"
+    SIGN_IN = "sign-in", "Sign-in needed"
     UNREACHABLE = "unreachable", "Unreachable"
     OTHER_COMPANY = "other company", "Another company"
 
@@ -47,6 +48,33 @@ class Connection(WorkspaceOwned):
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["workspace", "slug"], name="connection_slug")]
+
+
+class Grant(WorkspaceOwned):
+    """The token that an end gave us for a while, sealed; who signed in and when, where somebody did."""
+
+    connection = models.OneToOneField(Connection, on_delete=models.CASCADE, related_name="grant")
+    sealed = models.BinaryField(default=b"")
+    signed_in_at = models.DateTimeField(null=True)
+    by = models.ForeignKey(Person, on_delete=models.SET_NULL, null=True, related_name="+")
+
+
+class SignIn(WorkspaceOwned):
+    """A sign-in through a consent page that is under way: known by the digest of its state, good once."""
+
+    connection = models.ForeignKey(Connection, on_delete=models.CASCADE, related_name="+")
+    person = models.ForeignKey(Person, on_delete=models.CASCADE, related_name="+")
+    digest = models.CharField(max_length=64, unique=True)
+    sealed = models.BinaryField()
+    return_to = models.CharField(max_length=500)
+    begun_at = models.DateTimeField()
+
+
+class Pace(WorkspaceOwned):
+    """When the last turn to call an end that was given away is over; see ``ends.pace``."""
+
+    connection = models.OneToOneField(Connection, on_delete=models.CASCADE, primary_key=True, related_name="+")
+    over_at = models.DateTimeField()
 
 
 class ReferenceLoad(WorkspaceOwned):

@@ -9,7 +9,7 @@ from django.db import transaction
 
 from inkwell_bridge.service.carriage.models import PersonalData
 from inkwell_bridge.service.connections import vault
-from inkwell_bridge.service.connections.models import Connection
+from inkwell_bridge.service.connections.models import Connection, Grant, SignIn
 
 BATCH = 500
 
@@ -25,6 +25,8 @@ class Command(BaseCommand):
             self._renew(rows, field)
             for rows, field in (
                 (Connection.objects.all(), "credentials"),
+                (Grant.objects.exclude(sealed=b""), "sealed"),
+                (SignIn.objects.all(), "sealed"),
                 (PersonalData.objects.filter(sealed__isnull=False), "sealed"),
             )
         )

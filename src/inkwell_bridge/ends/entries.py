@@ -1,0 +1,30 @@
+"""Reading what an end hands out: what is understood, and what is wrong with what is not; nothing is lost."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from typing import Any
+
+from inkwell_bridge.core.commerce import SourceKind
+from inkwell_bridge.core.errors import DocumentInvalid, InkwellError
+from inkwell_bridge.ends.shapes import Fetched
+
+Translate = Callable[[Mapping[str, Any]], dict[str, Any]]
+
+
+def fetched(
+    kind: SourceKind, said: Any, translate: Translate, *, id_field: str, number_field: str, end: str
+) -> Fetched:
+    """An entry of a list; one that cannot be understood comes back with what is wrong with it."""
+    if not isinstance(said, Mapping):
+        return Fetched(id="", number="", changed_at=None, document=None, problem="an entry that is no JSON object")
+    identity = str(said.get(id_field, ""))
+    number = str(said.get(number_field, identity))
+    try:
+        document: Any = kind.shape.read(translate(said))
+    except DocumentInvalid as error:
+        return Fetched(id=identity, number=number, changed_at=None, document=None, problem=str(error))
+    except (InkwellError, KeyError, TypeError, ValueError, AttributeError) as error:
+        problem = f"the answer of {end} lacks or misstates {error}"
+        return Fetched(id=identity, number=number, changed_at=None, document=None, problem=problem)
+    return Fetched(id=document.id, number=document.number, changed_at=document.changed_at, document=document)

@@ -1,0 +1,115 @@
+"""What a seller has at the marketplace: sales with their items, money handed back, parcels."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+from decimal import Decimal
+from typing import Any
+
+from inkwell_bridge.standins.store import Store
+
+Json = dict[str, Any]
+# Each list, the name of one entry in it, and what names an entry.
+KINDS = {"sales": "sale", "handbacks": "handback", "parcels": "parcel"}
+LARGEST_PAGE = 100
+ITEMS_A_PAGE = 25
+
+
+class NotHere(Exception):
+    """There is nothing under that name."""
+
+
+class Stall:
+    """The seller's side of the marketplace, world by world."""
+
+    def __init__(self, store: Store) -> None:
+        self.store = store
+
+    def load(self, world: str, contents: Json) -> None:
+        """Put things (and, where given, the seller's own facts) there."""
+        if contents.get("reset"):
+            self.store.clear(world)
+        if "company" in contents:
+            self.store.put(world, "company", 1, contents["company"])
+        for name, kind in KINDS.items():
+            for entry in contents.get(name, []):
+                self._keep(world, kind, entry)
+
+    def listed(self, world: str, name: str, *, since: str, onward: str, limit: int) -> Json:
+        """Entries moved at or after a moment, in the order of their moves; sales without their items."""
+        sort, _, key = (onward or f"{_in_utc(since)}~-1").rpartition("~")
+        found = self.store.page(world, KINDS[name], after=(sort, int(key)), limit=min(limit, LARGEST_PAGE) + 1)
+        page = found[: min(limit, LARGEST_PAGE)]
+        last = page[-1] if len(found) > len(page) else None
+        return {name: [_listed(one) for one in page],
+                "onward": f"{_in_utc(last['moved'])}~{last['key']}" if last else None,
+                "total": self.store.count(world, KINDS[name])}  # fmt: skip
+
+    def by_keys(self, world: str, name: str, keys: list[int]) -> Json:
+        """Those of these entries that are there."""
+        found = (self.store.get(world, KINDS[name], key) for key in keys[:LARGEST_PAGE])
+        return {name: [_listed(one) for one in found if one is not None]}
+
+    def one(self, world: str, name: str, number: str) -> Json:
+        """One entry by the number that people know."""
+        found = self.store.search(world, KINDS[name], number)
+        if not found:
+            raise NotHere(f"no such {KINDS[name]}")
+        return _listed(found[0])
+
+    def items(self, world: str, number: str, start: int) -> Json:
+        """The items of a sale, some at a time."""
+        found = self.store.search(world, "sale", number)
+        if not found:
+            raise NotHere("no such sale")
+        items = found[0]["items"]
+        end = start + ITEMS_A_PAGE
+        return {"items": items[start:end], "onward": end if end < len(items) else None}
+
+    def note(self, world: str, key: int, text: str) -> Json:
+        """Keep a note of the seller, unless it stands there word for word."""
+        sale = self._sale(world, key)
+        notes = sale.get("seller_notes", [])
+        if any(note["text"] == text for note in notes):
+            return sale
+        return self._moved(world, "sale", {**sale, "seller_notes": [*notes, {"text": text, "on": _now()}]})
+
+    def parcel(self, world: str, key: int, told: Json) -> Json:
+        """Take note of a parcel; when every item has gone, the sale is sent."""
+        sale = self._sale(world, key)
+        if not self.store.search(world, "parcel", told["parcel"]):
+            number = self.store.count(world, "parcel") + 1
+            self._moved(world, "parcel", {**told, "key": number, "sale": sale["sale"]})
+        gone: dict[str, Decimal] = {}
+        for item in (item for parcel in self.store.all(world, "parcel") if parcel["sale"] == sale["sale"]
+                     for item in parcel["items"]):  # fmt: skip
+            gone[str(item["pos"])] = gone.get(str(item["pos"]), Decimal(0)) + Decimal(str(item["how_many"]))
+        if all(gone.get(str(item["pos"]), 0) >= item["how_many"] for item in sale["items"]):
+            return self._moved(world, "sale", {**sale, "progress": "sent"})
+        return sale
+
+    def _sale(self, world: str, key: int) -> Json:
+        sale = self.store.get(world, "sale", key)
+        if sale is None:
+            raise NotHere("no such sale")
+        return sale
+
+    def _moved(self, world: str, kind: str, entry: Json) -> Json:
+        self._keep(world, kind, {**entry, "moved": _now()})
+        return entry
+
+    def _keep(self, world: str, kind: str, entry: Json) -> None:
+        self.store.put(world, kind, entry["key"], entry, find=entry[kind], sort=_in_utc(entry["moved"]))
+
+
+def _listed(entry: Json) -> Json:
+    """As lists have it: the items of a sale are on a call of their own."""
+    return {name: value for name, value in entry.items() if name != "items" or "progress" not in entry}
+
+
+def _in_utc(moment: str) -> str:
+    return datetime.fromisoformat(moment).astimezone(UTC).isoformat() if moment else ""
+
+
+def _now() -> str:
+    return datetime.now(UTC).isoformat()
