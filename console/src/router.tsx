@@ -2,6 +2,7 @@ import { createBrowserRouter, Navigate } from "react-router";
 
 import { BridgePage } from "./features/bridges/BridgePage";
 import { Bridges } from "./features/bridges/Bridges";
+import { Rules } from "./features/bridges/Rules";
 import { Connect } from "./features/connections/Connect";
 import { ConnectionPage } from "./features/connections/ConnectionPage";
 import { Connections } from "./features/connections/Connections";
@@ -32,6 +33,7 @@ export const router = createBrowserRouter([
       { path: "connections/:connection", element: <ConnectionPage />, errorElement: <Failed /> },
       { path: "bridges", element: <Bridges />, errorElement: <Failed /> },
       { path: "bridges/:bridge", element: <BridgePage />, errorElement: <Failed /> },
+      { path: "bridges/:bridge/rules", element: <Rules />, errorElement: <Failed /> },
       { path: "bridges/:bridge/links/:kind", element: <Links />, errorElement: <Failed /> },
       { path: "settings", element: <Settings />, errorElement: <Failed /> },
       { path: "documents", element: <Documents />, errorElement: <Failed /> },

@@ -90,14 +90,12 @@ def test_the_whole_set_up(signed_in: Page, bare: World) -> None:
     page.get_by_label("Company").select_option("marrowby-uk")
     page.get_by_role("button", name="Lay the bridge").click()
     expect(page.get_by_text("No rulebook is written yet.")).to_be_visible()
-    bridge = bare.calls.bridge(BRIDGE)
-    bridge.publish_rulebook(bridge.write_rulebook(rulebook_text(BRIDGE)).number)
-    page.reload()
-    expect(page.get_by_text("Version 1 is in force.")).to_be_visible()
+    write_the_rules(page)
+    expect(page.get_by_text("Version 2 is in force.")).to_be_visible()
 
     page.get_by_label("Number of an order").fill("MW-10003")
     page.get_by_role("button", name="Try it").click()
-    expect(page.get_by_text("MW-10003 would be carried by version 1 of the rules.")).to_be_visible()
+    expect(page.get_by_text("MW-10003 would be carried by version 2 of the rules.")).to_be_visible()
     expect(page.get_by_text("The price of 9.99, less the tax of 1.67 inside it, is 8.32.")).to_be_visible()
     assert bare.invoices() == []
     page.get_by_role("button", name="Send this one").click()
@@ -109,6 +107,30 @@ def test_the_whole_set_up(signed_in: Page, bare: World) -> None:
     expect(page.get_by_text("On: orders.")).to_be_visible()
     bare.settled()
     assert [invoice["order"] for invoice in bare.invoices()] == ["MW-10003"]
+
+
+def write_the_rules(page: Page) -> None:
+    """On their page: a slip is told with its line, an account that is not there too; then they are in force."""
+    page.get_by_role("link", name="Look at the rules").click()
+    text, keep = page.get_by_label("Text of the rules"), page.get_by_role("button", name="Check and keep as a draft")
+    right = rulebook_text(BRIDGE)
+    text.fill(right.replace("become: invoice", "become: poem"))
+    keep.click()
+    slip = right.splitlines().index("  become: invoice") + 1
+    page.get_by_role("button", name=f"line {slip}").click()
+    assert page.evaluate("window.getSelection().toString()") == "  become: poem"
+    text.fill(right.replace('"4000"', '"4001"'))
+    keep.click()
+    expect(page.get_by_role("heading", name="Version 1", exact=True)).to_be_visible()
+    expect(page.get_by_text("4001", exact=False).last).to_be_visible()
+    page.get_by_role("button", name="Publish version 1").click()
+    expect(page.get_by_role("alert").filter(has_text="4001").first).to_be_visible()
+    assert violations(page) == []
+    text.fill(right)
+    keep.click()
+    page.get_by_role("button", name="Publish version 2").click()
+    expect(page.get_by_text("in force, ")).to_be_visible()
+    page.go_back()
 
 
 def test_products_are_linked_by_keyboard_alone(signed_in: Page, linking: World) -> None:

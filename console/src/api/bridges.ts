@@ -1,7 +1,7 @@
 import { queryOptions } from "@tanstack/react-query";
 
 import { http } from "./http";
-import type { Bridge, Page, RunHead, Step, Tried } from "./types";
+import type { Bridge, Page, Rulebook, RulebookHead, RunHead, Step, Tried } from "./types";
 
 const at = (workspace: string, bridge: string) => `/workspaces/${workspace}/bridges/${bridge}`;
 
@@ -39,6 +39,24 @@ export const changeBridge = (workspace: string, slug: string, given: { starts_on
 
 export const switchLane = (workspace: string, slug: string, kind: string, on: boolean) =>
   http.patch(`${at(workspace, slug)}/lanes/${kind}`, { on });
+
+export const rulesVersionsQuery = (workspace: string, slug: string) =>
+  queryOptions({
+    queryKey: [workspace, "bridge", slug, "rules"],
+    queryFn: () => http.get<Page<RulebookHead>>(`${at(workspace, slug)}/rulebooks?limit=50`),
+  });
+
+export const rulesQuery = (workspace: string, slug: string, number: number) =>
+  queryOptions({
+    queryKey: [workspace, "bridge", slug, "rules", number],
+    queryFn: () => http.get<Rulebook>(`${at(workspace, slug)}/rulebooks/${number}`),
+  });
+
+export const writeRules = (workspace: string, slug: string, text: string) =>
+  http.post<Rulebook>(`${at(workspace, slug)}/rulebooks`, { text });
+
+export const publishRules = (workspace: string, slug: string, number: number) =>
+  http.post<Rulebook>(`${at(workspace, slug)}/rulebooks/${number}/publish`);
 
 export const tryOrder = (workspace: string, slug: string, number: string) =>
   http.post<Tried>(`${at(workspace, slug)}/try`, { number });

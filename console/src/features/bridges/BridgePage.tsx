@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Link, useParams } from "react-router";
 
 import { adoptAll, bridgeQuery, changeBridge, setupQuery, switchLane } from "../../api/bridges";
+import { loadNames } from "../../api/connections";
 import type { Bridge, Step } from "../../api/types";
 import { PageHead } from "../../parts/Labelled";
 import { Loading } from "../../parts/Loading";
@@ -94,7 +95,7 @@ function Doing({ step, bridge }: { step: Step; bridge: Bridge }) {
   const page: Record<string, [string, string]> = {
     "connect-source": [`connections/${bridge.source}`, "Look at it"],
     "connect-books": [`connections/${bridge.books}`, "Look at it"],
-    load: [`connections/${bridge.source}`, "Load"],
+    rules: [`bridges/${bridge.slug}/rules`, "Look at the rules"],
     "link-products": [`bridges/${bridge.slug}/links/products`, "Link products"],
     "link-customers": [`bridges/${bridge.slug}/links/customers`, "Link customers"],
   };
@@ -106,10 +107,40 @@ function Doing({ step, bridge }: { step: Step; bridge: Bridge }) {
       </Link>
     );
   }
+  if (step.id === "load") return <Load bridge={bridge} />;
   if (step.id === "start-date") return <StartDate bridge={bridge} />;
   if (step.id === "lanes") return <Lanes bridge={bridge} />;
-  if (step.id === "rules") return <code className="text-sm text-faded">inkwell rulebooks write</code>;
   return null;
+}
+
+function Load({ bridge }: { bridge: Bridge }) {
+  const { slug, may } = useWorkspace();
+  const queries = useQueryClient();
+  const ends = [bridge.source, bridge.books];
+  const loading = useMutation({
+    mutationFn: () => Promise.all(ends.map((end) => loadNames(slug, end))),
+    onSuccess: () => queries.invalidateQueries({ queryKey: [slug, "connection"] }),
+  });
+  return (
+    <div className="flex flex-wrap gap-2 md:justify-end">
+      {may("operate") ? (
+        <button type="button" className="button-quiet" disabled={loading.isPending} onClick={() => loading.mutate()}>
+          Load both
+        </button>
+      ) : null}
+      {loading.isError ? <ProblemNote error={loading.error} /> : null}
+      {loading.data ? (
+        <p role="status" className="text-sm">
+          Under way:{" "}
+          {ends.map((end) => (
+            <Link key={end} className="link mr-2" to={`/${slug}/connections/${end}`}>
+              {end}
+            </Link>
+          ))}
+        </p>
+      ) : null}
+    </div>
+  );
 }
 
 function useChanged(bridge: Bridge) {

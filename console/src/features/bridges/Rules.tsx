@@ -1,0 +1,148 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useRef, useState } from "react";
+import { Link, useParams } from "react-router";
+
+import { publishRules, rulesQuery, rulesVersionsQuery, writeRules } from "../../api/bridges";
+import { Problem } from "../../api/http";
+import type { Finding, Rulebook, RulebookHead } from "../../api/types";
+import { PageHead } from "../../parts/Labelled";
+import { Loading } from "../../parts/Loading";
+import { ProblemNote } from "../../parts/Problem";
+import { useTitle } from "../../parts/useTitle";
+import { useWorkspace } from "../../parts/useWorkspace";
+import { day } from "../../parts/words";
+import { FoundInRules } from "./FoundInRules";
+import { RulesText, showLine } from "./RulesText";
+
+/** The rules of a bridge: the text of a version, what is wrong with it line by line, and its publishing. */
+export function Rules() {
+  const { slug } = useWorkspace();
+  const { bridge = "" } = useParams();
+  useTitle("Rules");
+  const versions = useQuery(rulesVersionsQuery(slug, bridge));
+  const [number, setNumber] = useState<number | null>(null);
+  if (versions.isPending) return <Loading what="the rules" lines={12} />;
+  if (versions.isError) return <ProblemNote error={versions.error} again={() => void versions.refetch()} />;
+  const shown = number ?? versions.data.items[0]?.number ?? null;
+  return (
+    <>
+      <PageHead title="Rules">
+        <Link className="link" to={`/${slug}/bridges/${bridge}`}>
+          Back to the bridge
+        </Link>
+      </PageHead>
+      {shown === null ? (
+        <Editor bridge={bridge} version={null} versions={[]} choose={setNumber} />
+      ) : (
+        <Version key={shown} bridge={bridge} number={shown} versions={versions.data.items} choose={setNumber} />
+      )}
+    </>
+  );
+}
+
+interface Chosen {
+  bridge: string;
+  versions: RulebookHead[];
+  choose: (number: number) => void;
+}
+
+function Version({ number, ...chosen }: Chosen & { number: number }) {
+  const { slug } = useWorkspace();
+  const found = useQuery(rulesQuery(slug, chosen.bridge, number));
+  if (found.isPending) return <Loading what={`version ${number}`} lines={12} />;
+  if (found.isError) return <ProblemNote error={found.error} again={() => void found.refetch()} />;
+  return <Editor {...chosen} version={found.data} />;
+}
+
+function Editor({ bridge, version, versions, choose }: Chosen & { version: Rulebook | null }) {
+  const { slug, may } = useWorkspace();
+  const queries = useQueryClient();
+  const area = useRef<HTMLTextAreaElement>(null);
+  const [text, setText] = useState(version?.text ?? "");
+  const changed = () => queries.invalidateQueries({ queryKey: [slug, "bridge", bridge] });
+  const writing = useMutation({
+    mutationFn: () => writeRules(slug, bridge, text),
+    onSuccess: (made) => {
+      void changed();
+      choose(made.number);
+    },
+  });
+  const publishing = useMutation({ mutationFn: (made: Rulebook) => publishRules(slug, bridge, made.number), onSuccess: changed });
+  const edited = text !== (version?.text ?? "");
+  const refused = findingsOf(edited ? writing.error : publishing.error);
+  const wrong = edited || refused.length ? refused : (version?.findings ?? []);
+  const failed = [writing.error, publishing.error].find((error) => error && !findingsOf(error).length);
+  return (
+    <div className="grid items-start gap-5 lg:grid-cols-[1fr_22rem]">
+      <section aria-labelledby="text" className="sheet">
+        <h2 id="text" className="mb-2 text-lg font-semibold">
+          {version ? `Version ${version.number}` : "The first version"}
+          {edited && version ? <span className="font-sans text-base font-normal text-faded"> – changed, not kept yet</span> : null}
+        </h2>
+        <RulesText area={area} text={text} onChange={setText} readOnly={!may("edit")} lines={wrong.map((one) => one.line)} />
+        {may("edit") ? (
+          <div className="mt-3 flex flex-wrap gap-3">
+            <button type="button" className="button" disabled={!edited || writing.isPending} onClick={() => writing.mutate()}>
+              {writing.isPending ? "Checking…" : "Check and keep as a draft"}
+            </button>
+            {version && !version.published_at ? (
+              <button
+                type="button"
+                className="button-quiet"
+                disabled={edited || publishing.isPending}
+                onClick={() => publishing.mutate(version)}
+              >
+                Publish version {version.number}
+              </button>
+            ) : null}
+          </div>
+        ) : null}
+        {failed ? <ProblemNote error={failed} /> : null}
+      </section>
+      <div className="space-y-5">
+        <FoundInRules findings={wrong} checked={Boolean(version) && !edited} onLine={(line) => showLine(area.current, line)} />
+        <section aria-labelledby="versions" className="sheet">
+          <h2 id="versions" className="mb-2 text-lg font-semibold">
+            Versions
+          </h2>
+          {versions.length ? null : <p className="text-faded">None yet. Write the rules, or paste them from a file.</p>}
+          <ul className="space-y-1">
+            {versions.map((one) => (
+              <li key={one.number}>
+                <button
+                  type="button"
+                  className="link"
+                  aria-current={one.number === version?.number}
+                  onClick={() => choose(one.number)}
+                >
+                  Version {one.number}
+                </button>
+                <span className="block text-sm text-faded">{stateOf(one, versions)}</span>
+              </li>
+            ))}
+          </ul>
+        </section>
+      </div>
+    </div>
+  );
+}
+
+function stateOf(version: RulebookHead, versions: RulebookHead[]): string {
+  const inForce = versions.find((one) => one.published_at);
+  const by = version.author ? ` by ${version.author}` : "";
+  if (!version.published_at) return `draft${by}`;
+  return `${version === inForce ? "in force" : "published"}, ${day(version.published_at)}${by}`;
+}
+
+/** What the service found wrong with a text that it refused. */
+function findingsOf(error: Error | null): Finding[] {
+  const members = error instanceof Problem && error.code === "rulebook-invalid" ? error.members.errors : [];
+  return (members as unknown as Record<string, string | number>[]).map((one) => ({
+    id: String(one.code ?? ""),
+    level: "error",
+    text: String(one.detail ?? ""),
+    hint: String(one.hint ?? ""),
+    at: String(one.pointer ?? ""),
+    line: Number(one.line ?? 0) || null,
+  })) as Finding[];
+}
