@@ -142,11 +142,10 @@ UNTAXED = {"id": "x", "title": "Extra", "amount": "2.00", "tax_class": "outside"
 @pytest.mark.parametrize(
     ("change", "said"),
     [
-        ({"extras": [{**UNTAXED, "kind": "tip"}], "total": "24.45"}, "a tip of 2.00 GBP"),
-        ({"extras": [{**UNTAXED, "kind": "donation"}], "total": "24.45"}, "a donation of 2.00 GBP"),
-        ({"cash_rounding": "0.05", "total": "22.50"}, "cash rounding of 0.05 GBP"),
-        ({"lines": [line(nature="gift card")]}, "a gift card (Skein 1)"),
-        ({"lines": [line(nature="deposit")]}, "a deposit (Skein 1)"),
+        ({"extras": [{**UNTAXED, "kind": "tip"}], "total": "24.45"}, "no account for tips"),
+        ({"extras": [{**UNTAXED, "kind": "donation"}], "total": "24.45"}, "no account for donations"),
+        ({"lines": [line(nature="gift card")]}, "no account for gift_cards"),
+        ({"lines": [line(nature="deposit")]}, "no account for deposits"),
         ({"lines": [line(taxes=[{"rate_percent": "20", "amount": "3.08", "kept": True}])]}, "the marketplace keeps"),
     ],
 )
@@ -283,10 +282,10 @@ def test_a_plan_that_loses_a_penny_is_found_out() -> None:
     (invoice,) = found.documents
     short = invoice.lines[0].model_copy(update={"net": invoice.lines[0].net - Decimal("0.01")})
     tampered = invoice.model_copy(update={"lines": (short, *invoice.lines[1:])})
-    texts = [finding.text for finding in conserved(given, tampered, found.reasons)]
+    texts = [finding.text for finding in conserved(source_amounts(given), given.total, tampered, found.reasons)]
     assert texts == [
         "The plan does not conserve: /documents/0/lines/0/net is 15.41, but its sources give 15.42.",
-        "The plan does not conserve: the order's total is 22.45, the invoice's 22.44.",
+        "The plan does not conserve: the total is 22.45, the invoice's 22.44.",
     ]
 
 
@@ -295,4 +294,5 @@ def test_an_amount_that_is_placed_twice_is_found_out() -> None:
     given = order()
     found = plan(given)
     doubled = [*found.reasons, found.reasons[-4]]
-    assert any("of which" in finding.text for finding in conserved(given, found.documents[0], doubled))
+    told = conserved(source_amounts(given), given.total, found.documents[0], doubled)
+    assert any("of which" in finding.text for finding in told)

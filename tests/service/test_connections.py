@@ -182,7 +182,7 @@ def test_the_dialects_tell_their_forms(world: World) -> None:
     """A JSON Schema for each, with what is secret marked."""
     forms = {kind.name: kind.credentials_schema for kind in world.client.kinds()}
     assert forms["erp"]["properties"]["password"]["writeOnly"] is True
-    assert sorted(forms) == ["contact-list", "erp", "ledger", "tryton", "vendure", "web-shop"]
+    assert sorted(forms) == ["contact-list", "erp", "ledger", "marketplace", "tryton", "vendure", "web-shop"]
 
 
 def test_a_bridge_needs_one_end_of_each_side(world: World) -> None:

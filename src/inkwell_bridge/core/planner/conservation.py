@@ -1,4 +1,9 @@
-"""Every amount of an order lands in exactly one place. A plan that does not conserve is never posted."""
+"""Every amount of a source document lands in exactly one place. A plan that does not conserve is never posted.
+
+Two equations hold to the minor unit. What the buyer is charged for makes the total: the lines of the sale's document
+with their taxes, and what a marketplace withholds. What is paid makes the same total: the money's documents, what is
+withheld, and the balance that stays open.
+"""
 
 from __future__ import annotations
 
@@ -6,10 +11,10 @@ from collections import defaultdict
 from collections.abc import Iterator, Sequence
 from decimal import Decimal
 
-from inkwell_bridge.core.books import Invoice
+from inkwell_bridge.core.books import BooksDocument, Payment, TradeDocument
 from inkwell_bridge.core.commerce import Charge, Order
 from inkwell_bridge.core.findings import Cause, Finding, Level
-from inkwell_bridge.core.planner.plan import Reason
+from inkwell_bridge.core.planner.plan import Reason, Withheld
 
 ZERO = Decimal(0)
 
@@ -18,9 +23,7 @@ def source_amounts(order: Order) -> dict[str, Decimal]:
     """Every amount that the order's total is made of, signed, by its JSON Pointer."""
     amounts: dict[str, Decimal] = {}
     for where, charges in (("/lines", order.lines), ("/shipping", order.shipping), ("/extras", order.extras)):
-        amounts |= _charged(where, charges)
-        if not order.prices_include_tax:
-            amounts |= _taxes(where, charges)
+        amounts |= charged(where, charges, inclusive=order.prices_include_tax)
     for place, discount in enumerate(order.discounts):
         amounts[f"/discounts/{place}/amount"] = -discount.amount
     if order.cash_rounding:
@@ -28,22 +31,25 @@ def source_amounts(order: Order) -> dict[str, Decimal]:
     return amounts
 
 
-def _charged(where: str, charges: Sequence[Charge]) -> dict[str, Decimal]:
+def charged(where: str, charges: Sequence[Charge], *, inclusive: bool) -> dict[str, Decimal]:
+    """The amounts of some charges: prices, their own discounts, and taxes where these come on top."""
     amounts = {f"{where}/{place}/amount": charge.amount for place, charge in enumerate(charges)}
-    return amounts | {
+    amounts |= {
         f"{where}/{place}/discount": -charge.discount for place, charge in enumerate(charges) if charge.discount
     }
+    if not inclusive:
+        amounts |= {
+            f"{where}/{place}/taxes/{number}/amount": tax.amount
+            for place, charge in enumerate(charges)
+            for number, tax in enumerate(charge.taxes)
+        }
+    return amounts
 
 
-def _taxes(where: str, charges: Sequence[Charge]) -> dict[str, Decimal]:
-    return {
-        f"{where}/{place}/taxes/{number}/amount": tax.amount
-        for place, charge in enumerate(charges)
-        for number, tax in enumerate(charge.taxes)
-    }
-
-
-def conserved(order: Order, invoice: Invoice, reasons: Sequence[Reason]) -> Iterator[Finding]:
+def conserved(
+    wanted: dict[str, Decimal], total: Decimal, document: TradeDocument, reasons: Sequence[Reason],
+    withheld: Sequence[Withheld] = (),
+) -> Iterator[Finding]:  # fmt: skip
     """What breaks conservation: an amount placed not at all, twice, in part, or out of nothing."""
     by_source: dict[str, Decimal] = defaultdict(lambda: ZERO)
     by_target: dict[str, Decimal] = {}
@@ -52,20 +58,38 @@ def conserved(order: Order, invoice: Invoice, reasons: Sequence[Reason]) -> Iter
             by_source[part.source] += part.amount
         if reason.placed:
             by_target[reason.target] = sum((part.amount for part in reason.placed), ZERO)
-    wanted = source_amounts(order)
+    for kept_part in withheld:
+        by_source[kept_part.source] += kept_part.amount
     for source in wanted.keys() | by_source.keys():
         if wanted.get(source, ZERO) != by_source[source]:
             yield _broken(source, f"{source} is {wanted.get(source, ZERO)}, of which {by_source[source]} was placed")
-    for target, amount in _target_amounts(invoice).items():
+    for target, amount in _target_amounts(document).items():
         if by_target.get(target, ZERO) != amount:
             yield _broken(target, f"{target} is {amount}, but its sources give {by_target.get(target, ZERO)}")
-    if invoice.gross != order.total:
-        yield _broken("/total", f"the order's total is {order.total}, the invoice's {invoice.gross}")
+    kept = sum((part.amount for part in withheld), ZERO)
+    if document.gross + kept != total:
+        made = f"{document.gross} with {kept} withheld" if kept else f"{document.gross}"
+        yield _broken("/total", f"the total is {total}, the {document.role}'s {made}")  # type: ignore[attr-defined]
 
 
-def _target_amounts(invoice: Invoice) -> dict[str, Decimal]:
+def paid_up(
+    total: Decimal,
+    documents: Sequence[BooksDocument],
+    withheld: Sequence[Withheld],
+    left: Decimal,
+    open_balance: Decimal,
+) -> Iterator[Finding]:
+    """What breaks the second equation: money documents, what is left for later or withheld, and what stays open."""
+    money = sum((one.amount for one in documents if isinstance(one, Payment)), ZERO)
+    kept = sum((part.amount for part in withheld), ZERO)
+    if money + left + kept + open_balance != total:
+        text = f"{money} paid, {left} left for later, {kept} withheld and {open_balance} open do not make {total}"
+        yield _broken("/payments", text)
+
+
+def _target_amounts(document: TradeDocument) -> dict[str, Decimal]:
     amounts: dict[str, Decimal] = {}
-    for place, line in enumerate(invoice.lines):
+    for place, line in enumerate(document.lines):
         amounts[f"/documents/0/lines/{place}/net"] = line.net
         amounts[f"/documents/0/lines/{place}/tax"] = line.tax
     return amounts

@@ -1,225 +1,316 @@
-"""The lines of an invoice: one for each order line and each carriage charge.
+"""The lines of a document, each amount with where it was taken from.
 
-An order's discounts are shared over its lines by what each comes to; a line's net is what remains
-of its price after discount and tax, so that nothing is rounded twice.
+A line's net is what remains of its price after reductions and tax, so that nothing is rounded twice.
 """
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field
 from decimal import ROUND_HALF_UP, Decimal
 
-from inkwell_bridge.core.books import DocumentLine, LineKind
-from inkwell_bridge.core.commerce import Charge, Order, OrderLine, Shipping, TaxLine
+from inkwell_bridge.core.books import Dimension, DocumentLine, LineKind
+from inkwell_bridge.core.commerce import Order, OrderLine
+from inkwell_bridge.core.commerce.line import PIECE
+from inkwell_bridge.core.expressions import LINE, NotEvaluated, seen_of_line
 from inkwell_bridge.core.findings import Cause, Finding, Level
-from inkwell_bridge.core.money import allocate, rounded
-from inkwell_bridge.core.planner.plan import Placed, Reason
-from inkwell_bridge.core.rulebook.model import OrderRulebook
+from inkwell_bridge.core.money import rounded, tax_inside, tax_on_top
+from inkwell_bridge.core.planner.charges import OneCharge, OneTax, in_pieces
+from inkwell_bridge.core.planner.kits import in_components
+from inkwell_bridge.core.planner.places import Where
+from inkwell_bridge.core.planner.plan import Placed, Reason, Withheld
+from inkwell_bridge.core.planner.setting import Setting
+from inkwell_bridge.core.rulebook.accounts import Chosen
 
 ZERO = Decimal(0)
-Planned = tuple[tuple[DocumentLine, ...], tuple[Reason, ...], tuple[Finding, ...]]
+HUNDRED = Decimal(100)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class _Charge:
-    """One thing the buyer was charged for, whichever part of the order it stood in."""
+class Part:
+    """One line to be, with the parts of source amounts that make its net and its tax, and why."""
 
     kind: LineKind
-    at: str
     mark: str
+    at: str
     title: str
-    quantity: Decimal
-    tax_class: str
-    taxes: tuple[TaxLine, ...]
-    reductions: tuple[Placed, ...]
-    amount: Decimal
+    account: Chosen
+    code: Chosen
+    net: tuple[Placed, ...]
+    tax: tuple[Placed, ...]
+    net_reason: tuple[str, str]
+    tax_reason: tuple[str, str]
+    quantity: Decimal = Decimal(1)
+    unit: str = PIECE
+    charge: OneCharge | None = None
+    tax_sources: tuple[str, ...] = ()
 
     @property
-    def tax(self) -> Decimal:
-        return sum((tax.amount for tax in self.taxes), ZERO)
-
-    @property
-    def reduced(self) -> Decimal:
-        return self.amount + sum((part.amount for part in self.reductions), ZERO)
+    def amounts(self) -> tuple[Decimal, Decimal]:
+        """Net and tax."""
+        return sum((one.amount for one in self.net), ZERO), sum((one.amount for one in self.tax), ZERO)
 
 
-def plan_lines(order: Order, rulebook: OrderRulebook, price_digits: int) -> Planned:
-    """The invoice lines of ``order``, a reason for each amount and code, and what cannot be mapped."""
-    charges = _charges(order)
-    findings = tuple(_unmapped(order, charges, rulebook))
-    if findings:
-        return (), (), findings
-    lines: list[DocumentLine] = []
-    reasons: list[Reason] = []
-    for place, charge in enumerate(charges):
-        lines.append(_line(charge, order, rulebook, price_digits))
-        reasons += _reasons(charge, lines[-1], order=order, target=f"/documents/0/lines/{place}")
-    return tuple(lines), tuple(reasons), ()
+@dataclass(slots=True)
+class Lines:
+    """What became of all charges."""
+
+    lines: list[DocumentLine] = field(default_factory=list)
+    reasons: list[Reason] = field(default_factory=list)
+    withheld: list[Withheld] = field(default_factory=list)
+    findings: list[Finding] = field(default_factory=list)
 
 
-def _charges(order: Order) -> list[_Charge]:
-    shares = _shared_discounts(order)
-    goods = [_goods(line, place, shares[place]) for place, line in enumerate(order.lines)]
-    return [*goods, *(_carriage(part, place) for place, part in enumerate(order.shipping))]
-
-
-def _shared_discounts(order: Order) -> list[list[Placed]]:
-    """For each line, its share of each of the order's discounts, as negative amounts."""
-    weights = [line.amount - line.discount for line in order.lines]
-    shares: list[list[Placed]] = [[] for _ in order.lines]
-    for place, discount in enumerate(order.discounts):
-        for line, share in enumerate(allocate(discount.amount, weights, order.currency)):
-            shares[line].append(Placed(source=f"/discounts/{place}/amount", amount=-share))
-    return shares
-
-
-def _goods(line: OrderLine, place: int, shares: Sequence[Placed]) -> _Charge:
-    own = _own_discount(line, f"/lines/{place}")
-    return _Charge(
-        kind=LineKind.GOODS,
-        at=f"/lines/{place}",
-        mark=line.id,
-        title=line.title,
-        quantity=line.quantity,
-        tax_class=line.tax_class,
-        taxes=line.taxes,
-        amount=line.amount,
-        reductions=(*own, *shares),
-    )
-
-
-def _own_discount(charge: Charge, at: str) -> list[Placed]:
-    return [Placed(source=f"{at}/discount", amount=-charge.discount)] if charge.discount else []
-
-
-def _carriage(part: Shipping, place: int) -> _Charge:
-    return _Charge(
-        kind=LineKind.SHIPPING,
-        at=f"/shipping/{place}",
-        mark=part.id,
-        title=part.title,
-        quantity=Decimal(1),
-        tax_class=part.tax_class,
-        taxes=part.taxes,
-        amount=part.amount,
-        reductions=tuple(_own_discount(part, f"/shipping/{place}")),
-    )
-
-
-def _unmapped(order: Order, charges: list[_Charge], rulebook: OrderRulebook) -> list[Finding]:
-    known = rulebook.tax_codes.by_class
-    return [
-        Finding(
-            id="TAX-E001",
-            level=Level.ERROR,
-            at=f"{charge.at}/tax_class",
-            cause=Cause.TAX_CLASS_UNMAPPED,
-            text=f"Tax class '{charge.tax_class}' has no tax code (order {order.number}, {charge.title[:80]}).",
-            hint=f"Add '{charge.tax_class}' under tax_codes: by_class in the rulebook, then release the order.",
+def plan_lines(charges: Sequence[OneCharge], order: Order, setting: Setting, seen: dict[str, object]) -> Lines:
+    """The lines for these charges of an order, or what stands in the way of them."""
+    planned = Lines()
+    where = Where(order, setting)
+    rules = setting.rulebook.orders
+    every: list[OneCharge] = []
+    for charge in charges:
+        parts, found = (
+            in_components(charge, currency=order.currency, inclusive=order.prices_include_tax, rate_of=where.rate)
+            if rules.kits == "components"
+            else ([charge], [])
         )
-        for charge in charges
-        if charge.tax_class not in known
-    ]
+        every += [in_pieces(part) for part in parts] if rules.packs == "pieces" else parts
+        planned.findings += found
+    planned.findings += where.missing(every)
+    if planned.findings:
+        return planned
+    parts_of_lines = [part for charge in every for part in _parts(charge, order, where)]
+    for part in (*parts_of_lines, *_discounts(every, order, where), *_tax_lines(every, order, where)):
+        _add(planned, part, order=order, setting=setting, seen=seen)
+    planned.withheld += [kept for charge in every for kept in _kept(charge, order)]
+    return planned
 
 
-def _line(charge: _Charge, order: Order, rulebook: OrderRulebook, price_digits: int) -> DocumentLine:
-    net = charge.reduced - charge.tax if order.prices_include_tax else charge.reduced
-    quantity, unit_price, text = _priced(charge, net, order.currency, price_digits)
-    account = rulebook.accounts.shipping if charge.kind is LineKind.SHIPPING else rulebook.accounts.sales
-    return DocumentLine(
+def _add(planned: Lines, part: Part, *, order: Order, setting: Setting, seen: dict[str, object]) -> None:
+    try:
+        line = _line(part, order, setting, seen)
+    except NotEvaluated as error:
+        text = f"A field of order {order.number} could not be worked out: {error}."
+        planned.findings.append(
+            Finding(id="RULE-E006", level=Level.ERROR, at=part.at, cause=Cause.RULE_MISSING, text=text[:2000],
+                    hint="Let the rule name what every order has, or give it a default.")
+        )  # fmt: skip
+        return
+    planned.reasons += _reasons(part, f"/documents/0/lines/{len(planned.lines)}")
+    planned.lines.append(line)
+
+
+def _parts(charge: OneCharge, order: Order, where: Where) -> Iterator[Part]:
+    """The line of a charge."""
+    account, code = where.account(charge), where.code(charge)
+    on_lines = not where.taxes_apart(charge)
+    own = charge.own if on_lines else ()
+    # A discount on a line of its own takes its tax with it, so the line above bears that of the full price.
+    back = sum((_tax_of(share, charge, order) for share in charge.discounts), ZERO)
+    tax = (charge.tax if on_lines else ZERO) + (back if on_lines else ZERO)
+    price, kept = charge.takes_from, charge.kept_tax
+    if order.prices_include_tax:
+        inside = charge.tax + kept + (back if on_lines else ZERO)
+        net = (Placed(source=price, amount=charge.amount - inside), *charge.reductions)
+        placed_tax: tuple[Placed, ...] = (Placed(source=price, amount=tax),)
+    else:
+        net = (Placed(source=price, amount=charge.amount), *charge.reductions)
+        placed_tax = tuple(
+            Placed(source=one.source, amount=one.tax.amount + (back if place == 0 else ZERO))
+            for place, one in enumerate(own)
+        )
+    yield Part(
         kind=charge.kind,
         mark=charge.mark,
-        text=text,
+        at=charge.at,
+        title=charge.title,
         account=account,
+        code=code,
+        net=net,
+        tax=placed_tax,
+        net_reason=_net_reason(charge, order, tax),
+        tax_reason=_tax_reason(charge, order, on_lines=on_lines, tax=tax),
+        quantity=charge.quantity,
+        unit=charge.charge.unit if isinstance(charge.charge, OrderLine) else PIECE,
+        charge=charge,
+        tax_sources=tuple(one.source for one in charge.own),
+    )
+
+
+def _tax_of(share: Placed, charge: OneCharge, order: Order) -> Decimal:
+    """The tax that a share of a discount takes with it, as a positive amount."""
+    rate = sum((one.tax.rate_percent for one in charge.own), ZERO)
+    if not charge.own or not rate:
+        return ZERO
+    if order.prices_include_tax:
+        return tax_inside(-share.amount, rate, order.currency)[1]
+    return tax_on_top(-share.amount, rate, order.currency)
+
+
+def _discounts(charges: Sequence[OneCharge], order: Order, where: Where) -> Iterator[Part]:
+    """Discounts on lines of their own: one for each discount, account and tax code."""
+    groups: dict[tuple[str, Chosen, Chosen], list[tuple[OneCharge, Placed]]] = {}
+    for charge in charges:
+        for share in charge.discounts:
+            groups.setdefault((share.source, where.discount_account(charge), where.code(charge)), []).append(
+                (charge, share)
+            )
+    for number, ((source, account, code), shares) in enumerate(groups.items(), start=1):
+        net: list[Placed] = []
+        tax: list[Placed] = []
+        for charge, share in shares:
+            back = ZERO if where.taxes_apart(charge) else _tax_of(share, charge, order)
+            if order.prices_include_tax:
+                net.append(Placed(source=source, amount=share.amount + back))
+                tax.append(Placed(source=source, amount=-back))
+            else:
+                net.append(share)
+                if back:
+                    tax.append(Placed(source=charge.own[0].source, amount=-back))
+        discount = order.discounts[int(source.split("/")[2])]
+        title = discount.title or discount.code or "Discount"
+        text = f"The discount '{title}' on what stands above under {code.code}."
+        yield Part(
+            kind=LineKind.DISCOUNT,
+            mark=f"discount {number}",
+            at=source.removesuffix("/amount"),
+            title=title,
+            account=account,
+            code=code,
+            net=tuple(net),
+            tax=tuple(tax),
+            net_reason=("/orders/discounts", text),
+            tax_reason=(
+                "/orders/discounts",
+                "The tax that the discount takes with it, at the rate of what it reduces.",
+            ),
+        )
+
+
+def _tax_lines(charges: Sequence[OneCharge], order: Order, where: Where) -> Iterator[Part]:
+    """Taxes on lines of their own: one for each tax, or one for all of them."""
+    groups: dict[str, list[tuple[OneCharge, OneTax]]] = {}
+    one_line = where.rules.tax_codes.carry == "one line"
+    for charge in charges:
+        for one in charge.own if where.taxes_apart(charge) else ():
+            name = "Tax" if one_line else _named(one)
+            groups.setdefault(name, []).append((charge, one))
+    rule = "/tax_codes/carry" if one_line else "/tax_codes/as_lines"
+    for name, parts in groups.items():
+        placed = tuple(
+            Placed(source=charge.takes_from if order.prices_include_tax else one.source, amount=one.tax.amount)
+            for charge, one in parts
+        )
+        if not sum((part.amount for part in placed), ZERO):
+            continue
+        yield Part(
+            kind=LineKind.TAX,
+            mark=f"tax {name}",
+            at=parts[0][0].at,
+            title=name,
+            account=where.tax_account(name),
+            code=where.outside(rule),
+            net=placed,
+            tax=(),
+            net_reason=(rule, f"{name}, as the shop charged it, on a line of its own."),
+            tax_reason=(rule, "A line of tax is not taxed in turn."),
+            tax_sources=tuple(one.source for _, one in parts),
+        )
+
+
+def _named(one: OneTax) -> str:
+    tax = one.tax
+    return " ".join(filter(None, (tax.jurisdiction, tax.name))) or f"Tax of {tax.rate_percent.normalize():f} %"
+
+
+def _kept(charge: OneCharge, order: Order) -> Iterator[Withheld]:
+    for one in charge.kept:
+        if one.tax.amount:
+            source = charge.takes_from if order.prices_include_tax else one.source
+            text = f"{_named(one)} on '{charge.title[:80]}', which the marketplace keeps: it never is the seller's."
+            yield Withheld(source=source, amount=one.tax.amount, text=text)
+
+
+def _line(part: Part, order: Order, setting: Setting, seen: dict[str, object]) -> DocumentLine:
+    net, tax = part.amounts
+    rules = setting.rulebook
+    charge = part.charge
+    of_line = {**seen, **seen_of_line(charge.charge, order.currency)} if charge else None
+    title = part.title
+    if charge and rules.fields.line_text and of_line:
+        title = rules.fields.line_text.of(LINE, of_line) or title
+    quantity, unit_price, text = _priced(part.quantity, net, title, order.currency, setting.capabilities.price_digits)
+    location = (charge.location if charge else "") or order.location
+    goods = part.kind is LineKind.GOODS
+    return DocumentLine(
+        kind=part.kind,
+        mark=part.mark,
+        text=text,
+        account=part.account.code,
         quantity=quantity,
+        unit=part.unit,
         unit_price=unit_price,
         net=net,
-        tax=charge.tax,
-        tax_code=rulebook.tax_codes.by_class[charge.tax_class],
+        tax=tax,
+        tax_code=part.code.code,
+        warehouse=rules.warehouses.of(location) if goods else "",
+        dimensions=_dimensions(setting, of_line) if of_line else (),
     )
 
 
-def _priced(charge: _Charge, net: Decimal, currency: str, price_digits: int) -> tuple[Decimal, Decimal, str]:
+def _dimensions(setting: Setting, of_line: dict[str, object]) -> tuple[Dimension, ...]:
+    values = ((name, rule.of(LINE, of_line)) for name, rule in setting.rulebook.dimensions.items())
+    return tuple(Dimension(name=name, value=value) for name, value in values if value)
+
+
+def _priced(
+    quantity: Decimal, net: Decimal, title: str, currency: str, price_digits: int
+) -> tuple[Decimal, Decimal, str]:
     """Quantity and unit price that multiply back to ``net`` exactly, and the text that goes with them."""
     step = Decimal(1).scaleb(-price_digits)
-    unit_price = (net / charge.quantity).quantize(step, rounding=ROUND_HALF_UP)
-    if rounded(unit_price * charge.quantity, currency) == net:
-        return charge.quantity, unit_price, charge.title
+    unit_price = (net / quantity).quantize(step, rounding=ROUND_HALF_UP)
+    if rounded(unit_price * quantity, currency) == net:
+        return quantity, unit_price, title
     # A price of so few digits cannot stand for so many pieces: one line for the lot keeps the amount.
-    return Decimal(1), net.quantize(step), f"{charge.quantity.normalize():f} x {charge.title}"[:2000]
+    return Decimal(1), net.quantize(step), f"{quantity.normalize():f} x {title}"[:2000]
 
 
-def _reasons(charge: _Charge, line: DocumentLine, *, order: Order, target: str) -> list[Reason]:
-    tax_sources = tuple(f"{charge.at}/taxes/{place}/amount" for place in range(len(charge.taxes)))
-    role = "shipping" if line.kind is LineKind.SHIPPING else "sales"
-    if order.prices_include_tax:
-        net, tax = _amounts_inclusive(charge, tax_sources, line)
-    else:
-        net, tax = _amounts_exclusive(charge, tax_sources, line)
-    return [
-        net.model_copy(update={"target": f"{target}/net"}),
-        tax.model_copy(update={"target": f"{target}/tax"}),
-        Reason(
-            target=f"{target}/account",
-            sources=(charge.at,),
-            rule=f"/accounts/{role}",
-            text=f"The account for {role} is {line.account}.",
-        ),
-        Reason(
-            target=f"{target}/tax_code",
-            sources=(f"{charge.at}/tax_class",),
-            rule=f"/tax_codes/by_class/{charge.tax_class}",
-            text=f"Tax class '{charge.tax_class}' has the code {line.tax_code}.",
-        ),
-    ]
-
-
-def _amounts_inclusive(charge: _Charge, tax_sources: tuple[str, ...], line: DocumentLine) -> tuple[Reason, Reason]:
-    price = f"{charge.at}/amount"
-    placed_net = (Placed(source=price, amount=charge.amount - charge.tax), *charge.reductions)
-    net = Reason(
-        target="",
-        sources=(*(part.source for part in placed_net), *tax_sources),
-        placed=placed_net,
-        rule="planner:tax-inclusive-remainder",
-        text=_net_text(charge, line, inclusive=True),
+def _reasons(part: Part, target: str) -> Iterator[Reason]:
+    net_rule, net_text = part.net_reason
+    tax_rule, tax_text = part.tax_reason
+    sources = tuple(dict.fromkeys((*(one.source for one in part.net), *part.tax_sources)))
+    yield Reason(target=f"{target}/net", sources=sources, placed=part.net, rule=net_rule, text=net_text)
+    taxed = tuple(dict.fromkeys((*(one.source for one in part.tax), *part.tax_sources))) or (part.net[0].source,)
+    yield Reason(target=f"{target}/tax", sources=taxed, placed=part.tax, rule=tax_rule, text=tax_text)
+    yield Reason(target=f"{target}/account", sources=(part.at,), rule=part.account.rule, text=part.account.text)
+    yield Reason(
+        target=f"{target}/tax_code", sources=(f"{part.at}/tax_class",), rule=part.code.rule, text=part.code.text
     )
-    tax = Reason(
-        target="",
-        sources=(price, *tax_sources),
-        rule="planner:tax-as-charged",
-        placed=(Placed(source=price, amount=charge.tax),),
-        text=f"The tax of {charge.tax} that the shop charged inside the price.",
-    )
-    return net, tax
 
 
-def _amounts_exclusive(charge: _Charge, tax_sources: tuple[str, ...], line: DocumentLine) -> tuple[Reason, Reason]:
-    placed_net = (Placed(source=f"{charge.at}/amount", amount=charge.amount), *charge.reductions)
-    placed_tax = tuple(
-        Placed(source=source, amount=tax.amount) for source, tax in zip(tax_sources, charge.taxes, strict=True)
-    )
-    net = Reason(
-        target="",
-        sources=tuple(part.source for part in placed_net),
-        placed=placed_net,
-        rule="planner:price-without-tax",
-        text=_net_text(charge, line, inclusive=False),
-    )
-    tax = Reason(
-        target="",
-        sources=tax_sources or (f"{charge.at}/amount",),
-        placed=placed_tax,
-        rule="planner:tax-as-charged",
-        text=f"The tax of {charge.tax} that the shop charged on top.",
-    )
-    return net, tax
+def _net_reason(charge: OneCharge, order: Order, tax: Decimal) -> tuple[str, str]:
+    text = f"The price of {charge.amount}"
+    if charge.reductions:
+        shares = ", ".join(f"{-part.amount}" for part in charge.reductions)
+        text += f", less {shares} of discount"
+    net = charge.amount + sum((part.amount for part in charge.reductions), ZERO)
+    if not order.prices_include_tax:
+        return (
+            "planner:price-without-tax",
+            f"{text}, is {net} without tax." if charge.reductions else f"{text}, which holds no tax.",
+        )
+    inside = tax + charge.kept_tax
+    return "planner:tax-inclusive-remainder", f"{text}, less the tax of {inside} inside it, is {net - inside}."
 
 
-def _net_text(charge: _Charge, line: DocumentLine, *, inclusive: bool) -> str:
-    off = charge.amount - charge.reduced
-    steps = f"The price of {charge.amount}"
-    steps += f", less a discount of {off}" if off else ""
-    steps += f", less the tax of {charge.tax} inside it" if inclusive else ""
-    return f"{steps}, is {line.net}."
+def _tax_reason(charge: OneCharge, order: Order, *, on_lines: bool, tax: Decimal) -> tuple[str, str]:
+    if charge.kept:
+        return "/tax_codes/kept", f"The marketplace keeps the tax of {charge.kept_tax}, so none is the seller's."
+    if not on_lines:
+        return "/tax_codes/carry", f"The tax of {charge.tax} stands on a line of its own."
+    how = "inside the price" if order.prices_include_tax else "on top"
+    if charge.discounts:
+        return (
+            "planner:tax-as-charged",
+            f"The tax of {tax}, that of the full price; a line below takes the discount's off.",
+        )
+    return "planner:tax-as-charged", f"The tax of {charge.tax} that the shop charged {how}."

@@ -9,7 +9,8 @@ from inkwell_bridge.core.books import BooksCapabilities, DocumentLine, Held, Inv
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.money import tax_on_top
 from inkwell_bridge.core.planner.plan import Reason
-from inkwell_bridge.core.rulebook.model import OrderRulebook, PennyRules
+from inkwell_bridge.core.rulebook import OrderRulebook
+from inkwell_bridge.core.rulebook.money import PennyRules
 from inkwell_bridge.core.values import Exact, Value
 
 ZERO = Decimal(0)
@@ -84,7 +85,7 @@ def _rounding_line(difference: Decimal, rulebook: OrderRulebook) -> DocumentLine
         kind=LineKind.ROUNDING,
         mark="rounding",
         text="Rounding difference of tax",
-        account=rulebook.accounts.rounding,
+        account=rulebook.accounts.rounding.default,
         quantity=Decimal(1),
         unit_price=difference,
         net=difference,

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from enum import StrEnum
 
-from inkwell_bridge.core.books import Contact, Invoice
+from inkwell_bridge.core.books import AnyBooksDocument, Contact
 from inkwell_bridge.core.findings import Cause, Finding
 from inkwell_bridge.core.values import Code, Exact, Text, Value
 
@@ -18,7 +18,7 @@ class Outcome(StrEnum):
 
 
 class Placed(Value):
-    """How much of one source amount landed in one place; ``source`` is a pointer into the order."""
+    """How much of one source amount landed in one place; ``source`` is a pointer into the source document."""
 
     source: Text
     amount: Exact
@@ -28,7 +28,7 @@ class Reason(Value):
     """Why a value stands where it stands.
 
     Shape: ``target`` points into the plan (``/documents/0/lines/2/net``); ``sources`` point into the
-    order; ``rule`` points into the rulebook, or names a law of the planner as ``planner:...``;
+    source document; ``rule`` points into the rulebook, or names a law of the planner as ``planner:...``;
     ``placed`` says, for an amount, how much of each source amount it took.
     """
 
@@ -39,12 +39,26 @@ class Reason(Value):
     placed: tuple[Placed, ...] = ()
 
 
+class Withheld(Value):
+    """So much of a source amount never reaches the seller: a tax that a marketplace collects and remits itself."""
+
+    source: Text
+    amount: Exact
+    text: Text
+
+
 class Plan(Value):
-    """What is to be done about one source document."""
+    """What is to be done about one source document.
+
+    Shape: the first document is the sale's own (or the credit note), the money's follow. ``open_balance`` is what is
+    left to be paid after them. Units: in the source document's currency.
+    """
 
     outcome: Outcome
     contact: Contact | None = None
-    documents: tuple[Invoice, ...] = ()
+    documents: tuple[AnyBooksDocument, ...] = ()
+    withheld: tuple[Withheld, ...] = ()
+    open_balance: Exact | None = None
     reasons: tuple[Reason, ...] = ()
     findings: tuple[Finding, ...] = ()
     left_out_by: Code | None = None

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from decimal import Decimal
 
 from inkwell_bridge.core.commerce import Order
@@ -11,7 +11,7 @@ from inkwell_bridge.core.findings import Cause, Finding, Level
 ZERO = Decimal(0)
 
 
-def check_order(order: Order, books_currency: str) -> Iterator[Finding]:
+def check_order(order: Order, currencies: Sequence[str]) -> Iterator[Finding]:
     """What is wrong with the order itself, each as an error that holds it."""
     if not order.lines:
         yield _error(
@@ -28,11 +28,11 @@ def check_order(order: Order, books_currency: str) -> Iterator[Finding]:
             f"Order {order.number} has a negative total, {order.total} {order.currency}.",
             "A sale cannot be below zero; in the shop this may be a refund.",
         )
-    if order.currency != books_currency:
+    if order.currency not in currencies:
         yield _error(
             "SRC-E003",
             "/currency",
-            f"Order {order.number} is in {order.currency}, the books in {books_currency}.",
+            f"Order {order.number} is in {order.currency}, the books in {currencies[0]}.",
             "Connect books that keep this currency, or leave such orders out.",
             cause=Cause.CURRENCY_NOT_KEPT,
         )

@@ -1,8 +1,10 @@
-"""The rules of a bridge: their shape, reading them with line numbers, checking them against the books."""
+"""The rules of a bridge: their shape, reading them with line numbers, checking them against both ends."""
 
-from inkwell_bridge.core.rulebook.check import check, check_source
+from inkwell_bridge.core.rulebook.check import check, check_capabilities, check_source
 from inkwell_bridge.core.rulebook.model import NoRulesForOrders, OrderRulebook, Rulebook
-from inkwell_bridge.core.rulebook.reader import read
+from inkwell_bridge.core.rulebook.places import Place, Places
+from inkwell_bridge.core.rulebook.reader import Base, read
 from inkwell_bridge.core.rulebook.schema import SCHEMA
 
-__all__ = ["SCHEMA", "NoRulesForOrders", "OrderRulebook", "Rulebook", "check", "check_source", "read"]
+__all__ = ["SCHEMA", "Base", "NoRulesForOrders", "OrderRulebook", "Place", "Places", "Rulebook", "check",
+           "check_capabilities", "check_source", "read"]  # fmt: skip

@@ -1,42 +1,44 @@
-"""Holding a rulebook against what the books really have."""
+"""Holding a rulebook against what both ends really have, and against what the books can do."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
 
-from inkwell_bridge.core.books import AccountType, Reference
+from inkwell_bridge.core.books import AccountType, BooksCapabilities, Reference, Role
 from inkwell_bridge.core.commerce import SalesReference
 from inkwell_bridge.core.findings import Cause, Finding, Level
+from inkwell_bridge.core.rulebook.accounts import ALLOWED_TYPES, MONEY_TYPES, escaped
 from inkwell_bridge.core.rulebook.model import OrderRulebook, Rulebook
-from inkwell_bridge.core.rulebook.reader import line_of, near_miss
-
-# The types a role may use, by trade practice: money on the wrong type is found only at year end.
-ALLOWED_TYPES: dict[str, frozenset[AccountType]] = {
-    "sales": frozenset({AccountType.INCOME}),
-    "shipping": frozenset({AccountType.INCOME}),
-    "rounding": frozenset({AccountType.EXPENSE, AccountType.INCOME}),
-}
+from inkwell_bridge.core.rulebook.near import near_miss
+from inkwell_bridge.core.rulebook.places import Places
 
 
-def check(
-    rulebook: Rulebook, reference: Reference, *, places: dict[str, int] | None = None, file: str = "rulebook.yaml"
-) -> tuple[Finding, ...]:
+def check(rulebook: Rulebook, reference: Reference, *, places: Places | None = None) -> tuple[Finding, ...]:
     """Everything the rulebook names that the books do not have, or have as another type.
 
     ``places`` gives the lines of the file; without it findings carry the pointer alone.
     """
-    found = [*_for_orders(rulebook, reference), *_contacts(rulebook, reference)]
-    return tuple(_placed(finding, places, file) for finding in found)
+    found = [*_for_orders(rulebook, reference), *_contacts(rulebook, reference), *_others(rulebook, reference)]
+    return tuple(_placed(finding, places) for finding in found)
+
+
+def check_capabilities(
+    rulebook: Rulebook, capabilities: BooksCapabilities, *, places: Places | None = None
+) -> tuple[Finding, ...]:
+    """Every rule that the books' end cannot honour."""
+    return tuple(_placed(finding, places) for finding in _cannot(rulebook, capabilities))
 
 
 def check_source(
-    rulebook: Rulebook, source: SalesReference, *, places: dict[str, int] | None = None, file: str = "rulebook.yaml"
+    rulebook: Rulebook, source: SalesReference, *, reference: Reference | None = None, places: Places | None = None
 ) -> tuple[Finding, ...]:
     """Everything the rulebook names that the sales side does not have; a warning each, for an old order may have it.
 
-    A kind of name that the sales side does not tell is not checked.
+    A kind of name that the sales side does not tell is not checked. With ``reference``, the rates of both are held
+    against each other.
     """
-    return tuple(_placed(finding, places, file) for finding in _at_source(rulebook, source))
+    found = [*_at_source(rulebook, source), *(_rates(rulebook, source, reference) if reference else ())]
+    return tuple(_placed(finding, places) for finding in found)
 
 
 def _at_source(rulebook: Rulebook, source: SalesReference) -> Iterator[Finding]:
@@ -45,52 +47,86 @@ def _at_source(rulebook: Rulebook, source: SalesReference) -> Iterator[Finding]:
     classes = [known.name for known in source.tax_classes]
     for name in rulebook.for_orders.tax_codes.by_class if classes else ():
         if name not in classes:
-            yield _warning("REF-W007", f"/tax_codes/by_class/{name}", f"tax class {name}", near_miss(name, classes))
+            yield _warning(
+                "REF-W007", f"/tax_codes/by_class/{escaped(name)}", f"tax class {name}", near_miss(name, classes)
+            )
     statuses = source.order_statuses
     for place, name in enumerate(rulebook.orders.statuses if statuses else ()):
         if name not in statuses:
             yield _warning("REF-W008", f"/orders/statuses/{place}", f"order status {name}", near_miss(name, statuses))
 
 
+def _rates(rulebook: Rulebook, source: SalesReference, reference: Reference) -> Iterator[Finding]:
+    """Classes of one rate whose code in the books has another."""
+    if rulebook.orders is None:
+        return
+    rules = rulebook.for_orders.tax_codes
+    for known in source.tax_classes:
+        code = reference.tax_code(rules.by_class.get(known.name, ""))
+        rates = {rate.rate_percent for rate in known.rates}
+        if code is None or not rates or rules.stands_on_lines(known.name) or code.rate_percent in rates:
+            continue
+        told = " or ".join(f"{rate.normalize():f} %" for rate in sorted(rates))
+        text = f"tax class {known.name} is taxed with {told}, code {code.code} with {code.rate_percent.normalize():f} %"
+        hint = "Name a code of the same rate, or an exception for the sales that it is meant for."
+        at = f"/tax_codes/by_class/{escaped(known.name)}"
+        yield Finding(id="REF-W009", level=Level.WARNING, text=text, hint=hint, at=at)
+
+
 def _warning(code: str, at: str, what: str, hint: str) -> Finding:
     return Finding(id=code, level=Level.WARNING, text=f"{what} is not known at the sales side", hint=hint, at=at)
 
 
-def _placed(finding: Finding, places: dict[str, int] | None, file: str) -> Finding:
+def _placed(finding: Finding, places: Places | None) -> Finding:
     if places is None:
         return finding
-    line = line_of(finding.at, places)
+    file, line = places.find(finding.at)
     return finding.model_copy(update={"line": line, "text": f"{file}, line {line}: {finding.text}"})
 
 
 def _for_orders(rulebook: Rulebook, reference: Reference) -> Iterator[Finding]:
     if rulebook.orders is not None:
         yield from _accounts(rulebook.for_orders, reference)
+        yield from _money_accounts(rulebook.for_orders, reference)
         yield from _tax_codes(rulebook.for_orders, reference)
 
 
 def _accounts(rulebook: OrderRulebook, reference: Reference) -> Iterator[Finding]:
     for role, allowed in ALLOWED_TYPES.items():
-        code = getattr(rulebook.accounts, role)
-        account = reference.account(code)
-        at = f"/accounts/{role}"
-        if account is None:
-            hint = near_miss(code, [known.code for known in reference.accounts])
-            yield _error("REF-E001", at, f"account {code} for {role} is not in the books of {reference.company}", hint)
-        elif account.type not in allowed:
-            wanted = " or ".join(sorted(allowed))
-            text = f"account {code} ({account.name}) is of type {account.type}; {role} needs {wanted}"
-            yield _error("REF-E002", at, text, "Choose an account of that type, or change its type in the books.")
+        rule = rulebook.accounts.rule(role)
+        for at, code in rule.codes(role) if rule else ():
+            yield from _account(at, code, role, allowed, reference)
+
+
+def _money_accounts(rulebook: OrderRulebook, reference: Reference) -> Iterator[Finding]:
+    """Money comes in on a bank or clearing account; only what was a debt before (a gift card) on that."""
+    if rulebook.payments is None:
+        return
+    for at, code in rulebook.payments.accounts.codes():
+        debts = frozenset({AccountType.LIABILITY}) if at.endswith(("/gift card", "/voucher")) else frozenset()
+        yield from _account(
+            at, code, at.rpartition("/")[2].replace("default", "payments"), MONEY_TYPES | debts, reference
+        )
+
+
+def _account(at: str, code: str, role: str, allowed: frozenset[AccountType], reference: Reference) -> Iterator[Finding]:
+    account = reference.account(code)
+    if account is None:
+        hint = near_miss(code, [known.code for known in reference.accounts])
+        yield _error("REF-E001", at, f"account {code} for {role} is not in the books of {reference.company}", hint)
+    elif account.type not in allowed:
+        wanted = " or ".join(sorted(allowed))
+        text = f"account {code} ({account.name}) is of type {account.type}; {role} needs {wanted}"
+        yield _error("REF-E002", at, text, "Choose an account of that type, or change its type in the books.")
 
 
 def _tax_codes(rulebook: OrderRulebook, reference: Reference) -> Iterator[Finding]:
-    for name, code in rulebook.tax_codes.by_class.items():
+    for at, code in rulebook.tax_codes.codes():
         if reference.tax_code(code) is None:
-            yield _no_tax_code(f"/tax_codes/by_class/{name}", code, reference)
+            hint = near_miss(code, [known.code for known in reference.tax_codes])
+            yield _error("REF-E003", at, f"tax code {code} is not in the books of {reference.company}", hint)
     outside = reference.tax_code(rulebook.tax_codes.outside)
-    if outside is None:
-        yield _no_tax_code("/tax_codes/outside", rulebook.tax_codes.outside, reference)
-    elif not outside.outside:
+    if outside is not None and not outside.outside:
         text = f"tax code {outside.code} is not outside tax; a rounding line would be taxed"
         yield _error(
             "REF-E004", "/tax_codes/outside", text, "Choose a code that the books keep outside the tax return."
@@ -98,15 +134,56 @@ def _tax_codes(rulebook: OrderRulebook, reference: Reference) -> Iterator[Findin
 
 
 def _contacts(rulebook: Rulebook, reference: Reference) -> Iterator[Finding]:
-    code = rulebook.customers.without_email
-    if code is not None and reference.contacts is not None and code not in reference.contacts:
-        text = f"contact {code} is not in the books of {reference.company}"
-        yield _error("REF-E005", "/customers/without_email", text, near_miss(code, reference.contacts))
+    for name in ("without_email", "house"):
+        code = getattr(rulebook.customers, name)
+        if code is not None and reference.contacts is not None and code not in reference.contacts:
+            text = f"contact {code} is not in the books of {reference.company}"
+            yield _error("REF-E005", f"/customers/{name}", text, near_miss(code, reference.contacts))
 
 
-def _no_tax_code(at: str, code: str, reference: Reference) -> Finding:
-    hint = near_miss(code, [known.code for known in reference.tax_codes])
-    return _error("REF-E003", at, f"tax code {code} is not in the books of {reference.company}", hint)
+def _others(rulebook: Rulebook, reference: Reference) -> Iterator[Finding]:
+    """Dimensions with their values, and warehouses."""
+    known = {dimension.name: {value.code for value in dimension.values} for dimension in reference.dimensions}
+    for name, rule in rulebook.dimensions.items():
+        at = f"/dimensions/{escaped(name)}"
+        if name not in known:
+            yield _error("REF-E006", at, f"dimension {name} is not in the books of {reference.company}",
+                         near_miss(name, known))  # fmt: skip
+            continue
+        for value in filter(None, (rule.fixed, rule.default, *rule.table.values())):
+            if value not in known[name]:
+                yield _error("REF-E007", at, f"dimension {name} has no value {value}", near_miss(value, known[name]))
+    warehouses = [one.code for one in reference.warehouses]
+    named = {"/warehouses/default": rulebook.warehouses.default} | {
+        f"/warehouses/by_location/{escaped(name)}": code for name, code in rulebook.warehouses.by_location.items()
+    }
+    for at, code in named.items():
+        if code and code not in warehouses:
+            yield _error("REF-E008", at, f"warehouse {code} is not in the books of {reference.company}",
+                         near_miss(code, warehouses))  # fmt: skip
+
+
+def _cannot(rulebook: Rulebook, capabilities: BooksCapabilities) -> Iterator[Finding]:
+    orders = rulebook.orders
+    if orders is not None and Role(orders.become) not in capabilities.documents:
+        can = ", ".join(sorted(capabilities.documents))
+        yield _error("CAN-E001", "/orders/become", f"these books take no {orders.become}", f"They take: {can}.")
+    if orders is not None and orders.arrive == "draft" and Role(orders.become) not in capabilities.drafts:
+        yield _error(
+            "CAN-E002", "/orders/arrive", f"these books have no drafts of a {orders.become}", "Post it instead."
+        )
+    for name, rule, roles in (
+        ("payments", rulebook.payments, (Role.PAYMENT,)),
+        ("refunds", rulebook.refunds, (Role.CREDIT_NOTE, Role.REFUND_PAYMENT)),
+    ):
+        missing = [role for role in roles if role not in capabilities.documents]
+        if rule is not None and missing:
+            yield _error("CAN-E001", f"/{name}", f"these books take no {missing[0]}", "Leave them for later.")
+    if len(rulebook.dimensions) > capabilities.most_dimensions:
+        text = f"these books keep {capabilities.most_dimensions} dimensions a line, not {len(rulebook.dimensions)}"
+        yield _error("CAN-E003", "/dimensions", text, "Leave out those that matter least.")
+    if (rulebook.warehouses.default or rulebook.warehouses.by_location) and not capabilities.warehouses:
+        yield _error("CAN-E004", "/warehouses", "these books keep no stock by warehouse", "Leave this key out.")
 
 
 def _error(code: str, at: str, text: str, hint: str) -> Finding:

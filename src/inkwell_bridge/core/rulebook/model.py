@@ -2,65 +2,46 @@
 
 from __future__ import annotations
 
-from datetime import date
 from functools import cached_property
-from typing import Literal
+from typing import Any, Literal
+
+from pydantic import field_validator
 
 from inkwell_bridge.core.errors import InkwellError
-from inkwell_bridge.core.values import Code, Exact, Text, Value
+from inkwell_bridge.core.rulebook.accounts import AccountRules
+from inkwell_bridge.core.rulebook.fields import FieldRule, FieldRules, WarehouseRules
+from inkwell_bridge.core.rulebook.money import PaymentRules, PennyRules, RefundRules
+from inkwell_bridge.core.rulebook.orders import CustomerRules, OrderRules
+from inkwell_bridge.core.rulebook.taxes import TaxRules
+from inkwell_bridge.core.values import Code, Text, Value
 
-
-class OrderRules(Value):
-    """Which orders cross, and as what."""
-
-    become: Literal["invoice"] = "invoice"
-    arrive: Literal["posted", "draft"] = "posted"
-    statuses: tuple[Code, ...]
-    placed_from: date | None = None
-
-
-class CustomerRules(Value):
-    """Whom a document is made out to."""
-
-    find_by: Literal["email"] = "email"
-    not_found: Literal["create", "hold"] = "create"
-    without_email: Code | None = None
-    update: Literal["never", "always"] = "never"
-
-
-class AccountRules(Value):
-    """Ledger accounts by role."""
-
-    sales: Code
-    shipping: Code
-    rounding: Code
-
-
-class TaxRules(Value):
-    """Tax codes by the shop's classes, and the one outside tax."""
-
-    by_class: dict[str, Code]
-    outside: Code
-
-
-class PennyRules(Value):
-    """What becomes of a difference between the shop's and the books' totals."""
-
-    allowance: Exact
-    goes_to: Literal["rounding account", "hold"] = "rounding account"
+LATER = "later"
 
 
 class Rulebook(Value):
-    """The rules of one bridge; one that carries no orders says nothing of them, nor of accounts and tax."""
+    """The rules of one bridge; one that carries no orders says nothing of them, nor of accounts and tax.
+
+    ``payments`` and ``refunds`` are absent where they are left for later.
+    """
 
     rulebook: Literal[1] = 1
     name: Text = ""
+    based_on: Text = ""
     orders: OrderRules | None = None
     customers: CustomerRules = CustomerRules()
     accounts: AccountRules | None = None
     tax_codes: TaxRules | None = None
-    payments: Literal["later"] = "later"
+    payments: PaymentRules | None = None
+    refunds: RefundRules | None = None
     penny: PennyRules | None = None
+    fields: FieldRules = FieldRules()
+    dimensions: dict[Code, FieldRule] = {}
+    warehouses: WarehouseRules = WarehouseRules()
+
+    @field_validator("payments", "refunds", mode="before")
+    @classmethod
+    def _later(cls, given: Any) -> Any:
+        return None if given == LATER else given
 
     @cached_property
     def for_orders(self) -> OrderRulebook:

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-import difflib
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterator
+from functools import cache
 from typing import Any
 
 from jsonschema import Draft202012Validator
@@ -11,11 +11,18 @@ from jsonschema.exceptions import ValidationError
 
 from inkwell_bridge.core.errors import DocumentInvalid
 from inkwell_bridge.core.findings import Finding, Level
+from inkwell_bridge.core.rulebook.expressions import wrong_expressions
 from inkwell_bridge.core.rulebook.invalid import RulebookInvalid
 from inkwell_bridge.core.rulebook.model import Rulebook
+from inkwell_bridge.core.rulebook.near import near_miss
+from inkwell_bridge.core.rulebook.places import Places
 from inkwell_bridge.core.rulebook.schema import SCHEMA
 from inkwell_bridge.core.rulebook.yaml_places import NotYaml, read_places
 
+BASED_ON = "based_on"
+MOST_LAYERS = 5
+# Answers the text of the rulebook that another builds on; nothing where there is none of that name.
+Base = Callable[[str], str | None]
 _TYPE_NAMES = {
     "object": "a group of named values",
     "array": "a list",
@@ -26,61 +33,95 @@ _TYPE_NAMES = {
 }
 
 
-def read(text: str, *, file: str = "rulebook.yaml") -> tuple[Rulebook, dict[str, int]]:
-    """Read a rulebook; also answers on which line each of its JSON Pointers stands.
+def nothing_below(name: str) -> str | None:
+    """Where no rulebook can build on another."""
+    return None
+
+
+def read(text: str, *, file: str = "rulebook.yaml", base: Base = nothing_below) -> tuple[Rulebook, Places]:
+    """Read a rulebook with those that it builds on; also answers where each of its JSON Pointers stands.
 
     Raises:
         RulebookInvalid: with one finding per error, in the order of the file's lines.
     """
-    try:
-        data, places = read_places(text)
-    except NotYaml as error:
-        raise RulebookInvalid((_finding("RULE-E001", file, error.line, error.reason),)) from error
-    findings = sorted(_schema_findings(data, places, file), key=lambda finding: (finding.line or 0, finding.text))
+    data, places = _layered(text, file, base, ())
+    findings = sorted(_schema_findings(data, places), key=lambda finding: (finding.line or 0, finding.text))
     if findings:
         raise RulebookInvalid(tuple(findings))
     try:
-        return Rulebook.read(data), places
+        book = Rulebook.read(data)
     except DocumentInvalid as error:
-        line = line_of(error.at, places)
-        raise RulebookInvalid((_finding("RULE-E004", file, line, error.expected, error.at),)) from error
+        raise RulebookInvalid((_finding("RULE-E004", places, error.expected, error.at),)) from error
+    wrong = tuple(_finding("RULE-E005", places, said, at, hint) for at, said, hint in wrong_expressions(book))
+    if wrong:
+        raise RulebookInvalid(wrong)
+    return book, places
 
 
-def line_of(pointer: str, places: dict[str, int]) -> int:
-    """The line of ``pointer``, or of the nearest thing around it that stands in the file."""
-    while pointer and pointer not in places:
-        pointer = pointer.rpartition("/")[0]
-    return places.get(pointer, 1)
+def _layered(text: str, file: str, base: Base, above: tuple[str, ...]) -> tuple[Any, Places]:
+    """The values of a file over those of the file that it builds on."""
+    try:
+        data, lines = read_places(text)
+    except NotYaml as error:
+        places = Places.of_file({"": error.line}, file)
+        raise RulebookInvalid((_finding("RULE-E001", places, error.reason),)) from error
+    places = Places.of_file(lines, file)
+    name = data.get(BASED_ON) if isinstance(data, dict) else None
+    if not isinstance(name, str):
+        return data, places
+    if name in above or len(above) >= MOST_LAYERS:
+        said = f"'{name}' builds on itself" if name in above else f"more than {MOST_LAYERS} rulebooks on each other"
+        raise RulebookInvalid((_finding("RULE-E007", places, said, f"/{BASED_ON}"),))
+    below = base(name)
+    if below is None:
+        said, hint = f"there is no rulebook '{name}' to build on", "Write it first, or leave this key out."
+        raise RulebookInvalid((_finding("RULE-E008", places, said, f"/{BASED_ON}", hint),))
+    under, places_below = _layered(below, name, base, (*above, name))
+    return _merged(under, data), places.over(places_below)
 
 
-def near_miss(word: str, known: Iterable[str]) -> str:
-    """A hint that names the known word closest to ``word``, or all of them where none is close."""
-    names = [str(name) for name in known]
-    close = difflib.get_close_matches(word, names, n=1, cutoff=0.6)
-    if close:
-        return f"Did you mean '{close[0]}'?"
-    return f"Known here: {', '.join(names[:12])}." if names else ""
+def _merged(under: Any, over: Any) -> Any:
+    """Groups are put together name by name; anything else that is said above stands alone."""
+    if not isinstance(under, dict) or not isinstance(over, dict):
+        return over
+    kept = {name: value for name, value in under.items() if name != BASED_ON}
+    return {**kept, **{name: _merged(kept.get(name), value) for name, value in over.items()}}
 
 
-def _schema_findings(data: Any, places: dict[str, int], file: str) -> Iterator[Finding]:
-    for error in Draft202012Validator(SCHEMA).iter_errors(data):
-        pointer = "".join(f"/{str(part).replace('~', '~0').replace('/', '~1')}" for part in error.absolute_path)
-        if error.validator == "additionalProperties":
-            yield from _unknown_keys(error, pointer, places, file)
-        else:
-            expected = _expected(error)
-            yield _finding("RULE-E003", file, line_of(pointer, places), f"{pointer or '/'}: {expected}", pointer)
+@cache
+def _validator() -> Draft202012Validator:
+    return Draft202012Validator(SCHEMA)
 
 
-def _unknown_keys(error: ValidationError, pointer: str, places: dict[str, int], file: str) -> Iterator[Finding]:
+def _schema_findings(data: Any, places: Places) -> Iterator[Finding]:
+    for error in _validator().iter_errors(data):
+        yield from _told(error, "", places)
+
+
+def _told(error: ValidationError, above: str, places: Places) -> Iterator[Finding]:
+    parts = (str(part).replace("~", "~0").replace("/", "~1") for part in error.relative_path)
+    pointer = above + "".join(f"/{part}" for part in parts)
+    if error.validator == "additionalProperties":
+        yield from _unknown_keys(error, pointer, places)
+    elif error.validator == "oneOf" and isinstance(error.instance, dict) and error.context:
+        # The way that is meant is plain: of several shapes, the one that is a group.
+        groups = [one for one in error.context if one.validator != "type"]
+        for one in groups:
+            yield from _told(one, pointer, places)
+        if not groups:
+            yield _finding("RULE-E003", places, f"{pointer or '/'}: {_expected(error)}", pointer)
+    else:
+        yield _finding("RULE-E003", places, f"{pointer or '/'}: {_expected(error)}", pointer)
+
+
+def _unknown_keys(error: ValidationError, pointer: str, places: Places) -> Iterator[Finding]:
     schema: Any = error.schema
     known = schema["properties"]
     instance: Any = error.instance
     for key in instance:
         if key not in known:
             below = f"{pointer}/{key}"
-            text = f"the key '{key}' is not known here"
-            yield _finding("RULE-E002", file, line_of(below, places), text, below, near_miss(key, known))
+            yield _finding("RULE-E002", places, f"the key '{key}' is not known here", below, near_miss(key, known))
 
 
 def _expected(error: ValidationError) -> str:
@@ -91,9 +132,12 @@ def _expected(error: ValidationError) -> str:
             # One error comes for each missing name, which only its message tells.
             return f"expected {error.message.partition(' is a required')[0]}, which is missing"
         case "dependentRequired":
-            return f"expected {error.message.partition(' is a dependency')[0]}, which orders need"
-        case "anyOf":
+            missing, _, given = error.message.partition(" is a dependency of ")
+            return f"expected {missing}, which goes with {given}"
+        case "anyOf" if not error.absolute_path:
             return "expected orders or customers: what the bridge carries"
+        case "oneOf" | "anyOf":
+            return f"expected {' or '.join(_shapes(rule))}, got {met}"
         case "type":
             kinds = [rule] if isinstance(rule, str) else rule
             return f"expected {_TYPE_NAMES.get(kinds[0], kinds[0])}, got {met}"
@@ -102,7 +146,20 @@ def _expected(error: ValidationError) -> str:
         case "const":
             return f"expected {rule}, got {met}"
         case _:
-            return f"{error.message.replace('Decimal', '')}"
+            return f"{error.message.replace('Decimal', '')[:300]}"
+
+
+def _shapes(options: Any) -> Iterator[str]:
+    """The shapes that would do, in words."""
+    for option in options:
+        if "const" in option:
+            yield f"'{option['const']}'"
+        elif option.get("type") == "object":
+            yield _TYPE_NAMES["object"]
+        elif "required" in option:
+            yield " and ".join(option["required"])
+        else:
+            yield _TYPE_NAMES["string"]
 
 
 def _plain(value: Any) -> Any:
@@ -110,5 +167,7 @@ def _plain(value: Any) -> Any:
     return text if len(text) <= 60 else text[:57] + "..."
 
 
-def _finding(code: str, file: str, line: int, text: str, at: str = "", hint: str = "") -> Finding:
-    return Finding(id=code, level=Level.ERROR, text=f"{file}, line {line}: {text}", hint=hint, at=at, line=line)
+def _finding(code: str, places: Places, text: str, at: str = "", hint: str = "") -> Finding:
+    file, line = places.find(at)
+    told = f"{file}, line {line}: {text}"
+    return Finding(id=code, level=Level.ERROR, text=told[:2000], hint=hint[:2000], at=at[:2000], line=line)

@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 from functools import lru_cache
+from typing import cast
 
 from django.db import transaction
 from django.db.models import Max
 from django.utils import timezone
 
 from inkwell_bridge.core import rulebook as rules
+from inkwell_bridge.core.books import BooksCapabilities, Reference
 from inkwell_bridge.core.commerce import SalesReference
 from inkwell_bridge.core.findings import Finding, Level
 from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.core.rulebook.invalid import RulebookInvalid
+from inkwell_bridge.ends.contract import kinds
 from inkwell_bridge.service.api.refusal import Refusal
 from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
 from inkwell_bridge.service.people.models import Person
@@ -48,18 +51,28 @@ def findings_of(version: RulebookVersion, *, file: str = "rulebook.yaml") -> tup
     """What the books do not have of what a version names; a warning where nothing was loaded yet."""
     read, places = rules.read(version.text, file=file)
     load = newest_reference(version.bridge.books)
-    at_source = _against_source(version.bridge, read, places, file)
+    able = rules.check_capabilities(read, _capabilities(version.bridge), places=places)
     if load is None:
         text = "Nothing was loaded from the books yet, so accounts and tax codes could not be checked."
         nothing = Finding(id="REF-W006", level=Level.WARNING, text=text, hint="Check the connection to the books.")
-        return (nothing, *at_source)
-    reference = with_house_contacts(reference_of(load), version.bridge.books, read.customers.without_email)
-    return (*rules.check(read, reference, places=places, file=file), *at_source)
+        return (*able, nothing, *_against_source(version.bridge, read, places, None))
+    house = (read.customers.without_email, read.customers.house)
+    reference = with_house_contacts(reference_of(load), version.bridge.books, *house)
+    at_source = _against_source(version.bridge, read, places, reference)
+    return (*able, *rules.check(read, reference, places=places), *at_source)
 
 
-def _against_source(bridge: Bridge, book: Rulebook, places: dict[str, int], file: str) -> tuple[Finding, ...]:
+def _against_source(
+    bridge: Bridge, book: Rulebook, places: rules.Places, reference: Reference | None
+) -> tuple[Finding, ...]:
     load = newest_reference(bridge.source)
-    return rules.check_source(book, SalesReference.read(load.content), places=places, file=file) if load else ()
+    if load is None:
+        return ()
+    return rules.check_source(book, SalesReference.read(load.content), reference=reference, places=places)
+
+
+def _capabilities(bridge: Bridge) -> BooksCapabilities:
+    return cast(BooksCapabilities, kinds()[bridge.books.kind].capabilities)
 
 
 @transaction.atomic

@@ -13,7 +13,7 @@ from inkwell_bridge.core.books import Contact
 from inkwell_bridge.core.commerce import checksum
 from inkwell_bridge.core.findings import Cause
 from inkwell_bridge.core.linking import LinkKind
-from inkwell_bridge.core.rulebook.model import CustomerRules
+from inkwell_bridge.core.rulebook.orders import CustomerRules
 from inkwell_bridge.ends.contract import BooksEnd
 from inkwell_bridge.ends.errors import OutcomeUnknown, Refused, Temporary
 from inkwell_bridge.service.bridges.models import Bridge

@@ -60,6 +60,7 @@ def plan_document(document: SourceDocument, bridge: Bridge, book: Rulebook, refe
             reference=reference_of(reference),
             capabilities=books_end(bridge.books).capabilities,
             time_zone=bridge.company.time_zone,
+            country=bridge.company.country,
         ),
     )
 

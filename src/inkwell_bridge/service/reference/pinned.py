@@ -56,14 +56,15 @@ def reference_of(load: ReferenceLoad) -> Reference:
     return _read[load.checksum]
 
 
-def with_house_contacts(reference: Reference, connection: Connection, code: str | None) -> Reference:
-    """The lists of books with the codes of their contacts beside ``code``, where the contacts were loaded."""
+def with_house_contacts(reference: Reference, connection: Connection, *codes: str | None) -> Reference:
+    """The lists of books with the codes of their contacts beside ``codes``, where the contacts were loaded."""
+    named = [code for code in codes if code is not None]
     rows = Entry.objects.filter(
         workspace=connection.workspace_id, connection=connection, kind=Part.CONTACTS, gone_in__isnull=True
     )
     loaded = Loading.objects.filter(connection=connection, part=Part.CONTACTS, state=LoadingState.ENDED)
-    if code is None or not loaded.exists():
+    if not named or not loaded.exists():
         return reference
     others = rows.exclude(code="").order_by("code").values_list("code", flat=True)[:MOST_NEAR]
-    there = rows.filter(code=code).values_list("code", flat=True)
+    there = rows.filter(code__in=named).values_list("code", flat=True)
     return reference.model_copy(update={"contacts": tuple(dict.fromkeys([*there, *others]))})

@@ -1,0 +1,103 @@
+"""One expression: compiled against the names and types it may use, and evaluated.
+
+CEL always ends; its implementation here (cel-expr-python) bounds nesting and rounds of evaluation besides. It has no
+exact decimals: amounts come to it as whole numbers of the minor unit, and no expression makes an amount.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Any
+
+from cel_expr_python import cel
+
+from inkwell_bridge.core.errors import InkwellError
+
+LONGEST = 1000
+_PLACE = re.compile(r"<input>:\d+:(\d+): ([^\n]*)")
+# A number with a point, outside of quoted text: it would be compared with minor units, and nobody would notice.
+_POINTED = re.compile(r"""("[^"]*"|'[^']*')|(\d+\.\d*|\d*\.\d+)""")
+_DOUBLE = "expected no number with a point: amounts are whole numbers of the minor unit, such as 1999 for 19.99"
+
+
+class NotUsable(InkwellError):
+    """An expression that cannot be used; the text says what is wrong with it, and where."""
+
+
+class NotEvaluated(InkwellError):
+    """An expression that came to nothing for one document, such as a field of a line that it does not have."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Names:
+    """What expressions may name: each name with its type in CEL."""
+
+    types: tuple[tuple[str, Any], ...]
+
+    @property
+    def known(self) -> tuple[str, ...]:
+        """The names alone."""
+        return tuple(name for name, _ in self.types)
+
+
+@dataclass(frozen=True, slots=True)
+class Expression:
+    """A compiled expression; ``kind`` is ``bool``, ``text`` or ``number``."""
+
+    source: str
+    kind: str
+    _program: Any
+
+    def of(self, seen: Mapping[str, Any]) -> bool | str | int:
+        """What it comes to.
+
+        Raises:
+            NotEvaluated: it comes to nothing for what is seen.
+        """
+        try:
+            found = self._program.eval(data=dict(seen))
+        except RuntimeError as error:
+            raise NotEvaluated(f"{self.source!r} took too long to evaluate") from error
+        if found.type() == cel.Type.ERROR:
+            raise NotEvaluated(f"{self.source!r} came to nothing: {found.value()}")
+        return found.value()  # type: ignore[no-any-return]
+
+
+@lru_cache(maxsize=4096)
+def compiled(source: str, names: Names) -> Expression:
+    """An expression ready for use.
+
+    Raises:
+        NotUsable: its syntax, a name or a type is wrong, or it is too long.
+    """
+    if len(source) > LONGEST:
+        raise NotUsable(f"expected at most {LONGEST} characters, got {len(source)}")
+    if any(pointed for _, pointed in _POINTED.findall(source)):
+        raise NotUsable(_DOUBLE)
+    try:
+        program = _environment(names).compile(source)
+    except RuntimeError as error:
+        raise NotUsable(_told(str(error))) from error
+    kind = _KINDS.get(program.return_type().name())
+    if kind is None:
+        raise NotUsable("expected true or false, a text, or a whole number")
+    return Expression(source, kind, program)
+
+
+_KINDS = {"BOOL": "bool", "STRING": "text", "INT": "number", "DYN": "any"}
+
+
+@lru_cache(maxsize=8)
+def _environment(names: Names) -> Any:
+    return cel.NewEnv(variables=dict(names.types))
+
+
+def _told(message: str) -> str:
+    found = _PLACE.search(message)
+    if found is None:
+        return "the expression is nested too deeply" if "recursion" in message else message[:200]
+    place, text = found.groups()
+    return f"{text.replace(' (in container ' + chr(39) * 2 + ')', '')[:200]} (character {place})"

@@ -1,0 +1,167 @@
+"""What a buyer is charged for, one by one, whichever part of the source document it stands in.
+
+Discounts of the whole order are shared over its lines by what each comes to. Taxes that a marketplace keeps are
+set apart from the seller's own.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+from decimal import Decimal
+
+from inkwell_bridge.core.books import LineKind
+from inkwell_bridge.core.commerce import Charge, Extra, Nature, Order, OrderLine, TaxLine
+from inkwell_bridge.core.money import allocate
+from inkwell_bridge.core.planner.plan import Placed
+
+ZERO = Decimal(0)
+# The role of the account for what is no plain sale.
+_NATURES = {Nature.GIFT_CARD: "gift_cards", Nature.VOUCHER: "vouchers", Nature.DEPOSIT: "deposits"}
+_EXTRAS = {"tip": "tips", "donation": "donations", "duty": "duties", "surcharge": "surcharges"}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OneTax:
+    """One tax of a charge; ``source`` is the pointer of its amount."""
+
+    source: str
+    tax: TaxLine
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OneCharge:
+    """One thing to become a line.
+
+    Shape: ``amount`` is as charged, before ``reductions`` (negative); ``discounts`` are the shares of the order's
+    own discounts where these stand on lines of their own. ``takes_from`` is the source amount that it takes.
+    """
+
+    kind: LineKind
+    role: str
+    at: str
+    mark: str
+    charge: Charge
+    amount: Decimal
+    quantity: Decimal = Decimal(1)
+    sku: str = ""
+    product_type: str = ""
+    nature: Nature = Nature.GOODS
+    tax_class: str = ""
+    title: str = ""
+    location: str = ""
+    reductions: tuple[Placed, ...] = ()
+    discounts: tuple[Placed, ...] = ()
+    own: tuple[OneTax, ...] = ()
+    kept: tuple[OneTax, ...] = ()
+
+    @property
+    def takes_from(self) -> str:
+        """The pointer of its amount."""
+        return f"{self.at}/amount"
+
+    @property
+    def reduced(self) -> Decimal:
+        """What is left of the amount after every reduction, those on lines of their own too."""
+        parts = (*self.reductions, *self.discounts)
+        return self.amount + sum((part.amount for part in parts), ZERO)
+
+    @property
+    def tax(self) -> Decimal:
+        """The seller's own taxes."""
+        return sum((one.tax.amount for one in self.own), ZERO)
+
+    @property
+    def kept_tax(self) -> Decimal:
+        """The taxes that a marketplace keeps."""
+        return sum((one.tax.amount for one in self.kept), ZERO)
+
+
+def charges_of(order: Order, *, discounts_apart: bool) -> list[OneCharge]:
+    """Everything that an order charges for: lines, carriage, then extras."""
+    shares = _shared_discounts(order)
+    goods = [_goods(line, place, shares[place], discounts_apart) for place, line in enumerate(order.lines)]
+    carriage = [
+        _other(LineKind.SHIPPING, "shipping", part, f"/shipping/{place}") for place, part in enumerate(order.shipping)
+    ]
+    return [*goods, *carriage, *extras_of(order.extras)]
+
+
+def extras_of(extras: Sequence[Extra]) -> Iterator[OneCharge]:
+    """Tips, donations, duties and surcharges."""
+    for place, extra in enumerate(extras):
+        yield _other(LineKind.EXTRA, _EXTRAS[str(extra.kind)], extra, f"/extras/{place}")
+
+
+def goodwill_of(charges: Sequence[Charge]) -> Iterator[OneCharge]:
+    """Money given back with no line to it."""
+    for place, charge in enumerate(charges):
+        yield _other(LineKind.EXTRA, "goodwill", charge, f"/goodwill/{place}")
+
+
+def _shared_discounts(order: Order) -> list[list[Placed]]:
+    """For each line, its share of each of the order's discounts, as negative amounts."""
+    weights = [line.amount - line.discount for line in order.lines]
+    shares: list[list[Placed]] = [[] for _ in order.lines]
+    for place, discount in enumerate(order.discounts):
+        for line, share in enumerate(allocate(discount.amount, weights, order.currency)):
+            shares[line].append(Placed(source=f"/discounts/{place}/amount", amount=-share))
+    return shares
+
+
+def _goods(line: OrderLine, place: int, shares: Sequence[Placed], apart: bool) -> OneCharge:
+    at = f"/lines/{place}"
+    own = _own_discount(line, at)
+    return OneCharge(
+        kind=LineKind.DEPOSIT if line.nature is Nature.DEPOSIT else LineKind.GOODS,
+        role=_NATURES.get(line.nature, "sales"),
+        at=at,
+        mark=line.id,
+        charge=line,
+        amount=line.amount,
+        quantity=line.quantity,
+        sku=line.sku,
+        product_type=line.product_type,
+        nature=line.nature,
+        tax_class=line.tax_class,
+        title=line.title,
+        location=line.location,
+        reductions=own if apart else (*own, *shares),
+        discounts=tuple(share for share in shares if share.amount) if apart else (),
+        own=_taxes(line, at, kept=False),
+        kept=_taxes(line, at, kept=True),
+    )
+
+
+def _other(kind: LineKind, role: str, charge: Charge, at: str) -> OneCharge:
+    return OneCharge(
+        kind=kind,
+        role=role,
+        at=at,
+        mark=charge.id,
+        charge=charge,
+        amount=charge.amount,
+        tax_class=charge.tax_class,
+        title=charge.title,
+        reductions=_own_discount(charge, at),
+        own=_taxes(charge, at, kept=False),
+        kept=_taxes(charge, at, kept=True),
+    )
+
+
+def _own_discount(charge: Charge, at: str) -> tuple[Placed, ...]:
+    return (Placed(source=f"{at}/discount", amount=-charge.discount),) if charge.discount else ()
+
+
+def _taxes(charge: Charge, at: str, *, kept: bool) -> tuple[OneTax, ...]:
+    return tuple(
+        OneTax(source=f"{at}/taxes/{place}/amount", tax=tax)
+        for place, tax in enumerate(charge.taxes)
+        if tax.kept is kept
+    )
+
+
+def in_pieces(charge: OneCharge) -> OneCharge:
+    """Packs as the pieces that are in them."""
+    line = charge.charge
+    return replace(charge, quantity=charge.quantity * line.pack_of) if isinstance(line, OrderLine) else charge

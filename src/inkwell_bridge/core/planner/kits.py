@@ -1,0 +1,110 @@
+"""A kit as the articles in it: its price, reductions and taxes shared out, each to the last minor unit."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+from decimal import Decimal
+
+from inkwell_bridge.core.commerce import Component, Nature, OrderLine
+from inkwell_bridge.core.findings import Cause, Finding, Level
+from inkwell_bridge.core.money import allocate, minor_unit, tax_inside, tax_on_top
+from inkwell_bridge.core.planner.charges import OneCharge, OneTax
+from inkwell_bridge.core.planner.plan import Placed
+
+ZERO = Decimal(0)
+# The rate that the books' code for a tax class has.
+RateOf = Callable[[str], Decimal | None]
+
+
+def in_components(
+    charge: OneCharge, *, currency: str, inclusive: bool, rate_of: RateOf
+) -> tuple[list[OneCharge], list[Finding]]:
+    """A charge for each article of a kit; anything else stays one charge.
+
+    The price goes by the seller's shares, or where there are none by quantity. Each article is taxed at the rate of
+    its own class; the minor units by which that misses the tax of the whole go to the largest.
+    """
+    line = charge.charge
+    if not isinstance(line, OrderLine) or not line.components:
+        return [charge], []
+    parts = line.components
+    weights = _weights(parts)
+    amounts = allocate(charge.amount, weights, currency)
+    made = [
+        replace(
+            charge,
+            mark=f"{charge.mark}.{place}",
+            amount=amount,
+            quantity=charge.quantity * part.quantity,
+            sku=part.sku,
+            nature=Nature.GOODS,
+            title=part.title or f"{line.title}: {part.sku}",
+            tax_class=part.tax_class or charge.tax_class,
+            reductions=_shared(charge.reductions, weights, currency, place - 1),
+            discounts=_shared(charge.discounts, weights, currency, place - 1),
+        )
+        for place, (part, amount) in enumerate(zip(parts, amounts, strict=True), start=1)
+    ]
+    own, finding = _taxed(charge, made, currency=currency, inclusive=inclusive, rate_of=rate_of)
+    return [replace(one, own=tax, kept=kept) for one, tax, kept in zip(
+        made, own, _split(charge.kept, weights, currency), strict=True)], finding  # fmt: skip
+
+
+def _weights(parts: Sequence[Component]) -> list[Decimal]:
+    shares = [part.share for part in parts]
+    if all(share is not None for share in shares):
+        return [share or ZERO for share in shares]
+    return [part.quantity for part in parts]
+
+
+def _shared(placed: Sequence[Placed], weights: Sequence[Decimal], currency: str, place: int) -> tuple[Placed, ...]:
+    shares = ((one.source, allocate(one.amount, weights, currency)[place]) for one in placed)
+    return tuple(Placed(source=source, amount=share) for source, share in shares if share)
+
+
+def _split(taxes: Sequence[OneTax], weights: Sequence[Decimal], currency: str) -> list[tuple[OneTax, ...]]:
+    """Each tax shared out over the articles by weight."""
+    shared = [(one, allocate(one.tax.amount, weights, currency)) for one in taxes]
+    return [
+        tuple(_part_of(one, shares[place]) for one, shares in shared if shares[place]) for place in range(len(weights))
+    ]
+
+
+def _part_of(one: OneTax, amount: Decimal) -> OneTax:
+    return OneTax(source=one.source, tax=one.tax.model_copy(update={"amount": amount}))
+
+
+def _taxed(
+    charge: OneCharge, made: Sequence[OneCharge], *, currency: str, inclusive: bool, rate_of: RateOf
+) -> tuple[list[tuple[OneTax, ...]], list[Finding]]:
+    """The taxes of each article."""
+    reduced = [max(one.reduced, ZERO) for one in made]
+    if len({one.tax_class for one in made}) == 1:
+        return _split(charge.own, reduced, currency), []
+    rates = [rate_of(one.tax_class) for one in made]
+    if any(rate is None for rate in rates):
+        # A class without a code is told where the code is looked for.
+        return _split(charge.own, reduced, currency), []
+    taxes = [
+        (tax_inside(amount, rate or ZERO, currency)[1] if inclusive else tax_on_top(amount, rate or ZERO, currency))
+        for amount, rate in zip(reduced, rates, strict=True)
+    ]
+    missed = charge.tax - sum(taxes, ZERO)
+    if abs(missed) > minor_unit(currency) * len(made):
+        return _split(charge.own, reduced, currency), [_other_rates(charge, sum(taxes, ZERO), currency)]
+    largest = max(range(len(made)), key=lambda place: (taxes[place], -place))
+    taxes[largest] += missed
+    return _split(charge.own, taxes, currency), []
+
+
+def _other_rates(charge: OneCharge, worked_out: Decimal, currency: str) -> Finding:
+    return Finding(
+        id="TAX-E004",
+        level=Level.ERROR,
+        at=charge.at,
+        cause=Cause.TAX_UNCLEAR,
+        text=f"The articles of '{charge.title[:80]}' come to {worked_out} {currency} of tax at the rates of their "
+        f"classes; the shop charged {charge.tax}.",
+        hint="Check the tax classes of the kit's articles in the shop, and the codes of these classes.",
+    )

@@ -1,0 +1,119 @@
+"""The money of an order: a document for each payment received, set against the sale's own."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from datetime import date
+from decimal import Decimal
+
+from inkwell_bridge.core.books import Application, Payment, RefundPayment, Role
+from inkwell_bridge.core.commerce import MoneyState, Tender
+from inkwell_bridge.core.commerce import Payment as Money
+from inkwell_bridge.core.findings import Cause, Finding, Level
+from inkwell_bridge.core.planner.plan import Placed, Reason
+from inkwell_bridge.core.planner.setting import Setting
+
+ZERO = Decimal(0)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Against:
+    """What the money is set against: the mark of a document, what is open on it, and the document's own day."""
+
+    role: Role
+    source_id: str
+    number: str
+    mark: str
+    currency: str
+    day: date
+    open: Decimal
+    withheld: Decimal = ZERO
+
+
+@dataclass(slots=True)
+class Paid:
+    """What became of the money: its documents, what is left for later, and what stays open."""
+
+    documents: list[Payment] = field(default_factory=list)
+    reasons: list[Reason] = field(default_factory=list)
+    findings: list[Finding] = field(default_factory=list)
+    left: Decimal = ZERO
+    open: Decimal = ZERO
+
+
+def plan_money(money: Sequence[Money], against: Against, setting: Setting) -> Paid:
+    """A document for each payment that was received; promised, failed and cancelled ones are none yet.
+
+    What a marketplace withheld is taken from the first money that came through it: it never reaches the seller.
+    """
+    paid = Paid(open=against.open)
+    rules = setting.rulebook.payments
+    withheld = against.withheld
+    for place, one in enumerate(money):
+        if one.state is not MoneyState.RECEIVED or not one.amount:
+            continue
+        kept = min(withheld, one.amount) if one.tender is Tender.MARKETPLACE or len(money) == 1 else ZERO
+        withheld -= kept
+        if rules is None:
+            paid.left += one.amount - kept
+            paid.open -= one.amount - kept
+            paid.findings.append(_left(one, place, against))
+            continue
+        chosen = rules.accounts.chosen(one)
+        if chosen is None:
+            paid.findings.append(_no_account(one, place, against))
+            continue
+        if one.amount == kept:
+            continue
+        document = _document(one, one.amount - kept, chosen.code, paid, against, setting)
+        target = f"/documents/{len(paid.documents) + 1}"
+        paid.documents.append(document)
+        paid.open -= document.amount
+        source = f"/payments/{place}/amount"
+        text = f"The {one.method} payment of {one.amount} {against.currency}"
+        text += f", less {kept} that the marketplace keeps." if kept else "."
+        paid.reasons += [
+            Reason(target=f"{target}/amount", sources=(source,), rule="planner:money-as-received", text=text,
+                   placed=(Placed(source=source, amount=document.amount),)),
+            Reason(target=f"{target}/account", sources=(f"/payments/{place}",), rule=chosen.rule, text=chosen.text),
+        ]  # fmt: skip
+    return paid
+
+
+def _document(one: Money, amount: Decimal, account: str, paid: Paid, against: Against, setting: Setting) -> Payment:
+    applied = max(min(amount, paid.open), ZERO)
+    shape = RefundPayment if against.role is Role.REFUND_PAYMENT else Payment
+    return shape(
+        mark=setting.mark(against.source_id, against.role, len(paid.documents) + 1),
+        date=max(setting.day(one.paid_at), against.day) if one.paid_at else against.day,
+        currency=against.currency,
+        account=account,
+        amount=amount,
+        transaction=one.transaction,
+        order_number=against.number,
+        text=" ".join(filter(None, (one.method, one.brand)))[:200],
+        applied=(Application(mark=against.mark, amount=applied),) if applied else (),
+    )
+
+
+def _left(one: Money, place: int, against: Against) -> Finding:
+    return Finding(
+        id="PAY-N001",
+        level=Level.NOTE,
+        at=f"/payments/{place}/amount",
+        text=f"Payment of {one.amount} {against.currency} by {one.method} is left for later.",
+        hint="The rulebook's rule /payments says later.",
+    )
+
+
+def _no_account(one: Money, place: int, against: Against) -> Finding:
+    said = ", ".join(filter(None, (f"tender '{one.tender}'", f"method '{one.method}'", one.gateway, one.brand)))
+    return Finding(
+        id="PAY-E002",
+        level=Level.ERROR,
+        at=f"/payments/{place}",
+        cause=Cause.RULE_MISSING,
+        text=f"No account takes the payment of {one.amount} {against.currency} for {against.number} ({said}).",
+        hint="Add its tender under payments: accounts: by_tender in the rulebook, then release the order.",
+    )

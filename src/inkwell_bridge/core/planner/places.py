@@ -1,0 +1,129 @@
+"""Where a charge belongs: its account by role, its tax code; and what no rule has a place for."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from decimal import Decimal
+
+from inkwell_bridge.core.commerce import Nature, Order
+from inkwell_bridge.core.findings import Cause, Finding, Level
+from inkwell_bridge.core.planner.charges import OneCharge
+from inkwell_bridge.core.planner.setting import Setting
+from inkwell_bridge.core.rulebook.accounts import Chosen, Facts
+
+# What bears no tax by its nature: money kept for later, or passed on.
+_UNTAXED_ROLES = frozenset({"gift_cards", "tips", "donations", "duties", "goodwill"})
+
+
+class Where:
+    """The places that the rules give to the charges of one order."""
+
+    def __init__(self, order: Order, setting: Setting) -> None:
+        self._order, self._setting = order, setting
+        self.rules = setting.rulebook
+        self._treatment = str(order.treatment or "")
+        self._customer = (order.buyer.account_id or "") if order.buyer else ""
+
+    def account(self, charge: OneCharge, role: str = "") -> Chosen:
+        """The account of a charge."""
+        name = role or charge.role
+        rule = self.rules.accounts.rule(name)
+        assert rule is not None, f"no rule for {name}, which missing() tells"
+        return rule.chosen(name, self._facts(charge))
+
+    def discount_account(self, charge: OneCharge) -> Chosen:
+        """The account of a discount that stands on a line of its own; without one, that of what it reduces."""
+        return self.account(charge, "discounts" if self.rules.accounts.discounts else "")
+
+    def tax_account(self, name: str) -> Chosen:
+        """The account of a tax that stands on a line of its own; overrides by product are by the tax's name."""
+        rule = self.rules.accounts.tax
+        assert rule is not None, "no rule for tax, which missing() tells"
+        facts = Facts(product=name, channel=self._order.channel, country=self._order.country, treatment=self._treatment)
+        return rule.chosen("tax", facts)
+
+    def code(self, charge: OneCharge) -> Chosen:
+        """The tax code of a charge."""
+        chosen = self._code(charge)
+        assert chosen is not None, "a class without a code, which missing() tells"
+        return chosen
+
+    def outside(self, rule: str) -> Chosen:
+        """The code outside tax."""
+        code = self.rules.tax_codes.outside
+        return Chosen(code, rule, f"Outside tax: {code}.")
+
+    def rate(self, tax_class: str) -> Decimal | None:
+        """The rate of the code for a class; nothing where the class has none."""
+        chosen = self.rules.tax_codes.chosen(
+            treatment=self._treatment, country=self._order.country, tax_class=tax_class, nature=str(Nature.GOODS)
+        )
+        return self._setting.reference.rate(chosen.code) if chosen else None
+
+    def taxes_apart(self, charge: OneCharge) -> bool:
+        """Whether the taxes of a charge stand on lines of their own."""
+        return self.rules.tax_codes.stands_on_lines(charge.tax_class)
+
+    def missing(self, charges: Sequence[OneCharge]) -> list[Finding]:
+        """An error for everything that no rule has a place for."""
+        return [finding for charge in charges for finding in self._missing(charge)]
+
+    def _missing(self, charge: OneCharge) -> Iterator[Finding]:
+        if self.rules.accounts.rule(charge.role) is None:
+            what = f"'{charge.title[:80]}' of {charge.amount} {self._order.currency}"
+            yield self._ruleless(charge.at, f"{what}, and the rulebook names no account for {charge.role}",
+                                 f"Add accounts: {charge.role} to the rulebook")  # fmt: skip
+        if charge.kept and self.rules.tax_codes.kept == "hold":
+            yield self._ruleless(f"{charge.at}/taxes", "a tax that the marketplace keeps, and the rulebook holds such",
+                                 "Set tax_codes: kept to 'leave out'")  # fmt: skip
+        if self._code(charge) is None:
+            yield self._unmapped(charge)
+        if charge.own and charge.tax and self.taxes_apart(charge) and self.rules.accounts.tax is None:
+            yield self._ruleless(f"{charge.at}/taxes", "a tax for a line of its own, and the rulebook names no account "
+                                 "for tax", "Add accounts: tax to the rulebook")  # fmt: skip
+
+    def _code(self, charge: OneCharge) -> Chosen | None:
+        country = self._order.country
+        buyer = self._order.buyer
+        if charge.nature is Nature.DIGITAL and buyer and buyer.billing:
+            # What is digital is taxed where the buyer lives (directive 2006/112/EC, article 58).
+            country = buyer.billing.country or country
+        found = self.rules.tax_codes.chosen(
+            treatment=self._treatment, country=country, tax_class=charge.tax_class, nature=str(charge.nature)
+        )
+        untaxed = not charge.tax and (charge.role in _UNTAXED_ROLES or not charge.tax_class)
+        if untaxed and (found is None or charge.role == "gift_cards"):
+            return self.outside("/tax_codes/outside")
+        return found
+
+    def _facts(self, charge: OneCharge) -> Facts:
+        return Facts(
+            product=charge.sku,
+            product_type=charge.product_type,
+            customer=self._customer,
+            customer_group=self._order.customer_group,
+            channel=self._order.channel,
+            country=self._order.country,
+            treatment=self._treatment,
+        )
+
+    def _unmapped(self, charge: OneCharge) -> Finding:
+        name = charge.tax_class
+        return Finding(
+            id="TAX-E001",
+            level=Level.ERROR,
+            at=f"{charge.at}/tax_class",
+            cause=Cause.TAX_CLASS_UNMAPPED,
+            text=f"Tax class '{name}' has no tax code (order {self._order.number}, {charge.title[:80]}).",
+            hint=f"Add '{name}' under tax_codes: by_class in the rulebook, then release the order.",
+        )
+
+    def _ruleless(self, at: str, what: str, do: str) -> Finding:
+        return Finding(
+            id="PLAN-E002",
+            level=Level.ERROR,
+            at=at,
+            cause=Cause.RULE_MISSING,
+            text=f"Order {self._order.number} holds {what}.",
+            hint=f"{do}, then release the order; or leave such orders out.",
+        )

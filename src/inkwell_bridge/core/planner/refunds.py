@@ -1,0 +1,139 @@
+"""Planning a refund as a credit note and the money that went back.
+
+What comes back takes the accounts and codes that it went out under, at the rates it went out at: the order is given
+with it, and the rules are those that the order was posted under.
+"""
+
+from __future__ import annotations
+
+from decimal import Decimal
+
+from inkwell_bridge.core.books import CreditNote, Role
+from inkwell_bridge.core.commerce import Charge, Order, OrderLine, Refund, RefundLine, Shipping
+from inkwell_bridge.core.expressions import NotEvaluated, seen_of_order
+from inkwell_bridge.core.findings import Cause, Finding, Level
+from inkwell_bridge.core.planner.charges import charges_of, goodwill_of
+from inkwell_bridge.core.planner.conservation import charged, conserved
+from inkwell_bridge.core.planner.contacts import plan_contact
+from inkwell_bridge.core.planner.lines import plan_lines
+from inkwell_bridge.core.planner.money import Against, plan_money
+from inkwell_bridge.core.planner.orders import blocking, kept_currencies, sale_role
+from inkwell_bridge.core.planner.plan import Outcome, Plan, Reason
+from inkwell_bridge.core.planner.setting import Setting
+
+ZERO = Decimal(0)
+
+
+def plan_refund(refund: Refund, order: Order, setting: Setting, *, refunded_before: Decimal = ZERO) -> Plan:
+    """Plan a refund of an order; ``refunded_before`` is what went back already, in the order's currency."""
+    if setting.rulebook.refunds is None:
+        return Plan(outcome=Outcome.LEFT_OUT, left_out_by="/refunds")
+    findings = [*_check(refund, order, setting, refunded_before)]
+    if findings:
+        return Plan(outcome=Outcome.HOLD, findings=tuple(findings))
+    try:
+        return _planned(refund, order, setting)
+    except NotEvaluated as error:
+        text = f"A rule could not be worked out for refund {refund.number}: {error}."
+        finding = Finding(id="RULE-E006", level=Level.ERROR, cause=Cause.RULE_MISSING, text=text[:2000])
+        return Plan(outcome=Outcome.HOLD, findings=(finding,))
+
+
+def _planned(refund: Refund, order: Order, setting: Setting) -> Plan:
+    given_back = _as_order(refund, order)
+    seen = seen_of_order(order, setting.day(order.placed_at))
+    contact, contact_reason, findings = plan_contact(order, setting.rulebook.customers)
+    charges = [*charges_of(given_back, discounts_apart=False), *goodwill_of(refund.goodwill)]
+    made = plan_lines(charges, given_back, setting, seen)
+    every = [*findings, *made.findings]
+    if blocking(every) or contact is None:
+        return Plan(outcome=Outcome.HOLD, contact=contact, findings=tuple(every))
+    day = setting.day(refund.refunded_at)
+    note = CreditNote(
+        mark=setting.mark(refund.id, Role.CREDIT_NOTE),
+        date=day,
+        order_number=order.number,
+        link=refund.link,
+        currency=refund.currency,
+        lines=tuple(made.lines),
+        credits=setting.mark(order.id, sale_role(setting)),
+        reason=refund.reason,
+    )
+    against = Against(role=Role.REFUND_PAYMENT, source_id=refund.id, number=order.number, mark=note.mark,
+                      currency=refund.currency, day=day, open=note.gross,
+                      withheld=sum((part.amount for part in made.withheld), ZERO))  # fmt: skip
+    paid = plan_money(refund.payments, against, setting)
+    reasons = (*contact_reason, *_header_reasons(refund, note), *made.reasons)
+    every += [*paid.findings, *conserved(_amounts(refund), refund.total, note, reasons, made.withheld)]
+    return Plan(
+        outcome=Outcome.HOLD if blocking(every) else Outcome.CARRY,
+        contact=contact,
+        documents=(note, *paid.documents),
+        withheld=tuple(made.withheld),
+        open_balance=paid.open,
+        reasons=(*reasons, *paid.reasons),
+        findings=tuple(every),
+    )
+
+
+def _as_order(refund: Refund, order: Order) -> Order:
+    """What came back, said as the order said it: the same lines with what was refunded of them."""
+    known = {line.id: line for line in order.lines}
+    lines = tuple(_line(known[one.line], one) for one in refund.lines)
+    carriage = tuple(Shipping.model_validate(part.model_dump()) for part in refund.shipping)
+    update = {"lines": lines, "discounts": (), "shipping": carriage, "extras": (), "cash_rounding": ZERO,
+              "prices_include_tax": refund.prices_include_tax, "currency": refund.currency}  # fmt: skip
+    return order.model_copy(update=update)
+
+
+def _line(line: OrderLine, back: RefundLine) -> OrderLine:
+    update = {"amount": back.amount, "discount": ZERO, "quantity": back.quantity, "taxes": back.taxes,
+              "location": back.location or line.location}  # fmt: skip
+    return line.model_copy(update=update)
+
+
+def _amounts(refund: Refund) -> dict[str, Decimal]:
+    """Every amount that the refund's total is made of, by its JSON Pointer."""
+    lines = [Charge(id=one.line, title=one.title, amount=one.amount, taxes=one.taxes) for one in refund.lines]
+    inclusive = refund.prices_include_tax
+    return {
+        **charged("/lines", lines, inclusive=inclusive),
+        **charged("/shipping", refund.shipping, inclusive=inclusive),
+        **charged("/goodwill", refund.goodwill, inclusive=inclusive),
+    }
+
+
+def _check(refund: Refund, order: Order, setting: Setting, before: Decimal) -> list[Finding]:
+    """What is wrong with the refund itself, each as an error that holds it."""
+    found: list[Finding] = []
+    known = {line.id for line in order.lines}
+    unknown = [one.line for one in refund.lines if one.line not in known]
+    if unknown:
+        found.append(_error("REFUND-E001", "/lines", f"Refund {refund.number} names line {unknown[0]}, which order "
+                            f"{order.number} does not have.", "Look at both in the shop."))  # fmt: skip
+    if not (refund.lines or refund.shipping or refund.goodwill):
+        found.append(_error("REFUND-E003", "", f"Refund {refund.number} gives nothing back that has a line.",
+                            "Look at it in the shop."))  # fmt: skip
+    if refund.currency not in kept_currencies(setting) or refund.currency != order.currency:
+        found.append(_error("SRC-E003", "/currency", f"Refund {refund.number} is in {refund.currency}, the order in "
+                            f"{order.currency}, the books in {setting.reference.currency}.",
+                            "Enter it in the books by hand.", cause=Cause.CURRENCY_NOT_KEPT))  # fmt: skip
+    elif before + refund.total > order.received:
+        told = f"{order.received} {order.currency} was paid for order {order.number}"
+        found.append(_error("REFUND-E002", "/total", f"Refund {refund.number} of {refund.total}, after {before} "
+                            f"before, goes beyond what was paid: {told}.",
+                            "Compare the order in the shop; enter it by hand if the money really went."))  # fmt: skip
+    return found
+
+
+def _header_reasons(refund: Refund, note: CreditNote) -> tuple[Reason, ...]:
+    return (
+        Reason(target="/documents/0/date", sources=("/refunded_at",), rule="planner:date-refunded",
+               text=f"The day of the refund: {note.date.isoformat()}."),
+        Reason(target="/documents/0/credits", sources=("/order_id",), rule="planner:credits-the-sale",
+               text=f"It takes back of what order {note.order_number} became."),
+    )  # fmt: skip
+
+
+def _error(code: str, at: str, text: str, hint: str, *, cause: Cause = Cause.SOURCE_INVALID) -> Finding:
+    return Finding(id=code, level=Level.ERROR, text=text, hint=hint, at=at, cause=cause)

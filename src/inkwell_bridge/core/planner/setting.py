@@ -1,0 +1,33 @@
+"""All that a plan depends on besides the source document."""
+
+from __future__ import annotations
+
+from datetime import date, datetime
+from zoneinfo import ZoneInfo
+
+from inkwell_bridge.core.books import BooksCapabilities, Reference
+from inkwell_bridge.core.rulebook import OrderRulebook
+from inkwell_bridge.core.values import Value
+
+
+class Setting(Value):
+    """All that a plan depends on besides the order itself.
+
+    Shape: ``source`` is the unchanging name of the sales-side connection; ``time_zone`` (IANA) is the
+    company's own, in which a moment becomes a date; ``country`` (ISO 3166) is the company's.
+    """
+
+    source: str
+    rulebook: OrderRulebook
+    reference: Reference
+    capabilities: BooksCapabilities
+    time_zone: str
+    country: str = ""
+
+    def day(self, moment: datetime) -> date:
+        """The day of a moment, on the company's clocks."""
+        return moment.astimezone(ZoneInfo(self.time_zone)).date()
+
+    def mark(self, source_id: str, role: str, part: int | str = 1) -> str:
+        """Our name for a document in the books: the same for every attempt."""
+        return f"INK:{self.source}:{source_id}:{role}:{part}"

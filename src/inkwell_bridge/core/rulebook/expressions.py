@@ -1,0 +1,46 @@
+"""Every expression of a rulebook, held against the names and types that it may use."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from inkwell_bridge.core.expressions import LINE, ORDER, NotUsable, compiled
+from inkwell_bridge.core.expressions.expression import Names
+from inkwell_bridge.core.rulebook.accounts import escaped
+from inkwell_bridge.core.rulebook.model import Rulebook
+from inkwell_bridge.core.rulebook.near import near_miss
+
+
+def wrong_expressions(book: Rulebook) -> Iterator[tuple[str, str, str]]:
+    """Each expression that cannot be used: its JSON Pointer, what is wrong, and what would be right."""
+    for at, source, names, wanted in _expressions(book):
+        try:
+            kind = compiled(source, names).kind
+        except NotUsable as error:
+            yield at, str(error), _hint(str(error), names)
+            continue
+        if wanted == "bool" and kind not in {"bool", "any"}:
+            yield at, f"expected an expression that is true or false, got a {kind}", ""
+
+
+def _expressions(book: Rulebook) -> Iterator[tuple[str, str, Names, str]]:
+    """Pointer, text, the names it may use, and what it must come to."""
+    if book.orders is not None:
+        if book.orders.only is not None:
+            yield from ((at, one, ORDER, "bool") for at, one in book.orders.only.expressions("/orders/only"))
+        for place, rule in enumerate(book.orders.leave_out):
+            found = rule.when.expressions(f"/orders/leave_out/{place}/when")
+            yield from ((at, one, ORDER, "bool") for at, one in found)
+    fields = book.fields
+    for name, field, names in (("text", fields.text, ORDER), ("terms", fields.terms, ORDER),
+                               ("line_text", fields.line_text, LINE)):  # fmt: skip
+        if field is not None:
+            yield from ((at, one, names, "") for at, one in field.expressions(f"/fields/{name}"))
+    for name, field in book.dimensions.items():
+        yield from ((at, one, LINE, "") for at, one in field.expressions(f"/dimensions/{escaped(name)}"))
+
+
+def _hint(said: str, names: Names) -> str:
+    if "undeclared reference to '" not in said:
+        return ""
+    return near_miss(said.partition("undeclared reference to '")[2].partition("'")[0], names.known)

@@ -1,0 +1,76 @@
+"""Field rules: a value that is fixed, copied, looked up in a table or computed; for headers, lines and dimensions."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from typing import Any, Self
+
+from pydantic import model_validator
+
+from inkwell_bridge.core.expressions.expression import Names, compiled
+from inkwell_bridge.core.values import Text, Value
+
+
+class FieldRule(Value):
+    """A value.
+
+    Shape: ``fixed``, or an expression under ``from``, whose text is looked up in ``table`` where there is one; what
+    is empty, or not in the table, takes ``default``.
+    """
+
+    fixed: Text = ""
+    source: Text = ""
+    table: dict[str, Text] = {}
+    default: Text = ""
+
+    @model_validator(mode="before")
+    @classmethod
+    def _plain_text(cls, given: Any) -> Any:
+        """A plain text is fixed; ``from`` is a word that Python keeps for itself."""
+        if isinstance(given, str):
+            return {"fixed": given}
+        if isinstance(given, dict) and "from" in given:
+            return {"source": given["from"], **{name: value for name, value in given.items() if name != "from"}}
+        return given
+
+    @model_validator(mode="after")
+    def _one_of_both(self) -> Self:
+        if bool(self.fixed) == bool(self.source):
+            raise ValueError("either a fixed value or an expression under from")
+        return self
+
+    def of(self, names: Names, seen: Mapping[str, Any]) -> str:
+        """The value for what is seen.
+
+        Raises:
+            NotEvaluated: the expression came to nothing.
+        """
+        if self.fixed:
+            return self.fixed
+        found = compiled(self.source, names).of(seen)
+        text = ("true" if found else "false") if isinstance(found, bool) else str(found)
+        return (self.table.get(text, self.default) if self.table else text) or self.default
+
+    def expressions(self, at: str) -> Iterator[tuple[str, str]]:
+        """Its expression with its JSON Pointer, where it has one."""
+        if self.source:
+            yield f"{at}/from", self.source
+
+
+class FieldRules(Value):
+    """Fields of the documents' headers and lines; the order's number, its link and our mark stand there always."""
+
+    text: FieldRule | None = None
+    terms: FieldRule | None = None
+    line_text: FieldRule | None = None
+
+
+class WarehouseRules(Value):
+    """The warehouse by the sales side's location."""
+
+    default: Text = ""
+    by_location: dict[str, Text] = {}
+
+    def of(self, location: str) -> str:
+        """The warehouse of a location."""
+        return self.by_location.get(location, self.default)

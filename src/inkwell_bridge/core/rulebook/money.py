@@ -1,0 +1,63 @@
+"""Where the money of an order goes: tenders to accounts, refunds to credit notes, the penny to its place."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Literal
+
+from inkwell_bridge.core.commerce import Payment
+from inkwell_bridge.core.rulebook.accounts import Chosen, escaped
+from inkwell_bridge.core.values import Code, Exact, Value
+
+# What the account of a tender can hang on, first to last: the first that fits wins.
+PRECEDENCE = ("brand", "gateway", "method", "tender")
+
+
+class TenderRules(Value):
+    """The account that each kind of money comes in on; without a default, money that no rule fits is held."""
+
+    default: Code | None = None
+    by_brand: dict[str, Code] = {}
+    by_gateway: dict[str, Code] = {}
+    by_method: dict[str, Code] = {}
+    by_tender: dict[str, Code] = {}
+
+    def chosen(self, money: Payment) -> Chosen | None:
+        """The account for a payment, by the fixed precedence; nothing where no rule has one."""
+        for name in PRECEDENCE:
+            met = str(getattr(money, name))
+            code = getattr(self, f"by_{name}").get(met) if met else None
+            if code:
+                text = f"Money by {name} '{met}' goes to {code}."
+                return Chosen(code, f"/payments/accounts/by_{name}/{escaped(met)}", text)
+        if self.default is None:
+            return None
+        return Chosen(self.default, "/payments/accounts/default", f"Other money goes to {self.default}.")
+
+    def codes(self) -> Iterator[tuple[str, str]]:
+        """Every account it names, with its JSON Pointer."""
+        if self.default is not None:
+            yield "/payments/accounts/default", self.default
+        for name in PRECEDENCE:
+            for met, code in getattr(self, f"by_{name}").items():
+                yield f"/payments/accounts/by_{name}/{escaped(met)}", code
+
+
+class PaymentRules(Value):
+    """Payments are carried, each as a document of its own."""
+
+    accounts: TenderRules
+
+
+class RefundRules(Value):
+    """Refunds are carried, as credit notes and the money that went back."""
+
+    arrive: Literal["posted", "draft"] = "posted"
+    beyond_paid: Literal["hold"] = "hold"
+
+
+class PennyRules(Value):
+    """What becomes of a difference between the shop's and the books' totals."""
+
+    allowance: Exact
+    goes_to: Literal["rounding account", "hold"] = "rounding account"

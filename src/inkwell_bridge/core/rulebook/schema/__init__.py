@@ -1,0 +1,43 @@
+"""The JSON Schema (2020-12) of a rulebook; docs/formats publishes it as a file, docs/reference as a page."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from inkwell_bridge.core.rulebook.schema.accounts import ACCOUNTS
+from inkwell_bridge.core.rulebook.schema.fields import DIMENSIONS, FIELDS, WAREHOUSES
+from inkwell_bridge.core.rulebook.schema.money import PAYMENTS, PENNY, REFUNDS
+from inkwell_bridge.core.rulebook.schema.orders import CUSTOMERS, ORDERS
+from inkwell_bridge.core.rulebook.schema.shapes import DEFINITIONS, text
+from inkwell_bridge.core.rulebook.schema.taxes import TAX_CODES
+
+SCHEMA: dict[str, Any] = {
+    "$schema": "https://json-schema.org/draft/2020-12/schema",
+    "$id": "https://inkwell-bridge.example/formats/rulebook-1.schema.json",
+    "title": "Rulebook",
+    "description": "The rules by which a bridge turns orders into documents in the books. Written as YAML.",
+    "type": "object",
+    "additionalProperties": False,
+    "required": ["rulebook"],
+    "anyOf": [{"required": ["orders"]}, {"required": ["customers"]}],
+    "dependentRequired": {"orders": ["accounts", "tax_codes", "penny"]},
+    "properties": {
+        "rulebook": {"description": "Version of this format.", "const": 1},
+        "name": text("What people call these rules.", longest=200, example="Web shop orders as posted invoices"),
+        "based_on": text(
+            "The rulebook that this one builds on: what is said here goes before what is said there.",
+            longest=200, example="client.yaml",
+        ),
+        "orders": ORDERS,
+        "customers": CUSTOMERS,
+        "accounts": ACCOUNTS,
+        "tax_codes": TAX_CODES,
+        "payments": PAYMENTS,
+        "refunds": REFUNDS,
+        "penny": PENNY,
+        "fields": FIELDS,
+        "dimensions": DIMENSIONS,
+        "warehouses": WAREHOUSES,
+    },
+    "$defs": DEFINITIONS,
+}  # fmt: skip

@@ -1,0 +1,57 @@
+"""Keys of ledger accounts."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from inkwell_bridge.core.rulebook.accounts import ALLOWED_TYPES, PRECEDENCE
+from inkwell_bridge.core.rulebook.schema.shapes import CODE, group, referred, table
+
+_MEANT = {
+    "sales": "Goods and services.",
+    "shipping": "Carriage charged to buyers.",
+    "discounts": "Discounts on lines of their own; without it they stand on the account of what they reduce.",
+    "goodwill": "Money given back with no line to it.",
+    "tips": "Tips that buyers add.",
+    "donations": "Donations that are passed on.",
+    "duties": "Duties collected in advance.",
+    "surcharges": "Other charges, such as for hazardous goods.",
+    "gift_cards": "Gift cards that could buy anything: a debt until they are used, and where their use is posted.",
+    "vouchers": "Vouchers for one known thing at one known rate, taxed when they are sold.",
+    "deposits": "Money for what is delivered later.",
+    "tax": "Taxes that stand on lines of their own.",
+    "rounding": "Where a penny goes that the books compute differently, and the rounding of cash.",
+}
+_BY = {
+    "product": "the article's code",
+    "product_type": "the type of product",
+    "customer": "the buyer's account at the shop",
+    "customer_group": "the buyer's group",
+    "channel": "the channel",
+    "country": "the country that the goods go to (ISO 3166)",
+    "treatment": "how the sale is taxed",
+}
+
+
+def _role(role: str) -> dict[str, Any]:
+    types = " or ".join(sorted(ALLOWED_TYPES[role]))
+    overrides = {f"by_{name}": table(f"Goes before what follows, by {_BY[name]}.", CODE) for name in PRECEDENCE}
+    one = group(
+        "A default, and what goes before it.",
+        {"default": referred("code", "The account where nothing below fits."), **overrides},
+        required=("default",),
+    )
+    return {
+        "description": f"{_MEANT[role]} An account of type {types}.",
+        "oneOf": [CODE, one],
+        "examples": ["4000", {"default": "4000", "by_product_type": {"book": "4020"}}] if role == "sales" else ["2310"],
+        "x-findings": ["REF-E001", "REF-E002"],
+    }
+
+
+ACCOUNTS = group(
+    "Ledger accounts by role, by their code in the books. An override by product goes before one by product type, "
+    "then customer, customer group, channel, country, treatment, and the default last.",
+    {role: _role(role) for role in ALLOWED_TYPES},
+    required=("sales", "shipping", "rounding"),
+)

@@ -1,0 +1,43 @@
+"""Keys of fields, dimensions and warehouses."""
+
+from __future__ import annotations
+
+from inkwell_bridge.core.rulebook.schema.shapes import group, referred, table, text
+
+_FINDINGS = {"x-findings": ["RULE-E005", "RULE-E006"]}
+FIELDS = group(
+    "Fields of the documents; the order's number, its link and the mark of who made it stand there always.",
+    {
+        "text": referred(
+            "field", "The document's own text.", examples=[{"from": '"Sold at " + order.channel'}], **_FINDINGS
+        ),
+        "terms": referred(
+            "field",
+            "Code of the payment terms.",
+            examples=[{"from": "order.payment_terms", "table": {"30 days": "NET30"}, "default": "CASH"}],
+            **_FINDINGS,
+        ),
+        "line_text": referred(
+            "field", "The text of a line; else its title.", examples=[{"from": 'line.sku + ": " + line.title'}],
+            **_FINDINGS,
+        ),
+    },
+)  # fmt: skip
+DIMENSIONS = table(
+    "Reporting dimensions of the books, each with where its value comes from, line by line.",
+    {"$ref": "#/$defs/field"},
+    example={"channel": {"from": "order.channel", "table": {"web shop": "shop"}, "default": "shop"}},
+    **{"x-findings": ["REF-E006", "REF-E007", "RULE-E005", "RULE-E006"]},
+)
+WAREHOUSES = group(
+    "The books' warehouses by the sales side's locations.",
+    {
+        "default": text("The warehouse where nothing below fits.", longest=120),
+        "by_location": table(
+            "By location.",
+            {"type": "string", "maxLength": 120},
+            example={"Mill": "MILL"},
+            **{"x-findings": ["REF-E008"]},
+        ),
+    },
+)

@@ -1,0 +1,63 @@
+"""Keys of payments, refunds and the penny."""
+
+from __future__ import annotations
+
+from inkwell_bridge.core.rulebook.schema.shapes import CODE, choice, group, referred, table
+
+PAYMENTS = {
+    "description": "What happens to payments: left for later, or carried, each onto an account of its own.",
+    "oneOf": [
+        {"const": "later"},
+        group(
+            "Payments are carried.",
+            {
+                "accounts": group(
+                    "The account that money comes in on: bank or clearing, for a gift card that of accounts: "
+                    "gift_cards. An account by card brand goes before one by gateway, then method, tender, default.",
+                    {
+                        "default": referred("code", "The account where nothing below fits; without it, a hold."),
+                        "by_brand": table("By the brand of the card.", CODE),
+                        "by_gateway": table("By the gateway, in the shop's words.", CODE),
+                        "by_method": table("By the method, in the shop's words.", CODE),
+                        "by_tender": table("By the tender.", CODE, example={"card": "1250", "gift card": "2310"}),
+                    },
+                )
+            },
+            required=("accounts",),
+        ),
+    ],
+    "default": "later",
+    "examples": [{"accounts": {"by_tender": {"card": "1250", "gift card": "2310"}}}],
+    "x-findings": ["REF-E001", "REF-E002", "PAY-E002"],
+}
+REFUNDS = {
+    "description": "What happens to refunds: left for later, or carried as credit notes and the money that went back.",
+    "oneOf": [
+        {"const": "later"},
+        group(
+            "Refunds are carried.",
+            {
+                "arrive": choice("Whether they are posted, or left as drafts to be looked over.", "posted", "draft"),
+                "beyond_paid": choice("A refund of more than was paid is a fact, and a person's to judge.", "hold"),
+            },
+        ),
+    ],
+    "default": "later",
+    "examples": [{"arrive": "posted"}],
+    "x-findings": ["REFUND-E001", "REFUND-E002", "REFUND-E003"],
+}
+PENNY = group(
+    "What happens when the books compute another total than the shop.",
+    {
+        "allowance": {
+            "description": "The largest difference that is settled by rule, in the order's currency.",
+            "type": ["number", "integer"],
+            "minimum": 0,
+            "maximum": 100,
+            "examples": [0.05],
+            "x-findings": ["PENNY-E002"],
+        },
+        "goes_to": choice("A line on the rounding account, or a hold for a person.", "rounding account", "hold"),
+    },
+    required=("allowance",),
+)

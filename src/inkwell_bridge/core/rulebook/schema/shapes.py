@@ -1,0 +1,76 @@
+"""The shapes that many keys share."""
+
+from __future__ import annotations
+
+from typing import Any
+
+Json = dict[str, Any]
+MOST_ENTRIES = 500
+
+
+def group(description: str, properties: Json, *, required: tuple[str, ...] = (), **more: Any) -> Json:
+    """A group of named values, and no others."""
+    needs = {"required": list(required)} if required else {}
+    return {"description": description, "type": "object", "additionalProperties": False, **needs, **more,
+            "properties": properties}  # fmt: skip
+
+
+def choice(description: str, *options: str, **more: Any) -> Json:
+    """One of these; the first is meant where nothing is said."""
+    return {"description": description, "enum": list(options), "default": options[0], **more}
+
+
+def text(description: str, *, longest: int = 500, example: str = "", **more: Any) -> Json:
+    """A text."""
+    shown = {"examples": [example]} if example else {}
+    return {"description": description, "type": "string", "minLength": 1, "maxLength": longest, **shown, **more}
+
+
+def referred(name: str, description: str, **more: Any) -> Json:
+    """A shape of ``DEFINITIONS``, with what it means here."""
+    return {"$ref": f"#/$defs/{name}", "description": description, **more}
+
+
+def table(description: str, values: Json, *, example: Json | None = None, **more: Any) -> Json:
+    """A table from names to values."""
+    shown = {"examples": [example]} if example else {}
+    return {"description": description, "type": "object", "maxProperties": MOST_ENTRIES,
+            "additionalProperties": values, **shown, **more}  # fmt: skip
+
+
+CODE: Json = {"$ref": "#/$defs/code"}
+DEFINITIONS: Json = {
+    "code": {"type": "string", "minLength": 1, "maxLength": 120},
+    "expression": {"type": "string", "minLength": 1, "maxLength": 1000},
+    "condition": {
+        "oneOf": [
+            {"$ref": "#/$defs/expression"},
+            {
+                "type": "object",
+                "additionalProperties": False,
+                "minProperties": 1,
+                "maxProperties": 1,
+                "properties": {
+                    name: {"type": "array", "minItems": 1, "maxItems": 50, "items": {"$ref": "#/$defs/condition"}}
+                    for name in ("all", "any", "none")
+                },
+            },
+        ]
+    },
+    "field": {
+        "oneOf": [
+            {"type": "string", "minLength": 1, "maxLength": 500},
+            {
+                "type": "object",
+                "additionalProperties": False,
+                "properties": {
+                    "fixed": text("The same value always."),
+                    "from": referred("expression", "What it is copied or computed from."),
+                    "table": table("From what is met to the value.", {"type": "string", "maxLength": 500}),
+                    "default": text("The value where the rest gives none."),
+                },
+                "anyOf": [{"required": ["fixed"]}, {"required": ["from"]}],
+            },
+        ]
+    },
+}

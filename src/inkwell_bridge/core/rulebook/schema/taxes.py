@@ -1,0 +1,80 @@
+"""Keys of tax codes."""
+
+from __future__ import annotations
+
+from inkwell_bridge.core.commerce import Nature, Treatment
+from inkwell_bridge.core.rulebook.schema.shapes import CODE, MOST_ENTRIES, choice, group, referred, text
+
+TAX_CODES = group(
+    "Tax codes of the books.",
+    {
+        "by_class": {
+            "description": "From each tax class of the shop to a tax code of the books.",
+            "type": "object",
+            "minProperties": 1,
+            "maxProperties": MOST_ENTRIES,
+            "additionalProperties": CODE,
+            "examples": [{"standard": "S20", "zero": "Z00"}],
+            "x-findings": ["REF-E003", "REF-W007", "REF-W009", "TAX-E001"],
+        },
+        "exceptions": {
+            "description": "Codes that go before by_class; the first that a line fits counts.",
+            "type": "array",
+            "maxItems": MOST_ENTRIES,
+            "items": group(
+                "What a line must fit, all of it; what is not named fits any.",
+                {
+                    "treatment": {
+                        "description": "How the sales side says that the sale is taxed.",
+                        "enum": [str(one) for one in Treatment],
+                    },
+                    "country": text(
+                        "Where the goods go (ISO 3166); for what is digital, where the buyer lives.",
+                        pattern="^[A-Z]{2}$",
+                        longest=2,
+                    ),
+                    "tax_class": referred("code", "The shop's tax class."),
+                    "nature": {"description": "What kind of supply it is.", "enum": [str(one) for one in Nature]},
+                    "code": referred("code", "The tax code."),
+                },
+                required=("code",),
+            ),
+            "examples": [[{"treatment": "export", "code": "X00"}]],
+            "x-findings": ["REF-E003"],
+        },
+        "outside": referred(
+            "code",
+            "The code outside tax, for rounding lines and for what bears no tax.",
+            examples=["OUT"],
+            **{"x-findings": ["REF-E003", "REF-E004"]},
+        ),
+        "carry": choice(
+            "Whether each line bears its tax, or the order's whole tax stands on one line of accounts: tax.",
+            "on lines",
+            "one line",
+        ),
+        "as_lines": {
+            "description": "Classes whose taxes each stand on a line of their own of accounts: tax, such as state, "
+            "county and city tax.",
+            "type": "array",
+            "maxItems": 50,
+            "uniqueItems": True,
+            "items": CODE,
+            "examples": [["us-sales"]],
+        },
+        "kept": choice(
+            "What becomes of a tax that a marketplace collects and remits itself: it never is the seller's.",
+            "hold",
+            "leave out",
+            **{"x-findings": ["PLAN-E002"]},
+        ),
+        "tax_numbers": choice(
+            "Whether the form of a buyer's tax number is held against how the sale was taxed; that it is registered "
+            "is never proved by its form.",
+            "check",
+            "trust",
+            **{"x-findings": ["TAX-W005", "TAX-W006"]},
+        ),
+    },
+    required=("by_class", "outside"),
+)

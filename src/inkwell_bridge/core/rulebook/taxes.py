@@ -1,0 +1,77 @@
+"""Tax codes: by the shop's classes, and the exceptions that go before them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Literal
+
+from inkwell_bridge.core.rulebook.accounts import Chosen, escaped
+from inkwell_bridge.core.values import Code, Country, Text, Value
+
+
+class TaxException(Value):
+    """A code for lines that all of these fit; what is not named fits any."""
+
+    treatment: Text = ""
+    country: Country = ""
+    tax_class: Text = ""
+    nature: Text = ""
+    code: Code
+
+    def fits(self, *, treatment: str, country: str, tax_class: str, nature: str) -> bool:
+        """Whether it is for such a line."""
+        return (
+            self.treatment in {"", treatment}
+            and self.country in {"", country}
+            and self.tax_class in {"", tax_class}
+            and self.nature in {"", nature}
+        )
+
+    @property
+    def said(self) -> str:
+        """What it asks for, in words."""
+        asked = {"treatment": self.treatment, "country": self.country, "tax class": self.tax_class,
+                 "nature": self.nature}  # fmt: skip
+        return ", ".join(f"{name} '{value}'" for name, value in asked.items() if value) or "any line"
+
+
+class TaxRules(Value):
+    """Tax codes of the books.
+
+    Shape: ``exceptions`` are tried first, from top to bottom, then ``by_class``. ``carry`` says whether a line bears
+    its tax itself or the order's whole tax stands on one line; ``as_lines`` names classes whose taxes each stand on
+    a line of their own (state, county, city). ``outside`` is the code outside tax altogether.
+    """
+
+    by_class: dict[str, Code]
+    outside: Code
+    exceptions: tuple[TaxException, ...] = ()
+    carry: Literal["on lines", "one line"] = "on lines"
+    as_lines: tuple[Code, ...] = ()
+    kept: Literal["leave out", "hold"] = "hold"
+    tax_numbers: Literal["check", "trust"] = "check"
+
+    def chosen(self, *, treatment: str, country: str, tax_class: str, nature: str) -> Chosen | None:
+        """The code of a line; nothing where no rule has one."""
+        for place, exception in enumerate(self.exceptions):
+            if exception.fits(treatment=treatment, country=country, tax_class=tax_class, nature=nature):
+                text = f"The code for {exception.said} is {exception.code}."
+                return Chosen(exception.code, f"/tax_codes/exceptions/{place}", text)
+        code = self.by_class.get(tax_class)
+        if code is None:
+            return None
+        return Chosen(
+            code, f"/tax_codes/by_class/{escaped(tax_class)}", f"Tax class '{tax_class}' has the code {code}."
+        )
+
+    def stands_on_lines(self, tax_class: str) -> bool:
+        """Whether the taxes of a class stand on lines of their own."""
+        return self.carry == "one line" or tax_class in self.as_lines
+
+    def codes(self) -> Iterator[tuple[str, str]]:
+        """Every code it names, with its JSON Pointer."""
+        for name, code in self.by_class.items():
+            yield f"/tax_codes/by_class/{escaped(name)}", code
+        for place, exception in enumerate(self.exceptions):
+            yield f"/tax_codes/exceptions/{place}/code", exception.code
+        yield "/tax_codes/outside", self.outside
