@@ -32,12 +32,12 @@ def held(invoice: Invoice, *, tax: str = "1.66", standing: str = "posted", **fie
 def test_the_penny_goes_to_the_rounding_account_outside_tax() -> None:
     """8.32 at 20 % is 1.66: the books are a penny short of what the buyer paid."""
     settlement = settle(planned(), held(planned()), rulebook())
-    *_, rounding = settlement.invoice.lines
+    *_, rounding = settlement.document.lines
     assert settlement.difference == Decimal("0.01")
     assert (rounding.account, rounding.tax_code, rounding.net, rounding.tax) == (
         "8200", "OUT", Decimal("0.01"), Decimal(0),
     )  # fmt: skip
-    assert settlement.invoice.gross == Decimal("9.99")
+    assert settlement.document.gross == Decimal("9.99")
     assert [(reason.target, reason.text) for reason in settlement.reasons] == [
         ("/documents/0/lines/0/tax", "The books computed 1.66 of tax on 8.32 where the shop charged 1.67."),
         (
@@ -50,14 +50,14 @@ def test_the_penny_goes_to_the_rounding_account_outside_tax() -> None:
 def test_no_difference_no_line() -> None:
     """Where the books agree, nothing is added."""
     settlement = settle(planned(), held(planned(), tax="1.67"), rulebook())
-    assert (settlement.difference, len(settlement.invoice.lines), settlement.finding) == (Decimal(0), 1, None)
+    assert (settlement.difference, len(settlement.document.lines), settlement.finding) == (Decimal(0), 1, None)
 
 
 def test_a_line_that_an_earlier_attempt_left_is_not_added_twice() -> None:
     """Settling what is settled already gives the same invoice."""
     once = settle(planned(), held(planned()), rulebook()).invoice
     again = settle(planned(), held(once), rulebook())
-    assert (again.invoice, again.difference) == (once, Decimal("0.01"))
+    assert (again.document, again.difference) == (once, Decimal("0.01"))
 
 
 @pytest.mark.parametrize(

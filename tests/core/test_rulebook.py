@@ -73,7 +73,7 @@ def test_a_rulebook_of_orders_says_all_that_orders_need() -> None:
     assert all("which goes with 'orders'" in text for text in missing)
     book = read(GOOD)[0].for_orders
     assert isinstance(book, OrderRulebook)
-    assert book.accounts.sales == "4000"
+    assert book.accounts.sales.default == "4000"
 
 
 @pytest.mark.parametrize("bridge", ["web-shop-to-uk-books", "irish-shop-to-ledger", "web-shop-to-contact-list"])
@@ -94,7 +94,11 @@ def test_the_schema_is_a_schema() -> None:
         ("rulebook: [1", 1, "rules.yaml, line 1: expected ',' or ']', but got '<stream end>'"),
         (GOOD + "penny:\n  allowance: 1\n", 14, "rules.yaml, line 14: the key 'penny' stands here a second time"),
         (GOOD.replace("[paid]", "paid"), 3, "rules.yaml, line 3: /orders/statuses: expected a list, got 'paid'"),
-        (GOOD.replace('"4000"', "4000"), 5, "rules.yaml, line 5: /accounts/sales: expected text or a group of named values, got '4000'"),
+        (
+            GOOD.replace('"4000"', "4000"),
+            5,
+            "rules.yaml, line 5: /accounts/sales: expected text or a group of named values, got '4000'",
+        ),
         (
             GOOD.replace('"4000"', "[4000]"),
             5,

@@ -32,6 +32,7 @@ class Cause(StrEnum):
     TYPED_IN = "typed-in-books"
     OUTCOME_UNCLEAR = "outcome-unclear"
     SOURCE_CHANGED = "source-changed"
+    ORDER_FIRST = "order-first"
     NOT_PROVED = "not-proved"
     UNFORESEEN = "unforeseen"
 

@@ -291,7 +291,7 @@ def _net_reason(charge: OneCharge, order: Order, tax: Decimal) -> tuple[str, str
     text = f"The price of {charge.amount}"
     if charge.reductions:
         shares = ", ".join(f"{-part.amount}" for part in charge.reductions)
-        text += f", less {shares} of discount"
+        text += f", less a discount of {shares}"
     net = charge.amount + sum((part.amount for part in charge.reductions), ZERO)
     if not order.prices_include_tax:
         return (

@@ -5,7 +5,15 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from decimal import Decimal
 
-from inkwell_bridge.core.books import BooksCapabilities, DocumentLine, Held, Invoice, LineKind, Reference, TradeDocument
+from inkwell_bridge.core.books import (
+    AnyBooksDocument,
+    BooksCapabilities,
+    DocumentLine,
+    Held,
+    LineKind,
+    Reference,
+    TradeDocument,
+)
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.money import tax_on_top
 from inkwell_bridge.core.planner.plan import Reason
@@ -19,51 +27,49 @@ ZERO = Decimal(0)
 class Settlement(Value):
     """How a difference is settled.
 
-    Shape: ``difference`` is the shop's total less the books'; ``invoice`` is what the books should
+    Shape: ``difference`` is the shop's total less the books'; ``document`` is what the books should
     hold afterwards; ``reasons`` tell each value that is not as it was planned; ``finding`` holds the
     document where a person must decide.
     """
 
     difference: Exact
-    invoice: Invoice
+    document: AnyBooksDocument
     reasons: tuple[Reason, ...] = ()
     finding: Finding | None = None
 
 
 def foreseen(
-    invoice: Invoice, reference: Reference, rules: PennyRules, capabilities: BooksCapabilities
+    sale: TradeDocument, reference: Reference, rules: PennyRules, capabilities: BooksCapabilities
 ) -> list[Finding]:
     """A note where the books are expected to compute another total than the shop did."""
     if capabilities.tax != "computed" or capabilities.tax_rounded_by != "line":
         return []
-    expected = sum(
-        (tax_on_top(line.net, reference.rate(line.tax_code), invoice.currency) for line in invoice.lines), ZERO
-    )
-    difference = invoice.tax - expected
+    expected = sum((tax_on_top(line.net, reference.rate(line.tax_code), sale.currency) for line in sale.lines), ZERO)
+    difference = sale.tax - expected
     if not difference:
         return []
-    text = f"The books will compute {expected} of tax where the shop charged {invoice.tax}: {difference:+} to settle."
+    text = f"The books will compute {expected} of tax where the shop charged {sale.tax}: {difference:+} to settle."
     hint = f"By rule up to {rules.allowance} goes to: {rules.goes_to}."
     return [Finding(id="PENNY-N001", level=Level.NOTE, at="/tax_total", text=text, hint=hint)]
 
 
-def settle(planned: Invoice, held: Held, rulebook: OrderRulebook) -> Settlement:
-    """Settle what differs between the planned invoice and the draft that the books computed.
+def settle(planned: TradeDocument, held: Held, rulebook: OrderRulebook) -> Settlement:
+    """Settle what differs between the planned document and the draft that the books computed.
 
     The rounding line carries a tax code outside tax, or the books would tax the penny in turn.
     """
     theirs = [line for line in _lines_of(held) if line.kind is not LineKind.ROUNDING]
     if [line.net for line in theirs] != [line.net for line in planned.lines]:
-        return Settlement(difference=ZERO, invoice=planned, finding=_other_net(planned))
+        return Settlement(difference=ZERO, document=planned, finding=_other_net(planned))
     # An attempt that was cut off may have put the rounding line there already: it is worked out anew.
     computed = planned.model_copy(update={"lines": _as_taxed(planned, theirs)})
     difference = planned.gross - computed.gross
     taxed = tuple(_taxed_otherwise(planned, computed))
     if not difference:
-        return Settlement(difference=ZERO, invoice=computed, reasons=taxed)
+        return Settlement(difference=ZERO, document=computed, reasons=taxed)
     rules = rulebook.penny
     if abs(difference) > rules.allowance or rules.goes_to == "hold":
-        return Settlement(difference=difference, invoice=planned, finding=_too_much(planned, computed, rules))
+        return Settlement(difference=difference, document=planned, finding=_too_much(planned, computed, rules))
     line = _rounding_line(difference, rulebook)
     reason = Reason(
         target=f"/documents/0/lines/{len(planned.lines)}/net",
@@ -73,7 +79,7 @@ def settle(planned: Invoice, held: Held, rulebook: OrderRulebook) -> Settlement:
         f"{difference:+} goes to the rounding account {line.account}.",
     )
     settled = computed.model_copy(update={"lines": (*computed.lines, line)})
-    return Settlement(difference=difference, reasons=(*taxed, reason), invoice=settled)
+    return Settlement(difference=difference, reasons=(*taxed, reason), document=settled)
 
 
 def _lines_of(held: Held) -> tuple[DocumentLine, ...]:
@@ -94,7 +100,7 @@ def _rounding_line(difference: Decimal, rulebook: OrderRulebook) -> DocumentLine
     )
 
 
-def _taxed_otherwise(planned: Invoice, computed: Invoice) -> Iterator[Reason]:
+def _taxed_otherwise(planned: TradeDocument, computed: TradeDocument) -> Iterator[Reason]:
     for place, (line, theirs) in enumerate(zip(planned.lines, computed.lines, strict=True)):
         if line.tax != theirs.tax:
             yield Reason(
@@ -105,13 +111,13 @@ def _taxed_otherwise(planned: Invoice, computed: Invoice) -> Iterator[Reason]:
             )
 
 
-def _as_taxed(planned: Invoice, theirs: Sequence[DocumentLine]) -> tuple[DocumentLine, ...]:
+def _as_taxed(planned: TradeDocument, theirs: Sequence[DocumentLine]) -> tuple[DocumentLine, ...]:
     """The planned lines with the taxes that the books computed for them."""
     pairs = zip(planned.lines, theirs, strict=True)
     return tuple(line.model_copy(update={"tax": computed.tax}) for line, computed in pairs)
 
 
-def _other_net(planned: Invoice) -> Finding:
+def _other_net(planned: TradeDocument) -> Finding:
     return Finding(
         id="PENNY-E003",
         level=Level.ERROR,
@@ -122,7 +128,7 @@ def _other_net(planned: Invoice) -> Finding:
     )
 
 
-def _too_much(planned: Invoice, computed: Invoice, rules: PennyRules) -> Finding:
+def _too_much(planned: TradeDocument, computed: TradeDocument, rules: PennyRules) -> Finding:
     difference = planned.gross - computed.gross
     why = "the rulebook holds any difference" if rules.goes_to == "hold" else f"over the allowance of {rules.allowance}"
     return Finding(

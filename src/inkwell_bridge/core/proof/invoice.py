@@ -1,17 +1,17 @@
-"""The proof of one invoice: what was planned against what the books hold, read back."""
+"""The proof of one document: what was planned against what the books hold, read back."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 
-from inkwell_bridge.core.books import Held, Standing, TradeDocument
+from inkwell_bridge.core.books import BooksDocument, Held, Payment, Standing, TradeDocument
 from inkwell_bridge.core.findings import Cause, Finding, Level
 
 
-def prove(planned: TradeDocument, found: Sequence[Held], *, contact_id: str, standing: Standing) -> tuple[Finding, ...]:
+def prove(planned: BooksDocument, found: Sequence[Held], *, contact_id: str, standing: Standing) -> tuple[Finding, ...]:
     """What differs; nothing where the books hold exactly what was planned.
 
-    ``planned`` is the settled invoice: with the books' own taxes, and the rounding line where one was
+    ``planned`` is the settled document: an invoice with the books' own taxes, and the rounding line where one was
     needed; ``found`` is everything the books hold under its mark; ``standing`` is what the rulebook wants.
     """
     live = [held for held in found if held.standing is not Standing.VOID]
@@ -21,13 +21,17 @@ def prove(planned: TradeDocument, found: Sequence[Held], *, contact_id: str, sta
     return tuple(_compare(planned, live[0], contact_id, standing))
 
 
-def _compare(planned: TradeDocument, held: Held, contact_id: str, standing: Standing) -> Iterator[Finding]:
+def _compare(planned: BooksDocument, held: Held, contact_id: str, standing: Standing) -> Iterator[Finding]:
     yield from _field("/standing", standing, held.standing)
     yield from _field("/contact", contact_id, held.contact_id)
     for name in ("date", "currency", "order_number"):
-        yield from _field(f"/{name}", getattr(planned, name), getattr(held.document, name, None))
-    yield from _lines(planned, held)
-    yield from _totals(planned, held)
+        yield from _field(f"/{name}", getattr(planned, name, None), getattr(held.document, name, None))
+    if isinstance(planned, TradeDocument):
+        yield from _lines(planned, held)
+        yield from _totals(planned, held)
+    if isinstance(planned, Payment):
+        for name in ("account", "amount", "transaction", "applied"):
+            yield from _field(f"/{name}", getattr(planned, name), getattr(held.document, name, None))
 
 
 def _lines(planned: TradeDocument, held: Held) -> Iterator[Finding]:

@@ -35,7 +35,9 @@ class Lane(WorkspaceOwned):
     """
 
     bridge = models.ForeignKey(Bridge, on_delete=models.CASCADE, related_name="lanes")
-    kind = models.CharField(max_length=30, choices=[("orders", "Orders"), ("customers", "Customers")])
+    kind = models.CharField(
+        max_length=30, choices=[("orders", "Orders"), ("customers", "Customers"), ("refunds", "Refunds")]
+    )
     on = models.BooleanField(default=False)
     read_up_to = models.DateTimeField(null=True)
     looked_back_at = models.DateTimeField(null=True)

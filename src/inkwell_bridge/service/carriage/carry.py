@@ -7,7 +7,7 @@ from typing import Any
 from django.db import transaction
 from django.utils import timezone
 
-from inkwell_bridge.core.books import Contact, Held, Invoice, Role, Standing
+from inkwell_bridge.core.books import Contact, Held, Role, Standing
 from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.core.errors import InkwellError
 from inkwell_bridge.core.findings import Cause, Finding
@@ -21,6 +21,7 @@ from inkwell_bridge.service.carriage.holding import Hold, hold
 from inkwell_bridge.service.carriage.models import Crossing, Document
 from inkwell_bridge.service.carriage.planning import Planned, plan_crossing
 from inkwell_bridge.service.carriage.posting import Brought, bring, withdraw
+from inkwell_bridge.service.carriage.refunds import still_waits, wake, wake_refunds
 from inkwell_bridge.service.carriage.runs import conclude, in_date_order, let_all_wait
 from inkwell_bridge.service.carriage.states import CrossingState, DocumentState, EntryOutcome
 from inkwell_bridge.service.connections import actions as connections
@@ -29,6 +30,9 @@ from inkwell_bridge.service.connections.models import ConnectionState
 from inkwell_bridge.service.connections.vault import Unreadable
 from inkwell_bridge.service.later import TryLater, after_pause
 from inkwell_bridge.service.locks import held_if_free
+
+# So often a refund looks for its order before its run goes on without it.
+PATIENT_TRIES = 8
 
 
 def carry(workspace_id: int, crossing_id: int) -> None:
@@ -51,6 +55,9 @@ def carry(workspace_id: int, crossing_id: int) -> None:
             _finish(crossing, CrossingState.HELD, findings=[held.finding])
         except TryLater as later:
             _wait(crossing, str(later), later.at)
+            if crossing.kind == SourceKind.REFUNDS and crossing.tries > PATIENT_TRIES:
+                # Its order is in trouble; the run need not stay open for both.
+                conclude(crossing, EntryOutcome.WAITING)
             raise
         except (EndError, Unreadable) as error:
             _troubled(crossing, error)
@@ -102,7 +109,7 @@ def _carry(crossing: Crossing) -> None:
         customer_in_books(planned.plan.contact, crossing, books, planned.rulebook.customers)
         _finish(crossing, CrossingState.CARRIED)
         return
-    documents = documents or _open_documents(crossing, planned.plan)
+    documents = _open_documents(crossing, planned.plan, documents)
     findings = [finding for document in documents for finding in _bring(document, crossing, planned, books)]
     differs = any(finding.cause is Cause.NOT_PROVED for finding in findings)
     _finish(
@@ -156,8 +163,12 @@ def _still_the_same(plan: Plan, documents: list[Document]) -> None:
 
 
 def _as_planned(plan: Plan, documents: list[Document]) -> bool:
-    """Whether the plan still asks for these documents; read first, for an older one lacks what is new in the shapes."""
-    return [Invoice.read(document.planned) for document in documents] == list(plan.documents)
+    """Whether the plan still asks for each of these documents; money that came in since makes further ones.
+
+    Read first, for an older one lacks what is new in the shapes.
+    """
+    wanted = {planned.mark: planned for planned in plan.documents}
+    return all(Role(document.role).shape.read(document.planned) == wanted.get(document.mark) for document in documents)
 
 
 def _renew(documents: list[Document], books: BooksEnd) -> list[Document]:
@@ -170,21 +181,24 @@ def _renew(documents: list[Document], books: BooksEnd) -> list[Document]:
 
 
 @transaction.atomic
-def _open_documents(crossing: Crossing, plan: Plan) -> list[Document]:
+def _open_documents(crossing: Crossing, plan: Plan, documents: list[Document]) -> list[Document]:
+    """A row for each document of the plan, in the plan's order; those that are there stay."""
     connections.settle(crossing.bridge.source)
     connections.settle(crossing.bridge.books)
+    known = {document.mark: document for document in documents}
     return [
-        Document.objects.create(
+        known.get(planned.mark)
+        or Document.objects.create(
             workspace_id=crossing.workspace_id,
             crossing=crossing,
             connection=crossing.bridge.books,
-            role=invoice.role,
+            role=planned.role,
             part=part,
-            mark=invoice.mark,
-            planned=invoice.as_json(),
-            currency=invoice.currency,
+            mark=planned.mark,
+            planned=planned.as_json(),
+            currency=planned.currency,
         )
-        for part, invoice in enumerate(plan.documents, start=1)
+        for part, planned in enumerate(plan.documents, start=1)
     ]
 
 
@@ -193,33 +207,41 @@ def _bring(document: Document, crossing: Crossing, planned: Planned, books: Book
     linked = linked_contact(crossing.bridge, planned.account_id)
     document.contact_id = linked or contact_in_books(contact, crossing.bridge.books, books, planned.rulebook.customers)
     document.save(update_fields=["contact_id"])
-    brought = bring(document, books=books, rulebook=planned.rulebook.for_orders)
-    return _prove(document, brought, planned, books)
+    post = _posts(crossing, planned)
+    brought = bring(document, books=books, rulebook=planned.rulebook.for_orders, post=post)
+    return _prove(document, brought, books, post=post)
 
 
-def _prove(document: Document, brought: Brought, planned: Planned, books: BooksEnd) -> list[Finding]:
+def _posts(crossing: Crossing, planned: Planned) -> bool:
+    """Whether the rules want this kind of document posted, or left as a draft."""
+    rules = planned.rulebook.for_orders
+    if crossing.kind == SourceKind.REFUNDS and rules.refunds is not None:
+        return rules.refunds.arrive == "posted"
+    return rules.orders.arrive == "posted"
+
+
+def _prove(document: Document, brought: Brought, books: BooksEnd, *, post: bool) -> list[Finding]:
     """Read the document back, compare it, and keep what the books hold."""
-    posted = planned.rulebook.for_orders.orders.arrive == "posted"
     found = books.find(Role(document.role), document.mark)
     findings = prove(
-        brought.settlement.invoice,
+        brought.settlement.document,
         found,
         contact_id=document.contact_id,
-        standing=Standing.POSTED if posted else Standing.DRAFT,
+        standing=Standing.POSTED if post else Standing.DRAFT,
     )
     held = next((other for other in found if other.id == brought.held.id), brought.held)
     _keep_held(document, held, brought)
     if findings:
         document.state = DocumentState.DIFFERS
     else:
-        document.state = DocumentState.PROVED if posted else DocumentState.DRAFTED
+        document.state = DocumentState.PROVED if post else DocumentState.DRAFTED
         document.proved_at = timezone.now()
     document.save()
     return list(findings)
 
 
 def _keep_held(document: Document, held: Held, brought: Brought) -> None:
-    document.settled = brought.settlement.invoice.as_json()
+    document.settled = brought.settlement.document.as_json()
     document.reasons = [reason.as_json() for reason in brought.settlement.reasons]
     document.difference = brought.settlement.difference
     document.held = held.as_json()
@@ -257,6 +279,10 @@ def _finish(
         if state == CrossingState.HELD:
             crossing.documents.filter(posting_at__isnull=True).update(state=DocumentState.HELD)
         conclude(crossing, EntryOutcome(state.value))
+    if crossing.kind == SourceKind.ORDERS and state == CrossingState.CARRIED:
+        wake_refunds(crossing)
+    elif cause is Cause.ORDER_FIRST and stopped and not still_waits(crossing):
+        wake(crossing)
 
 
 def _wait(crossing: Crossing, why: str, at: Any) -> None:

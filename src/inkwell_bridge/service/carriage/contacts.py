@@ -90,6 +90,9 @@ def _contact(contact: Contact, connection: Connection, books: BooksEnd, rules: C
         made = False
         if not link.books_id:
             link.books_id = _found(contact, link, books)
+            if not link.books_id and rules.not_found == "house" and rules.house and not contact.house_code:
+                # Not linked: somebody may make a contact of their own for this buyer later.
+                return _house(rules.house, books), False
             if not link.books_id:
                 link.books_id, made = _made(contact, link, books, rules), True
             link.intended_at = None
@@ -124,6 +127,18 @@ def _found(contact: Contact, link: ContactLink, books: BooksEnd) -> str:
             "Merge them in the books, or take the e-mail from all but one; then release the order.",
         )
     return matches[0] if matches else ""
+
+
+def _house(code: str, books: BooksEnd) -> str:
+    found = books.find_contacts(Contact(house_code=code))
+    if len(found) != 1:
+        raise hold(
+            "CUST-E003",
+            Cause.CUSTOMER_UNCLEAR,
+            f"The books have {len(found)} contacts with code {code}.",
+            "See that there is exactly one, then release the order.",
+        )
+    return found[0]
 
 
 def _key(contact: Contact, link: ContactLink) -> str:

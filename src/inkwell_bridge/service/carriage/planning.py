@@ -5,13 +5,14 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from inkwell_bridge.core import rulebook as rules
-from inkwell_bridge.core.commerce import Customer, Order, SourceDocument
+from inkwell_bridge.core.commerce import Customer, Order, Refund, SourceDocument, SourceKind
 from inkwell_bridge.core.findings import Cause, Finding, Level
-from inkwell_bridge.core.planner import Outcome, Plan, Setting, plan_customer, plan_order
+from inkwell_bridge.core.planner import Outcome, Plan, Setting, plan_customer, plan_order, plan_refund
 from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
 from inkwell_bridge.service.bridges.rules import in_force, parsed
 from inkwell_bridge.service.carriage.models import Crossing, Document
+from inkwell_bridge.service.carriage.refunds import order_of, refunded_before
 from inkwell_bridge.service.carriage.snapshots import document_of
 from inkwell_bridge.service.connections.ends import books_end
 from inkwell_bridge.service.connections.models import ReferenceLoad
@@ -35,6 +36,8 @@ def plan_crossing(crossing: Crossing, documents: list[Document]) -> Planned:
     What was posted already is planned under the versions it was posted under, so that a changed rule
     never changes it; all else under the rules in force now.
     """
+    if crossing.kind == SourceKind.REFUNDS:
+        return _planned_refund(crossing)
     version, reference = _versions(crossing, documents)
     book = parsed(version)
     plan = _unreadable(crossing) or _against_books(book, reference)
@@ -42,8 +45,33 @@ def plan_crossing(crossing: Crossing, documents: list[Document]) -> Planned:
     if plan is None:
         document = document_of(crossing.snapshot)
         plan = plan_document(document, crossing.bridge, book, reference)
-        account_id = (document.buyer.account_id or "") if isinstance(document, Order) and document.buyer else ""
+        account_id = _account_of(document)
     return Planned(plan=plan, rulebook=book, version=version, reference=reference, account_id=account_id)
+
+
+def _planned_refund(crossing: Crossing) -> Planned:
+    """A refund is planned under the versions that its order was posted under."""
+    version, reference = _versions(crossing, [])
+    unreadable = _unreadable(crossing)
+    if unreadable:
+        return Planned(plan=unreadable, rulebook=parsed(version), version=version, reference=reference)
+    refund = document_of(crossing.snapshot)
+    assert isinstance(refund, Refund)
+    found = order_of(crossing, refund)
+    if isinstance(found, Plan):
+        return Planned(plan=found, rulebook=parsed(version), version=version, reference=reference)
+    version, reference = found.rulebook or version, found.reference or reference
+    order = document_of(found.snapshot)
+    assert isinstance(order, Order)
+    book = parsed(version)
+    plan = plan_refund(
+        refund, order, setting_of(crossing.bridge, book, reference), refunded_before=refunded_before(crossing, refund)
+    )
+    return Planned(plan=plan, rulebook=book, version=version, reference=reference, account_id=_account_of(order))
+
+
+def _account_of(document: SourceDocument) -> str:
+    return (document.buyer.account_id or "") if isinstance(document, Order) and document.buyer else ""
 
 
 def plan_document(document: SourceDocument, bridge: Bridge, book: Rulebook, reference: ReferenceLoad) -> Plan:
@@ -52,16 +80,18 @@ def plan_document(document: SourceDocument, bridge: Bridge, book: Rulebook, refe
         return plan_customer(document)
     if not isinstance(document, Order):
         raise RuntimeError(f"nothing is planned from a {type(document).__name__}")
-    return plan_order(
-        document,
-        Setting(
-            source=bridge.source.slug,
-            rulebook=book.for_orders,
-            reference=reference_of(reference),
-            capabilities=books_end(bridge.books).capabilities,
-            time_zone=bridge.company.time_zone,
-            country=bridge.company.country,
-        ),
+    return plan_order(document, setting_of(bridge, book, reference))
+
+
+def setting_of(bridge: Bridge, book: Rulebook, reference: ReferenceLoad) -> Setting:
+    """All that a plan depends on besides its source document."""
+    return Setting(
+        source=bridge.source.slug,
+        rulebook=book.for_orders,
+        reference=reference_of(reference),
+        capabilities=books_end(bridge.books).capabilities,
+        time_zone=bridge.company.time_zone,
+        country=bridge.company.country,
     )
 
 

@@ -12,11 +12,12 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from decimal import Decimal
 from typing import Any
 
 from django.utils import timezone
 
-from inkwell_bridge.core.books import Held, Invoice, Role, Standing, TradeDocument
+from inkwell_bridge.core.books import BooksDocument, Held, Role, Standing, TradeDocument
 from inkwell_bridge.core.commerce import checksum
 from inkwell_bridge.core.planner import Settlement, settle
 from inkwell_bridge.core.rulebook import OrderRulebook
@@ -37,7 +38,7 @@ class Brought:
     settlement: Settlement
 
 
-def bring(document: Document, *, books: BooksEnd, rulebook: OrderRulebook) -> Brought:
+def bring(document: Document, *, books: BooksEnd, rulebook: OrderRulebook, post: bool) -> Brought:
     """Make the document, settle it, and post it where the rules want that.
 
     Raises:
@@ -45,20 +46,19 @@ def bring(document: Document, *, books: BooksEnd, rulebook: OrderRulebook) -> Br
         TryLater: the outcome of a call is not known yet.
         Refused, Temporary: as the books answered.
     """
-    planned = Invoice.read(document.planned)
+    planned = Role(document.role).shape.read(document.planned)
     held = _standing_in_books(document, planned, books)
-    settlement = settle(planned, held, rulebook)
+    settlement = _settled(planned, held, rulebook)
     if held.standing is Standing.POSTED:
         return Brought(held=held, settlement=settlement)
     _keep_draft(document, held, settlement)
     if settlement.finding:
         raise Hold(settlement.finding)
-    if _needs_amending(held, settlement.invoice):
+    settled = settlement.document
+    if _needs_amending(held, settled):
         draft = held
-        held = _changing(
-            document, "amend", books, lambda: books.amend(draft, settlement.invoice), sent=settlement.invoice.as_json()
-        )
-    if rulebook.orders.arrive == "posted":
+        held = _changing(document, "amend", books, lambda: books.amend(draft, settled), sent=settled.as_json())
+    if post:
         document.posting_at = document.posting_at or timezone.now()
         document.save(update_fields=["posting_at"])
         draft = held
@@ -66,9 +66,18 @@ def bring(document: Document, *, books: BooksEnd, rulebook: OrderRulebook) -> Br
     return Brought(held=held, settlement=settlement)
 
 
-def _needs_amending(held: Held, settled: Invoice) -> bool:
-    lines = held.document.lines if isinstance(held.document, TradeDocument) else ()
-    return len(settled.lines) != len(lines)
+def _settled(planned: BooksDocument, held: Held, rulebook: OrderRulebook) -> Settlement:
+    """What the books should hold: of money that is what was planned, for nothing on it is computed there."""
+    if isinstance(planned, TradeDocument):
+        return settle(planned, held, rulebook)
+    return Settlement(difference=Decimal(0), document=planned)
+
+
+def _needs_amending(held: Held, settled: BooksDocument) -> bool:
+    theirs = held.document
+    if not isinstance(theirs, TradeDocument) or not isinstance(settled, TradeDocument):
+        return False
+    return len(settled.lines) != len(theirs.lines)
 
 
 def withdraw(document: Document, books: BooksEnd) -> None:
@@ -80,7 +89,7 @@ def withdraw(document: Document, books: BooksEnd) -> None:
     document.books_id, document.intended_at = "", None
 
 
-def _standing_in_books(document: Document, planned: Invoice, books: BooksEnd) -> Held:
+def _standing_in_books(document: Document, planned: BooksDocument, books: BooksEnd) -> Held:
     if not books.capabilities.idempotency_keys:
         _wait_until_sure(document, books)
     live = _live(document, books)
@@ -107,7 +116,7 @@ def _live(document: Document, books: BooksEnd) -> Sequence[Held]:
     return [held for held in found if held.standing is not Standing.VOID]
 
 
-def _make(document: Document, planned: Invoice, books: BooksEnd) -> None:
+def _make(document: Document, planned: BooksDocument, books: BooksEnd) -> None:
     key = f"{document.mark}:{checksum([document.contact_id, document.planned])[:16]}"
     document.intended_at = timezone.now()
     document.save(update_fields=["intended_at"])
@@ -160,7 +169,7 @@ def _keep_draft(document: Document, held: Held, settlement: Settlement) -> None:
     document.books_id, document.link, document.intended_at = held.id, held.link, None
     document.state = DocumentState.DRAFTED
     document.difference = settlement.difference
-    document.settled = settlement.invoice.as_json()
+    document.settled = settlement.document.as_json()
     document.reasons = [reason.as_json() for reason in settlement.reasons]
     document.held = held.as_json()
     document.save()

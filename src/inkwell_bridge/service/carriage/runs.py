@@ -69,7 +69,7 @@ def start(bridge: Bridge, person: Person | None, *, numbers: Sequence[str] = ())
     version = in_force(bridge)
     if version is None:
         raise NotReady(f"{bridge.name} has no published rulebook. Publish one first.")
-    if (numbers or SourceKind.ORDERS in lanes) and parsed(version).orders is None:
+    if (numbers or {SourceKind.ORDERS, SourceKind.REFUNDS} & lanes) and parsed(version).orders is None:
         raise NotReady(f"Orders are to cross {bridge.name}, but its rulebook says nothing of orders.")
     return _started(bridge, person, RunPurpose.CARRY, numbers=list(numbers))
 

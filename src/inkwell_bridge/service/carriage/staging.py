@@ -15,7 +15,7 @@ from django.db import transaction
 from django.db.models import Q, QuerySet
 from django.utils import timezone
 
-from inkwell_bridge.core.commerce import Customer, Order, SourceDocument, SourceKind
+from inkwell_bridge.core.commerce import Customer, Order, Refund, SourceDocument, SourceKind
 from inkwell_bridge.ends.contract import SalesEnd
 from inkwell_bridge.ends.errors import Away
 from inkwell_bridge.ends.shapes import Fetched, Page
@@ -171,6 +171,11 @@ def _renewed(crossing: Crossing, run: Run, document: Fetched, snapshot: Snapshot
 def _set_figures(crossing: Crossing, run: Run, document: SourceDocument | None) -> None:
     if isinstance(document, Order):
         crossing.placed_at = document.placed_at
+        crossing.currency = document.currency
+        crossing.net, crossing.tax = document.total - document.tax_total, document.tax_total
+        crossing.gross = document.total
+    elif isinstance(document, Refund):
+        crossing.placed_at = document.refunded_at
         crossing.currency = document.currency
         crossing.net, crossing.tax = document.total - document.tax_total, document.tax_total
         crossing.gross = document.total

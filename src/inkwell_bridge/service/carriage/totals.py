@@ -7,12 +7,15 @@ from typing import Any
 
 from django.db.models import Count, QuerySet, Sum
 
+from inkwell_bridge.core.books import Role
 from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.core.proof import Totals
 from inkwell_bridge.service.carriage.models import Crossing, Document, Run
 from inkwell_bridge.service.carriage.states import EntryOutcome
 
 ZERO = Decimal(0)
+# The documents that stand for the sale itself; money is another total.
+SALES = (Role.INVOICE.value, Role.SALES_ORDER.value, Role.CASH_SALE.value)
 SUMS = {"count": Count("id"), "sum_net": Sum("net"), "sum_tax": Sum("tax"), "sum_gross": Sum("gross")}
 
 
@@ -35,7 +38,9 @@ def of_run(run: Run) -> list[dict[str, Any]]:
     )
     source = by_currency(carried)
     books = by_currency(
-        Document.objects.filter(workspace=run.workspace_id, gross__isnull=False, crossing__in=carried.values("pk"))
+        Document.objects.filter(
+            workspace=run.workspace_id, role__in=SALES, gross__isnull=False, crossing__in=carried.values("pk")
+        )
     )
     return [
         sides(currency, source.get(currency, Totals()), books.get(currency, Totals()))

@@ -14,7 +14,7 @@ from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.core.proof import Totals
 from inkwell_bridge.service.carriage.models import Crossing, Document
 from inkwell_bridge.service.carriage.states import CrossingState, DocumentState
-from inkwell_bridge.service.carriage.totals import SUMS, by_currency, sides, totals_of
+from inkwell_bridge.service.carriage.totals import SALES, SUMS, by_currency, sides, totals_of
 from inkwell_bridge.service.people.models import Workspace
 
 ZERO = Decimal(0)
@@ -33,7 +33,7 @@ def of_period(workspace: Workspace, first: date, last: date, *, bridge: str = ""
     """
     orders = Crossing.objects.filter(workspace=workspace, kind=SourceKind.ORDERS, business_date__range=(first, last))
     documents = Document.objects.filter(
-        workspace=workspace, gross__isnull=False, crossing__business_date__range=(first, last)
+        workspace=workspace, role__in=SALES, gross__isnull=False, crossing__business_date__range=(first, last)
     )
     if bridge:
         orders, documents = orders.filter(bridge__slug=bridge), documents.filter(crossing__bridge__slug=bridge)

@@ -1,0 +1,93 @@
+"""Refunds and the orders that they take back from: an order goes first, whichever arrived first."""
+
+from __future__ import annotations
+
+from decimal import Decimal
+
+from django.db.models import Sum
+
+from inkwell_bridge.core.commerce import Refund, SourceKind
+from inkwell_bridge.core.findings import Cause, Finding, Level
+from inkwell_bridge.core.planner import Outcome, Plan
+from inkwell_bridge.service.carriage.models import Crossing
+from inkwell_bridge.service.carriage.runs import defer_carrying
+from inkwell_bridge.service.carriage.states import CrossingState
+from inkwell_bridge.service.later import TryLater, after_pause
+
+ZERO = Decimal(0)
+ORDER_LEFT_OUT = "planner:order-left-out"
+
+
+def order_of(crossing: Crossing, refund: Refund) -> Crossing | Plan:
+    """The crossing of the order that a refund takes back from; or what becomes of the refund without one.
+
+    Raises:
+        TryLater: the order is still on its way.
+    """
+    order = (
+        Crossing.objects.select_related("snapshot", "rulebook__bridge", "reference")
+        .filter(
+            workspace=crossing.workspace_id,
+            bridge=crossing.bridge_id,
+            kind=SourceKind.ORDERS,
+            source_id=refund.order_id,
+        )
+        .first()
+    )
+    if order is not None and order.state == CrossingState.CARRIED:
+        return order
+    if order is not None and order.state == CrossingState.WAITING:
+        raise TryLater(f"Order {order.number} goes first.", after_pause(crossing.tries))
+    if order is not None and order.state == CrossingState.LEFT_OUT:
+        return Plan(outcome=Outcome.LEFT_OUT, left_out_by=ORDER_LEFT_OUT)
+    return Plan(outcome=Outcome.HOLD, findings=(_order_first(refund, order),))
+
+
+def _order_first(refund: Refund, order: Crossing | None) -> Finding:
+    if order is None:
+        why = "which no run has read"
+        hint = "It goes by itself once the order is carried; enter it by hand if the order never will be."
+    elif order.state == CrossingState.ADOPTED:
+        why = "which somebody typed into the books"
+        hint = "Enter the refund in the books by hand, beside that document."
+    else:
+        why = f"which is {order.state}"
+        hint = "It goes by itself once the order is carried: mend what holds the order."
+    text = f"Refund {refund.number} takes back from order {refund.order_number}, {why}."
+    return Finding(id="REFUND-E004", level=Level.ERROR, text=text, hint=hint, at="/order_id", cause=Cause.ORDER_FIRST)
+
+
+def refunded_before(crossing: Crossing, refund: Refund) -> Decimal:
+    """What other refunds of the same order have taken back already."""
+    others = _of_order(crossing, refund.order_id).filter(state__in=(CrossingState.CARRIED, CrossingState.DIFFERS))
+    return others.exclude(pk=crossing.pk).aggregate(total=Sum("gross"))["total"] or ZERO
+
+
+def still_waits(crossing: Crossing) -> bool:
+    """Whether the order of a refund still is not carried: it may have been while the refund was looked at."""
+    order_id = (crossing.snapshot.content or {}).get("order_id", "")
+    orders = Crossing.objects.filter(workspace=crossing.workspace_id, bridge=crossing.bridge_id, kind=SourceKind.ORDERS)
+    return not orders.filter(source_id=order_id, state=CrossingState.CARRIED).exists()
+
+
+def wake_refunds(order: Crossing) -> None:
+    """Let the refunds that waited for this order go."""
+    waiting = _of_order(order, order.source_id).filter(state=CrossingState.HELD, cause=Cause.ORDER_FIRST)
+    wake(*waiting.select_related("bridge__books"))
+
+
+def wake(*refunds: Crossing) -> None:
+    """Let held refunds go again."""
+    if refunds:
+        pks = [crossing.pk for crossing in refunds]
+        Crossing.objects.filter(pk__in=pks).update(state=CrossingState.WAITING, cause="", tries=0)
+        defer_carrying(refunds)
+
+
+def _of_order(crossing: Crossing, order_id: str):  # type: ignore[no-untyped-def]
+    return Crossing.objects.filter(
+        workspace=crossing.workspace_id,
+        bridge=crossing.bridge_id,
+        kind=SourceKind.REFUNDS,
+        snapshot__content__order_id=order_id,
+    )
