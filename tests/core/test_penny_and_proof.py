@@ -55,7 +55,7 @@ def test_no_difference_no_line() -> None:
 
 def test_a_line_that_an_earlier_attempt_left_is_not_added_twice() -> None:
     """Settling what is settled already gives the same invoice."""
-    once = settle(planned(), held(planned()), rulebook()).invoice
+    once = settle(planned(), held(planned()), rulebook()).document
     again = settle(planned(), held(once), rulebook())
     assert (again.document, again.difference) == (once, Decimal("0.01"))
 
@@ -87,7 +87,7 @@ def test_a_draft_whose_net_was_changed_is_held() -> None:
 
 def test_what_the_books_hold_is_proved() -> None:
     """Nothing differs."""
-    invoice = settle(planned(), held(planned(), tax="1.67"), rulebook()).invoice
+    invoice = settle(planned(), held(planned(), tax="1.67"), rulebook()).document
     assert prove(invoice, [held(invoice, tax="1.67")], contact_id="3", standing=Standing.POSTED) == ()
 
 

@@ -15,6 +15,7 @@ import httpx
 
 from inkwell_bridge.client import Client, WorkspaceCalls
 from inkwell_bridge.client.models import LinkCounts, Loading, Run
+from inkwell_bridge.demo.facts import rulebook_text
 from inkwell_bridge.demo.october import october
 from inkwell_bridge.launch import demo_client
 from inkwell_bridge.launch.stack import Stack
@@ -23,6 +24,8 @@ OWNER = "first.owner@inkwell.example"
 PASSWORD = "a-long-enough-password"
 BRIDGE = "web-shop-to-uk-books"
 FEW = 28
+NOT_PLAIN = ("tips:", "goodwill:", "donations:", "duties:", "gift_cards:", "tax:", "us-sales:", "as_lines:",
+             "exceptions:", "- {treatment:")  # fmt: skip
 # One for all: a new client would load certificates each time.
 HTTP = httpx.Client(trust_env=False, verify=False, timeout=30, limits=httpx.Limits(max_keepalive_connections=0))
 # Short enough for tests to wait for, long enough for a busy machine to answer in.
@@ -150,15 +153,22 @@ def first_owner(stack: Stack) -> str:
     return demo_client.open_workspace(stack, PASSWORD, workspace="first", email=OWNER)
 
 
-def new_world(stack: Stack, token: str, *, set_up: bool = True) -> World:
-    """The demo client's October under a name that no other test uses; ``set_up`` in the service too."""
+def invoices_alone() -> str:
+    """The demo's rules without those for money, and for what is no plain sale: one invoice an order."""
+    kept = rulebook_text(BRIDGE).split("\npayments:")
+    text = kept[0] + "\npenny:" + kept[1].split("\npenny:")[1]
+    return "\n".join(line for line in text.splitlines() if not line.strip().startswith(NOT_PLAIN)) + "\n"
+
+
+def new_world(stack: Stack, token: str, *, set_up: bool = True, rules: str = "") -> World:
+    """The demo client's October under a name that no other test uses; ``set_up`` in the service too, by these rules."""
     slug = f"world-{os.getpid()}-{next(_numbers)}"
     client = Client(stack.address, token=token)
     world = World(stack=stack, slug=slug, token=token, calls=client.workspace(slug))
     demo_client.fill_standins(stack.standin, world=slug)
     if set_up:
         client.open_workspace(slug=slug, name=f"Marrowby of {slug}")
-        demo_client.set_up(stack, world.calls, world=slug)
+        demo_client.set_up(stack, world.calls, world=slug, rules=rules or invoices_alone())
     return world
 
 

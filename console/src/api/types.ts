@@ -93,7 +93,7 @@ export interface Buyer {
 }
 
 export interface InvoiceLine {
-  kind: "goods" | "shipping" | "rounding";
+  kind: string;
   mark: string;
   text: string;
   account: string;
@@ -102,6 +102,32 @@ export interface InvoiceLine {
   net: string;
   tax: string;
   tax_code: string;
+}
+
+/** Money in the books: a payment, or one that went back. */
+export interface MoneyDocument {
+  date: string;
+  order_number: string;
+  currency: string;
+  account: string;
+  amount: string;
+  text: string;
+  transaction: string;
+}
+
+/** What a refund gives back, in canonical shape. */
+export interface Refund {
+  order_number: string;
+  refunded_at: string;
+  currency: string;
+  prices_include_tax: boolean;
+  reason: string;
+  lines: (Omit<Charge, "id"> & { line: string; quantity: string })[];
+  shipping: Charge[];
+  goodwill: Charge[];
+  payments: Order["payments"];
+  tax_total: string;
+  total: string;
 }
 
 export interface Invoice {

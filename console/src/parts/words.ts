@@ -13,6 +13,8 @@ const CAUSES: Record<string, string> = {
   "period-locked": "The books are locked for its date",
   "typed-in-books": "Somebody typed it into the books",
   "outcome-unclear": "The outcome is unclear",
+  "order-first": "Its order is not carried yet",
+  "tax-unclear": "The tax cannot be shared out",
   "source-changed": "The order changed after it was posted",
   "not-proved": "The books hold something else",
   unforeseen: "Inkwell Bridge itself failed",

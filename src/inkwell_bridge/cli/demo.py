@@ -90,10 +90,22 @@ def _sides(figures: dict[str, Any]) -> None:
         *((f"{name.capitalize()}>", lambda row, name=name: row[1].get(name)) for name in ("net", "tax", "gross")),
     ]
     output.table(rows, columns, empty="")
+    _money(figures["in_the_books"])
     rounding = figures["rounding"]
     click.echo(
         f"{rounding['documents']} documents carry a rounding line, {rounding['amount']} in all. "
         f"Unexplained between the two sides: {figures['unexplained'].get('gross')}."
+    )
+
+
+def _money(kept: dict[str, Any]) -> None:
+    if "receipts" not in kept:
+        return
+    credited, received, repaid = kept["credit_notes"], kept["receipts"], kept["repayments"]
+    left = f", {kept['open']} still open" if "open" in kept else ""
+    click.echo(
+        f"Money there: {received['posted']} receipts of {received['amount']}{left}; {credited['posted']} credit notes "
+        f"of {credited['gross']}, {repaid['posted']} repayments of {repaid['amount']}."
     )
 
 

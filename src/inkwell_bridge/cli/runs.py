@@ -106,6 +106,7 @@ def totals(sides: SidesTotals, extra: tuple[tuple[str, str], ...] = ()) -> None:
     rows = [
         ("Source", sides.source),
         ("Books", sides.books),
+        *([("Withheld", sides.withheld)] if sides.withheld.gross else []),
         ("Difference", sides.difference),
         *((label, getattr(sides, name)) for label, name in extra),
     ]

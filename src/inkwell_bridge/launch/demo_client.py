@@ -27,14 +27,16 @@ CONNECTIONS = {
     "contact_list": ("contact-list", ("token",)),
     "lanternfair": ("marketplace", ("client_id", "client_secret")),
 }
-# Each bridge by its entry in the facts: from, to, whose company, and the lane that is switched on.
+# Each bridge by its entry in the facts: from, to, whose company, and the lanes that are switched on.
 BRIDGES = {
-    "bridge": ("web_shop", "books", "company", "orders"),
-    "irish_bridge": ("irish_shop", "irish_books", "irish_company", "orders"),
-    "contacts_bridge": ("web_shop", "contact_list", "company", "customers"),
+    "bridge": ("web_shop", "books", "company", ("orders", "refunds")),
+    "irish_bridge": ("irish_shop", "irish_books", "irish_company", ("orders",)),
+    "contacts_bridge": ("web_shop", "contact_list", "company", ("customers",)),
+    "fair_eur_bridge": ("lanternfair", "irish_books", "irish_company", ("orders", "refunds")),
+    "fair_usd_bridge": ("lanternfair", "books", "company", ("orders", "refunds")),
 }
 # The same between the two real systems.
-PEERS_BRIDGE = {"peers_bridge": ("vendure", "tryton", "company", "orders")}
+PEERS_BRIDGE = {"peers_bridge": ("vendure", "tryton", "company", ("orders",))}
 
 
 def fill_standins(standin: Callable[[str], str], *, world: str = WORLD, whole_month: bool = False) -> None:
@@ -94,12 +96,15 @@ def address_of(stack: Stack, end: str, *, world: str = WORLD) -> str:
     return place
 
 
-def set_up(stack: Stack, calls: WorkspaceCalls, *, world: str = WORLD) -> None:
-    """The UK company with its shop, its books, the bridge between them and its rules, in the order of the work."""
+def set_up(stack: Stack, calls: WorkspaceCalls, *, world: str = WORLD, rules: str = "") -> None:
+    """The UK company with its shop, its books, the bridge between them and its rules, in the order of the work.
+
+    With ``rules``, by these in place of the demo's, and carrying orders alone.
+    """
     calls.create_company(**facts()["company"])
     connect(stack, calls, "web_shop", company="company", world=world)
     connect(stack, calls, "books", company="company", world=world)
-    lay(calls, "bridge")
+    lay(calls, "bridge", rules=rules)
 
 
 def set_up_others(stack: Stack, calls: WorkspaceCalls, *, world: str = WORLD) -> None:
@@ -110,6 +115,8 @@ def set_up_others(stack: Stack, calls: WorkspaceCalls, *, world: str = WORLD) ->
     lay(calls, "irish_bridge")
     connect(stack, calls, "contact_list", company="company", world=world)
     connect(stack, calls, "lanternfair", company="irish_company", world=world)
+    lay(calls, "fair_eur_bridge")
+    lay(calls, "fair_usd_bridge")
     lay(calls, "contacts_bridge")
 
 
@@ -150,16 +157,17 @@ def point_at(calls: WorkspaceCalls, where: dict[str, str]) -> list[str]:
     return [end for end in where if facts()[end]["slug"] not in known]
 
 
-def lay(calls: WorkspaceCalls, bridge: str) -> None:
-    """Lay a bridge of the demo: load what the books call things, publish its rules, switch its lane on."""
-    source, books, company, lane = (BRIDGES | PEERS_BRIDGE)[bridge]
+def lay(calls: WorkspaceCalls, bridge: str, *, rules: str = "") -> None:
+    """Lay a bridge of the demo: load what the books call things, publish its rules, switch its lanes on."""
+    source, books, company, lanes = (BRIDGES | PEERS_BRIDGE)[bridge]
     entries = facts()[bridge]
     calls.connection(facts()[books]["slug"]).load_reference()
     ends = {"source": facts()[source]["slug"], "books": facts()[books]["slug"]}
     calls.create_bridge(**entries, **ends, company=facts()[company]["slug"])
-    rules = calls.bridge(entries["slug"])
-    rules.publish_rulebook(rules.write_rulebook(rulebook_text(entries["slug"])).number)
-    rules.switch_lane(lane, on=True)
+    laid = calls.bridge(entries["slug"])
+    laid.publish_rulebook(laid.write_rulebook(rules or rulebook_text(entries["slug"])).number)
+    for lane in ("orders",) if rules else lanes:
+        laid.switch_lane(lane, on=True)
 
 
 def give_roles(calls: WorkspaceCalls, password: str) -> None:

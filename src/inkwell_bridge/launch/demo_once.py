@@ -33,9 +33,11 @@ def whole_example(stack: Stack, say: Callable[[str], None]) -> Json:
     first = _run_all(calls)
     say("Running once more: nothing may be made twice.")
     second = _run_all(calls)
-    asked = {"bridge": _erp, "irish_bridge": _ledger, "contacts_bridge": _contact_list}
+    asked = {"bridge": _erp, "irish_bridge": _ledger, "contacts_bridge": _contact_list, "fair_eur_bridge": _ledger,
+             "fair_usd_bridge": _erp}  # fmt: skip
     return {
-        facts()[bridge]["slug"]: _figures(calls, first[bridge], second[bridge]) | {"in_the_books": ask(stack)}
+        facts()[bridge]["slug"]: _figures(calls, first[bridge], second[bridge])
+        | {"in_the_books": ask(stack, facts()[demo_client.BRIDGES[bridge][0]]["slug"])}
         for bridge, ask in asked.items()
     }
 
@@ -103,19 +105,53 @@ def _odd(crossing: Any) -> dict[str, str]:
     return {name: str(amount) for name, amount in amounts.items()}
 
 
-def _erp(stack: Stack) -> Json:
-    """What the ERP holds by its own account, asked past the service."""
+def _erp(stack: Stack, source: str) -> Json:
+    """What the ERP holds of a sales side by its own account, asked past the service."""
     contents = _asked(stack, "erp")
-    return _documents(contents["invoice"], posted="posted") | {"contacts": len(contents["contact"])}
+    kept = {kind: _of(contents.get(kind, []), source) for kind in ("invoice", "credit_note", "receipt", "repayment")}
+    return {
+        **_documents(kept["invoice"], posted="posted"),
+        "credit_notes": _documents(kept["credit_note"], posted="posted"),
+        "receipts": _money(kept["receipt"], posted="posted", amount="amount"),
+        "repayments": _money(kept["repayment"], posted="posted", amount="amount"),
+        "open": _open(kept["invoice"], posted="posted"),
+        "contacts": len(contents["contact"]),
+    }
 
 
-def _ledger(stack: Stack) -> Json:
-    """What the ledger holds by its own account."""
+def _ledger(stack: Stack, source: str) -> Json:
+    """What the ledger holds of a sales side by its own account."""
     contents = _asked(stack, "ledger")
-    return _documents(contents["invoices"], posted="released") | {"contacts": len(contents["contact"])}
+    kept = {kind: _of(contents.get(kind, []), source)
+            for kind in ("invoices", "credit-notes", "payments-in", "payments-out")}  # fmt: skip
+    return {
+        **_documents(kept["invoices"], posted="released"),
+        "credit_notes": _documents(kept["credit-notes"], posted="released"),
+        "receipts": _money([one | one["said"] for one in kept["payments-in"]], posted="released", amount="sum"),
+        "repayments": _money([one | one["said"] for one in kept["payments-out"]], posted="released", amount="sum"),
+        "contacts": len(contents["contact"]),
+    }
 
 
-def _contact_list(stack: Stack) -> Json:
+def _of(documents: list[Json], source: str) -> list[Json]:
+    """Those under the marks of one sales side."""
+    return [one for one in documents if one["reference"].startswith(f"INK:{source}:")]
+
+
+def _money(documents: list[Json], *, posted: str, amount: str) -> Json:
+    live = [one for one in documents if one["state"] == posted]
+    by_account = {account: _sum(Decimal(one[amount]) for one in live if one["account"] == account)
+                  for account in sorted({one["account"] for one in live})}  # fmt: skip
+    return {"posted": len(live), "amount": _sum(Decimal(one[amount]) for one in live), "by_account": by_account}
+
+
+def _open(invoices: list[Json], *, posted: str) -> str:
+    """What is still owed on invoices."""
+    live = [one for one in invoices if one["state"] == posted]
+    return _sum(Decimal(one["gross"]) - Decimal(one.get("paid", "0")) for one in live)
+
+
+def _contact_list(stack: Stack, source: str) -> Json:
     """Who is on the contact list by its own account."""
     people = _asked(stack, "contact-list")["person"]
     return {"contacts": len(people), "different_emails": len({person["email"].lower() for person in people})}

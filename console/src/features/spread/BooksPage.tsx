@@ -1,4 +1,4 @@
-import type { Invoice, InvoiceLine, SpreadAnswer, SpreadDocument } from "../../api/types";
+import type { Invoice, InvoiceLine, MoneyDocument, SpreadAnswer, SpreadDocument } from "../../api/types";
 import { Amount, amountText, isZero } from "../../parts/Amount";
 import { StateMark } from "../../parts/StateMark";
 import { causeInWords, day, ruleInWords } from "../../parts/words";
@@ -15,6 +15,8 @@ export function BooksPage({ spread }: { spread: SpreadAnswer }) {
       {spread.documents.map((document, place) => (
         document.state === "adopted" ? (
           <AdoptedDocument key={document.id} document={document} />
+        ) : document.role.endsWith("payment") ? (
+          <Money key={document.id} document={document} at={`/documents/${place}`} />
         ) : (
           <BooksDocument key={document.id} document={document} at={`/documents/${place}`} />
         )
@@ -58,7 +60,7 @@ function AdoptedDocument({ document }: { document: SpreadDocument }) {
   return (
     <article className="mb-8">
       <h3 className="text-xl font-semibold">
-        {document.role.charAt(0).toUpperCase() + document.role.slice(1)} {document.books_number || "(a draft)"}
+        {named(document.role)} {document.books_number || "(a draft)"}
       </h3>
       {document.held?.date ? <p className="text-faded">Dated {day(document.held.date)}</p> : null}
       <p className="my-4">
@@ -79,12 +81,43 @@ function AdoptedDocument({ document }: { document: SpreadDocument }) {
   );
 }
 
+const named = (role: string) => role.charAt(0).toUpperCase() + role.slice(1);
+
+/** Money that came in or went back, on the account it is kept on. */
+function Money({ document, at }: { document: SpreadDocument; at: string }) {
+  const money = (document.held?.document ?? document.settled ?? document.planned) as unknown as MoneyDocument;
+  return (
+    <article className="mb-8">
+      <h3 className="text-lg font-semibold">
+        {named(document.role)} {document.books_number || <span className="text-faded">(no number yet)</span>}
+      </h3>
+      <p className="flex flex-wrap items-baseline justify-between gap-3">
+        <span className="text-faded">
+          {day(money.date)}, {money.text || "money"} on account{" "}
+          <Point at={`${at}/account`} label={`Account ${money.account}`}>
+            {money.account}
+          </Point>
+        </span>
+        <span className="amount font-semibold">
+          <Point at={`${at}/amount`} label={`Amount ${amountText(money.amount)}`}>
+            <Amount value={money.amount} currency={money.currency} />
+          </Point>
+        </span>
+      </p>
+      <p>
+        <StateMark state={document.state} />
+        {document.proved_at ? <span className="text-faded"> – read back and compared</span> : null}
+      </p>
+    </article>
+  );
+}
+
 function BooksDocument({ document, at }: { document: SpreadDocument; at: string }) {
   const invoice: Invoice = document.held?.document ?? document.settled ?? document.planned;
   return (
     <article className="mb-8">
       <h3 className="text-xl font-semibold">
-        Invoice {document.books_number || <span className="text-faded">(no number yet)</span>}
+        {named(document.role)} {document.books_number || <span className="text-faded">(no number yet)</span>}
       </h3>
       <p className="text-faded">
         <Point at={`${at}/date`} label={`Dated ${day(invoice.date)}`}>

@@ -1,12 +1,52 @@
-import type { Charge, Order, SpreadAnswer } from "../../api/types";
+import type { Charge, Order, Refund, SpreadAnswer } from "../../api/types";
 import { Amount, amountText, isZero } from "../../parts/Amount";
 import { moment } from "../../parts/words";
 import { Point } from "./Point";
 
 /** The left page: the order as its buyer saw it, or the customer as the shop knows them. */
 export function SourcePage({ spread }: { spread: SpreadAnswer }) {
-  return spread.kind === "customers" ? <CustomerPage spread={spread} /> : <OrderPage spread={spread} />;
+  if (spread.kind === "customers") return <CustomerPage spread={spread} />;
+  return spread.kind === "refunds" ? <RefundPage spread={spread} /> : <OrderPage spread={spread} />;
 }
+
+/** A refund reads like the order that it takes back from: lines, carriage, and what has no line. */
+function RefundPage({ spread }: { spread: SpreadAnswer }) {
+  const refund = spread.order as unknown as Refund | null;
+  return (
+    <section aria-labelledby="source-title" className="p-6">
+      <p className="text-xs text-faded">At the shop</p>
+      <h2 id="source-title" className="text-xl font-semibold">
+        Refund {spread.number}
+      </h2>
+      {refund ? (
+        <>
+          <p className="mb-4 text-faded">
+            <Point at="/refunded_at" label={`Given back ${moment(refund.refunded_at, spread.time_zone)}`}>
+              {moment(refund.refunded_at, spread.time_zone)}
+            </Point>
+            , of order{" "}
+            <Point at="/order_id" label={`Order ${refund.order_number}`}>
+              {refund.order_number}
+            </Point>
+            {refund.reason ? `: ${refund.reason}` : ""}
+          </p>
+          <Charges order={likeAnOrder(refund)} extrasAt="/goodwill" />
+        </>
+      ) : (
+        <p className="mt-4">This refund could not be read, so there are no figures to show.</p>
+      )}
+    </section>
+  );
+}
+
+const likeAnOrder = (refund: Refund): Order =>
+  ({
+    ...refund,
+    lines: refund.lines.map((line) => ({ ...line, id: line.line, tax_class: "" })),
+    discounts: [],
+    extras: refund.goodwill,
+    cash_rounding: "0",
+  }) as unknown as Order;
 
 function CustomerPage({ spread }: { spread: SpreadAnswer }) {
   return (
@@ -66,7 +106,7 @@ function BuyerLines({ buyer, emailAt = "/buyer/email" }: { buyer: SpreadAnswer["
   );
 }
 
-function Charges({ order }: { order: Order }) {
+function Charges({ order, extrasAt = "/extras" }: { order: Order; extrasAt?: string }) {
   return (
     <table className="w-full">
       <thead className="border-b border-ink/60">
@@ -102,7 +142,7 @@ function Charges({ order }: { order: Order }) {
           <ChargeRow key={part.id} charge={part} at={`/shipping/${place}`} />
         ))}
         {(order.extras ?? []).map((part, place) => (
-          <ChargeRow key={part.id} charge={part} at={`/extras/${place}`} />
+          <ChargeRow key={part.id} charge={part} at={`${extrasAt}/${place}`} />
         ))}
         {isZero(order.cash_rounding) ? null : (
           <tr className="border-b border-line *:py-1.5">
@@ -130,13 +170,15 @@ function Charges({ order }: { order: Order }) {
             </Point>
           </td>
         </tr>
-        {order.payments.map((payment) => (
+        {order.payments.map((payment, place) => (
           <tr key={payment.transaction} className="text-faded *:py-1">
             <td colSpan={2}>
               Paid by {payment.method} <span className="text-xs">({payment.transaction})</span>
             </td>
             <td className="amount">
-              <Amount value={payment.amount} />
+              <Point at={`/payments/${place}/amount`} label={`Paid ${amountText(payment.amount)}`}>
+                <Amount value={payment.amount} />
+              </Point>
             </td>
             <td />
           </tr>
@@ -158,12 +200,14 @@ function ChargeRow({ charge, at, quantity }: ChargeRowProps) {
     <tr className="border-b border-line align-top *:py-1.5">
       <td>
         {charge.title}
-        <span className="block text-xs text-faded">
-          tax class{" "}
-          <Point at={`${at}/tax_class`} label={`Tax class ${charge.tax_class}`}>
-            {charge.tax_class}
-          </Point>
-        </span>
+        {charge.tax_class ? (
+          <span className="block text-xs text-faded">
+            tax class{" "}
+            <Point at={`${at}/tax_class`} label={`Tax class ${charge.tax_class}`}>
+              {charge.tax_class}
+            </Point>
+          </span>
+        ) : null}
       </td>
       <td className="amount">{quantity}</td>
       <td className="amount">

@@ -26,7 +26,8 @@ export function Spread() {
   return <OpenSpread spread={found.data} />;
 }
 
-const named = (spread: SpreadAnswer) => `${spread.kind === "customers" ? "Customer" : "Order"} ${spread.number}`;
+const KINDS: Record<string, string> = { customers: "Customer", refunds: "Refund" };
+const named = (spread: SpreadAnswer) => `${KINDS[spread.kind] ?? "Order"} ${spread.number}`;
 
 function OpenSpread({ spread }: { spread: SpreadAnswer }) {
   const { slug } = useWorkspace();

@@ -7,6 +7,7 @@ const NAMES = [
   ["held", "held for a person"],
   ["adopted", "adopted with another total"],
   ["waiting", "waiting"],
+  ["withheld", "kept by a marketplace"],
   ["rounding", "rounding of tax"],
 ] as const;
 
@@ -49,7 +50,7 @@ function Currency({ totals }: { totals: PeriodTotals }) {
         <tbody>
           <Row name="The shop" side={totals.source} strong />
           {NAMES.map(([key, name]) =>
-            totals[key].count || !isZero(totals[key].net) ? <Row key={key} name={`less ${name}`} side={totals[key]} /> : null,
+            totals[key].count || !isZero(totals[key].net) || !isZero(totals[key].gross) ? <Row key={key} name={`less ${name}`} side={totals[key]} /> : null,
           )}
           <Row name="The books" side={totals.books} strong />
           <Row name="Unexplained" side={totals.unexplained} />

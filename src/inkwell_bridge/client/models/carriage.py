@@ -39,6 +39,7 @@ class SidesTotals(Answer):
     currency: str
     source: Totals
     books: Totals
+    withheld: Totals
     difference: Totals
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Literal
 
 from inkwell_bridge.core.books.document import Role
+from inkwell_bridge.core.books.reference import AccountType
 from inkwell_bridge.core.values import Value
 
 
@@ -12,10 +13,11 @@ class BooksCapabilities(Value):
     """The traits of one kind of books.
 
     Shape: ``documents`` are the roles it takes, ``drafts`` those of them that can stand as a draft first;
-    ``amends`` tells whether a draft can be changed after it was made; ``most_dimensions`` how many
-    reporting dimensions a line can have; ``numbers_in_date_order`` tells books that refuse to number a document
-    dated before the last one numbered. Units: ``price_digits`` digits after the point of a unit price;
-    ``slowest_answer_seconds`` is the time after which a call that was cut off can no longer take effect.
+    ``amends`` tells whether a draft can be changed after it was made; ``most_dimensions`` how many reporting
+    dimensions a line can have; ``sale_accounts`` the types of account that stand on documents of a sale;
+    ``numbers_in_date_order`` tells books that refuse to number a document dated before the last one numbered.
+    Units: ``price_digits`` digits after the point of a unit price; ``slowest_answer_seconds`` is the time after which
+    a call that was cut off can no longer take effect.
     """
 
     documents: tuple[Role, ...] = (Role.INVOICE,)
@@ -30,6 +32,7 @@ class BooksCapabilities(Value):
     search_by_mark: bool = True
     attachments: bool = False
     most_dimensions: int = 0
+    sale_accounts: tuple[AccountType, ...] = (AccountType.INCOME, AccountType.EXPENSE, AccountType.LIABILITY)
     warehouses: bool = False
     lots: bool = False
     lock_date: bool = False

@@ -23,10 +23,17 @@ def check(rulebook: Rulebook, reference: Reference, *, places: Places | None = N
 
 
 def check_capabilities(
-    rulebook: Rulebook, capabilities: BooksCapabilities, *, places: Places | None = None
+    rulebook: Rulebook,
+    capabilities: BooksCapabilities,
+    *,
+    reference: Reference | None = None,
+    places: Places | None = None,
 ) -> tuple[Finding, ...]:
     """Every rule that the books' end cannot honour."""
-    return tuple(_placed(finding, places) for finding in _cannot(rulebook, capabilities))
+    found = [*_cannot(rulebook, capabilities)]
+    if reference is not None and rulebook.orders is not None:
+        found += _not_on_sales(rulebook.for_orders, capabilities, reference)
+    return tuple(_placed(finding, places) for finding in found)
 
 
 def check_source(
@@ -184,6 +191,18 @@ def _cannot(rulebook: Rulebook, capabilities: BooksCapabilities) -> Iterator[Fin
         yield _error("CAN-E003", "/dimensions", text, "Leave out those that matter least.")
     if (rulebook.warehouses.default or rulebook.warehouses.by_location) and not capabilities.warehouses:
         yield _error("CAN-E004", "/warehouses", "these books keep no stock by warehouse", "Leave this key out.")
+
+
+def _not_on_sales(rulebook: OrderRulebook, capabilities: BooksCapabilities, reference: Reference) -> Iterator[Finding]:
+    """Accounts that have the right type for their role, and yet cannot stand on a document of a sale here."""
+    for role in ALLOWED_TYPES:
+        rule = rulebook.accounts.rule(role)
+        for at, code in rule.codes(role) if rule else ():
+            account = reference.account(code)
+            if account is not None and account.type not in capabilities.sale_accounts:
+                can = " and ".join(sorted(capabilities.sale_accounts))
+                text = f"account {code} is of type {account.type}; on their sales these books take {can} alone"
+                yield _error("CAN-E005", at, text, "Leave such orders out, or enter them by hand.")
 
 
 def _error(code: str, at: str, text: str, hint: str) -> Finding:

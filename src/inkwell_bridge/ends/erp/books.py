@@ -7,6 +7,7 @@ from datetime import datetime
 from typing import Any
 
 from inkwell_bridge.core.books import (
+    AccountType,
     BooksCapabilities,
     BooksDocument,
     Brief,
@@ -40,6 +41,7 @@ CAPABILITIES = BooksCapabilities(
     warehouses=True,
     lots=True,
     lock_date=True,
+    sale_accounts=(AccountType.INCOME, AccountType.LIABILITY),
 )
 _DIRECTORIES: dict[Directory, tuple[str, Callable[[words.Json], Item | Contact]]] = {
     Directory.ITEMS: ("articles.list", words.item_read),

@@ -8,6 +8,7 @@ from decimal import Decimal
 from typing import Any
 
 from inkwell_bridge.core.books import (
+    AccountType,
     BooksCapabilities,
     BooksDocument,
     Brief,
@@ -43,6 +44,7 @@ CAPABILITIES = BooksCapabilities(
     price_digits=4,
     warehouses=True,
     lock_date=True,
+    sale_accounts=(AccountType.INCOME,),
     numbers_in_date_order=True,
 )
 # Each right that the work needs: what it is for, the model, and what may be done with it there.

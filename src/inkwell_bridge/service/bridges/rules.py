@@ -51,13 +51,15 @@ def findings_of(version: RulebookVersion, *, file: str = "rulebook.yaml") -> tup
     """What the books do not have of what a version names; a warning where nothing was loaded yet."""
     read, places = rules.read(version.text, file=file)
     load = newest_reference(version.bridge.books)
-    able = rules.check_capabilities(read, _capabilities(version.bridge), places=places)
+    abilities = _capabilities(version.bridge)
     if load is None:
         text = "Nothing was loaded from the books yet, so accounts and tax codes could not be checked."
         nothing = Finding(id="REF-W006", level=Level.WARNING, text=text, hint="Check the connection to the books.")
+        able = rules.check_capabilities(read, abilities, places=places)
         return (*able, nothing, *_against_source(version.bridge, read, places, None))
     house = (read.customers.without_email, read.customers.house)
     reference = with_house_contacts(reference_of(load), version.bridge.books, *house)
+    able = rules.check_capabilities(read, abilities, reference=reference, places=places)
     at_source = _against_source(version.bridge, read, places, reference)
     return (*able, *rules.check(read, reference, places=places), *at_source)
 

@@ -113,11 +113,13 @@ class SideTotalsSerializer(serializers.Serializer[Any]):
 
 
 class RunTotalsSerializer(serializers.Serializer[Any]):
-    """For one currency: what the source holds of what was carried, what the books hold, and the difference."""
+    """For one currency: what the source holds of what was carried, what the books hold, what
+    marketplaces keep, and the difference that is left."""
 
     currency = serializers.CharField()
     source = SideTotalsSerializer()
     books = SideTotalsSerializer()
+    withheld = SideTotalsSerializer()
     difference = SideTotalsSerializer()
 
 

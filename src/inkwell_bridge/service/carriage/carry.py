@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from decimal import Decimal
 from typing import Any
 
 from django.db import transaction
@@ -253,7 +254,9 @@ def _keep_plan(crossing: Crossing, planned: Planned) -> None:
     """Keep the plan and its versions; the contact is left out, for it is personal."""
     crossing.rulebook, crossing.reference = planned.version, planned.reference
     crossing.planned = planned.plan.model_copy(update={"contact": None}).as_json()
-    crossing.save(update_fields=["rulebook", "reference", "planned"])
+    kept = sum((part.amount for part in planned.plan.withheld), Decimal(0))
+    crossing.withheld = kept or None
+    crossing.save(update_fields=["rulebook", "reference", "planned", "withheld"])
 
 
 def _finish(

@@ -74,7 +74,8 @@ class Run(WorkspaceOwned):
 
 
 class Crossing(WorkspaceOwned):
-    """One source document on one bridge. The figures beside the snapshot are the source's own, for lists and totals."""
+    """One source document on one bridge. The figures beside the snapshot are the source's own, for lists and totals;
+    ``withheld`` is what a marketplace keeps of them."""
 
     bridge = models.ForeignKey(Bridge, on_delete=models.CASCADE, related_name="crossings")
     kind = models.CharField(max_length=30, default="orders")
@@ -95,6 +96,7 @@ class Crossing(WorkspaceOwned):
     business_date = models.DateField(null=True)
     currency = models.CharField(max_length=3, default="")
     net, tax, gross = amount_field(), amount_field(), amount_field()
+    withheld = amount_field()
     updated_at = models.DateTimeField(auto_now=True)
 
     class Meta:

@@ -31,6 +31,12 @@ def by_currency(rows: QuerySet[Any]) -> dict[str, Totals]:
     return {row["currency"]: totals_of(row) for row in rows.values("currency").annotate(**SUMS).order_by("currency")}
 
 
+def withheld_by_currency(rows: QuerySet[Crossing]) -> dict[str, Totals]:
+    """What marketplaces keep of these source documents, by their currency: tax that never is the seller's."""
+    sums = rows.exclude(withheld=None).values("currency").annotate(kept=Sum("withheld")).order_by("currency")
+    return {row["currency"]: Totals(tax=row["kept"], gross=row["kept"]) for row in sums}
+
+
 def of_run(run: Run) -> list[dict[str, Any]]:
     """Both sides of what a run carried, by currency."""
     carried = Crossing.objects.filter(
@@ -42,12 +48,19 @@ def of_run(run: Run) -> list[dict[str, Any]]:
             workspace=run.workspace_id, role__in=SALES, gross__isnull=False, crossing__in=carried.values("pk")
         )
     )
+    withheld = withheld_by_currency(carried)
     return [
-        sides(currency, source.get(currency, Totals()), books.get(currency, Totals()))
+        sides(
+            currency,
+            source.get(currency, Totals()),
+            books.get(currency, Totals()),
+            withheld.get(currency, Totals()),
+        )
         for currency in sorted(source.keys() | books.keys())
     ]
 
 
-def sides(currency: str, source: Totals, books: Totals) -> dict[str, Any]:
-    """Both sides of one currency and their difference."""
-    return {"currency": currency, "source": source, "books": books, "difference": source.less(books)}
+def sides(currency: str, source: Totals, books: Totals, withheld: Totals) -> dict[str, Any]:
+    """Both sides of one currency, what marketplaces keep, and the difference that is left."""
+    difference = source.less(books).less(withheld)
+    return {"currency": currency, "source": source, "books": books, "withheld": withheld, "difference": difference}

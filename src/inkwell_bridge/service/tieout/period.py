@@ -14,7 +14,7 @@ from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.core.proof import Totals
 from inkwell_bridge.service.carriage.models import Crossing, Document
 from inkwell_bridge.service.carriage.states import CrossingState, DocumentState
-from inkwell_bridge.service.carriage.totals import SALES, SUMS, by_currency, sides, totals_of
+from inkwell_bridge.service.carriage.totals import SALES, SUMS, by_currency, sides, totals_of, withheld_by_currency
 from inkwell_bridge.service.people.models import Workspace
 
 ZERO = Decimal(0)
@@ -42,22 +42,32 @@ def of_period(workspace: Workspace, first: date, last: date, *, bridge: str = ""
         states[row["currency"]][row["state"]] = totals_of(row)
     books = by_currency(documents)
     adopted = by_currency(documents.filter(state=DocumentState.ADOPTED))
+    withheld = withheld_by_currency(orders.filter(state=CrossingState.CARRIED))
     return [
-        _period(currency, states[currency], books.get(currency, Totals()), adopted.get(currency, Totals()))
+        _period(
+            currency,
+            states[currency],
+            books.get(currency, Totals()),
+            adopted.get(currency, Totals()),
+            withheld.get(currency, Totals()),
+        )
         for currency in sorted(states.keys() | books.keys())
     ]
 
 
-def _period(currency: str, states: dict[str, Totals], books: Totals, adopted: Totals) -> dict[str, Any]:
+def _period(
+    currency: str, states: dict[str, Totals], books: Totals, adopted: Totals, withheld: Totals
+) -> dict[str, Any]:
     source = _added(states.values())
-    difference = source.less(books)
+    both = sides(currency, source, books, withheld)
+    difference: Totals = both["difference"]
     named = {name: states.get(state, Totals()) for state, name in NAMED.items()}
     # Somebody typed those in, and the books are believed.
     named["adopted"] = states.get(CrossingState.ADOPTED, Totals()).less(adopted)
     crossed = difference.less(_added(named.values()))
     # The books compute tax themselves: what they call net and tax may differ while the gross is the same.
     named["rounding"] = Totals(net=crossed.net, tax=crossed.tax) if crossed.tie else Totals()
-    return {**sides(currency, source, books), **named, "unexplained": crossed.less(named["rounding"])}
+    return {**both, **named, "unexplained": crossed.less(named["rounding"])}
 
 
 def _added(many: Iterable[Totals]) -> Totals:

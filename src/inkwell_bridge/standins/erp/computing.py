@@ -23,12 +23,13 @@ def trade_lines(store: Store, world: str, words: dict[str, Any]) -> dict[str, An
 
 
 def sales_lines(store: Store, world: str, words: dict[str, Any]) -> dict[str, Any]:
-    """The same on a document of a sale, where only income accounts may stand."""
+    """The same on a document of a sale, where only income may stand, and what is owed for later."""
     for line in words["lines"]:
         require_account(store, world, line["account"])
         (account,) = store.search(world, "account", line["account"])[:1]
-        if account["type"] != "income":
-            raise refused(f"account {account['code']} is {account['type']}, not income", field="account")
+        if account["type"] not in {"income", "liability"}:
+            said = f"account {account['code']} is {account['type']}, neither income nor a liability"
+            raise refused(said, field="account")
     return trade_lines(store, world, words)
 
 
