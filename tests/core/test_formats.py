@@ -13,6 +13,7 @@ from inkwell_bridge.core.books import Bill, Invoice, Journal
 from inkwell_bridge.core.commerce import Order, SourceKind, fingerprint
 from inkwell_bridge.core.errors import DocumentInvalid
 from inkwell_bridge.core.formats import VERSION, formats, schema_of
+from inkwell_bridge.core.rulebook.page import page
 from inkwell_bridge.launch import places
 from tests.support.orders import order, orders
 
@@ -131,3 +132,10 @@ def test_a_customers_person_is_what_counts() -> None:
     moved = shape.read({**example("sales-customer"), "person": {"email": "a@b.example", "name": "Aoife"}})
     assert fingerprint(moved) != fingerprint(before)
     assert before.without_people().as_json()["person"] is None
+
+
+def test_the_rulebooks_page_is_made_from_its_schema() -> None:
+    """``setup/formats.sh`` writes it; every key of the schema stands on it."""
+    published = (places.root() / "docs" / "reference" / "rulebook.md").read_text("utf-8")
+    assert published == page()
+    assert "`tax_codes.exceptions.treatment`" in published

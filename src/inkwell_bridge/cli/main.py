@@ -16,6 +16,7 @@ from inkwell_bridge.cli.documents import documents, holds, tie_out
 from inkwell_bridge.cli.links import links
 from inkwell_bridge.cli.names import names
 from inkwell_bridge.cli.people import companies, people, tokens, trail
+from inkwell_bridge.cli.rulebook import plan, rulebook
 from inkwell_bridge.cli.runs import run, runs
 from inkwell_bridge.cli.setup import adopt, setup, start_date, try_
 from inkwell_bridge.client import Client
@@ -108,7 +109,7 @@ def workspaces(service: Service, as_json: bool) -> None:
 
 
 for command in (
-    companies, connections, names, links, bridges, setup, rulebooks, try_, start_date, adopt, run, runs, documents,
-    holds, tie_out, people, tokens, trail, demo,
+    companies, connections, names, links, bridges, setup, rulebook, plan, rulebooks, try_, start_date, adopt, run, runs,
+    documents, holds, tie_out, people, tokens, trail, demo,
 ):  # fmt: skip
     main.add_command(command)

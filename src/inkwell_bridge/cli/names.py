@@ -78,6 +78,20 @@ def _follow(calls: ConnectionCalls, asked: list[Loading], *, quiet: bool) -> lis
             time.sleep(LOOK_AGAIN_SECONDS)
 
 
+@names.command("reference")
+@click.argument("connection")
+@pass_service
+@failing_well
+def reference(service: Service, connection: str) -> None:
+    """Write what an end calls things as JSON, for: inkwell plan, inkwell rulebook check.
+
+    \b
+    Example:
+      inkwell names reference uk-books > books.json
+    """
+    output.as_json(service.workspace().connection(connection).reference())
+
+
 @names.command("kinds")
 @click.argument("connection")
 @json_option

@@ -14,7 +14,7 @@ from inkwell_bridge.core.commerce import Order, OrderLine
 from inkwell_bridge.core.commerce.line import PIECE
 from inkwell_bridge.core.expressions import LINE, NotEvaluated, seen_of_line
 from inkwell_bridge.core.findings import Cause, Finding, Level
-from inkwell_bridge.core.money import rounded, tax_inside, tax_on_top
+from inkwell_bridge.core.money import exact, rounded, tax_inside, tax_on_top
 from inkwell_bridge.core.planner.charges import OneCharge, OneTax, in_pieces
 from inkwell_bridge.core.planner.kits import in_components
 from inkwell_bridge.core.planner.places import Where
@@ -231,7 +231,7 @@ def _kept(charge: OneCharge, order: Order) -> Iterator[Withheld]:
 
 
 def _line(part: Part, order: Order, setting: Setting, seen: dict[str, object]) -> DocumentLine:
-    net, tax = part.amounts
+    net, tax = (exact(amount, order.currency) for amount in part.amounts)
     rules = setting.rulebook
     charge = part.charge
     of_line = {**seen, **seen_of_line(charge.charge, order.currency)} if charge else None

@@ -50,8 +50,9 @@ def _role(role: str) -> dict[str, Any]:
 
 
 ACCOUNTS = group(
-    "Ledger accounts by role, by their code in the books. An override by product goes before one by product type, "
-    "then customer, customer group, channel, country, treatment, and the default last.",
+    "Ledger accounts by role, by their code in the books: a code, or a group of default and by_product, "
+    "by_product_type, by_customer, by_customer_group, by_channel, by_country, by_treatment. They go before each other "
+    "in this order, the default last.",
     {role: _role(role) for role in ALLOWED_TYPES},
     required=("sales", "shipping", "rounding"),
 )

@@ -1,0 +1,74 @@
+"""The rulebook's reference page, from its schema: every key with its meaning, default, an example and its findings."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from typing import Any
+
+from inkwell_bridge.core.rulebook.schema import SCHEMA
+
+_HEAD = """# Rulebook
+
+YAML, described by the JSON Schema [`rulebook-1.schema.json`](../formats/rulebook-1.schema.json) (2020-12). Aliases,
+tags and repeated keys are refused. Numbers are read as exact decimals; codes stand in quotes. This page is made from
+the schema.
+
+`based_on` names a rulebook that this one builds on, for the command line a file beside it: groups are put together
+name by name, anything else said here goes before what is said there. A cycle is refused.
+
+**Conditions** (`only`, `when`) are expressions of the [Common Expression Language](https://cel.dev), or a group of
+`all`, `any` or `none` with a list of them. **Fields** (`from`) are expressions too. They see
+`order.number, channel, location, status, currency, country, customer_group, payment_terms, treatment, placed_on, link,
+total, tax_total, shipping_total, discount_total, paid_total, prices_include_tax, tags, attributes, lines, payments`,
+`buyer.email, tax_number, company, language, town, region, postcode, is_guest`, and in lines and dimensions
+`line.sku, barcode, title, product_type, nature, tax_class, location, unit, amount, properties`. Amounts are whole
+numbers of the minor unit: 19.99 GBP is 1999. Names and types are checked when a rulebook is written.
+
+"""
+_TABLE = "| key | meaning | default | example | findings |\n|---|---|---|---|---|\n"
+
+
+def page() -> str:
+    """The page, in Markdown."""
+    parts = [_HEAD]
+    for name, schema in SCHEMA["properties"].items():
+        parts.append(f"## {name}\n\n{schema['description']}\n\n")
+        rows = list(_rows(name, schema))
+        if rows:
+            parts.append(_TABLE + "".join(rows) + "\n")
+    return "".join(parts).rstrip() + "\n"
+
+
+def _rows(at: str, schema: dict[str, Any]) -> Iterator[str]:
+    """A row for a key, then for those below it."""
+    below = dict(_below(schema))
+    if not below or schema.get("oneOf") or "examples" in schema:
+        yield _row(at, schema)
+    for name, one in below.items():
+        key = f"{at}.{name}"
+        yield from (_rows(key, one) if dict(_below(one)) and not one.get("oneOf") else [_row(key, one)])
+
+
+def _below(schema: dict[str, Any]) -> Iterator[tuple[str, dict[str, Any]]]:
+    """The keys of a group, of the entries of a list of groups, or of the group that a key may be."""
+    for shape in (schema, schema.get("items", {}), *schema.get("oneOf", [])):
+        yield from shape.get("properties", {}).items()
+
+
+def _row(at: str, schema: dict[str, Any]) -> str:
+    meaning = schema.get("description", "").replace("|", "\\|")
+    default = f"`{_plain(schema['default'])}`" if "default" in schema else ""
+    example = f"`{_plain(schema['examples'][0])}`" if schema.get("examples") else ""
+    findings = ", ".join(schema.get("x-findings", ()))
+    return f"| `{at}` | {f'{meaning} {_takes(schema)}'.strip()} | {default} | {example.replace('|', chr(92) + '|')} | {findings} |\n"
+
+
+def _takes(schema: dict[str, Any]) -> str:
+    if "enum" in schema:
+        return f"One of {', '.join(f'`{one}`' for one in schema['enum'])}."
+    return ""
+
+
+def _plain(value: Any) -> str:
+    return value if isinstance(value, str) else json.dumps(value, ensure_ascii=False)
