@@ -12,7 +12,7 @@ import pytest
 from inkwell_bridge.client import Conflict
 from inkwell_bridge.demo.facts import expected, facts, rulebook_text
 from inkwell_bridge.launch.stack import Stack
-from tests.support.world import BRIDGE, FEW, HTTP, World, new_world, shop_order, wait_for
+from tests.support.world import BRIDGE, FEW, HTTP, World, invoices_alone, new_world, shop_order, wait_for
 
 
 @pytest.fixture(scope="module")
@@ -243,9 +243,10 @@ def test_rules_that_changed_under_a_held_draft_make_it_anew(small: World) -> Non
 def test_what_was_sent_and_answered_is_kept(small: World) -> None:
     """Also of a draft that was voided and made anew; no person is named in it."""
     calls = small.calls.bridge(BRIDGE)
-    calls.publish_rulebook(calls.write_rulebook(rulebook_text().replace("allowance: 0.05", "allowance: 0.00")).number)
+    strict = invoices_alone().replace("allowance: 0.05", "allowance: 0.00")
+    calls.publish_rulebook(calls.write_rulebook(strict).number)
     small.run()
-    mended = rulebook_text().replace('shipping: "4100"', 'shipping: "4000"')
+    mended = invoices_alone().replace('shipping: "4100"', 'shipping: "4000"')
     calls.publish_rulebook(calls.write_rulebook(mended).number)
     small.calls.release(cause="penny-over-allowance")
     small.settled()

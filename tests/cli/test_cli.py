@@ -265,7 +265,7 @@ def test_amounts_have_the_digits_of_their_currency(carried: World, inkwell: Inkw
         assert "7.250" in said, arguments
     tip = inkwell("documents", "show", odd["with a tip"]["reference"], **here).stdout
     assert "Tip for the dyers" in tip
-    assert "holds a tip of 2.00 GBP, and the rulebook has no rule for it" in tip
+    assert "of 2.00 GBP, and the rulebook names no account for tips" in tip
 
 
 def test_the_kinds_of_ends_are_listed(inkwell: Inkwell) -> None:

@@ -77,7 +77,8 @@ def test_one_order_is_tried_without_sending_anything(bare: World) -> None:
     assert "email" not in str(tried.order)
     text = demo_client.rulebook_text(BRIDGE).replace('shipping: "4100"', 'shipping: "4000"')
     draft = bridge.write_rulebook(text)
-    (invoice,) = bridge.try_order("MW-10003", rulebook=draft.number).documents
+    invoice, receipt = bridge.try_order("MW-10003", rulebook=draft.number).documents
+    assert (receipt["role"], receipt["account"]) == ("payment", "1250")
     assert [line["account"] for line in invoice["lines"]] == ["4000", "4000"]
     assert list(bare.calls.crossings()) == []
     assert bare.invoices() == []

@@ -43,7 +43,7 @@ def test_documents_and_bridges_of_the_first_version_go_on(migrate: tuple[str, Ca
         lanes = db.execute('SELECT kind, "on" FROM bridges_lane ORDER BY kind').fetchall()
     assert held["document"] == {"mark": "INK:x", "lines": [], "role": "invoice"}
     assert "invoice" not in held
-    assert lanes == [("customers", False), ("orders", True)]
+    assert lanes == [("customers", False), ("orders", True), ("refunds", False)]
 
 
 def _first_version(db: psycopg.Connection) -> None:

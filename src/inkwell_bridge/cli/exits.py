@@ -16,13 +16,13 @@ from __future__ import annotations
 
 from inkwell_bridge.client import ApiError, Conflict, Forbidden, Invalid, NotFound, NotSignedIn
 
-DONE, NEEDS_A_PERSON, MISUSED, NO_SUCH_THING = 0, 1, 2, 4
+DONE, NEEDS_A_PERSON, MISUSED, NO_SUCH_THING, NOT_RIGHT = 0, 1, 2, 4, 5
 
 _STATUS: list[tuple[type[ApiError], int]] = [
     (NotSignedIn, 3),
     (Forbidden, 3),
     (NotFound, NO_SUCH_THING),
-    (Invalid, 5),
+    (Invalid, NOT_RIGHT),
     (Conflict, 6),
     (ApiError, 7),
 ]

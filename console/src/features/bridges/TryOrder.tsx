@@ -22,6 +22,14 @@ interface Planned {
   currency: string;
   lines: PlannedLine[];
 }
+interface PlannedMoney {
+  role: string;
+  currency: string;
+  account: string;
+  amount: string;
+}
+const hasLines = (document: Planned | PlannedMoney): document is Planned => "lines" in document;
+const isMoney = (document: Planned | PlannedMoney): document is PlannedMoney => "amount" in document;
 interface Why {
   target: string;
   text: string;
@@ -85,7 +93,7 @@ export function TryOrder({ bridge }: { bridge: string }) {
 }
 
 function Outcome({ tried }: { tried: Tried }) {
-  const documents = tried.documents as unknown as Planned[];
+  const documents = tried.documents as unknown as (Planned | PlannedMoney)[];
   const reasons = tried.reasons as unknown as Why[];
   return (
     <>
@@ -97,7 +105,7 @@ function Outcome({ tried }: { tried: Tried }) {
           {finding.text} <span className="text-faded">{finding.hint}</span>
         </p>
       ))}
-      {documents.map((document) => (
+      {documents.filter(hasLines).map((document) => (
         <div key={document.role} className="mt-2 overflow-x-auto">
           <table className="w-full">
             <caption className="text-left text-sm text-faded">
@@ -133,6 +141,11 @@ function Outcome({ tried }: { tried: Tried }) {
                   </td>
                 </tr>
               ))}
+      {documents.filter(isMoney).map((money) => (
+        <p key={money.account + money.amount} className="mt-2">
+          {money.role} of <Amount value={money.amount} currency={money.currency} /> on account {money.account}
+        </p>
+      ))}
             </tbody>
           </table>
         </div>

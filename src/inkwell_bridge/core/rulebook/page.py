@@ -17,7 +17,7 @@ the schema.
 `based_on` names a rulebook that this one builds on, for the command line a file beside it: groups are put together
 name by name, anything else said here goes before what is said there. A cycle is refused.
 
-**Conditions** (`only`, `when`) are expressions of the [Common Expression Language](https://cel.dev), or a group of
+**Conditions** (`only`, `when`) are expressions of the Common Expression Language, or a group of
 `all`, `any` or `none` with a list of them. **Fields** (`from`) are expressions too. They see
 `order.number, channel, location, status, currency, country, customer_group, payment_terms, treatment, placed_on, link,
 total, tax_total, shipping_total, discount_total, paid_total, prices_include_tax, tags, attributes, lines, payments`,
@@ -61,7 +61,8 @@ def _row(at: str, schema: dict[str, Any]) -> str:
     default = f"`{_plain(schema['default'])}`" if "default" in schema else ""
     example = f"`{_plain(schema['examples'][0])}`" if schema.get("examples") else ""
     findings = ", ".join(schema.get("x-findings", ()))
-    return f"| `{at}` | {f'{meaning} {_takes(schema)}'.strip()} | {default} | {example.replace('|', chr(92) + '|')} | {findings} |\n"
+    cells = (f"`{at}`", f"{meaning} {_takes(schema)}".strip(), default, example.replace("|", chr(92) + "|"), findings)
+    return f"| {' | '.join(cells)} |\n"
 
 
 def _takes(schema: dict[str, Any]) -> str:

@@ -81,11 +81,12 @@ def _layered(text: str, file: str, base: Base, above: tuple[str, ...]) -> tuple[
 
 
 def _merged(under: Any, over: Any) -> Any:
-    """Groups are put together name by name; anything else that is said above stands alone."""
+    """Groups are put together name by name; anything else that is said above stands alone, and nothing takes away."""
     if not isinstance(under, dict) or not isinstance(over, dict):
         return over
-    kept = {name: value for name, value in under.items() if name != BASED_ON}
-    return {**kept, **{name: _merged(kept.get(name), value) for name, value in over.items()}}
+    kept = {name: value for name, value in under.items() if name != BASED_ON and over.get(name, "") is not None}
+    said = {name: value for name, value in over.items() if value is not None or name not in under}
+    return {**kept, **{name: _merged(kept.get(name), value) for name, value in said.items()}}
 
 
 @cache
@@ -103,15 +104,18 @@ def _told(error: ValidationError, above: str, places: Places) -> Iterator[Findin
     pointer = above + "".join(f"/{part}" for part in parts)
     if error.validator == "additionalProperties":
         yield from _unknown_keys(error, pointer, places)
-    elif error.validator == "oneOf" and isinstance(error.instance, dict) and error.context:
-        # The way that is meant is plain: of several shapes, the one that is a group.
-        groups = [one for one in error.context if one.validator != "type"]
-        for one in groups:
+    elif error.validator == "oneOf" and (meant := _of_the_shape_meant(error)):
+        for one in meant:
             yield from _told(one, pointer, places)
-        if not groups:
-            yield _finding("RULE-E003", places, f"{pointer or '/'}: {_expected(error)}", pointer)
     else:
         yield _finding("RULE-E003", places, f"{pointer or '/'}: {_expected(error)}", pointer)
+
+
+def _of_the_shape_meant(error: ValidationError) -> list[ValidationError]:
+    """What is wrong with a value that can have several shapes: of the one that it has, a group or a text."""
+    if not isinstance(error.instance, dict | str):
+        return []
+    return [one for one in error.context or () if one.validator not in {"type", "const"}]
 
 
 def _unknown_keys(error: ValidationError, pointer: str, places: Places) -> Iterator[Finding]:
@@ -143,6 +147,8 @@ def _expected(error: ValidationError) -> str:
             return f"expected {_TYPE_NAMES.get(kinds[0], kinds[0])}, got {met}"
         case "enum":
             return f"expected one of {', '.join(map(str, rule))}, got {met}"
+        case "maxLength":
+            return f"expected at most {rule} characters, got {len(str(error.instance))}"
         case "const":
             return f"expected {rule}, got {met}"
         case _:

@@ -26,7 +26,8 @@ class NotYaml(Exception):
 def read_places(text: str) -> tuple[Any, dict[str, int]]:
     """The values in ``text``, and the line on which each JSON Pointer stands.
 
-    Numbers become exact decimals. Aliases, tags and repeated keys are refused: they hide what a rule says.
+    Whole numbers stay whole, others become exact decimals. Aliases, tags and repeated keys are refused: they hide
+    what a rule says.
 
     Raises:
         NotYaml: with the line and the reason.
@@ -35,12 +36,7 @@ def read_places(text: str) -> tuple[Any, dict[str, int]]:
         raise NotYaml(1, f"the file has more than {LARGEST_FILE_CHARACTERS} characters")
     try:
         # An alias gives its anchor's very node again, so only the events still show it.
-        for event in yaml.parse(text, Loader=yaml.SafeLoader):
-            if isinstance(event, yaml.AliasEvent):
-                raise NotYaml(
-                    (event.start_mark.line if event.start_mark else 0) + 1,
-                    "aliases (*name) are not read; write the value out",
-                )
+        _look_through(text)
         node = yaml.compose(text, Loader=yaml.SafeLoader)
     except yaml.YAMLError as error:
         mark = getattr(error, "problem_mark", None)
@@ -52,6 +48,18 @@ def read_places(text: str) -> tuple[Any, dict[str, int]]:
         raise NotYaml(1, "the file is empty")
     places: dict[str, int] = {}
     return _value(node, "", places, 0), places
+
+
+def _look_through(text: str) -> None:
+    """See to it that nothing is an alias, and nothing nested so deep that putting it together would take for ever."""
+    depth = 0
+    for event in yaml.parse(text, Loader=yaml.SafeLoader):
+        line = (event.start_mark.line if event.start_mark else 0) + 1
+        if isinstance(event, yaml.AliasEvent):
+            raise NotYaml(line, "aliases (*name) are not read; write the value out")
+        depth += isinstance(event, yaml.CollectionStartEvent) - isinstance(event, yaml.CollectionEndEvent)
+        if depth > DEEPEST_NESTING + 1:
+            raise NotYaml(line, "nested too deeply")
 
 
 def _value(node: yaml.Node, pointer: str, places: dict[str, int], depth: int) -> Any:
@@ -86,8 +94,8 @@ def _scalar(node: yaml.Node) -> Any:
     text, kind = str(node.value), node.tag.rpartition(":")[2]
     if kind in {"int", "float"}:
         try:
-            return Decimal(text)
-        except InvalidOperation as error:
+            return int(text) if kind == "int" else Decimal(text)
+        except (InvalidOperation, ValueError) as error:
             raise NotYaml(node.start_mark.line + 1, f"'{text}' is not a plain decimal number") from error
     if kind in {"bool", "null"}:
         return _WORDS.get(text.lower(), text)

@@ -1,0 +1,80 @@
+"""Orders planned a second, beside only reading the same JSON: ``./inkwell bench plan [--times 100]``.
+
+The floor is what no planner can be faster than: parsing and validating the JSON of each order into its canonical
+shape. Both run over the demo's month, so many times, in one process and in one go.
+"""
+
+from __future__ import annotations
+
+import argparse
+import resource
+import time
+from collections.abc import Iterable, Iterator
+
+from inkwell_bridge.core.books import Reference
+from inkwell_bridge.core.commerce import Order
+from inkwell_bridge.core.planner import Outcome, Setting, plan_order
+from inkwell_bridge.core.rulebook import read
+from inkwell_bridge.demo import month
+from inkwell_bridge.demo.facts import facts, rulebook_text
+from inkwell_bridge.ends.erp.books import CAPABILITIES
+from inkwell_bridge.ends.web_shop.orders import order as in_our_words
+
+
+def main() -> None:
+    """Measure and print."""
+    parser = argparse.ArgumentParser(prog="inkwell bench plan", description=__doc__)
+    parser.add_argument("--times", type=int, default=100, help="how often the month is gone over")
+    times = parser.parse_args().times
+    setting = _setting()
+    written = [Order.read(in_our_words(said)).written() for said in month.web_shop()["orders"]]
+    carried = sum(plan_order(Order.read(text), setting).outcome is Outcome.CARRY for text in written)
+    print(f"{len(written)} orders of the month, {carried} of them carried, {times} times")
+    before = _peak_mib()
+    reading = _seconds(Order.read(text) for text in _again(written, times))
+    planning = _seconds(plan_order(Order.read(text), setting) for text in _again(written, times))
+    count = len(written) * times
+    print(f"reading alone       {count / reading:8.0f} orders a second")
+    print(f"reading and plan    {count / planning:8.0f} orders a second")
+    print(f"ratio to the floor  {planning / reading:8.2f}")
+    print(f"memory              {_peak_mib() - before:+8.1f} MiB while {2 * count:,} orders went through")
+
+
+def _setting() -> Setting:
+    books = facts()["books"]
+    codes = [
+        {"code": one["code"], "name": one["name"], "rate_percent": one["rate"], "outside": one["outside"]}
+        for one in books["tax_codes"]
+    ]
+    reference = Reference.read({
+        "company": books["company"], "currency": books["currency"], "currencies": books["currencies"],
+        "accounts": books["accounts"], "tax_codes": codes,
+    })  # fmt: skip
+    return Setting(
+        source="web-shop",
+        rulebook=read(rulebook_text())[0].for_orders,
+        reference=reference,
+        capabilities=CAPABILITIES,
+        time_zone="Europe/London",
+        country="GB",
+    )
+
+
+def _again(written: list[str], times: int) -> Iterator[str]:
+    for _ in range(times):
+        yield from written
+
+
+def _seconds(work: Iterable[object]) -> float:
+    began = time.perf_counter()
+    for _ in work:
+        pass
+    return time.perf_counter() - began
+
+
+def _peak_mib() -> float:
+    return resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,151 @@
+"""Rules as files: read, checked, compared and planned with, with no service."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator, Sequence
+from pathlib import Path
+from typing import Any
+
+import click
+
+from inkwell_bridge.cli import output
+from inkwell_bridge.cli.exits import NOT_RIGHT
+from inkwell_bridge.core.books import BooksCapabilities, Payment, Reference, TradeDocument
+from inkwell_bridge.core.commerce import Order, Refund, SalesReference
+from inkwell_bridge.core.errors import DocumentInvalid
+from inkwell_bridge.core.findings import Finding
+from inkwell_bridge.core.planner import Outcome, Plan, Setting, plan_order, plan_refund
+from inkwell_bridge.core.rulebook import Base, Rulebook, check, check_capabilities, check_source, read
+from inkwell_bridge.core.rulebook.compare import Change, compare
+from inkwell_bridge.core.rulebook.invalid import RulebookInvalid
+
+
+def checked(file: Path, reference: Path | None, source_reference: Path | None, books: str) -> tuple[Finding, ...]:
+    """What is found in a rulebook: its expressions, what the books can do, and what both ends have."""
+    book, places = _read(file)
+    known = Reference.read(_json(reference)) if reference else None
+    findings = [*check_capabilities(book, _capabilities(books), reference=known, places=places)]
+    findings += check(book, known, places=places) if known else ()
+    if source_reference:
+        sold = SalesReference.read(_json(source_reference))
+        findings += check_source(book, sold, reference=known, places=places)
+    return tuple(findings)
+
+
+def compared(before: Path, after: Path) -> tuple[Change, ...]:
+    """What is otherwise in the second of two rulebooks."""
+    return compare(_read(before)[0], _read(after)[0])
+
+
+def setting_of(rules: Path, reference: Path, *, books: str, time_zone: str, country: str, source: str) -> Setting:
+    """All that a plan depends on besides its document."""
+    book, _ = _read(rules)
+    if book.orders is None:
+        raise click.UsageError(f"{rules.name} says nothing of orders.")
+    return Setting(
+        source=source,
+        rulebook=book.for_orders,
+        reference=Reference.read(_json(reference)),
+        capabilities=_capabilities(books),
+        time_zone=time_zone,
+        country=country,
+    )
+
+
+def planned(documents: Sequence[Path], order: Path | None, setting: Setting) -> list[Plan]:
+    """The plans of orders; with ``order``, of refunds of that."""
+    try:
+        if order is None:
+            return [plan_order(Order.read(_json(file), file=file.name), setting) for file in documents]
+        sold = Order.read(_json(order), file=order.name)
+        return [plan_refund(Refund.read(_json(file), file=file.name), sold, setting) for file in documents]
+    except DocumentInvalid as error:
+        raise _NotRight(str(error)) from error
+
+
+class _NotRight(click.ClickException):
+    """A file that cannot be used."""
+
+    exit_code = NOT_RIGHT
+
+
+def _read(file: Path) -> tuple[Rulebook, Any]:
+    try:
+        return read(file.read_text("utf-8"), file=file.name, base=_beside(file))
+    except RulebookInvalid as error:
+        lines = [f"{finding.text} {finding.hint}".rstrip() for finding in error.findings]
+        raise _NotRight("\n".join(lines)) from error
+    except UnicodeDecodeError as error:
+        raise _NotRight(f"{file} is not a text file in UTF-8.") from error
+
+
+def _beside(file: Path) -> Base:
+    """Rulebooks to build on stand beside the file, under a plain name."""
+
+    def base(name: str) -> str | None:
+        found = file.parent / name
+        return found.read_text("utf-8") if Path(name).name == name and found.is_file() else None
+
+    return base
+
+
+def _json(file: Path) -> Any:
+    try:
+        said = json.loads(file.read_text("utf-8"))
+    except ValueError as error:
+        raise _NotRight(f"{file} is no JSON: {error}") from error
+    # As the service hands it out, what an end calls things stands under its content.
+    return said["content"] if isinstance(said, dict) and set(said) >= {"content", "checksum"} else said
+
+
+def _capabilities(kind: str) -> BooksCapabilities:
+    # The dialects take a while to load.
+    from inkwell_bridge.ends.contract import kinds  # noqa: PLC0415
+
+    found = kinds().get(kind)
+    if found is None or not isinstance(found.capabilities, BooksCapabilities):
+        books = sorted(name for name, one in kinds().items() if one.side == "books")
+        raise click.UsageError(f"--books: expected one of {', '.join(books)}, got {kind!r}.")
+    return found.capabilities
+
+
+_OUTCOMES = {Outcome.CARRY: "would be carried", Outcome.HOLD: "would be held for a person"}
+
+
+def show(file: Path, found: Plan) -> None:
+    click.echo(f"{file.name} {_OUTCOMES.get(found.outcome) or f'would be left out by {found.left_out_by}'}.")
+    for document in found.documents:
+        if isinstance(document, TradeDocument):
+            _show_lines(document)
+        elif isinstance(document, Payment):
+            click.echo(
+                f"{document.role} of {document.amount} {document.currency} on {document.account}, {document.date}"
+            )
+    for kept in found.withheld:
+        click.echo(f"withheld {kept.amount}: {kept.text}")
+    for finding in found.findings:
+        click.echo(f"{finding.level}: {finding.text} {finding.hint}".rstrip())
+    reasons = list(_reasons(found))
+    if reasons:
+        output.table(reasons, [("Of", lambda one: one[0]), ("Why", lambda one: one[1]), ("Rule", lambda one: one[2])],
+                     empty="")  # fmt: skip
+    click.echo("")
+
+
+def _show_lines(document: TradeDocument) -> None:
+    click.echo(f"{document.role} of {document.date}, {document.gross} {document.currency}")  # type: ignore[attr-defined]
+    columns: list[output.Column] = [
+        ("Line", lambda line: line.text),
+        ("Kind", lambda line: line.kind),
+        ("Account", lambda line: line.account),
+        ("Tax code", lambda line: line.tax_code),
+        ("Net>", lambda line: line.net),
+        ("Tax>", lambda line: line.tax),
+    ]
+    output.table(document.lines, columns, empty="")
+
+
+def _reasons(found: Plan) -> Iterator[tuple[str, str, str]]:
+    for reason in found.reasons:
+        yield reason.target.removeprefix("/documents/"), reason.text, reason.rule

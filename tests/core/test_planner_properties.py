@@ -1,0 +1,159 @@
+"""Any order under any rules: nothing is lost, nothing is guessed, nothing escapes."""
+
+from __future__ import annotations
+
+import json
+from decimal import Decimal
+from typing import Any
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from inkwell_bridge.core.books import Payment, TradeDocument
+from inkwell_bridge.core.commerce import Component, Nature, Order
+from inkwell_bridge.core.findings import Level
+from inkwell_bridge.core.planner import Outcome, Plan, Setting, plan_order
+from inkwell_bridge.core.rulebook import OrderRulebook, read
+from inkwell_bridge.core.rulebook.accounts import ALLOWED_TYPES
+from tests.core.test_cases import BASE, books, setting
+from tests.support.orders import orders
+
+OPTIONAL = sorted(set(ALLOWED_TYPES) - {"sales", "shipping", "rounding"})
+
+
+@st.composite
+def rulebooks(draw: st.DrawFn) -> OrderRulebook:
+    """Rules of every kind, over the base of the cases; some roles have no account."""
+    pick = draw
+    rules: dict[str, Any] = {
+        "rulebook": 1,
+        "based_on": "base.yaml",
+        "orders": {
+            "become": pick(st.sampled_from(["invoice", "sales order", "cash sale"])),
+            "currencies": pick(st.sampled_from(["own", "kept"])),
+            "discounts": pick(st.sampled_from(["in lines", "own lines"])),
+            "kits": pick(st.sampled_from(["as sold", "components"])),
+            "packs": pick(st.sampled_from(["as sold", "pieces"])),
+            "dated": pick(st.sampled_from(["placed", "paid"])),
+            "only": pick(st.sampled_from(["true", "order.total >= 0", "order.lines.all(l, l.amount >= 0)",
+                                          "order.lines.exists(l, l.nothing == 1)", "order.total > 5000"])),
+        },
+        "tax_codes": {
+            "carry": pick(st.sampled_from(["on lines", "one line"])),
+            "as_lines": pick(st.lists(st.sampled_from(["standard", "reduced"]), unique=True)),
+            "kept": pick(st.sampled_from(["hold", "leave out"])),
+        },
+        "accounts": dict.fromkeys(pick(st.lists(st.sampled_from(OPTIONAL), unique=True, max_size=3))),
+        "payments": pick(st.sampled_from(["later", {"accounts": {"default": "1250"}}, {"accounts": {}}])),
+        "customers": {"house": "WEB-HOUSE", "house_for": pick(st.sampled_from(["nobody", "guests", "everybody"]))},
+    }  # fmt: skip
+    return read(json.dumps(rules), base=lambda name: BASE)[0].for_orders
+
+
+@st.composite
+def odd_orders(draw: st.DrawFn) -> Order:
+    """Orders that add up, with extras, taxes that are kept, kits, packs, and money in every state."""
+    made = draw(orders())
+    unit = Decimal(1).scaleb(-{"JPY": 0, "GBP": 2, "KWD": 3}[made.currency])
+    lines = tuple(
+        line.model_copy(update={
+            "taxes": tuple(tax.model_copy(update={"kept": draw(st.booleans())}) for tax in line.taxes),
+            "pack_of": Decimal(draw(st.integers(1, 12))),
+            "nature": draw(st.sampled_from([Nature.GOODS, Nature.DIGITAL, Nature.VOUCHER, Nature.DEPOSIT])),
+            "components": draw(st.sampled_from([(), kit(None), kit(unit)])),
+        })
+        for line in made.lines
+    )  # fmt: skip
+    tip, rounding = unit * draw(st.integers(0, 500)), unit * draw(st.integers(-2, 2))
+    extras = [{"id": "tip", "title": "Tip", "kind": draw(st.sampled_from(["tip", "donation", "duty"])),
+               "amount": str(tip)}] if tip else []  # fmt: skip
+    total = made.total + tip + rounding
+    money = [
+        {"transaction": f"wg_{number}", "method": "card", "amount": str(abs(total) / 2 // unit * unit),
+         "tender": draw(st.sampled_from(["card", "marketplace", "gift card", "other"])),
+         "state": draw(st.sampled_from(["received", "promised", "failed"])), "paid_at": made.placed_at}
+        for number in range(draw(st.integers(0, 2)))
+    ]  # fmt: skip
+    said = made.model_copy(update={"lines": lines}).model_dump()
+    return Order.read({**said, "extras": extras, "cash_rounding": rounding, "total": total, "payments": money})
+
+
+def kit(unit: Decimal | None) -> tuple[Component, ...]:
+    """Two articles, with shares of a price or without, the second in a class of its own."""
+    return (
+        Component(sku="A", quantity=Decimal(1), share=unit and 2 * unit),
+        Component(sku="B", quantity=Decimal(2), share=unit, tax_class="zero"),
+    )
+
+
+def planned(order: Order, rules: OrderRulebook) -> tuple[Plan, Setting]:
+    """The plan of an order under rules, and what it was made under."""
+    given = setting({}).model_copy(update={"rulebook": rules})
+    return plan_order(order, given), given
+
+
+@settings(max_examples=40)
+@given(odd_orders(), rulebooks())
+def test_every_order_under_every_rules_comes_to_a_plan(order: Order, rules: OrderRulebook) -> None:
+    """A plan that conserves, or findings that say why not: never anything else, and twice the same bytes."""
+    found, given_ = planned(order, rules)
+    assert "PLAN-E001" not in {finding.id for finding in found.findings}, found.findings
+    assert found.written() == plan_order(order, given_).written()
+    match found.outcome:
+        case Outcome.LEFT_OUT:
+            assert found.left_out_by
+        case Outcome.HOLD:
+            assert found.cause
+            assert any(finding.level is Level.ERROR and finding.hint for finding in found.findings)
+        case Outcome.CARRY:
+            _whole(order, found)
+
+
+def _whole(order: Order, found: Plan) -> None:
+    """Both equations by plain sums, and no account of a type that its role does not allow."""
+    sale, *money = found.documents
+    assert isinstance(sale, TradeDocument)
+    withheld = sum((part.amount for part in found.withheld), Decimal(0))
+    assert sale.net + sale.tax + withheld == order.total
+    if money:
+        paid = sum((one.amount for one in money if isinstance(one, Payment)), Decimal(0))
+        assert paid + withheld + (found.open_balance or Decimal(0)) == order.total
+    for line in sale.lines:
+        account = books().account(line.account)
+        assert account is not None
+        assert account.type in {"income", "liability"}
+        assert books().tax_code(line.tax_code) is not None
+    assert len({line.mark for line in sale.lines}) == len(sale.lines)
+
+
+@settings(max_examples=40)
+@given(odd_orders(), rulebooks())
+def test_no_amount_ever_is_a_float(order: Order, rules: OrderRulebook) -> None:
+    """Neither in the plan nor in what is written of it."""
+    found, _ = planned(order, rules)
+    said = json.loads(found.written(), parse_float=_refuse)
+    for document in said["documents"]:
+        for line in document.get("lines", []):
+            assert all(isinstance(line[name], str) for name in ("net", "tax", "unit_price", "quantity"))
+
+
+def _refuse(text: str) -> Any:
+    raise AssertionError(f"{text} is a binary fraction")
+
+
+@settings(max_examples=40)
+@given(odd_orders(), rulebooks())
+def test_every_amount_has_a_reason(order: Order, rules: OrderRulebook) -> None:
+    """With the rule that put it there, and where it was taken from."""
+    found, _ = planned(order, rules)
+    if found.outcome is not Outcome.CARRY:
+        return
+    reasons = {reason.target: reason for reason in found.reasons}
+    for place, document in enumerate(found.documents):
+        for number, _line in enumerate(getattr(document, "lines", ())):
+            reason = reasons[f"/documents/{place}/lines/{number}/net"]
+            assert reason.rule
+            assert reason.text
+            assert reason.sources
+        if isinstance(document, Payment):
+            assert reasons[f"/documents/{place}/account"].rule.startswith("/payments/accounts")
