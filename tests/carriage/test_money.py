@@ -85,7 +85,8 @@ def test_a_tender_without_an_account_holds_the_order(world: World) -> None:
     world.put_orders(shop_order(FIRST, received=[{**money, "by": "wallet"}]), reset=True)
     assert world.run().counts.held == 1
     found = crossing(world, FIRST)
-    assert (found.cause, found.findings[-1].id, live(world, "invoice")) == ("rule-missing", "PAY-E002", [])
+    assert (found.cause, live(world, "invoice")) == ("rule-missing", [])
+    assert "PAY-E002" in {finding.id for finding in found.findings}
     bridge = world.calls.bridge(BRIDGE)
     text = rulebook_text(BRIDGE).replace('card: "1250"', 'card: "1250"\n      wallet: "1250"')
     bridge.publish_rulebook(bridge.write_rulebook(text).number)

@@ -19,6 +19,7 @@ import pytest
 from peers.vendure.fill import CARD, WISHES, Wish
 
 from inkwell_bridge.demo.facts import expected, expected_month, expected_of_peers, facts
+from inkwell_bridge.demo.lanternfair import market
 from inkwell_bridge.demo.month import irish_shop, web_shop
 from inkwell_bridge.demo.october import october
 from inkwell_bridge.demo.pence import shared, tax_inside, tax_on_top, written
@@ -159,22 +160,72 @@ def test_what_is_expected_adds_up_apart_from_the_program() -> None:
 
 def test_the_whole_month_adds_up_apart_from_the_program() -> None:
     """Both shops: what is carried, its totals as the books compute or are given them, and the pennies between."""
-    month_of = {"web-shop-to-uk-books": web_shop()["orders"], "irish-shop-to-ledger": irish_shop()["orders"]}
-    for bridge, orders in month_of.items():
-        wanted = expected_month()[bridge]
-        carried = [order for order in orders if order["reference"] not in wanted["states"]]
-        assert (len(orders), len(carried)) == (wanted["read"], wanted["carried"])
-        shop = {"tax": sum(_pence(order["tax"]) for order in carried),
-                "gross": sum(_pence(order["total"]) for order in carried)}  # fmt: skip
-        assert written(shop["gross"] - shop["tax"]) == wanted["source"]["net"]
-        assert {name: written(value) for name, value in shop.items()} == {name: wanted["source"][name] for name in shop}
+    month_of = {"web-shop-to-uk-books": web_shop(), "irish-shop-to-ledger": irish_shop()}
+    for bridge, shop in month_of.items():
+        wanted, orders = expected_month()[bridge], shop["orders"]
+        carried = {order["reference"]: order for order in orders if order["reference"] not in wanted["states"]}
+        refunds = [refund for refund in shop.get("refunds", []) if refund["order"] in carried]
+        assert len(orders) + len(shop.get("refunds", [])) == wanted["read"]
+        assert (len(carried), len(carried) + len(refunds)) == (wanted["source"]["count"], wanted["carried"])
+        sums = {"tax": sum(_pence(order["tax"]) for order in carried.values()),
+                "gross": sum(_pence(order["total"]) for order in carried.values())}  # fmt: skip
+        assert written(sums["gross"] - sums["tax"]) == wanted["source"]["net"]
+        assert {name: written(value) for name, value in sums.items()} == {name: wanted["source"][name] for name in sums}
+        _money_adds_up(list(carried.values()), wanted["in_the_books"])
         if bridge == "web-shop-to-uk-books":
-            books, rounded = _books_of(carried)
+            books, rounded = _books_of(list(carried.values()))
             assert books == {name: wanted["books"][name] for name in books}
-            assert rounded == wanted["rounding"]["documents"]
+            credited, rounded_back = _books_of_refunds(refunds)
+            assert credited == wanted["in_the_books"]["credit_notes"]
+            assert rounded + rounded_back == wanted["rounding"]["documents"]
         else:
             # Tax is given there, so both sides are the same.
             assert wanted["books"] == wanted["source"]
+
+
+def _money_adds_up(orders: list[dict[str, Any]], wanted: dict[str, Any]) -> None:
+    """As many receipts as payments, of the same sum: every invoice is paid in full."""
+    paid = [_pence(money["sum"]) for order in orders for money in order["received"]]
+    assert (len(paid), written(sum(paid))) == (wanted["receipts"]["posted"], wanted["receipts"]["amount"])
+    assert sum(paid) == sum(_pence(order["total"]) for order in orders)
+
+
+def _books_of_refunds(refunds: list[dict[str, Any]]) -> tuple[dict[str, Any], int]:
+    """What the books' credit notes come to, computed by line, and how many need a rounding line."""
+    tax, rounded = 0, 0
+    for refund in refunds:
+        parts = [*refund.get("rows", []), *refund.get("goodwill", []),
+                 *([refund["carriage"]] if "carriage" in refund else [])]  # fmt: skip
+        computed = sum(tax_on_top(_pence(part["sum"]) - _pence(part["tax"]["sum"]), int(part["tax"]["percent"]))
+                       for part in parts)  # fmt: skip
+        tax += computed
+        rounded += computed != _pence(refund["tax"])
+    gross = sum(_pence(refund["total"]) for refund in refunds)
+    return {"posted": len(refunds), "gross": written(gross), "tax": written(tax)}, rounded
+
+
+def test_the_marketplaces_month_adds_up_apart_from_the_program() -> None:
+    """By currency: what the buyers paid, what of it the marketplace keeps, and what is ours."""
+    whole = market()
+    for money, bridge in (("EUR", "lanternfair-to-ledger"), ("USD", "lanternfair-to-uk-books")):
+        wanted = expected_month()[bridge]
+        sales = {sale["sale"]: sale for sale in whole["sales"]
+                 if sale["money"] == money and sale["progress"] in {"to send", "sent"}
+                 and sale["sale"] not in wanted["states"]}  # fmt: skip
+        back = [one for one in whole["handbacks"] if one["sale"] in sales]
+        assert (len(sales), len(sales) + len(back)) == (wanted["source"]["count"], wanted["carried"])
+        due, tax = (sum(sale["sums"][name] for sale in sales.values()) for name in ("due", "tax"))
+        kept = sum(_kept(sale) for sale in sales.values())
+        assert (written(due), written(tax)) == (wanted["source"]["gross"], wanted["source"]["tax"])
+        assert (written(due - kept), written(tax - kept)) == (wanted["books"]["gross"], wanted["books"]["tax"])
+        assert written(due - kept) == wanted["in_the_books"]["receipts"]["amount"]
+        given_back = sum(one["sums"]["due"] - _kept(one) for one in back)
+        assert written(given_back) == wanted["in_the_books"]["repayments"]["amount"]
+
+
+def _kept(entry: dict[str, Any]) -> int:
+    parts = [*entry["items"], *([entry["postage"]] if entry["postage"] else [])]
+    return sum(tax["minor"] for part in parts for tax in part["taxes"] if tax["goes_to"] == "fair")
 
 
 def test_the_month_holds_each_odd_one_twice() -> None:
@@ -261,7 +312,13 @@ def _as_the_books_compute(order: dict[str, Any]) -> tuple[int, int]:
     parts = [(amount - share, row["tax"]) for amount, share, row in zip(sums, shares, order["basket"], strict=True)]
     if order["carriage"]:
         parts.append((_pence(order["carriage"]["sum"]), order["carriage"]["tax"]))
-    nets = [(amount - _pence(tax["sum"]), facts()["rates"][tax["class"]]) for amount, tax in parts]
+    parts += [(_pence(extra["sum"]), extra["tax"]) for extra in order.get("extras", [])]
+    nets = []
+    for amount, tax in parts:
+        # State, county and city tax each stand on a line of their own, outside tax.
+        apart = [_pence(part["sum"]) for part in tax.get("parts", [])]
+        net = amount if apart else amount - _pence(tax["sum"])
+        nets += [(net, int(tax.get("percent", "0"))), *((each, 0) for each in apart)]
     return sum(net for net, _ in nets), sum(tax_on_top(net, rate) for net, rate in nets)
 
 

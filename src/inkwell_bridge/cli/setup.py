@@ -100,6 +100,10 @@ def _show(tried: Tried) -> None:
         f"{tried.number}, {tried.order['total']} {tried.order['currency']}, {outcome} by version {tried.rulebook}."
     )
     for document in tried.documents:
+        if "amount" in document:
+            money = f"{document['amount']} {document['currency']} on {document['account']}"
+            click.echo(f"{document['role']} of {money}, {document['date']}")
+            continue
         click.echo(f"{document['role']} of {document['date']}")
         columns: list[output.Column] = [
             ("Line", lambda row: row["text"]),

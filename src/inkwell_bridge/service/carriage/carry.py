@@ -22,7 +22,7 @@ from inkwell_bridge.service.carriage.holding import Hold, hold
 from inkwell_bridge.service.carriage.models import Crossing, Document
 from inkwell_bridge.service.carriage.planning import Planned, plan_crossing
 from inkwell_bridge.service.carriage.posting import Brought, bring, withdraw
-from inkwell_bridge.service.carriage.refunds import still_waits, wake, wake_refunds
+from inkwell_bridge.service.carriage.refunds import in_turn, still_waits, wake, wake_refunds
 from inkwell_bridge.service.carriage.runs import conclude, in_date_order, let_all_wait
 from inkwell_bridge.service.carriage.states import CrossingState, DocumentState, EntryOutcome
 from inkwell_bridge.service.connections import actions as connections
@@ -51,7 +51,8 @@ def carry(workspace_id: int, crossing_id: int) -> None:
             return
         try:
             _only_its_own_company(crossing)
-            _carry(crossing)
+            with in_turn(crossing):
+                _carry(crossing)
         except Hold as held:
             _finish(crossing, CrossingState.HELD, findings=[held.finding])
         except TryLater as later:

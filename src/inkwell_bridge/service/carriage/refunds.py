@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from decimal import Decimal
 
 from django.db.models import Sum
@@ -13,6 +15,7 @@ from inkwell_bridge.service.carriage.models import Crossing
 from inkwell_bridge.service.carriage.runs import defer_carrying
 from inkwell_bridge.service.carriage.states import CrossingState
 from inkwell_bridge.service.later import TryLater, after_pause
+from inkwell_bridge.service.locks import held
 
 ZERO = Decimal(0)
 ORDER_LEFT_OUT = "planner:order-left-out"
@@ -55,6 +58,17 @@ def _order_first(refund: Refund, order: Crossing | None) -> Finding:
         hint = "It goes by itself once the order is carried: mend what holds the order."
     text = f"Refund {refund.number} takes back from order {refund.order_number}, {why}."
     return Finding(id="REFUND-E004", level=Level.ERROR, text=text, hint=hint, at="/order_id", cause=Cause.ORDER_FIRST)
+
+
+@contextmanager
+def in_turn(crossing: Crossing) -> Iterator[None]:
+    """Refunds of one order go one after the other: each counts what those before it took back."""
+    if crossing.kind != SourceKind.REFUNDS:
+        yield
+        return
+    order_id = (crossing.snapshot.content or {}).get("order_id", "")
+    with held(f"refunds:{crossing.workspace_id}:{crossing.bridge_id}:{order_id}"):
+        yield
 
 
 def refunded_before(crossing: Crossing, refund: Refund) -> Decimal:
