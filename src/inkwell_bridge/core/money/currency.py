@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from decimal import Decimal
+from functools import lru_cache
 
 from inkwell_bridge.core.errors import NotExact
 
@@ -31,6 +32,7 @@ _NO_DIGITS = frozenset(
 _THREE_DIGITS = frozenset(["BHD", "IQD", "JOD", "KWD", "LYD", "OMR", "TND"])
 
 
+@lru_cache(maxsize=512)
 def digits(currency: str) -> int:
     """How many digits stand after the point in ``currency``.
 
@@ -45,6 +47,7 @@ def digits(currency: str) -> int:
     return 3 if currency in _THREE_DIGITS else 2
 
 
+@lru_cache(maxsize=512)
 def minor_unit(currency: str) -> Decimal:
     """The smallest amount of ``currency``: 0.01 for GBP."""
     return Decimal(1).scaleb(-digits(currency))
@@ -60,7 +63,7 @@ def exact(value: Decimal | str | int, currency: str) -> Decimal:
         >>> exact("9.9", "GBP")
         Decimal('9.90')
     """
-    amount = Decimal(value)
+    amount = value if isinstance(value, Decimal) else Decimal(value)
     if not amount.is_finite():
         raise NotExact(f"{value} is not an amount")
     fitted = amount.quantize(minor_unit(currency))

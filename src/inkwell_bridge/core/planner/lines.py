@@ -234,7 +234,8 @@ def _line(part: Part, order: Order, setting: Setting, seen: dict[str, object]) -
     net, tax = (exact(amount, order.currency) for amount in part.amounts)
     rules = setting.rulebook
     charge = part.charge
-    of_line = {**seen, **seen_of_line(charge.charge, order.currency)} if charge else None
+    asks = bool(rules.fields.line_text or rules.dimensions)
+    of_line = {**seen, **seen_of_line(charge.charge, order.currency)} if charge and asks else None
     title = part.title
     if charge and rules.fields.line_text and of_line:
         title = rules.fields.line_text.of(LINE, of_line) or title
