@@ -37,16 +37,16 @@ def main() -> None:
         _shoot(page, "today")
         bridge = f"{address}/marrowby/bridges/web-shop-to-uk-books"
         for name, where in {"connection": f"{address}/marrowby/connections/uk-books", "setup": bridge,
-                            "links": f"{bridge}/links/products"}.items():  # fmt: skip
+                            "rules": f"{bridge}/rules", "links": f"{bridge}/links/products"}.items():  # fmt: skip
             page.goto(where)
             page.get_by_role("heading", level=1).wait_for()
             _shoot(page, name)
         page.get_by_role("link", name="Documents").click()
         page.get_by_role("link", name="MW-10059").wait_for()
         _shoot(page, "documents")
-        page.get_by_label("Number on either side").fill("MW-10009")
+        page.get_by_label("Number on either side").fill("MW-10063")
         page.keyboard.press("Enter")
-        page.get_by_role("link", name="MW-10009").click()
+        page.get_by_role("link", name="MW-10063").click()
         page.locator('[data-at="/documents/0/lines/0/net"]').hover()
         _shoot(page, "spread")
         browser.close()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from datetime import datetime, timedelta
 from decimal import Decimal
+from pathlib import Path
 from typing import Any
 
 import pytest
@@ -13,6 +14,7 @@ from inkwell_bridge.demo.facts import facts, rulebook_text
 from inkwell_bridge.demo.lanternfair import first_sales
 from inkwell_bridge.launch import demo_client
 from inkwell_bridge.launch.stack import Stack
+from tests.cli.test_cli import command
 from tests.support.world import BRIDGE, World, new_world, shop_order, wait_for
 
 FIRST = "MW-10003"
@@ -64,6 +66,22 @@ def test_an_order_and_its_payment(world: World) -> None:
     assert [(one.role, one.state) for one in found.documents] == [("invoice", "proved"), ("payment", "proved")]
     world.run()
     assert (len(live(world, "invoice")), len(live(world, "receipt"))) == (1, 1)
+
+
+def test_order_refund_and_money_are_shown(world: World, tmp_path: Path) -> None:
+    """On the command line: both pages, the money with the rule that chose its account."""
+    world.put("web-shop", refunds=[refund()])
+    world.run()
+    inkwell = command(tmp_path / "profile.json")
+    signed = {"INKWELL_ADDRESS": world.stack.address, "INKWELL_TOKEN": world.token, "INKWELL_WORKSPACE": world.slug}
+    order = inkwell("documents", "show", FIRST, **signed).stdout
+    assert "Paid by card" in order
+    assert "13.94 GBP on account 1250, 2026-10-03. The card payment of 13.94 GBP." in order
+    assert "Money by method 'card' goes to 1250." in order
+    back = inkwell("documents", "show", "MW-R-801", **signed).stdout
+    assert back.startswith("Refund MW-R-801: carried")
+    assert "Credit note SC-00001: proved, rounding 0.01" in back
+    assert "Refund payment RP-00001: proved" in back
 
 
 def test_money_that_comes_in_later_is_added(world: World) -> None:

@@ -122,11 +122,11 @@ def _find(workspace: WorkspaceCalls, number: str) -> Spread:
 
 
 def _spread(spread: Spread) -> None:
-    what = "Customer" if spread.kind == "customers" else "Order"
+    what = {"customers": "Customer", "refunds": "Refund"}.get(spread.kind, "Order")
     click.echo(f"{what} {spread.number}: {spread.state}" + (f" ({spread.cause})" if spread.cause else ""))
     if spread.left_out_by:
         click.echo(f"Left out by the rule {spread.left_out_by}.")
-    if spread.order and spread.kind == "orders":
+    if spread.order and spread.kind != "customers":
         _order(spread.order, spread.currency)
     elif spread.buyer:
         click.echo(f"{spread.buyer['name']} {spread.buyer['email']}".strip())
@@ -140,10 +140,12 @@ def _order(order: dict[str, Any], currency: str) -> None:
     rows: list[tuple[Any, ...]] = [
         (line["title"], line["quantity"], line["amount"], _tax(line)) for line in order["lines"]
     ]
-    rows += [(discount["title"], None, f"-{discount['amount']}", None) for discount in order["discounts"]]
-    charged = [*order["shipping"], *order.get("extras", [])]
+    rows += [(discount["title"], None, f"-{discount['amount']}", None) for discount in order.get("discounts", [])]
+    charged = [*order["shipping"], *order.get("extras", []), *order.get("goodwill", [])]
     rows += [(part["title"], None, part["amount"], _tax(part)) for part in charged]
     rows += [("Total", None, order["total"], order["tax_total"])]
+    paid = "Given back by" if "refunded_at" in order else "Paid by"
+    rows += [(f"{paid} {money['method']}", None, money["amount"], None) for money in order.get("payments", [])]
     columns: list[output.Column] = [
         ("At the shop", lambda row: row[0]),
         ("Quantity>", lambda row: row[1]),
@@ -166,6 +168,10 @@ def _document(document: Document, place: int, reasons: list[dict[str, Any]]) -> 
     for reason in reasons:
         because[reason["target"]] = f"{because.get(reason['target'], '')} {reason['text']}".strip()
     held = (document.held or {}).get("document") or document.settled or document.planned or {"lines": []}
+    if "amount" in held:
+        why = " ".join(because.get(f"/documents/{place}/{name}", "") for name in ("amount", "account"))
+        click.echo(f"{held['amount']} {held['currency']} on account {held['account']}, {held['date']}. {why}".rstrip())
+        return
     rows = [
         (line, because.get(f"/documents/{place}/lines/{number}/net", "")) for number, line in enumerate(held["lines"])
     ]

@@ -30,7 +30,7 @@ function RefundPage({ spread }: { spread: SpreadAnswer }) {
             </Point>
             {refund.reason ? `: ${refund.reason}` : ""}
           </p>
-          <Charges order={likeAnOrder(refund)} extrasAt="/goodwill" />
+          <Charges order={likeAnOrder(refund)} extrasAt="/goodwill" paid="Given back by" />
         </>
       ) : (
         <p className="mt-4">This refund could not be read, so there are no figures to show.</p>
@@ -106,7 +106,7 @@ function BuyerLines({ buyer, emailAt = "/buyer/email" }: { buyer: SpreadAnswer["
   );
 }
 
-function Charges({ order, extrasAt = "/extras" }: { order: Order; extrasAt?: string }) {
+function Charges({ order, extrasAt = "/extras", paid = "Paid by" }: { order: Order; extrasAt?: string; paid?: string }) {
   return (
     <table className="w-full">
       <thead className="border-b border-ink/60">
@@ -173,10 +173,10 @@ function Charges({ order, extrasAt = "/extras" }: { order: Order; extrasAt?: str
         {order.payments.map((payment, place) => (
           <tr key={payment.transaction} className="text-faded *:py-1">
             <td colSpan={2}>
-              Paid by {payment.method} <span className="text-xs">({payment.transaction})</span>
+              {paid} {payment.method} <span className="text-xs">({payment.transaction})</span>
             </td>
             <td className="amount">
-              <Point at={`/payments/${place}/amount`} label={`Paid ${amountText(payment.amount)}`}>
+              <Point at={`/payments/${place}/amount`} label={`${paid} ${payment.method} ${amountText(payment.amount)}`}>
                 <Amount value={payment.amount} />
               </Point>
             </td>

@@ -1,0 +1,135 @@
+"""Rules as files, with no service: checked, compared, and planned with, by people and by a repository's own checks."""
+
+from __future__ import annotations
+
+import json
+import os
+import subprocess
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from inkwell_bridge.core.books import Reference
+from inkwell_bridge.core.commerce import Refund
+from tests.cli.test_cli import INKWELL
+from tests.core.test_cases import BASE, EVERY, books, order, refund
+
+CASES: dict[str, Any] = {param.values[0]["case"]: param.values[0] for param in EVERY}
+
+
+def inkwell(*arguments: str | Path, status: int = 0) -> str:
+    """What a command printed, on either stream; nobody is signed in."""
+    environment = {"PATH": os.environ["PATH"], "HOME": "/nonexistent", "INKWELL_PROFILE": "/nonexistent/profile"}
+    done = subprocess.run([INKWELL, *map(str, arguments)], text=True, capture_output=True, env=environment, check=False)
+    assert done.returncode == status, (done.stdout, done.stderr)
+    return done.stdout + done.stderr
+
+
+@pytest.fixture
+def folder(tmp_path: Path) -> Path:
+    """A repository's folder: base rules, the client's own upon them, what the books call things, an order."""
+    (tmp_path / "base.yaml").write_text(BASE, "utf-8")
+    (tmp_path / "rules.yaml").write_text("rulebook: 1\nbased_on: base.yaml\n", "utf-8")
+    (tmp_path / "books.json").write_text(books().written(), "utf-8")
+    given = order(CASES["a gift card and a card"]["order"])
+    (tmp_path / "order.json").write_text(given.written(), "utf-8")
+    return tmp_path
+
+
+def known(folder: Path) -> tuple[str | Path, ...]:
+    """The options that every plan needs."""
+    return ("--rulebook", folder / "rules.yaml", "--reference", folder / "books.json", "--time-zone", "Europe/London")
+
+
+def test_an_order_is_planned_for_people(folder: Path) -> None:
+    """Lines, money, and the reason of each with the rule behind it."""
+    said = inkwell("plan", folder / "order.json", *known(folder))
+    assert said.startswith("order.json would be carried.\ninvoice of 2026-10-05, 12.00 GBP\n")
+    assert "payment of 10.00 GBP on 2310, 2026-10-05" in said
+    assert "payment of 2.00 GBP on 1250, 2026-10-05" in said
+    assert "Money by tender 'gift card' goes to 2310." in said
+    assert "/payments/accounts/by_tender/gift card" in said
+
+
+def test_an_order_is_planned_for_programs(folder: Path) -> None:
+    """The plan as the service makes it, amounts as text."""
+    (found,) = json.loads(inkwell("plan", folder / "order.json", *known(folder), "--json"))
+    assert (found["outcome"], found["open_balance"]) == ("carry", "0.00")
+    assert [document["role"] for document in found["documents"]] == ["invoice", "payment", "payment"]
+
+
+def test_what_would_be_held_ends_with_status_1(folder: Path) -> None:
+    """With what is missing, and what to do."""
+    (folder / "rules.yaml").write_text(
+        "rulebook: 1\nbased_on: base.yaml\npayments: {accounts: {by_tender: {gift card: }}}\n", "utf-8"
+    )
+    said = inkwell("plan", folder / "order.json", *known(folder), status=1)
+    assert "order.json would be held for a person." in said
+    assert "error: No account takes the payment of 10.00 GBP for MW-501" in said
+
+
+def test_a_refund_is_planned_with_its_order(folder: Path) -> None:
+    """The credit note, and the money that went back."""
+    case = CASES["one of two lines"]
+    of = order(case["order"])
+    (folder / "order.json").write_text(of.written(), "utf-8")
+    (folder / "refund.json").write_text(refund(case["back"], of).written(), "utf-8")
+    said = inkwell("plan", folder / "refund.json", "--of", folder / "order.json", *known(folder))
+    assert "credit note of 2026-10-05, 14.99 GBP" in said
+    assert "refund payment of 14.99 GBP on 1250" in said
+    assert isinstance(refund(case["back"], of), Refund)
+
+
+def test_a_rulebook_is_checked(folder: Path) -> None:
+    """Against the books, and against what their kind can do."""
+    said = inkwell("rulebook", "check", folder / "rules.yaml", "--reference", folder / "books.json")
+    assert said == "rules.yaml fits what it was held against.\n"
+    (folder / "rules.yaml").write_text('rulebook: 1\nbased_on: base.yaml\naccounts: {sales: "4001"}\n', "utf-8")
+    said = inkwell("rulebook", "check", folder / "rules.yaml", "--reference", folder / "books.json", status=5)
+    assert "error: rules.yaml, line 3: account 4001 for sales is not in the books" in said
+    assert "Did you mean" in said
+    said = inkwell("rulebook", "check", folder / "rules.yaml", "--books", "contact-list", status=5)
+    assert "these books take no invoice They take: sales order." in said
+
+
+def test_what_is_no_rulebook_ends_with_status_5(folder: Path) -> None:
+    """Every error with its line; a file that is none too."""
+    (folder / "rules.yaml").write_text("rulebook: 1\nbased_on: base.yaml\norders:\n  becom: invoice\n", "utf-8")
+    assert "rules.yaml, line 4: the key 'becom' is not known here Did you mean 'become'?" in inkwell(
+        "rulebook", "check", folder / "rules.yaml", status=5
+    )
+    (folder / "order.json").write_text("{", "utf-8")
+    (folder / "rules.yaml").write_text("rulebook: 1\nbased_on: base.yaml\n", "utf-8")
+    assert "order.json is no JSON" in inkwell("plan", folder / "order.json", *known(folder), status=5)
+    (folder / "order.json").write_text('{"id": "1"}', "utf-8")
+    assert "order.json, /currency: Field required" in inkwell("plan", folder / "order.json", *known(folder), status=5)
+
+
+def test_two_rulebooks_are_compared_in_words(folder: Path) -> None:
+    """What a change really changes; a default that is written out is no change."""
+    (folder / "changed.yaml").write_text(
+        "rulebook: 1\nbased_on: base.yaml\n"
+        "orders: {statuses: [paid, shipped], arrive: posted, only: order.total > 0}\n"
+        'accounts: {sales: {default: "4000", by_country: {US: "4040"}}, tips: }\n',
+        "utf-8",
+    )
+    assert inkwell("rulebook", "compare", folder / "rules.yaml", folder / "changed.yaml").splitlines() == [
+        "orders, statuses: 'completed' was taken out.",
+        "orders, statuses: 'shipped' was added.",
+        "orders, only: now expression 'order.total > 0'; nothing was said before.",
+        "accounts, sales, by country, US: now '4040'; nothing was said before.",
+        "accounts, tips: no longer said; it was '4200'.",
+    ]
+    assert inkwell("rulebook", "compare", folder / "rules.yaml", folder / "base.yaml").splitlines() == [
+        "based on: no longer said; it was 'base.yaml'.",
+    ]
+
+
+def test_nothing_beside_the_folder_is_read(folder: Path) -> None:
+    """A rulebook builds on a file beside it, under a plain name."""
+    (folder / "rules.yaml").write_text("rulebook: 1\nbased_on: ../base.yaml\n", "utf-8")
+    assert "there is no rulebook '../base.yaml' to build on" in inkwell(
+        "rulebook", "check", folder / "rules.yaml", status=5
+    )
+    assert isinstance(books(), Reference)

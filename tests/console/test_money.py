@@ -1,0 +1,46 @@
+"""The money of an order, and what went back of it, on the two-page spread."""
+
+from __future__ import annotations
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from inkwell_bridge.demo.facts import rulebook_text
+from inkwell_bridge.launch.stack import Stack
+from tests.carriage.test_money import FIRST, crossing, refund
+from tests.console.conftest import violations
+from tests.support.world import BRIDGE, World, new_world, shop_order
+
+
+@pytest.fixture
+def paid(stack: Stack, owner: str) -> World:
+    """A client whose one order was paid, and given back in part."""
+    world = new_world(stack, owner, rules=rulebook_text(BRIDGE))
+    world.put_orders(shop_order(FIRST), reset=True)
+    world.put("web-shop", refunds=[refund()])
+    world.calls.bridge(BRIDGE).switch_lane("refunds", on=True)
+    world.run()
+    return world
+
+
+def test_payments_stand_below_the_invoice_with_their_rule(signed_in: Page, paid: World) -> None:
+    """Pointing at the account tells which rule chose it."""
+    page = signed_in
+    page.goto(f"/{paid.slug}/documents/{crossing(paid, FIRST).id}")
+    expect(page.get_by_role("heading", name="Payment RC-00001")).to_be_visible()
+    page.locator('[data-at="/documents/1/account"]').hover()
+    expect(page.get_by_text("Money by method 'card' goes to 1250.")).to_be_visible()
+    page.locator('[data-at="/payments/0/amount"]').hover()
+    expect(page.get_by_text("The card payment of 13.94 GBP.")).to_be_visible()
+    assert violations(page) == []
+
+
+def test_a_refund_reads_like_its_order(signed_in: Page, paid: World) -> None:
+    """What came back on the left, credit note and repayment on the right."""
+    page = signed_in
+    page.goto(f"/{paid.slug}/documents/{crossing(paid, 'MW-R-801').id}")
+    expect(page.get_by_role("heading", name="Refund MW-R-801", exact=True).last).to_be_visible()
+    expect(page.get_by_text("Given back by card")).to_be_visible()
+    expect(page.get_by_role("heading", name="Credit note SC-00001")).to_be_visible()
+    expect(page.get_by_role("heading", name="Refund payment RP-00001")).to_be_visible()
+    assert violations(page) == []
