@@ -100,8 +100,9 @@ function Money({ document, at }: { document: SpreadDocument; at: string }) {
         </span>
         <span className="amount font-semibold">
           <Point at={`${at}/amount`} label={`Amount ${amountText(money.amount)}`}>
-            <Amount value={money.amount} currency={money.currency} />
-          </Point>
+            <Amount value={money.amount} />
+          </Point>{" "}
+          <span className="text-xs">{money.currency}</span>
         </span>
       </p>
       <p>

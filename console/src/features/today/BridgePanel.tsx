@@ -2,7 +2,7 @@ import { Link } from "react-router";
 
 import { withQuery } from "../../api/http";
 import type { Run, Today } from "../../api/types";
-import { Amount } from "../../parts/Amount";
+import { Amount, isZero } from "../../parts/Amount";
 import { ProblemNote } from "../../parts/Problem";
 import { StateMark } from "../../parts/StateMark";
 import { useWorkspace } from "../../parts/useWorkspace";
@@ -74,7 +74,13 @@ function RunReport({ run, timeZone }: { run: Run; timeZone: string }) {
       {run.totals.map((totals) => (
         <p key={totals.currency} className="mt-3 text-sm text-faded">
           Carried: the shop <Amount value={totals.source.gross} currency={totals.currency} />, the books{" "}
-          <Amount value={totals.books.gross} currency={totals.currency} />, difference{" "}
+          <Amount value={totals.books.gross} currency={totals.currency} />,{" "}
+          {isZero(totals.withheld.gross) ? null : (
+            <>
+              kept by a marketplace <Amount value={totals.withheld.gross} currency={totals.currency} />,{" "}
+            </>
+          )}
+          difference{" "}
           <Amount value={totals.difference.gross} currency={totals.currency} />
         </p>
       ))}
