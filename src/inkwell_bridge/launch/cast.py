@@ -16,7 +16,7 @@ class October:
     """The stand-ins, with the month of the demo's client."""
 
     database = "inkwell"
-    loaded = "The demo's October is loaded: two shops wait, and three bridges lie ready."
+    loaded = "The demo's October is loaded: two shops and a marketplace wait, and five bridges lie ready."
 
     def set_clock(self, stack: Stack) -> None:
         """Each start begins at the end of October, however long ago an earlier one ran; it goes on from there."""

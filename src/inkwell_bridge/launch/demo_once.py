@@ -29,7 +29,7 @@ def whole_example(stack: Stack, say: Callable[[str], None]) -> Json:
     calls = Client(stack.address, token=token).workspace(slug)
     demo_client.set_up(stack, calls)
     demo_client.set_up_others(stack, calls)
-    say("Carrying October over three bridges at once.")
+    say("Carrying October over five bridges at once.")
     first = _run_all(calls)
     say("Running once more: nothing may be made twice.")
     second = _run_all(calls)
