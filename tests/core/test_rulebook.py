@@ -76,8 +76,10 @@ def test_a_rulebook_of_orders_says_all_that_orders_need() -> None:
     assert book.accounts.sales.default == "4000"
 
 
-@pytest.mark.parametrize("bridge", ["web-shop-to-uk-books", "irish-shop-to-ledger", "web-shop-to-contact-list",
-                                    "lanternfair-to-ledger", "lanternfair-to-uk-books", "storefront-to-tryton"])  # fmt: skip
+@pytest.mark.parametrize("bridge", [
+    "web-shop-to-uk-books", "irish-shop-to-ledger", "web-shop-to-contact-list", "lanternfair-to-ledger",
+    "lanternfair-to-uk-books", "storefront-to-tryton",
+])  # fmt: skip
 def test_the_demos_rulebooks_are_good(bridge: str) -> None:
     """Each of its bridges."""
     assert read(rulebook_text(bridge))[0].name
