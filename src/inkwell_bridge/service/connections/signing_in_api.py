@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from django.conf import settings
 from drf_spectacular.utils import extend_schema
 from rest_framework import serializers
 from rest_framework.request import Request
@@ -47,7 +48,8 @@ class SignInView(OneConnection):
         """Begin a sign-in (RFC 6749 with the proof key of RFC 7636); it is finished by the same person."""
         given = BeginSerializer(data=request.data)
         given.is_valid(raise_exception=True)
-        origin = f"{request.scheme}://{request.get_host()}"
+        # Behind a proxy that speaks HTTPS the request itself comes in without it.
+        origin = f"{'https' if settings.SECURE else request.scheme}://{request.get_host()}"
         begun = signing_in.begin(
             self.connection(), self.person, return_to=given.validated_data["return_to"], own_origin=origin
         )
