@@ -10,11 +10,10 @@ import pytest
 from peers.places import cluster, running
 from peers.servers import start_tryton, tryton_configuration
 
-from inkwell_bridge.demo.facts import rulebook_text
 from inkwell_bridge.launch import demo_client
 from tests.peers.between import BRIDGE, Between
 from tests.support.peers import PEER_BENCHES, place_order
-from tests.support.world import few_orders, shop_order, wait_for
+from tests.support.world import few_orders, invoices_alone, shop_order, wait_for
 
 TRYTON = PEER_BENCHES["tryton"]
 
@@ -129,7 +128,7 @@ def october(between: Between) -> Between:
     between.calls.create_bridge(slug="october", name="October", source="web-shop", books="tryton-books",
                                 company="marrowby-uk")  # fmt: skip
     rules = between.calls.bridge("october")
-    rules.publish_rulebook(rules.write_rulebook(rulebook_text()).number)
+    rules.publish_rulebook(rules.write_rulebook(invoices_alone()).number)
     rules.switch_lane("orders", on=True)
     return between
 
