@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import base64
+import binascii
 from collections.abc import Callable
 from decimal import InvalidOperation
 from typing import Any
@@ -46,6 +48,18 @@ async def answer(
             return error(422, f"the call does not fit: {wrong!r}")
 
     return await misbehaviour.around(world, call, work)
+
+
+def basic(request: Request) -> tuple[str, str] | None:
+    """Name and secret of HTTP's basic authentication (RFC 7617); nothing where there is none."""
+    kind, _, token = request.headers.get("authorization", "").partition(" ")
+    if kind.lower() != "basic":
+        return None
+    try:
+        name, _, secret = base64.b64decode(token, validate=True).decode().partition(":")
+    except (binascii.Error, UnicodeDecodeError):
+        return None
+    return name, secret
 
 
 def listed(store: Store, request: Request, kind: str) -> dict[str, Any]:

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import base64
-import binascii
 from collections.abc import Callable
 from decimal import InvalidOperation
 from html import escape
@@ -16,6 +14,7 @@ from starlette.responses import HTMLResponse, JSONResponse, RedirectResponse, Re
 from starlette.routing import Route
 
 from inkwell_bridge.standins.control import Table, control_routes
+from inkwell_bridge.standins.doors import basic
 from inkwell_bridge.standins.marketplace.grants import Grants, NotGranted, may_return_to
 from inkwell_bridge.standins.marketplace.paces import Paces
 from inkwell_bridge.standins.marketplace.stall import KINDS, NotHere, Stall
@@ -95,7 +94,7 @@ class Marketplace:
             company = self._company(world)
             if not company:
                 return _error(404, "nobody sells here")
-            if _basic(request) != (company["client_id"], company["client_secret"]):
+            if basic(request) != (company["client_id"], company["client_secret"]):
                 return _error(401, "invalid_client")
             try:
                 return JSONResponse(self._granted(world, company, form), headers={"Cache-Control": "no-store"})
@@ -183,15 +182,6 @@ async def _form(request: Request) -> Json:
 
 def _error(status: int, said: str) -> Response:
     return JSONResponse({"error": said}, status)
-
-
-def _basic(request: Request) -> tuple[str, str] | None:
-    kind, _, token = request.headers.get("authorization", "").partition(" ")
-    try:
-        client, _, secret = base64.b64decode(token, validate=True).decode().partition(":")
-    except (binascii.Error, UnicodeDecodeError):
-        return None
-    return (client, secret) if kind.lower() == "basic" else None
 
 
 def _back(asked: Json, **said: str) -> Response:

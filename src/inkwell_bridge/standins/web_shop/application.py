@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import base64
-import binascii
 from collections.abc import Callable
 from typing import Any
 from urllib.parse import urlencode
@@ -14,6 +12,7 @@ from starlette.responses import JSONResponse, Response
 from starlette.routing import Route
 
 from inkwell_bridge.standins.control import Table, control_routes
+from inkwell_bridge.standins.doors import basic
 from inkwell_bridge.standins.misbehaviour import Misbehaviour
 from inkwell_bridge.standins.store import Store
 from inkwell_bridge.standins.web_shop.changes import Changes, NoSuchThing
@@ -67,7 +66,7 @@ class WebShop:
             shop = self.shelves.shop(world)
             if shop is None:
                 return _error(404, "no such shop")
-            if _credentials(request) != (shop["key"], shop["secret"]):
+            if basic(request) != (shop["key"], shop["secret"]):
                 return _error(401, "unknown key or wrong secret")
             if right and right not in shop["permissions"]:
                 return _error(403, f"this key may not: {right}")
@@ -150,17 +149,6 @@ def _id(request: Request) -> int:
 
 def _error(status: int, said: str) -> Response:
     return JSONResponse({"error": said}, status)
-
-
-def _credentials(request: Request) -> tuple[str, str] | None:
-    kind, _, token = request.headers.get("authorization", "").partition(" ")
-    if kind.lower() != "basic":
-        return None
-    try:
-        key, _, secret = base64.b64decode(token, validate=True).decode().partition(":")
-    except (binascii.Error, UnicodeDecodeError):
-        return None
-    return key, secret
 
 
 def application(store: Store) -> Starlette:
