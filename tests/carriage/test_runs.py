@@ -318,6 +318,34 @@ def test_a_shop_that_stays_away_fails_the_run_with_its_reason(small: World) -> N
     assert len(small.invoices()) == FEW
 
 
+def test_a_run_ends_although_a_document_was_carried_while_it_read(small: World) -> None:
+    """A document still waits when the next run looks, and is carried before that run has written it down."""
+    small.misbehave("erp", {"call": "invoices.search", "kind": "broken", "times": 999})
+    first = small.run()
+    assert first.counts.waiting > 0
+    waiting = crossing(small, "MW-10003").id
+    with psycopg.connect(small.stack.environment["DATABASE_URL"]) as db:
+        # Whoever writes the same entry waits for us: the next run stands still between its look and its writing.
+        db.execute(
+            "INSERT INTO carriage_runentry (workspace_id, run_id, crossing_id, outcome) "
+            "SELECT workspace_id, nextval('carriage_run_id_seq') + 1, id, 'pending' FROM carriage_crossing WHERE id = %s",
+            [waiting],
+        )
+        second = small.calls.bridge(BRIDGE).run()
+        wait_for(lambda: _blocked(db) or None, seconds=20, what="the run's standstill")
+        small.misbehave("erp")
+        wait_for(lambda: small.calls.crossing(waiting).state == "carried" or None, seconds=20, what="the document")
+        db.rollback()
+    assert small.ended(second).state == "ended"
+    assert len(small.invoices()) == FEW
+
+
+def _blocked(db: psycopg.Connection[tuple[int]]) -> bool:
+    query = "SELECT count(*) FROM pg_stat_activity WHERE pg_backend_pid() = ANY(pg_blocking_pids(pid))"
+    (blocked,) = db.execute(query).fetchone() or (0,)
+    return blocked > 0
+
+
 def test_books_that_are_away_for_a_while_hold_nothing(small: World) -> None:
     """Documents wait and are tried again by themselves, with growing pauses."""
     small.misbehave("erp", {"call": "invoices.search", "kind": "broken", "times": 40})

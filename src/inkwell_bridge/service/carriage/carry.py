@@ -48,6 +48,8 @@ def carry(workspace_id: int, crossing_id: int) -> None:
             raise TryLater("Another worker is carrying this document.", after_pause(0))
         crossing = _load(workspace_id, crossing_id)
         if crossing.state != CrossingState.WAITING:
+            # It was brought to its end while a run still read it as waiting; that run must hear of it.
+            conclude(crossing, EntryOutcome(crossing.state))
             return
         try:
             _only_its_own_company(crossing)
