@@ -328,7 +328,8 @@ def test_a_run_ends_although_a_document_was_carried_while_it_read(small: World) 
         # Whoever writes the same entry waits for us: the next run stands still between its look and its writing.
         db.execute(
             "INSERT INTO carriage_runentry (workspace_id, run_id, crossing_id, outcome) "
-            "SELECT workspace_id, nextval('carriage_run_id_seq') + 1, id, 'pending' FROM carriage_crossing WHERE id = %s",
+            "SELECT workspace_id, nextval('carriage_run_id_seq') + 1, id, 'pending' "
+            "FROM carriage_crossing WHERE id = %s",
             [waiting],
         )
         second = small.calls.bridge(BRIDGE).run()

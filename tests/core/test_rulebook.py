@@ -9,6 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from jsonschema import Draft202012Validator
 
+from inkwell_bridge.core.books import PARTICULARS
 from inkwell_bridge.core.rulebook import SCHEMA, NoRulesForOrders, OrderRulebook, Rulebook, check, read
 from inkwell_bridge.core.rulebook.invalid import RulebookInvalid
 from inkwell_bridge.demo.facts import rulebook_text
@@ -56,7 +57,7 @@ CUSTOMERS_ALONE = "rulebook: 1\ncustomers:\n  update: always\n"
 def test_a_rulebook_may_speak_of_customers_alone() -> None:
     """It then says nothing of orders, and whoever asks is told."""
     book, _ = read(CUSTOMERS_ALONE)
-    assert (book.customers.update, book.orders, book.accounts) == ("always", None, None)
+    assert (book.customers.update, book.orders, book.accounts) == (PARTICULARS, None, None)
     assert check(book, reference()) == ()
     with pytest.raises(NoRulesForOrders):
         _ = book.for_orders

@@ -24,6 +24,7 @@ class Cause(StrEnum):
     TAX_UNCLEAR = "tax-unclear"
     RULE_MISSING = "rule-missing"
     CUSTOMER_UNCLEAR = "customer-unclear"
+    ITEM_UNCLEAR = "item-unclear"
     REFERENCE_MISSING = "reference-missing"
     RULEBOOK_INVALID = "rulebook-invalid"
     PENNY = "penny-over-allowance"
@@ -33,6 +34,7 @@ class Cause(StrEnum):
     OUTCOME_UNCLEAR = "outcome-unclear"
     SOURCE_CHANGED = "source-changed"
     ORDER_FIRST = "order-first"
+    INVOICE_FIRST = "invoice-first"
     NOT_PROVED = "not-proved"
     UNFORESEEN = "unforeseen"
 

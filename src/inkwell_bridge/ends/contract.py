@@ -9,6 +9,7 @@ from importlib.metadata import entry_points
 from typing import Any, Literal, Protocol
 
 from inkwell_bridge.core.books import (
+    PARTICULARS,
     BooksCapabilities,
     BooksDocument,
     Brief,
@@ -16,8 +17,10 @@ from inkwell_bridge.core.books import (
     Directory,
     Held,
     Item,
+    Particular,
     Reference,
     Role,
+    Step,
 )
 from inkwell_bridge.core.commerce import SalesCapabilities, SalesReference, SourceKind
 from inkwell_bridge.ends.consent import Consent
@@ -87,14 +90,14 @@ class BooksEnd(Protocol):
     def directory(self, kind: Directory, *, page: str | None = None) -> DirectoryPage:
         """The books' items or contacts, page by page."""
 
-    def find_contacts(self, contact: Contact) -> tuple[str, ...]:
-        """The books' ids of all contacts that match."""
+    def find_contacts(self, contact: Contact, by: Step = "email") -> tuple[str, ...]:
+        """The books' ids of all contacts with its house code; of one without, those that are the same ``by`` a step."""
 
     def create_contact(self, contact: Contact, *, key: str) -> str:
         """Make a contact; answers its id."""
 
-    def amend_contact(self, contact_id: str, contact: Contact) -> None:
-        """Give a contact the particulars of ``contact``."""
+    def amend_contact(self, contact_id: str, contact: Contact, only: Sequence[Particular] = PARTICULARS) -> None:
+        """Give a contact these particulars of ``contact``; all others stay."""
 
     def find_items(self, item: Item) -> tuple[str, ...]:
         """The books' ids of all items with that code, or that barcode."""

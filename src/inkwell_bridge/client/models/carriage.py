@@ -139,6 +139,7 @@ class Spread(Crossing):
     reasons: list[dict[str, Any]]
     findings: list[Finding]
     rulebook: int | None
+    links_version: int | None = None
     source_checksum: str
     fetched_at: datetime
 

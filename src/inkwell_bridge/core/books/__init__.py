@@ -2,7 +2,7 @@
 
 from inkwell_bridge.core.books.bill import Bill
 from inkwell_bridge.core.books.capabilities import BooksCapabilities
-from inkwell_bridge.core.books.contact import Contact
+from inkwell_bridge.core.books.contact import PARTICULARS, STEPS, Contact, Particular, Step
 from inkwell_bridge.core.books.directory import Directory
 from inkwell_bridge.core.books.document import AnyBooksDocument, BooksDocument, Role
 from inkwell_bridge.core.books.goods import Dispatch, GoodsLine, StockMove
@@ -15,15 +15,18 @@ from inkwell_bridge.core.books.reference import (
     AccountType,
     DimensionValues,
     Named,
+    NamedItem,
     Period,
     Reference,
     TaxCode,
 )
 from inkwell_bridge.core.books.sales import CashSale, CreditNote, Invoice, SalesOrder, Takings
 from inkwell_bridge.core.books.standing import Brief, Held, Standing
-from inkwell_bridge.core.books.trade import TradeDocument
+from inkwell_bridge.core.books.trade import LedgerDocument, TradeDocument
 
 __all__ = [
+    "PARTICULARS",
+    "STEPS",
     "Account",
     "AccountType",
     "AnyBooksDocument",
@@ -46,8 +49,11 @@ __all__ = [
     "Item",
     "Journal",
     "JournalLine",
+    "LedgerDocument",
     "LineKind",
     "Named",
+    "NamedItem",
+    "Particular",
     "Payment",
     "Period",
     "Reference",
@@ -55,6 +61,7 @@ __all__ = [
     "Role",
     "SalesOrder",
     "Standing",
+    "Step",
     "StockMove",
     "Takings",
     "TaxCode",

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
+from inkwell_bridge.core.books.contact import Step
 from inkwell_bridge.core.books.document import Role
 from inkwell_bridge.core.books.reference import AccountType
 from inkwell_bridge.core.values import Value
@@ -15,7 +16,9 @@ class BooksCapabilities(Value):
     Shape: ``documents`` are the roles it takes, ``drafts`` those of them that can stand as a draft first;
     ``amends`` tells whether a draft can be changed after it was made; ``most_dimensions`` how many reporting
     dimensions a line can have; ``sale_accounts`` the types of account that stand on documents of a sale;
-    ``numbers_in_date_order`` tells books that refuse to number a document dated before the last one numbered.
+    ``contacts_by`` is what contacts can be looked for by; ``takes_numbers`` tells books that let a document bear a
+    number from outside; ``numbers_in_date_order`` books that refuse to number a document dated before the last one
+    numbered.
     Units: ``price_digits`` digits after the point of a unit price; ``slowest_answer_seconds`` is the time after which
     a call that was cut off can no longer take effect.
     """
@@ -24,6 +27,7 @@ class BooksCapabilities(Value):
     drafts: tuple[Role, ...] = (Role.INVOICE,)
     amends: bool = True
     contacts: bool = True
+    contacts_by: tuple[Step, ...] = ("email",)
     items: bool = False
     tax: Literal["computed", "given"] = "computed"
     tax_rounded_by: Literal["line", "document"] = "line"
@@ -36,5 +40,6 @@ class BooksCapabilities(Value):
     warehouses: bool = False
     lots: bool = False
     lock_date: bool = False
+    takes_numbers: bool = False
     numbers_in_date_order: bool = False
     slowest_answer_seconds: float = 20.0

@@ -44,6 +44,12 @@ class Named(Value):
     name: Text = ""
 
 
+class NamedItem(Named):
+    """An item of the books, with what else it is found by."""
+
+    barcode: Text = ""
+
+
 class DimensionValues(Value):
     """A reporting dimension, with the values it can take."""
 
@@ -72,7 +78,7 @@ class Reference(Value):
     accounts: tuple[Account, ...]
     tax_codes: tuple[TaxCode, ...]
     contacts: tuple[Code, ...] | None = None
-    items: tuple[Named, ...] | None = None
+    items: tuple[NamedItem, ...] | None = None
     warehouses: tuple[Named, ...] = ()
     terms: tuple[Named, ...] = ()
     price_lists: tuple[Named, ...] = ()

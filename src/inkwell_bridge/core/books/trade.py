@@ -44,7 +44,12 @@ class TradeDocument(Priced):
 
 
 class LedgerDocument(TradeDocument):
-    """A document that takes its lines into the ledger: each names an account and a tax code."""
+    """A document that takes its lines into the ledger: each names an account and a tax code.
+
+    Shape: ``number`` is the legal number it is to bear, where that is not the books' own to give.
+    """
+
+    number: Text = ""
 
     @model_validator(mode="after")
     def _lines_have_their_places(self) -> Self:

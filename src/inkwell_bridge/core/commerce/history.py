@@ -14,6 +14,7 @@ class EventKind(StrEnum):
     EDITED = "edited"
     CANCELLED = "cancelled"
     REOPENED = "reopened"
+    DISPATCHED = "dispatched"
 
 
 class LineChange(Value):

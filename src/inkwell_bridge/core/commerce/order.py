@@ -8,7 +8,7 @@ from typing import ClassVar
 
 from inkwell_bridge.core.commerce.buyer import Buyer, Note
 from inkwell_bridge.core.commerce.charge import Charge, Conversion, Discount, Extra, Property, Shipping
-from inkwell_bridge.core.commerce.history import OrderEvent
+from inkwell_bridge.core.commerce.history import EventKind, OrderEvent
 from inkwell_bridge.core.commerce.line import OrderLine
 from inkwell_bridge.core.commerce.payment import MoneyState, Payment
 from inkwell_bridge.core.priced import ZERO, Amount, Priced
@@ -75,3 +75,14 @@ class Order(Priced):
     def received(self) -> Decimal:
         """The money that has come in."""
         return sum((money.amount for money in self.payments if money.state is MoneyState.RECEIVED), ZERO)
+
+    @property
+    def paid_at(self) -> Moment | None:
+        """When the last money came in that has a date."""
+        moments = [money.paid_at for money in self.payments if money.state is MoneyState.RECEIVED and money.paid_at]
+        return max(moments, default=None)
+
+    @property
+    def dispatched_at(self) -> Moment | None:
+        """When goods last left for the buyer."""
+        return max((event.at for event in self.history if event.kind is EventKind.DISPATCHED), default=None)

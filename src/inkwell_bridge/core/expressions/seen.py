@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from datetime import date
+from collections.abc import Callable
+from datetime import date, datetime
 from decimal import Decimal
 from typing import Any
 
@@ -14,7 +15,8 @@ from inkwell_bridge.core.money import minor_unit
 
 _TYPE = cel.Type
 _TEXTS = ("number", "channel", "location", "status", "currency", "country", "customer_group", "payment_terms",
-          "treatment", "placed_on", "link")  # fmt: skip
+          "treatment", "placed_on", "paid_on", "dispatched_on", "link")  # fmt: skip
+_DAYS = ("placed_on", "paid_on", "dispatched_on")
 _AMOUNTS = ("total", "tax_total", "shipping_total", "discount_total", "paid_total")
 _BUYER = ("email", "tax_number", "company", "language", "town", "region", "postcode")
 _LINE = ("sku", "barcode", "title", "product_type", "nature", "tax_class", "location", "unit")
@@ -39,14 +41,14 @@ ORDER = Names(_ORDER_TYPES)
 LINE = Names((*_ORDER_TYPES, *_LINE_TYPES))
 
 
-def seen_of_order(order: Order, placed_on: date) -> dict[str, Any]:
-    """What is seen of an order; ``placed_on`` is its day in the company's time zone."""
+def seen_of_order(order: Order, day: Callable[[datetime], date]) -> dict[str, Any]:
+    """What is seen of an order; ``day`` tells the day of a moment in the company's time zone."""
     units = _Units(order.currency)
     buyer = order.buyer
     address = (buyer.delivery or buyer.billing) if buyer else None
     return {
-        **{f"order.{name}": str(getattr(order, name) or "") for name in _TEXTS if name != "placed_on"},
-        "order.placed_on": placed_on.isoformat(),
+        **{f"order.{name}": str(getattr(order, name) or "") for name in _TEXTS if name not in _DAYS},
+        **{f"order.{name}": _day(getattr(order, name.replace("_on", "_at")), day) for name in _DAYS},
         "order.total": units(order.total),
         "order.tax_total": units(order.tax_total),
         "order.shipping_total": units(sum((part.reduced for part in order.shipping), Decimal(0))),
@@ -88,6 +90,10 @@ def _line(line: OrderLine, units: _Units) -> dict[str, Any]:
         "quantity": int(line.quantity),
         "properties": {one.name: one.value for one in line.properties},
     }
+
+
+def _day(moment: datetime | None, day: Callable[[datetime], date]) -> str:
+    return day(moment).isoformat() if moment else ""
 
 
 class _Units:

@@ -2,17 +2,13 @@
 
 from __future__ import annotations
 
-import re
-import unicodedata
 from decimal import Decimal
 from enum import StrEnum
 
 from inkwell_bridge.core.books import Contact, Item
 from inkwell_bridge.core.commerce import Customer, Product
+from inkwell_bridge.core.comparing import barcode_key, code_key, place_key, tax_number_key
 from inkwell_bridge.core.values import Code, Exact, Text, Value
-
-_GTIN_DIGITS = 14
-_NO_WORD = re.compile(r"[\W_]+")
 
 
 class LinkKind(StrEnum):
@@ -51,35 +47,27 @@ class Known(Value):
     @property
     def code_key(self) -> str:
         """The code as it is compared: case and surrounding space do not matter."""
-        return self.code.strip().casefold()
+        return code_key(self.code)
 
     @property
     def barcode_key(self) -> str:
         """The barcode as it is compared: as a GTIN of 14 digits (GS1), whichever length it was written in."""
-        digits = "".join(self.barcode.split())
-        return digits.zfill(_GTIN_DIGITS) if digits.isdigit() else digits.casefold()
+        return barcode_key(self.barcode)
 
     @property
     def email_key(self) -> str:
         """The e-mail as it is compared: case and surrounding space do not matter."""
-        return self.email.strip().casefold()
+        return code_key(self.email)
 
     @property
     def tax_number_key(self) -> str:
         """The tax number without what people put between its digits."""
-        return _NO_WORD.sub("", self.tax_number).upper()
+        return tax_number_key(self.tax_number)
 
     @property
     def place_key(self) -> str:
         """Name and postcode together; nothing where one of them is missing."""
-        name, postcode = plain(self.name), _NO_WORD.sub("", self.postcode).upper()
-        return f"{name}|{postcode}" if name and postcode else ""
-
-
-def plain(text: str) -> str:
-    """A text as it is compared: without case, accents and punctuation; words parted by single spaces."""
-    letters = "".join(one for one in unicodedata.normalize("NFKD", text) if not unicodedata.combining(one))
-    return _NO_WORD.sub(" ", letters.casefold()).strip()
+        return place_key(self.name, self.postcode)
 
 
 def known_product(product: Product) -> Known:

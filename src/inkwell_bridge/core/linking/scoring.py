@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from rapidfuzz import fuzz
 
-from inkwell_bridge.core.linking.known import Known, LinkKind, plain
+from inkwell_bridge.core.comparing import plain
+from inkwell_bridge.core.linking.known import Known, LinkKind
 from inkwell_bridge.core.values import Text, Value
 
 LEAST_POINTS = 50

@@ -14,6 +14,7 @@ from inkwell_bridge.core.books import LineKind
 from inkwell_bridge.core.commerce import Charge, Extra, Nature, Order, OrderLine, TaxLine
 from inkwell_bridge.core.money import allocate
 from inkwell_bridge.core.planner.plan import Placed
+from inkwell_bridge.core.rulebook.accounts import Chosen
 
 ZERO = Decimal(0)
 # The role of the account for what is no plain sale.
@@ -35,6 +36,7 @@ class OneCharge:
 
     Shape: ``amount`` is as charged, before ``reductions`` (negative); ``discounts`` are the shares of the order's
     own discounts where these stand on lines of their own. ``takes_from`` is the source amount that it takes.
+    ``item`` is the books' own, where one was found; ``counted`` tells that its factor is in the quantity already.
     """
 
     kind: LineKind
@@ -54,6 +56,8 @@ class OneCharge:
     discounts: tuple[Placed, ...] = ()
     own: tuple[OneTax, ...] = ()
     kept: tuple[OneTax, ...] = ()
+    item: Chosen | None = None
+    counted: bool = False
 
     @property
     def takes_from(self) -> str:
@@ -164,4 +168,6 @@ def _taxes(charge: Charge, at: str, *, kept: bool) -> tuple[OneTax, ...]:
 def in_pieces(charge: OneCharge) -> OneCharge:
     """Packs as the pieces that are in them."""
     line = charge.charge
-    return replace(charge, quantity=charge.quantity * line.pack_of) if isinstance(line, OrderLine) else charge
+    if charge.counted or not isinstance(line, OrderLine):
+        return charge
+    return replace(charge, quantity=charge.quantity * line.pack_of)

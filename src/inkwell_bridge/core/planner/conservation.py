@@ -48,9 +48,12 @@ def charged(where: str, charges: Sequence[Charge], *, inclusive: bool) -> dict[s
 
 def conserved(
     wanted: dict[str, Decimal], total: Decimal, document: TradeDocument, reasons: Sequence[Reason],
-    withheld: Sequence[Withheld] = (),
+    withheld: Sequence[Withheld] = (), *, place: int = 0,
 ) -> Iterator[Finding]:  # fmt: skip
-    """What breaks conservation: an amount placed not at all, twice, in part, or out of nothing."""
+    """What breaks conservation: an amount placed not at all, twice, in part, or out of nothing.
+
+    ``place`` is the document's among those of its plan.
+    """
     by_source: dict[str, Decimal] = defaultdict(lambda: ZERO)
     by_target: dict[str, Decimal] = {}
     for reason in reasons:
@@ -63,7 +66,7 @@ def conserved(
     for source in wanted.keys() | by_source.keys():
         if wanted.get(source, ZERO) != by_source[source]:
             yield _broken(source, f"{source} is {wanted.get(source, ZERO)}, of which {by_source[source]} was placed")
-    for target, amount in _target_amounts(document).items():
+    for target, amount in _target_amounts(document, place).items():
         if by_target.get(target, ZERO) != amount:
             yield _broken(target, f"{target} is {amount}, but its sources give {by_target.get(target, ZERO)}")
     kept = sum((part.amount for part in withheld), ZERO)
@@ -87,11 +90,11 @@ def paid_up(
         yield _broken("/payments", text)
 
 
-def _target_amounts(document: TradeDocument) -> dict[str, Decimal]:
+def _target_amounts(document: TradeDocument, place: int) -> dict[str, Decimal]:
     amounts: dict[str, Decimal] = {}
-    for place, line in enumerate(document.lines):
-        amounts[f"/documents/0/lines/{place}/net"] = line.net
-        amounts[f"/documents/0/lines/{place}/tax"] = line.tax
+    for number, line in enumerate(document.lines):
+        amounts[f"/documents/{place}/lines/{number}/net"] = line.net
+        amounts[f"/documents/{place}/lines/{number}/tax"] = line.tax
     return amounts
 
 

@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
-from inkwell_bridge.core.books import Contact
+from collections.abc import Sequence
+
+from inkwell_bridge.core.books import Contact, Step
 from inkwell_bridge.core.commerce import Buyer, Order
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.planner.plan import Reason
-from inkwell_bridge.core.rulebook.orders import CustomerRules
+from inkwell_bridge.core.rulebook.customers import CustomerRules
 
+_SAID: dict[Step, str] = {"email": "e-mail", "tax number": "tax number", "name and postcode": "name with postcode"}
+_SOURCES: dict[Step, str] = {"email": "/buyer/email", "tax number": "/buyer/tax_number",
+                             "name and postcode": "/buyer/billing"}  # fmt: skip
 Planned = tuple[Contact | None, tuple[Reason, ...], tuple[Finding, ...]]
 
 
@@ -17,19 +22,22 @@ def plan_contact(order: Order, rules: CustomerRules) -> Planned:
     guest = buyer is None or buyer.account_id is None
     if rules.house and (rules.house_for == "everybody" or (rules.house_for == "guests" and guest)):
         return _house(rules.house, "/customers/house", f"Orders of {rules.house_for} go to one contact")
-    if buyer is not None and buyer.email_key:
-        return _by_email(buyer)
+    contact = contact_of(buyer) if buyer is not None else Contact()
+    steps = [step for step in rules.find_by if contact.key(step)]
+    if steps:
+        return contact, (_by(steps),), ()
     if rules.without_email:
         return _house(
             rules.without_email, "/customers/without_email", "The order has no e-mail, so it goes to the house contact"
         )
+    what = " or ".join(_SAID[step] for step in rules.find_by)
     finding = Finding(
         id="CUST-E001",
         level=Level.ERROR,
         at="/buyer/email",
         cause=Cause.CUSTOMER_UNCLEAR,
-        text=f"Order {order.number} has no e-mail to find its customer by.",
-        hint="Add the e-mail in the shop, or name a contact for such orders at customers: without_email.",
+        text=f"Order {order.number} has no {what} to find its customer by.",
+        hint="Add it in the shop, or name a contact for such orders at customers: without_email.",
     )
     return None, (), (finding,)
 
@@ -39,15 +47,14 @@ def _house(code: str, rule: str, text: str) -> Planned:
     return Contact(house_code=code), (reason,), ()
 
 
-def _by_email(buyer: Buyer) -> Planned:
-    contact = contact_of(buyer)
-    reason = Reason(
+def _by(steps: Sequence[Step]) -> Reason:
+    ways = ", then by ".join(_SAID[step] for step in steps)
+    return Reason(
         target="/contact",
-        sources=("/buyer/email",),
+        sources=tuple(_SOURCES[step] for step in steps),
         rule="/customers/find_by",
-        text="Found by e-mail; case and spaces do not matter.",
+        text=f"Found by {ways}; case, spaces and punctuation do not matter.",
     )
-    return contact, (reason,), ()
 
 
 def contact_of(buyer: Buyer, *, group: str = "", terms: str = "") -> Contact:

@@ -26,7 +26,7 @@ def plan_customer(customer: Customer) -> Plan:
         target="/contact",
         sources=("/person",),
         rule="/customers/find_by",
-        text="Found by e-mail; case and spaces do not matter.",
+        text="Found by e-mail; case, spaces and punctuation do not matter.",
     )
     contact = contact_of(customer.person, group=customer.group, terms=customer.payment_terms)
     return Plan(outcome=Outcome.CARRY, contact=contact, reasons=(reason,))

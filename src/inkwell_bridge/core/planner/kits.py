@@ -20,15 +20,21 @@ RateOf = Callable[[str], Decimal | None]
 def in_components(
     charge: OneCharge, *, currency: str, inclusive: bool, rate_of: RateOf
 ) -> tuple[list[OneCharge], list[Finding]]:
-    """A charge for each article of a kit; anything else stays one charge.
+    """A charge for each article of a kit; anything else stays one charge."""
+    line = charge.charge
+    if not isinstance(line, OrderLine) or not line.components:
+        return [charge], []
+    return shared_out(charge, line.components, currency=currency, inclusive=inclusive, rate_of=rate_of)
+
+
+def shared_out(
+    charge: OneCharge, parts: Sequence[Component], *, currency: str, inclusive: bool, rate_of: RateOf
+) -> tuple[list[OneCharge], list[Finding]]:
+    """A charge for each of these parts.
 
     The price goes by the seller's shares, or where there are none by quantity. Each article is taxed at the rate of
     its own class; the minor units by which that misses the tax of the whole go to the largest.
     """
-    line = charge.charge
-    if not isinstance(line, OrderLine) or not line.components:
-        return [charge], []
-    parts = line.components
     weights = _weights(parts)
     amounts = allocate(charge.amount, weights, currency)
     made = [
@@ -39,7 +45,7 @@ def in_components(
             quantity=charge.quantity * part.quantity,
             sku=part.sku,
             nature=Nature.GOODS,
-            title=part.title or f"{line.title}: {part.sku}",
+            title=part.title or f"{charge.title}: {part.sku}",
             tax_class=part.tax_class or charge.tax_class,
             reductions=_shared(charge.reductions, weights, currency, place - 1),
             discounts=_shared(charge.discounts, weights, currency, place - 1),

@@ -5,9 +5,10 @@ A line's net is what remains of its price after reductions and tax, so that noth
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field
 from decimal import ROUND_HALF_UP, Decimal
+from typing import Any
 
 from inkwell_bridge.core.books import Dimension, DocumentLine, LineKind
 from inkwell_bridge.core.commerce import Order, OrderLine
@@ -16,6 +17,7 @@ from inkwell_bridge.core.expressions import LINE, NotEvaluated, seen_of_line
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.money import exact, rounded, tax_inside, tax_on_top
 from inkwell_bridge.core.planner.charges import OneCharge, OneTax, in_pieces
+from inkwell_bridge.core.planner.items import on_items
 from inkwell_bridge.core.planner.kits import in_components
 from inkwell_bridge.core.planner.places import Where
 from inkwell_bridge.core.planner.plan import Placed, Reason, Withheld
@@ -23,7 +25,8 @@ from inkwell_bridge.core.planner.setting import Setting
 from inkwell_bridge.core.rulebook.accounts import Chosen
 
 ZERO = Decimal(0)
-HUNDRED = Decimal(100)
+# What charges become, and what stands in the way.
+Split = tuple[list[OneCharge], list[Finding]]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -53,36 +56,52 @@ class Part:
 
 @dataclass(slots=True)
 class Lines:
-    """What became of all charges."""
+    """What became of all charges; ``delivered_to`` is where each deposit's line goes once its goods have gone."""
 
     lines: list[DocumentLine] = field(default_factory=list)
     reasons: list[Reason] = field(default_factory=list)
     withheld: list[Withheld] = field(default_factory=list)
     findings: list[Finding] = field(default_factory=list)
+    delivered_to: dict[int, Chosen] = field(default_factory=dict)
 
 
 def plan_lines(charges: Sequence[OneCharge], order: Order, setting: Setting, seen: dict[str, object]) -> Lines:
     """The lines for these charges of an order, or what stands in the way of them."""
     planned = Lines()
     where = Where(order, setting)
-    rules = setting.rulebook.orders
-    every: list[OneCharge] = []
-    for charge in charges:
-        parts, found = (
-            in_components(charge, currency=order.currency, inclusive=order.prices_include_tax, rate_of=where.rate)
-            if rules.kits == "components"
-            else ([charge], [])
-        )
-        every += [in_pieces(part) for part in parts] if rules.packs == "pieces" else parts
-        planned.findings += found
+    every, planned.findings = _standing(charges, order, setting, where)
     planned.findings += where.missing(every)
     if planned.findings:
         return planned
     parts_of_lines = [part for charge in every for part in _parts(charge, order, where)]
     for part in (*parts_of_lines, *_discounts(every, order, where), *_tax_lines(every, order, where)):
+        if part.kind is LineKind.DEPOSIT and part.charge:
+            planned.delivered_to[len(planned.lines)] = where.account(part.charge, "sales")
         _add(planned, part, order=order, setting=setting, seen=seen)
     planned.withheld += [kept for charge in every for kept in _kept(charge, order)]
     return planned
+
+
+def _standing(charges: Sequence[OneCharge], order: Order, setting: Setting, where: Where) -> Split:
+    """Each charge as it is to stand: kits in their articles, articles on their items, packs in pieces."""
+    rules, items = setting.rulebook.orders, setting.rulebook.items
+    how: dict[str, Any] = {"currency": order.currency, "inclusive": order.prices_include_tax, "rate_of": where.rate}
+    findings: list[Finding] = []
+    standing = list(charges)
+    if rules.kits == "components":
+        standing = _each(standing, lambda one: in_components(one, **how), findings)
+    if items is not None:
+        standing = _each(standing, lambda one: on_items(one, items, setting.articles, **how), findings)
+    return [in_pieces(one) for one in standing] if rules.packs == "pieces" else standing, findings
+
+
+def _each(charges: Sequence[OneCharge], how: Callable[[OneCharge], Split], findings: list[Finding]) -> list[OneCharge]:
+    made: list[OneCharge] = []
+    for charge in charges:
+        parts, found = how(charge)
+        made += parts
+        findings += found
+    return made
 
 
 def _add(planned: Lines, part: Part, *, order: Order, setting: Setting, seen: dict[str, object]) -> None:
@@ -247,6 +266,7 @@ def _line(part: Part, order: Order, setting: Setting, seen: dict[str, object]) -
         mark=part.mark,
         text=text,
         account=part.account.code,
+        item=charge.item.code if charge and charge.item else "",
         quantity=quantity,
         unit=part.unit,
         unit_price=unit_price,
@@ -283,6 +303,9 @@ def _reasons(part: Part, target: str) -> Iterator[Reason]:
     taxed = tuple(dict.fromkeys((*(one.source for one in part.tax), *part.tax_sources))) or (part.net[0].source,)
     yield Reason(target=f"{target}/tax", sources=taxed, placed=part.tax, rule=tax_rule, text=tax_text)
     yield Reason(target=f"{target}/account", sources=(part.at,), rule=part.account.rule, text=part.account.text)
+    if part.charge and part.charge.item:
+        item = part.charge.item
+        yield Reason(target=f"{target}/item", sources=(f"{part.at}/sku",), rule=item.rule, text=item.text)
     yield Reason(
         target=f"{target}/tax_code", sources=(f"{part.at}/tax_class",), rule=part.code.rule, text=part.code.text
     )

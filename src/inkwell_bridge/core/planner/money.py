@@ -42,9 +42,12 @@ class Paid:
     open: Decimal = ZERO
 
 
-def plan_money(money: Sequence[Money], against: Against, setting: Setting) -> Paid:
+def plan_money(
+    money: Sequence[Money], against: Against, setting: Setting, *, first: int = 1, waits: bool = False
+) -> Paid:
     """A document for each payment that was received; promised, failed and cancelled ones are none yet.
 
+    ``first`` is the place of the first of them in the plan; where the money ``waits`` for the invoice there is none.
     What a marketplace withheld is taken from the first money that came through it: it never reaches the seller.
     """
     paid = Paid(open=against.open)
@@ -55,10 +58,10 @@ def plan_money(money: Sequence[Money], against: Against, setting: Setting) -> Pa
             continue
         kept = min(withheld, one.amount) if one.tender is Tender.MARKETPLACE or len(money) == 1 else ZERO
         withheld -= kept
-        if rules is None:
+        if rules is None or waits:
             paid.left += one.amount - kept
             paid.open -= one.amount - kept
-            paid.findings.append(_left(one, place, against))
+            paid.findings.append(_left(one, place, against, waits=waits))
             continue
         chosen = rules.accounts.chosen(one)
         if chosen is None:
@@ -67,7 +70,7 @@ def plan_money(money: Sequence[Money], against: Against, setting: Setting) -> Pa
         if one.amount == kept:
             continue
         document = _document(one, one.amount - kept, chosen.code, paid, against, setting)
-        target = f"/documents/{len(paid.documents) + 1}"
+        target = f"/documents/{first + len(paid.documents)}"
         paid.documents.append(document)
         paid.open -= document.amount
         source = f"/payments/{place}/amount"
@@ -97,13 +100,13 @@ def _document(one: Money, amount: Decimal, account: str, paid: Paid, against: Ag
     )
 
 
-def _left(one: Money, place: int, against: Against) -> Finding:
+def _left(one: Money, place: int, against: Against, *, waits: bool) -> Finding:
     return Finding(
         id="PAY-N001",
         level=Level.NOTE,
         at=f"/payments/{place}/amount",
         text=f"Payment of {one.amount} {against.currency} by {one.method} is left for later.",
-        hint="The rulebook's rule /payments says later.",
+        hint="It is carried with the order's invoice." if waits else "The rulebook's rule /payments says later.",
     )
 
 

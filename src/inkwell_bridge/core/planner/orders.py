@@ -3,21 +3,21 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from datetime import date, timedelta
 from decimal import Decimal
-from typing import Any
 
-from inkwell_bridge.core.books import CashSale, DocumentLine, Invoice, LineKind, Payment, Role, SalesOrder
-from inkwell_bridge.core.commerce import MoneyState, Order
-from inkwell_bridge.core.expressions import ORDER, NotEvaluated, seen_of_order
+from inkwell_bridge.core.books import DocumentLine, Invoice, LineKind, Role, SalesOrder
+from inkwell_bridge.core.commerce import Order
+from inkwell_bridge.core.expressions import NotEvaluated, seen_of_order
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.planner.charges import charges_of
 from inkwell_bridge.core.planner.conservation import conserved, paid_up, source_amounts
 from inkwell_bridge.core.planner.contacts import plan_contact
 from inkwell_bridge.core.planner.lines import Lines, plan_lines
+from inkwell_bridge.core.planner.moments import undated
 from inkwell_bridge.core.planner.money import Against, Paid, plan_money
 from inkwell_bridge.core.planner.penny import foreseen
 from inkwell_bridge.core.planner.plan import Outcome, Placed, Plan, Reason
+from inkwell_bridge.core.planner.sale import DELIVERED, Documents, documents_of, wanted_of
 from inkwell_bridge.core.planner.selection import left_out_by
 from inkwell_bridge.core.planner.setting import Setting
 from inkwell_bridge.core.planner.source_checks import check_order
@@ -38,12 +38,13 @@ def plan_order(order: Order, setting: Setting) -> Plan:
 
 
 def _planned(order: Order, setting: Setting) -> Plan:
-    seen = seen_of_order(order, setting.day(order.placed_at))
+    seen = seen_of_order(order, setting.day)
     left_out = left_out_by(order, setting, seen)
     if left_out:
         return Plan(outcome=Outcome.LEFT_OUT, left_out_by=left_out)
-    rules = setting.rulebook
-    findings = [*check_order(order, kept_currencies(setting)), *_undated(order, setting)]
+    rules, wanted = setting.rulebook, wanted_of(setting, seen)
+    moments = (rules.orders.dated, rules.orders.tax_point, *wanted.moments)
+    findings = [*check_order(order, kept_currencies(setting)), *undated(order, moments)]
     if blocking(findings):
         return Plan(outcome=Outcome.HOLD, findings=tuple(findings))
 
@@ -54,23 +55,39 @@ def _planned(order: Order, setting: Setting) -> Plan:
     if blocking(findings) or contact is None:
         return Plan(outcome=Outcome.HOLD, contact=contact, findings=tuple(findings))
 
-    sale = _sale(order, made, setting, seen)
+    sale = documents_of(order, made, wanted, setting, seen)
     paid = _paid(order, sale, made, setting)
-    reasons = (*contact_reason, *_header_reasons(order, sale, setting), *made.reasons)
-    findings += [*paid.findings, *conserved(source_amounts(order), order.total, sale, reasons, made.withheld)]
+    findings += [*paid.findings, *_conserved(order, sale, made)]
     if not blocking(paid.findings):
         findings += paid_up(order.total, paid.documents, made.withheld, paid.left, paid.open)
-    if isinstance(sale, Invoice):
-        findings += foreseen(sale, setting.reference, rules.penny, setting.capabilities)
+    ledger = sale.made[sale.ledger]
+    if isinstance(ledger, Invoice):
+        findings += foreseen(ledger, setting.reference, rules.penny, setting.capabilities)
     return Plan(
         outcome=Outcome.HOLD if blocking(findings) else Outcome.CARRY,
         contact=contact,
-        documents=(sale, *paid.documents),
+        documents=(*sale.made, *paid.documents),
+        drafts=(*sale.drafts, *(one.mark for one in paid.documents if wanted.arrive == "draft")),
         withheld=tuple(made.withheld),
         open_balance=paid.open,
-        reasons=(*reasons, *paid.reasons),
+        reasons=(*contact_reason, *sale.reasons, *paid.reasons),
         findings=tuple(findings),
     )
+
+
+def _conserved(order: Order, sale: Documents, made: Lines) -> Iterator[Finding]:
+    """Every document of the sale but for one that ends deposits makes the order's total; that one makes nothing."""
+    wanted = source_amounts(order)
+    for place, document in enumerate(sale.made):
+        ends_deposits = document.mark.endswith(f":{DELIVERED}")
+        yield from conserved(
+            {} if ends_deposits else wanted,
+            ZERO if ends_deposits else order.total,
+            document,
+            [reason for reason in sale.reasons if reason.target.startswith(f"/documents/{place}/")],
+            () if ends_deposits else made.withheld,
+            place=place,
+        )
 
 
 def blocking(findings: list[Finding]) -> bool:
@@ -82,61 +99,6 @@ def kept_currencies(setting: Setting) -> tuple[str, ...]:
     """The currencies that documents may be in: the books' own, and by rule those that they keep besides."""
     own = setting.reference.currency
     return (own, *setting.reference.currencies) if setting.rulebook.orders.currencies == "kept" else (own,)
-
-
-def sale_role(setting: Setting) -> Role:
-    """What an order becomes."""
-    return Role(setting.rulebook.orders.become)
-
-
-def _sale(order: Order, made: Lines, setting: Setting, seen: dict[str, Any]) -> Invoice | SalesOrder | CashSale:
-    """The document of the sale."""
-    rules, role = setting.rulebook, sale_role(setting)
-    day = _moment_of(order, rules.orders.dated, setting)
-    text = rules.fields.text.of(ORDER, seen) if rules.fields.text else ""
-    base = {
-        "mark": setting.mark(order.id, role),
-        "date": day,
-        "order_number": order.number,
-        "link": order.link,
-        "text": text,
-        "currency": order.currency,
-        "lines": tuple(made.lines),
-    }
-    if role is Role.SALES_ORDER:
-        return SalesOrder(**base, warehouse=rules.warehouses.of(order.location))
-    if role is Role.CASH_SALE:
-        return CashSale(**base)
-    point = None if rules.orders.tax_point == "document" else _moment_of(order, rules.orders.tax_point, setting)
-    days = rules.orders.due_after_days
-    return Invoice(
-        **base,
-        tax_point=point if point != day else None,
-        due_on=None if days is None else day + timedelta(days=days),
-        terms=rules.fields.terms.of(ORDER, seen) if rules.fields.terms else "",
-    )
-
-
-def _moment_of(order: Order, which: str, setting: Setting) -> date:
-    if which == "paid":
-        moments = [money.paid_at for money in order.payments if money.state is MoneyState.RECEIVED and money.paid_at]
-        return setting.day(max(moments))
-    return setting.day(order.placed_at)
-
-
-def _undated(order: Order, setting: Setting) -> Iterator[Finding]:
-    """An order that is dated by its payment, and was not paid."""
-    rules = setting.rulebook.orders
-    paid = any(money.state is MoneyState.RECEIVED and money.paid_at for money in order.payments)
-    if "paid" in {rules.dated, rules.tax_point} and not paid:
-        yield Finding(
-            id="DATE-E001",
-            level=Level.ERROR,
-            at="/payments",
-            cause=Cause.RULE_MISSING,
-            text=f"Order {order.number} is to be dated by its payment, and none has come in with a date.",
-            hint="Date orders by when they were placed, or leave out those that nobody has paid for.",
-        )
 
 
 def _round_cash(made: Lines, order: Order, setting: Setting) -> None:
@@ -157,40 +119,25 @@ def _round_cash(made: Lines, order: Order, setting: Setting) -> None:
     )  # fmt: skip
 
 
-def _paid(order: Order, sale: Invoice | SalesOrder | CashSale, made: Lines, setting: Setting) -> Paid:
-    """The money: set against an invoice; of a sales order it waits for the invoice, and stands open on the contact."""
+def _paid(order: Order, sale: Documents, made: Lines, setting: Setting) -> Paid:
+    """The money: set against what took the sale into the ledger.
+
+    Of a sales order that is invoiced later it waits for the invoice; of one that never is, it stands open on the
+    contact.
+    """
+    ledger = sale.made[sale.ledger]
     against = Against(
         role=Role.PAYMENT,
         source_id=order.id,
         number=order.number,
-        mark=sale.mark,
+        mark=ledger.mark,
         currency=order.currency,
-        day=sale.date,
-        open=sale.gross,
+        day=ledger.date,
+        open=sale.made[0].gross,
         withheld=sum((part.amount for part in made.withheld), ZERO),
     )
-    paid = plan_money(order.payments, against, setting)
-    if not isinstance(sale, Invoice):
+    waits = isinstance(ledger, SalesOrder) and setting.rulebook.orders.invoiced is not None
+    paid = plan_money(order.payments, against, setting, first=len(sale.made), waits=waits)
+    if not isinstance(ledger, Invoice):
         paid.documents = [one.model_copy(update={"applied": ()}) for one in paid.documents]
     return paid
-
-
-def _header_reasons(order: Order, sale: Invoice | SalesOrder | CashSale, setting: Setting) -> Iterator[Reason]:
-    dated = setting.rulebook.orders.dated
-    yield Reason(
-        target="/documents/0/date",
-        sources=("/placed_at",) if dated == "placed" else ("/payments",),
-        rule="planner:date-placed" if dated == "placed" else "/orders/dated",
-        text=f"The day the order was {dated} in {setting.time_zone}: {sale.date.isoformat()}.",
-    )
-    yield Reason(
-        target="/documents/0/order_number",
-        sources=("/number",),
-        rule="planner:order-number",
-        text="The shop's own number, so that anyone can find the way back.",
-    )
-
-
-def money_of(plan: Plan) -> tuple[Payment, ...]:
-    """The money's documents of a plan."""
-    return tuple(one for one in plan.documents if isinstance(one, Payment))

@@ -50,13 +50,15 @@ class Withheld(Value):
 class Plan(Value):
     """What is to be done about one source document.
 
-    Shape: the first document is the sale's own (or the credit note), the money's follow. ``open_balance`` is what is
-    left to be paid after them. Units: in the source document's currency.
+    Shape: the first document is the sale's own (or the credit note); those that follow from it and the money's come
+    after it. ``drafts`` are the marks of documents that are left as drafts. ``open_balance`` is what is left to be
+    paid after them. Units: in the source document's currency.
     """
 
     outcome: Outcome
     contact: Contact | None = None
     documents: tuple[AnyBooksDocument, ...] = ()
+    drafts: tuple[Code, ...] = ()
     withheld: tuple[Withheld, ...] = ()
     open_balance: Exact | None = None
     reasons: tuple[Reason, ...] = ()

@@ -6,6 +6,7 @@ with it, and the rules are those that the order was posted under.
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from decimal import Decimal
 
 from inkwell_bridge.core.books import CreditNote, Role
@@ -17,8 +18,9 @@ from inkwell_bridge.core.planner.conservation import charged, conserved
 from inkwell_bridge.core.planner.contacts import plan_contact
 from inkwell_bridge.core.planner.lines import plan_lines
 from inkwell_bridge.core.planner.money import Against, plan_money
-from inkwell_bridge.core.planner.orders import blocking, kept_currencies, sale_role
+from inkwell_bridge.core.planner.orders import blocking, kept_currencies
 from inkwell_bridge.core.planner.plan import Outcome, Plan, Reason
+from inkwell_bridge.core.planner.sale import Wanted, ledger_role, wanted_of
 from inkwell_bridge.core.planner.setting import Setting
 
 ZERO = Decimal(0)
@@ -41,11 +43,12 @@ def plan_refund(refund: Refund, order: Order, setting: Setting, *, refunded_befo
 
 def _planned(refund: Refund, order: Order, setting: Setting) -> Plan:
     given_back = _as_order(refund, order)
-    seen = seen_of_order(order, setting.day(order.placed_at))
+    seen = seen_of_order(order, setting.day)
+    wanted = wanted_of(setting, seen)
     contact, contact_reason, findings = plan_contact(order, setting.rulebook.customers)
     charges = [*charges_of(given_back, discounts_apart=False), *goodwill_of(refund.goodwill)]
     made = plan_lines(charges, given_back, setting, seen)
-    every = [*findings, *made.findings]
+    every = [*findings, *made.findings, *_not_invoiced(refund, order, wanted, setting)]
     if blocking(every) or contact is None:
         return Plan(outcome=Outcome.HOLD, contact=contact, findings=tuple(every))
     day = setting.day(refund.refunded_at)
@@ -56,7 +59,7 @@ def _planned(refund: Refund, order: Order, setting: Setting) -> Plan:
         link=refund.link,
         currency=refund.currency,
         lines=tuple(made.lines),
-        credits=setting.mark(order.id, sale_role(setting)),
+        credits=setting.mark(order.id, ledger_role(wanted.role, setting)),
         reason=refund.reason,
     )
     against = Against(role=Role.REFUND_PAYMENT, source_id=refund.id, number=order.number, mark=note.mark,
@@ -64,11 +67,13 @@ def _planned(refund: Refund, order: Order, setting: Setting) -> Plan:
                       withheld=sum((part.amount for part in made.withheld), ZERO))  # fmt: skip
     paid = plan_money(refund.payments, against, setting)
     reasons = (*contact_reason, *_header_reasons(refund, note), *made.reasons)
+    as_drafts = setting.rulebook.refunds is not None and setting.rulebook.refunds.arrive == "draft"
     every += [*paid.findings, *conserved(_amounts(refund), refund.total, note, reasons, made.withheld)]
     return Plan(
         outcome=Outcome.HOLD if blocking(every) else Outcome.CARRY,
         contact=contact,
         documents=(note, *paid.documents),
+        drafts=(note.mark, *(one.mark for one in paid.documents)) if as_drafts else (),
         withheld=tuple(made.withheld),
         open_balance=paid.open,
         reasons=(*reasons, *paid.reasons),
@@ -124,6 +129,15 @@ def _check(refund: Refund, order: Order, setting: Setting, before: Decimal) -> l
                             f"before, goes beyond what was paid: {told}.",
                             "Compare the order in the shop; enter it by hand if the money really went."))  # fmt: skip
     return found
+
+
+def _not_invoiced(refund: Refund, order: Order, wanted: Wanted, setting: Setting) -> Iterator[Finding]:
+    """Of a sales order that is still to be invoiced there is nothing to credit yet."""
+    waits = wanted.role is Role.SALES_ORDER and wanted.invoiced is None and setting.rulebook.orders.invoiced
+    if waits:
+        yield _error("REFUND-E005", "/order_id", f"Refund {refund.number} comes before the invoice of order "
+                     f"{order.number}.", "It goes by itself once the order is invoiced.",
+                     cause=Cause.INVOICE_FIRST)  # fmt: skip
 
 
 def _header_reasons(refund: Refund, note: CreditNote) -> tuple[Reason, ...]:

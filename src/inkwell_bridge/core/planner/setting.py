@@ -6,6 +6,7 @@ from datetime import date, datetime
 from zoneinfo import ZoneInfo
 
 from inkwell_bridge.core.books import BooksCapabilities, Reference
+from inkwell_bridge.core.planner.articles import Articles
 from inkwell_bridge.core.rulebook import OrderRulebook
 from inkwell_bridge.core.values import Value
 
@@ -14,7 +15,8 @@ class Setting(Value):
     """All that a plan depends on besides the order itself.
 
     Shape: ``source`` is the unchanging name of the sales-side connection; ``time_zone`` (IANA) is the
-    company's own, in which a moment becomes a date; ``country`` (ISO 3166) is the company's.
+    company's own, in which a moment becomes a date; ``country`` (ISO 3166) is the company's. ``articles`` is what was
+    found out of the order's own articles, where the rules put lines on items.
     """
 
     source: str
@@ -23,6 +25,7 @@ class Setting(Value):
     capabilities: BooksCapabilities
     time_zone: str
     country: str = ""
+    articles: Articles = Articles()
 
     def day(self, moment: datetime) -> date:
         """The day of a moment, on the company's clocks."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 
-from inkwell_bridge.core.books import BooksDocument, Held, Payment, Standing, TradeDocument
+from inkwell_bridge.core.books import BooksDocument, Held, LedgerDocument, Payment, Standing, TradeDocument
 from inkwell_bridge.core.findings import Cause, Finding, Level
 
 
@@ -26,6 +26,8 @@ def _compare(planned: BooksDocument, held: Held, contact_id: str, standing: Stan
     yield from _field("/contact", contact_id, held.contact_id)
     for name in ("date", "currency", "order_number"):
         yield from _field(f"/{name}", getattr(planned, name, None), getattr(held.document, name, None))
+    if isinstance(planned, LedgerDocument) and planned.number:
+        yield from _field("/number", planned.number, held.number)
     if isinstance(planned, TradeDocument):
         yield from _lines(planned, held)
         yield from _totals(planned, held)
@@ -40,7 +42,7 @@ def _lines(planned: TradeDocument, held: Held) -> Iterator[Finding]:
         yield from _field("/lines", f"{len(planned.lines)} lines", f"{len(theirs)} lines")
         return
     for place, (line, other) in enumerate(zip(planned.lines, theirs, strict=True)):
-        for name in ("mark", "account", "tax_code", "net"):
+        for name in ("mark", "account", "item", "tax_code", "net"):
             yield from _field(f"/lines/{place}/{name}", getattr(line, name), getattr(other, name))
 
 

@@ -10,6 +10,7 @@ from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.rulebook.accounts import ALLOWED_TYPES, MONEY_TYPES, escaped
 from inkwell_bridge.core.rulebook.model import OrderRulebook, Rulebook
 from inkwell_bridge.core.rulebook.near import near_miss
+from inkwell_bridge.core.rulebook.orders import OrderRules
 from inkwell_bridge.core.rulebook.places import Places
 
 
@@ -18,7 +19,7 @@ def check(rulebook: Rulebook, reference: Reference, *, places: Places | None = N
 
     ``places`` gives the lines of the file; without it findings carry the pointer alone.
     """
-    found = [*_for_orders(rulebook, reference), *_contacts(rulebook, reference), *_others(rulebook, reference)]
+    found = [*_for_orders(rulebook, reference), *_long_lists(rulebook, reference), *_others(rulebook, reference)]
     return tuple(_placed(finding, places) for finding in found)
 
 
@@ -140,12 +141,17 @@ def _tax_codes(rulebook: OrderRulebook, reference: Reference) -> Iterator[Findin
         )
 
 
-def _contacts(rulebook: Rulebook, reference: Reference) -> Iterator[Finding]:
+def _long_lists(rulebook: Rulebook, reference: Reference) -> Iterator[Finding]:
     for name in ("without_email", "house"):
         code = getattr(rulebook.customers, name)
         if code is not None and reference.contacts is not None and code not in reference.contacts:
             text = f"contact {code} is not in the books of {reference.company}"
             yield _error("REF-E005", f"/customers/{name}", text, near_miss(code, reference.contacts))
+    sundry = rulebook.items.catch_all if rulebook.items else None
+    items = None if reference.items is None else [item.code for item in reference.items]
+    if sundry is not None and items is not None and sundry not in items:
+        text = f"item {sundry} is not in the books of {reference.company}"
+        yield _error("REF-E009", "/items/catch_all", text, near_miss(sundry, items))
 
 
 def _others(rulebook: Rulebook, reference: Reference) -> Iterator[Finding]:
@@ -171,14 +177,19 @@ def _others(rulebook: Rulebook, reference: Reference) -> Iterator[Finding]:
 
 
 def _cannot(rulebook: Rulebook, capabilities: BooksCapabilities) -> Iterator[Finding]:
-    orders = rulebook.orders
-    if orders is not None and Role(orders.become) not in capabilities.documents:
-        can = ", ".join(sorted(capabilities.documents))
-        yield _error("CAN-E001", "/orders/become", f"these books take no {orders.become}", f"They take: {can}.")
-    if orders is not None and orders.arrive == "draft" and Role(orders.become) not in capabilities.drafts:
-        yield _error(
-            "CAN-E002", "/orders/arrive", f"these books have no drafts of a {orders.become}", "Post it instead."
-        )
+    if rulebook.orders is not None:
+        for at, role, arrive in _wanted(rulebook.orders):
+            yield from _cannot_stand(at, role, arrive, capabilities)
+        if rulebook.orders.numbered == "shop" and not capabilities.takes_numbers:
+            yield _error("CAN-E006", "/orders/numbered", "these books give their invoices numbers of their own alone",
+                         "Let the books number; the order's number stands on every document.")  # fmt: skip
+    for step in rulebook.customers.find_by:
+        if step not in capabilities.contacts_by:
+            can = ", ".join(capabilities.contacts_by)
+            yield _error("CAN-E007", "/customers/find_by", f"these books cannot look for a contact by {step}",
+                         f"They can by: {can}.")  # fmt: skip
+    if rulebook.items is not None and not capabilities.items:
+        yield _error("CAN-E008", "/items", "these books keep no items", "Leave this key out.")
     for name, rule, roles in (
         ("payments", rulebook.payments, (Role.PAYMENT,)),
         ("refunds", rulebook.refunds, (Role.CREDIT_NOTE, Role.REFUND_PAYMENT)),
@@ -191,6 +202,27 @@ def _cannot(rulebook: Rulebook, capabilities: BooksCapabilities) -> Iterator[Fin
         yield _error("CAN-E003", "/dimensions", text, "Leave out those that matter least.")
     if (rulebook.warehouses.default or rulebook.warehouses.by_location) and not capabilities.warehouses:
         yield _error("CAN-E004", "/warehouses", "these books keep no stock by warehouse", "Leave this key out.")
+
+
+def _wanted(rules: OrderRules) -> Iterator[tuple[str, Role, str]]:
+    """Every document that orders can become: where the rule stands, its role, and how it arrives."""
+    yield "/orders", Role(rules.become), rules.arrive
+    for place, instead in enumerate(rules.instead):
+        yield f"/orders/instead/{place}", Role(instead.become), instead.arrive
+    for name in ("invoiced", "delivered"):
+        follows = getattr(rules, name)
+        if follows is not None:
+            yield f"/orders/{name}", Role.INVOICE, follows.arrive
+
+
+def _cannot_stand(at: str, role: Role, arrive: str, capabilities: BooksCapabilities) -> Iterator[Finding]:
+    follows = at in {"/orders/invoiced", "/orders/delivered"}
+    if role not in capabilities.documents:
+        can = ", ".join(sorted(capabilities.documents))
+        where = at if follows else f"{at}/become"
+        yield _error("CAN-E001", where, f"these books take no {role}", f"They take: {can}.")
+    if arrive == "draft" and role not in capabilities.drafts:
+        yield _error("CAN-E002", f"{at}/arrive", f"these books have no drafts of a {role}", "Post it instead.")
 
 
 def _not_on_sales(rulebook: OrderRulebook, capabilities: BooksCapabilities, reference: Reference) -> Iterator[Finding]:

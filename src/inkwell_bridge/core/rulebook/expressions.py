@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from inkwell_bridge.core.expressions import LINE, ORDER, NotUsable, compiled
+from inkwell_bridge.core.expressions import LINE, ORDER, Condition, NotUsable, compiled
 from inkwell_bridge.core.expressions.expression import Names
 from inkwell_bridge.core.rulebook.accounts import escaped
 from inkwell_bridge.core.rulebook.model import Rulebook
 from inkwell_bridge.core.rulebook.near import near_miss
+from inkwell_bridge.core.rulebook.orders import OrderRules
 
 
 def wrong_expressions(book: Rulebook) -> Iterator[tuple[str, str, str]]:
@@ -26,11 +27,8 @@ def wrong_expressions(book: Rulebook) -> Iterator[tuple[str, str, str]]:
 def _expressions(book: Rulebook) -> Iterator[tuple[str, str, Names, str]]:
     """Pointer, text, the names it may use, and what it must come to."""
     if book.orders is not None:
-        if book.orders.only is not None:
-            yield from ((at, one, ORDER, "bool") for at, one in book.orders.only.expressions("/orders/only"))
-        for place, rule in enumerate(book.orders.leave_out):
-            found = rule.when.expressions(f"/orders/leave_out/{place}/when")
-            yield from ((at, one, ORDER, "bool") for at, one in found)
+        for at, condition in _conditions(book.orders):
+            yield from ((where, one, ORDER, "bool") for where, one in condition.expressions(at))
     fields = book.fields
     for name, field, names in (("text", fields.text, ORDER), ("terms", fields.terms, ORDER),
                                ("line_text", fields.line_text, LINE)):  # fmt: skip
@@ -38,6 +36,18 @@ def _expressions(book: Rulebook) -> Iterator[tuple[str, str, Names, str]]:
             yield from ((at, one, names, "") for at, one in field.expressions(f"/fields/{name}"))
     for name, field in book.dimensions.items():
         yield from ((at, one, LINE, "") for at, one in field.expressions(f"/dimensions/{escaped(name)}"))
+
+
+def _conditions(rules: OrderRules) -> Iterator[tuple[str, Condition]]:
+    if rules.only is not None:
+        yield "/orders/only", rules.only
+    for name in ("leave_out", "instead"):
+        for place, rule in enumerate(getattr(rules, name)):
+            yield f"/orders/{name}/{place}/when", rule.when
+    for name in ("invoiced", "delivered"):
+        follows = getattr(rules, name)
+        if follows is not None:
+            yield f"/orders/{name}/when", follows.when
 
 
 def _hint(said: str, names: Names) -> str:

@@ -8,6 +8,7 @@ from typing import Any, Self
 from pydantic import model_validator
 
 from inkwell_bridge.core.expressions.expression import Names, compiled
+from inkwell_bridge.core.rulebook.writing import language_of, written_amount, written_date
 from inkwell_bridge.core.values import Text, Value
 
 
@@ -15,11 +16,15 @@ class FieldRule(Value):
     """A value.
 
     Shape: ``fixed``, or an expression under ``from``, whose text is looked up in ``table`` where there is one; what
-    is empty, or not in the table, takes ``default``.
+    is empty, or not in the table, takes ``default``. ``date`` and ``amount`` are patterns of Unicode (CLDR, technical
+    standard 35) by which a date of ISO 8601, or an amount in minor units, is written in ``language``.
     """
 
     fixed: Text = ""
     source: Text = ""
+    date: Text = ""
+    amount: Text = ""
+    language: Text = "en"
     table: dict[str, Text] = {}
     default: Text = ""
 
@@ -37,6 +42,8 @@ class FieldRule(Value):
     def _one_of_both(self) -> Self:
         if bool(self.fixed) == bool(self.source):
             raise ValueError("either a fixed value or an expression under from")
+        if self.date or self.amount:
+            language_of(self.language)
         return self
 
     def of(self, names: Names, seen: Mapping[str, Any]) -> str:
@@ -48,8 +55,17 @@ class FieldRule(Value):
         if self.fixed:
             return self.fixed
         found = compiled(self.source, names).of(seen)
-        text = ("true" if found else "false") if isinstance(found, bool) else str(found)
+        text = self._written(found, str(seen.get("order.currency", "")))
         return (self.table.get(text, self.default) if self.table else text) or self.default
+
+    def _written(self, found: bool | str | int, currency: str) -> str:
+        if isinstance(found, bool):
+            return "true" if found else "false"
+        if self.date and found:
+            return written_date(str(found), self.date, self.language)
+        if self.amount and isinstance(found, int):
+            return written_amount(found, currency, self.amount, self.language)
+        return str(found)
 
     def expressions(self, at: str) -> Iterator[tuple[str, str]]:
         """Its expression with its JSON Pointer, where it has one."""

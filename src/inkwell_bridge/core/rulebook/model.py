@@ -9,9 +9,11 @@ from pydantic import field_validator
 
 from inkwell_bridge.core.errors import InkwellError
 from inkwell_bridge.core.rulebook.accounts import AccountRules
+from inkwell_bridge.core.rulebook.customers import CustomerRules
 from inkwell_bridge.core.rulebook.fields import FieldRule, FieldRules, WarehouseRules
+from inkwell_bridge.core.rulebook.items import ItemRules
 from inkwell_bridge.core.rulebook.money import PaymentRules, PennyRules, RefundRules
-from inkwell_bridge.core.rulebook.orders import CustomerRules, OrderRules
+from inkwell_bridge.core.rulebook.orders import OrderRules
 from inkwell_bridge.core.rulebook.taxes import TaxRules
 from inkwell_bridge.core.values import Code, Text, Value
 
@@ -21,7 +23,7 @@ LATER = "later"
 class Rulebook(Value):
     """The rules of one bridge; one that carries no orders says nothing of them, nor of accounts and tax.
 
-    ``payments`` and ``refunds`` are absent where they are left for later.
+    ``payments`` and ``refunds`` are absent where they are left for later, ``items`` where lines are plain text.
     """
 
     rulebook: Literal[1] = 1
@@ -29,6 +31,7 @@ class Rulebook(Value):
     based_on: Text = ""
     orders: OrderRules | None = None
     customers: CustomerRules = CustomerRules()
+    items: ItemRules | None = None
     accounts: AccountRules | None = None
     tax_codes: TaxRules | None = None
     payments: PaymentRules | None = None

@@ -16,38 +16,55 @@ class LeaveOut(Value):
     when: Condition
 
 
+Become = Literal["invoice", "sales order", "cash sale"]
+Arrive = Literal["posted", "draft"]
+Moment = Literal["placed", "paid", "dispatched"]
+
+
+class Instead(Value):
+    """What some orders become, in place of what all others do."""
+
+    name: Code
+    when: Condition
+    become: Become = "invoice"
+    arrive: Arrive = "posted"
+
+
+class Follows(Value):
+    """A document that follows once ``when`` is true of the order; ``dated`` is the moment that its day comes from."""
+
+    when: Condition
+    dated: Moment = "dispatched"
+    arrive: Arrive = "posted"
+
+
 class OrderRules(Value):
     """Which orders cross, and as what.
 
     Shape: an order crosses in one of ``statuses``, from ``placed_from`` on, where ``only`` holds and nothing of
-    ``leave_out`` does. ``dated`` and ``tax_point`` are the moment that the document's day and its tax's day come from.
+    ``leave_out`` does. Of ``instead`` the first that is true goes before ``become``. A sales order is ``invoiced``
+    later; deposits are ``delivered`` by a final invoice that deducts them. ``dated`` and ``tax_point`` are the moment
+    that the document's day and its tax's day come from; ``numbered`` says whose number is the legal one.
     """
 
-    become: Literal["invoice", "sales order", "cash sale"] = "invoice"
-    arrive: Literal["posted", "draft"] = "posted"
+    become: Become = "invoice"
+    arrive: Arrive = "posted"
+    instead: tuple[Instead, ...] = ()
+    invoiced: Follows | None = None
+    delivered: Follows | None = None
+    numbered: Literal["books", "shop"] = "books"
     statuses: tuple[Code, ...]
     placed_from: date | None = None
     only: Condition | None = None
     leave_out: tuple[LeaveOut, ...] = ()
     currencies: Literal["own", "kept"] = "own"
-    dated: Literal["placed", "paid"] = "placed"
-    tax_point: Literal["document", "placed", "paid"] = "document"
+    dated: Moment = "placed"
+    tax_point: Literal["document", "placed", "paid", "dispatched"] = "document"
     due_after_days: int | None = None
     discounts: Literal["in lines", "own lines"] = "in lines"
     kits: Literal["as sold", "components"] = "as sold"
     packs: Literal["as sold", "pieces"] = "as sold"
 
-
-class CustomerRules(Value):
-    """Whom a document is made out to.
-
-    Shape: ``house`` is the contact that stands for the buyers of ``house_for``; ``without_email`` for buyers who
-    gave none.
-    """
-
-    find_by: Literal["email"] = "email"
-    not_found: Literal["create", "hold", "house"] = "create"
-    without_email: Code | None = None
-    house: Code | None = None
-    house_for: Literal["nobody", "guests", "everybody"] = "nobody"
-    update: Literal["never", "always"] = "never"
+    def became(self, name: str) -> str:
+        """The role of the document that stands for the sale in the ledger, of an order that became ``name``."""
+        return "invoice" if name == "sales order" and self.invoiced else name

@@ -12,6 +12,7 @@ from typing import Any
 from urllib.parse import quote
 
 from inkwell_bridge.core.books import (
+    PARTICULARS,
     BooksCapabilities,
     BooksDocument,
     Brief,
@@ -20,10 +21,12 @@ from inkwell_bridge.core.books import (
     DocumentLine,
     Held,
     Item,
+    Particular,
     Reference,
     Role,
     SalesOrder,
     Standing,
+    Step,
 )
 from inkwell_bridge.core.commerce import Address, SourceKind
 from inkwell_bridge.core.errors import DocumentInvalid
@@ -32,6 +35,7 @@ from inkwell_bridge.ends.errors import Away, NotOffered, OutcomeUnknown
 from inkwell_bridge.ends.http import Http
 from inkwell_bridge.ends.left_behind import left_behind
 from inkwell_bridge.ends.opening import Opening
+from inkwell_bridge.ends.particulars import chosen
 from inkwell_bridge.ends.shapes import Attachment, BriefPage, Check, DirectoryPage, Page
 
 NAME = "the contact list"
@@ -41,7 +45,7 @@ CAPABILITIES = BooksCapabilities(
 )
 # Fields of our documents that an address book has no place for.
 NO_PLACE = frozenset({"account", "item", "unit", "unit_price", "tax_code", "warehouse", "lot", "dimensions",
-                      "deliver_on", "kind"})  # fmt: skip
+                      "deliver_on", "kind", "number"})  # fmt: skip
 
 
 class ContactList:
@@ -69,9 +73,9 @@ class ContactList:
         answer = self._get("/people", params={"after": page or 0, "limit": ENTRIES})
         return page_of(answer, _contact, end=NAME, kind=kind)
 
-    def find_contacts(self, contact: Contact) -> tuple[str, ...]:
+    def find_contacts(self, contact: Contact, by: Step = "email") -> tuple[str, ...]:
         """See ``BooksEnd.find_contacts``; the list knows people by their e-mail alone."""
-        if contact.house_code:
+        if contact.house_code or by != "email":
             return ()
         return tuple(str(found["id"]) for found in self._get("/people", params={"email": contact.email})["people"])
 
@@ -80,9 +84,10 @@ class ContactList:
         headers = {"Idempotency-Key": key}
         return str(self._change("POST", "/people", headers=headers, json=_person(contact))["id"])
 
-    def amend_contact(self, contact_id: str, contact: Contact) -> None:
+    def amend_contact(self, contact_id: str, contact: Contact, only: Sequence[Particular] = PARTICULARS) -> None:
         """See ``BooksEnd.amend_contact``."""
-        self._change("PUT", f"/people/{quote(contact_id, safe='')}", json=_person(contact))
+        said = chosen(_person(contact), _PLACES, only)
+        self._change("PUT", f"/people/{quote(contact_id, safe='')}", json=said)
 
     def find_items(self, item: Item) -> tuple[str, ...]:
         """See ``BooksEnd.find_items``."""
@@ -176,6 +181,17 @@ def _person(contact: Contact) -> dict[str, Any]:
         "group": contact.group,
         "address": _address(contact.delivery or contact.billing),
     }
+
+
+_PLACES: dict[Particular, tuple[str, ...]] = {
+    "name": ("name", "firm"),
+    "email": ("email",),
+    "phone": ("phone",),
+    "language": ("language",),
+    "group": ("group",),
+    "billing": ("address",),
+    "delivery": ("address",),
+}
 
 
 def _contact(said: Mapping[str, Any]) -> Contact:

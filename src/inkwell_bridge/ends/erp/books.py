@@ -7,6 +7,8 @@ from datetime import datetime
 from typing import Any
 
 from inkwell_bridge.core.books import (
+    PARTICULARS,
+    STEPS,
     AccountType,
     BooksCapabilities,
     BooksDocument,
@@ -15,8 +17,10 @@ from inkwell_bridge.core.books import (
     Directory,
     Held,
     Item,
+    Particular,
     Reference,
     Role,
+    Step,
 )
 from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.core.errors import DocumentInvalid
@@ -27,11 +31,13 @@ from inkwell_bridge.ends.erp.rpc import Rpc
 from inkwell_bridge.ends.errors import Away, NotOffered
 from inkwell_bridge.ends.left_behind import left_behind
 from inkwell_bridge.ends.opening import Opening
+from inkwell_bridge.ends.particulars import chosen, same
 from inkwell_bridge.ends.shapes import Attachment, BriefPage, Check, DirectoryPage, Fetched, Page
 
 NAME = "the ERP"
 NEEDED = ("read accounts", "read contacts", "write contacts", "write invoices", "post invoices")
 CAPABILITIES = BooksCapabilities(
+    contacts_by=STEPS,
     documents=tuple(FAMILIES),
     drafts=tuple(FAMILIES),
     items=True,
@@ -48,7 +54,7 @@ _DIRECTORIES: dict[Directory, tuple[str, Callable[[words.Json], Item | Contact]]
     Directory.CONTACTS: ("contacts.list", words.contact_read),
 }
 # Fields of our documents that the ERP has no place for.
-NO_PLACE = frozenset({"dimensions"})
+NO_PLACE = frozenset({"dimensions", "number"})
 _LISTS = {SourceKind.STOCK: ("stock.list", goods.stock_level), SourceKind.DISPATCHES: ("dispatches.list",
                                                                                        goods.dispatched)}  # fmt: skip
 
@@ -80,18 +86,23 @@ class ErpBooks:
         answer = self._rpc.read(method, after=int(page or 0), limit=ENTRIES)
         return page_of(answer, reads, end=NAME, kind=kind)
 
-    def find_contacts(self, contact: Contact) -> tuple[str, ...]:
+    def find_contacts(self, contact: Contact, by: Step = "email") -> tuple[str, ...]:
         """See ``BooksEnd.find_contacts``."""
-        wanted = {"code": contact.house_code} if contact.house_code else {"email": contact.email}
-        return tuple(str(found["id"]) for found in self._rpc.read("contacts.search", **wanted))
+        if contact.house_code:
+            found = self._rpc.read("contacts.search", code=contact.house_code)
+            return tuple(str(one["id"]) for one in found)
+        wanted = {"email": {"email": contact.email}, "tax number": {"tax_number": contact.tax_number},
+                  "name and postcode": {"postcode": contact.postcode}}[by]  # fmt: skip
+        return same(self._rpc.read("contacts.search", **wanted), words.contact_read, contact, by)
 
     def create_contact(self, contact: Contact, *, key: str) -> str:
         """See ``BooksEnd.create_contact``."""
         return str(self._rpc.change("contacts.create", **words.contact(contact))["id"])
 
-    def amend_contact(self, contact_id: str, contact: Contact) -> None:
+    def amend_contact(self, contact_id: str, contact: Contact, only: Sequence[Particular] = PARTICULARS) -> None:
         """See ``BooksEnd.amend_contact``."""
-        self._rpc.change("contacts.amend", id=int(contact_id), **words.contact(contact))
+        said = chosen(words.contact(contact), words.PLACES, only)
+        self._rpc.change("contacts.amend", id=int(contact_id), **said)
 
     def find_items(self, item: Item) -> tuple[str, ...]:
         """See ``BooksEnd.find_items``."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from inkwell_bridge.core.books import Contact, Item, Reference
+from inkwell_bridge.core.books import Contact, Item, Particular, Reference
 from inkwell_bridge.core.books.line import PIECE
 from inkwell_bridge.core.commerce import Address
 
@@ -58,6 +58,19 @@ def contact(wanted: Contact) -> dict[str, Any]:
         "billing": _address(wanted.billing),
         "delivery": _address(wanted.delivery),
     }
+
+
+PLACES: dict[Particular, tuple[str, ...]] = {
+    "name": ("name", "person"),
+    "email": ("email",),
+    "phone": ("phone",),
+    "tax number": ("tax_number",),
+    "language": ("language",),
+    "group": ("group",),
+    "terms": ("terms",),
+    "billing": ("billing",),
+    "delivery": ("delivery",),
+}
 
 
 def _address(address: Address | None) -> dict[str, Any] | None:

@@ -10,6 +10,8 @@ from urllib.parse import quote
 import httpx
 
 from inkwell_bridge.core.books import (
+    PARTICULARS,
+    STEPS,
     BooksCapabilities,
     BooksDocument,
     Brief,
@@ -19,9 +21,11 @@ from inkwell_bridge.core.books import (
     Held,
     Invoice,
     Item,
+    Particular,
     Reference,
     Role,
     Standing,
+    Step,
 )
 from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.core.errors import DocumentInvalid
@@ -32,6 +36,7 @@ from inkwell_bridge.ends.ledger import words
 from inkwell_bridge.ends.ledger.ubl import Category, from_ubl, to_ubl
 from inkwell_bridge.ends.left_behind import left_behind
 from inkwell_bridge.ends.opening import Opening
+from inkwell_bridge.ends.particulars import chosen, same
 from inkwell_bridge.ends.reading import Unreadable, read_json, read_xml
 from inkwell_bridge.ends.shapes import Attachment, BriefPage, Check, DirectoryPage, Page
 
@@ -41,6 +46,7 @@ _LISTS = {Role.INVOICE: "invoices", Role.CREDIT_NOTE: "credit-notes", Role.PAYME
           Role.REFUND_PAYMENT: "payments-out", Role.JOURNAL: "journals"}  # fmt: skip
 _UBL = frozenset({Role.INVOICE, Role.CREDIT_NOTE})
 CAPABILITIES = BooksCapabilities(
+    contacts_by=STEPS,
     documents=tuple(_LISTS),
     drafts=tuple(_LISTS),
     items=True,
@@ -48,6 +54,7 @@ CAPABILITIES = BooksCapabilities(
     tax_rounded_by="document",
     price_digits=6,
     idempotency_keys=True,
+    takes_numbers=True,
     attachments=True,
     most_dimensions=3,
     lock_date=True,
@@ -85,18 +92,23 @@ class LedgerBooks:
         reads = words.item_read if kind is Directory.ITEMS else words.contact_read
         return page_of(answer, reads, end=NAME, kind=kind)
 
-    def find_contacts(self, contact: Contact) -> tuple[str, ...]:
+    def find_contacts(self, contact: Contact, by: Step = "email") -> tuple[str, ...]:
         """See ``BooksEnd.find_contacts``."""
-        wanted = {"code": contact.house_code} if contact.house_code else {"email": contact.email}
-        return tuple(str(found["id"]) for found in self._get("/contacts", params=wanted)["contacts"])
+        if contact.house_code:
+            found = self._get("/contacts", params={"code": contact.house_code})["contacts"]
+            return tuple(str(one["id"]) for one in found)
+        wanted = {"email": {"email": contact.email}, "tax number": {"vat": contact.tax_number},
+                  "name and postcode": {"postcode": contact.postcode}}[by]  # fmt: skip
+        return same(self._get("/contacts", params=wanted)["contacts"], words.contact_read, contact, by)
 
     def create_contact(self, contact: Contact, *, key: str) -> str:
         """See ``BooksEnd.create_contact``."""
         return str(self._change("POST", "/contacts", key=key, json=words.contact(contact))["id"])
 
-    def amend_contact(self, contact_id: str, contact: Contact) -> None:
+    def amend_contact(self, contact_id: str, contact: Contact, only: Sequence[Particular] = PARTICULARS) -> None:
         """See ``BooksEnd.amend_contact``."""
-        self._change("PUT", f"/contacts/{quote(contact_id, safe='')}", json=words.contact(contact))
+        said = chosen(words.contact(contact), words.PLACES, only)
+        self._change("PUT", f"/contacts/{quote(contact_id, safe='')}", json=said)
 
     def find_items(self, item: Item) -> tuple[str, ...]:
         """See ``BooksEnd.find_items``; the ledger knows no barcodes."""

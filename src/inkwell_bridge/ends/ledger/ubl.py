@@ -50,7 +50,7 @@ class _Writer:
         return root(
             "Invoice",
             basic("UBLVersionID", "2.1"),
-            basic("ID", UNNUMBERED),
+            basic("ID", document.number or UNNUMBERED),
             basic("IssueDate", document.date.isoformat()),
             *optional("DueDate", document.due_on.isoformat() if document.due_on else ""),
             basic("InvoiceTypeCode", INVOICE_TYPE),
@@ -71,7 +71,7 @@ class _Writer:
         return root(
             "CreditNote",
             basic("UBLVersionID", "2.1"),
-            basic("ID", UNNUMBERED),
+            basic("ID", document.number or UNNUMBERED),
             basic("IssueDate", document.date.isoformat()),
             basic("CreditNoteTypeCode", CREDIT_NOTE_TYPE),
             *optional("Note", document.text),

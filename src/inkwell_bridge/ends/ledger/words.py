@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from decimal import Decimal
 from typing import Any
 
-from inkwell_bridge.core.books import BooksDocument, Contact, Item, Journal, JournalLine, Payment, Reference
+from inkwell_bridge.core.books import BooksDocument, Contact, Item, Journal, JournalLine, Particular, Payment, Reference
 from inkwell_bridge.core.commerce import Address
 from inkwell_bridge.ends.ledger.ubl import Category
 
@@ -55,6 +55,19 @@ def contact(wanted: Contact) -> dict[str, Any]:
         "invoice_to": _address(wanted.billing),
         "deliver_to": _address(wanted.delivery),
     }
+
+
+PLACES: dict[Particular, tuple[str, ...]] = {
+    "name": ("name", "person"),
+    "email": ("email",),
+    "phone": ("phone",),
+    "tax number": ("vat",),
+    "language": ("language",),
+    "group": ("group",),
+    "terms": ("terms",),
+    "billing": ("invoice_to",),
+    "delivery": ("deliver_to",),
+}
 
 
 def _address(address: Address | None) -> dict[str, Any] | None:

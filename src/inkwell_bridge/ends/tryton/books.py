@@ -8,6 +8,8 @@ from decimal import Decimal
 from typing import Any
 
 from inkwell_bridge.core.books import (
+    PARTICULARS,
+    STEPS,
     AccountType,
     BooksCapabilities,
     BooksDocument,
@@ -16,9 +18,11 @@ from inkwell_bridge.core.books import (
     Directory,
     Held,
     Item,
+    Particular,
     Reference,
     Role,
     Standing,
+    Step,
 )
 from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.core.errors import DocumentInvalid
@@ -36,6 +40,7 @@ from inkwell_bridge.ends.tryton.rpc import TrytonRpc
 
 NAME = "Tryton"
 CAPABILITIES = BooksCapabilities(
+    contacts_by=STEPS,
     documents=tuple(FAMILIES),
     drafts=tuple(FAMILIES),
     items=True,
@@ -109,17 +114,17 @@ class TrytonBooks:
             raise Away(f"Tryton's {kind} lack or misstate {error}") from error
         return DirectoryPage(entries=entries, next=entries[-1].id if len(entries) == ENTRIES else None)
 
-    def find_contacts(self, contact: Contact) -> tuple[str, ...]:
+    def find_contacts(self, contact: Contact, by: Step = "email") -> tuple[str, ...]:
         """See ``BooksEnd.find_contacts``."""
-        return self._people.find(contact)
+        return self._people.find(contact, by)
 
     def create_contact(self, contact: Contact, *, key: str) -> str:
         """See ``BooksEnd.create_contact``."""
         return self._people.create(contact)
 
-    def amend_contact(self, contact_id: str, contact: Contact) -> None:
+    def amend_contact(self, contact_id: str, contact: Contact, only: Sequence[Particular] = PARTICULARS) -> None:
         """See ``BooksEnd.amend_contact``."""
-        self._people.amend(contact_id, contact)
+        self._people.amend(contact_id, contact, only)
 
     def find_items(self, item: Item) -> tuple[str, ...]:
         """See ``BooksEnd.find_items``."""

@@ -54,7 +54,7 @@ def _invoice(*, credit: bool) -> Family:
         to_words=lambda document, names, party: trade.invoice_words(document, names) | names.invoiced(party),
         document=lambda found, _: trade.invoice_document(found, credit=credit),
         totals=lambda found: trade.totals(found, credit=credit),
-        no_place=frozenset({"tax_point", "due_on", *_NOT_ON_LINES}),
+        no_place=frozenset({"number", "tax_point", "due_on", *_NOT_ON_LINES}),
     )
 
 

@@ -49,7 +49,7 @@ class Orders:
             "payments": [self.payment(money) for money in said["payments"] or []],
             "tax_total": self.money(said["totalWithTax"]) - self.money(said["total"]),
             "total": self.money(said["totalWithTax"]),
-            "history": [event for entry in _in_order(said) for event in self._event(entry, said)],
+            "history": [*(event for entry in _in_order(said) for event in self._event(entry, said)), *_sent(said)],
             "notes": [{"text": entry["data"]["note"], "at": moment(entry["createdAt"])}
                       for entry in _in_order(said) if entry["type"] == "ORDER_NOTE"],
             "attributes": [{"name": "coupon", "value": code} for code in said["couponCodes"]],
@@ -127,6 +127,16 @@ class Orders:
         kind = "cancelled" if entry["type"] == "ORDER_CANCELLATION" else "edited"
         return [{"id": entry["id"], "kind": kind, "at": moment(entry["createdAt"]),
                  "text": entry["data"].get("reason") or "", "lines": lines}]  # fmt: skip
+
+
+def _sent(order: Json) -> list[dict[str, Any]]:
+    """The parcels that have left, by when they were made up: a later change of their state moves no date."""
+    return [
+        {"id": f"fulfilment {parcel['id']}", "kind": "dispatched", "at": moment(parcel["createdAt"]),
+         "text": parcel["trackingCode"] or parcel["method"] or ""}
+        for parcel in order["fulfillments"] or []
+        if parcel["state"] in {"Shipped", "Delivered"}
+    ]  # fmt: skip
 
 
 def _in_order(order: Json) -> list[Any]:

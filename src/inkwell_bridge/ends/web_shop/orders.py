@@ -92,7 +92,7 @@ def _event(event: Json) -> dict[str, Any]:
         "kind": DONE[event["did"]],
         "at": moment(event["when"]),
         "text": event.get("why", ""),
-        "total_before": event["was"],
-        "total_after": event["is"],
+        "total_before": event.get("was"),
+        "total_after": event.get("is"),
         "lines": [{"line": str(row["row"]), "before": row["was"], "after": row["is"]} for row in event.get("rows", [])],
     }

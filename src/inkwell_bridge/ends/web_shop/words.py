@@ -16,7 +16,7 @@ TENDERS = {"card": "card", "bank": "bank transfer", "mandate": "direct debit", "
            "later": "pay later"}  # fmt: skip
 MONEY_STATES = {"pending": "promised", "reserved": "authorised", "in": "received", "failed": "failed",
                 "released": "cancelled"}  # fmt: skip
-DONE = {"edited": "edited", "cancelled": "cancelled", "reopened": "reopened"}
+DONE = {"edited": "edited", "cancelled": "cancelled", "reopened": "reopened", "sent": "dispatched"}
 
 
 def moment(text: Any) -> datetime | None:

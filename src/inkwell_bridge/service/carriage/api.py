@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from decimal import Decimal
 from typing import Any
 
@@ -309,6 +310,7 @@ class SpreadSerializer(CrossingSerializer):
     reasons = serializers.SerializerMethodField()
     findings = FindingSerializer(many=True)
     rulebook = serializers.IntegerField(source="rulebook.number", default=None, read_only=True)
+    links_version = serializers.SerializerMethodField(help_text="The version of the links it was planned under.")
     source_checksum = serializers.CharField(source="snapshot.checksum", read_only=True)
     fetched_at = serializers.DateTimeField(source="snapshot.fetched_at", read_only=True)
 
@@ -320,6 +322,7 @@ class SpreadSerializer(CrossingSerializer):
             "reasons",
             "findings",  # type: ignore[assignment]
             "rulebook",
+            "links_version",
             "source_checksum",
             "fetched_at",
         )
@@ -335,11 +338,22 @@ class SpreadSerializer(CrossingSerializer):
         buyer = buyer_of(getattr(crossing.snapshot, "personal", None))
         return buyer.as_json() if buyer else None
 
+    def get_links_version(self, crossing: Crossing) -> int | None:
+        """The number of the newest change of links at that time."""
+        found: int | None = (crossing.articles or {}).get("links")
+        return found
+
     @extend_schema_field(serializers.JSONField())
     def get_reasons(self, crossing: Crossing) -> Any:
         """Why each value stands where it stands, and why it is not as it was planned."""
         planned = (crossing.planned or {}).get("reasons", [])
-        return [*planned, *(reason for document in crossing.documents.all() for reason in document.reasons)]
+        return [*planned, *(reason for document in crossing.documents.all() for reason in _in_place(document))]
+
+
+def _in_place(document: Document) -> Iterator[dict[str, Any]]:
+    """Why a document is not as it was planned: said as of the first, and here of its own place in the plan."""
+    for reason in document.reasons:
+        yield {**reason, "target": reason["target"].replace("/documents/0/", f"/documents/{document.part - 1}/", 1)}
 
 
 class CrossingView(InWorkspace):

@@ -22,7 +22,7 @@ from inkwell_bridge.service.carriage.holding import Hold, hold
 from inkwell_bridge.service.carriage.models import Crossing, Document
 from inkwell_bridge.service.carriage.planning import Planned, plan_crossing
 from inkwell_bridge.service.carriage.posting import Brought, bring, withdraw
-from inkwell_bridge.service.carriage.refunds import in_turn, still_waits, wake, wake_refunds
+from inkwell_bridge.service.carriage.refunds import WAITS_FOR_ORDER, in_turn, still_waits, wake, wake_refunds
 from inkwell_bridge.service.carriage.runs import conclude, in_date_order, let_all_wait
 from inkwell_bridge.service.carriage.states import CrossingState, DocumentState, EntryOutcome
 from inkwell_bridge.service.connections import actions as connections
@@ -88,7 +88,7 @@ def _load(workspace_id: int, crossing_id: int) -> Crossing:
 
 
 def _carry(crossing: Crossing) -> None:
-    documents = list(crossing.documents.order_by("role", "part"))
+    documents = list(crossing.documents.order_by("part"))
     if any(document.state == DocumentState.ADOPTED for document in documents):
         _stay_adopted(crossing, documents)
         return
@@ -128,7 +128,7 @@ def _adopted(crossing: Crossing, planned: Planned, documents: list[Document], bo
     untouched = not any(document.books_id or document.intended_at for document in documents)
     if crossing.kind != SourceKind.ORDERS or not untouched:
         return False
-    role = Role(planned.rulebook.for_orders.orders.become)
+    role = Role(planned.plan.documents[0].role if planned.plan.documents else planned.rulebook.for_orders.orders.become)
     found = adoption.typed_in(crossing, role, books)
     if found is not None:
         adoption.adopt(crossing, role, *found)
@@ -186,11 +186,11 @@ def _renew(documents: list[Document], books: BooksEnd) -> list[Document]:
 
 @transaction.atomic
 def _open_documents(crossing: Crossing, plan: Plan, documents: list[Document]) -> list[Document]:
-    """A row for each document of the plan, in the plan's order; those that are there stay."""
+    """A row for each document of the plan, its part its place there; those that are there stay."""
     connections.settle(crossing.bridge.source)
     connections.settle(crossing.bridge.books)
     known = {document.mark: document for document in documents}
-    return [
+    opened = [
         known.get(planned.mark)
         or Document.objects.create(
             workspace_id=crossing.workspace_id,
@@ -204,6 +204,10 @@ def _open_documents(crossing: Crossing, plan: Plan, documents: list[Document]) -
         )
         for part, planned in enumerate(plan.documents, start=1)
     ]
+    for part, document in enumerate(opened, start=1):
+        document.part = part
+    Document.objects.bulk_update(opened, ["part"])
+    return opened
 
 
 def _bring(document: Document, crossing: Crossing, planned: Planned, books: BooksEnd) -> list[Finding]:
@@ -211,17 +215,9 @@ def _bring(document: Document, crossing: Crossing, planned: Planned, books: Book
     linked = linked_contact(crossing.bridge, planned.account_id)
     document.contact_id = linked or contact_in_books(contact, crossing.bridge.books, books, planned.rulebook.customers)
     document.save(update_fields=["contact_id"])
-    post = _posts(crossing, planned)
+    post = document.mark not in planned.plan.drafts
     brought = bring(document, books=books, rulebook=planned.rulebook.for_orders, post=post)
     return _prove(document, brought, books, post=post)
-
-
-def _posts(crossing: Crossing, planned: Planned) -> bool:
-    """Whether the rules want this kind of document posted, or left as a draft."""
-    rules = planned.rulebook.for_orders
-    if crossing.kind == SourceKind.REFUNDS and rules.refunds is not None:
-        return rules.refunds.arrive == "posted"
-    return rules.orders.arrive == "posted"
 
 
 def _prove(document: Document, brought: Brought, books: BooksEnd, *, post: bool) -> list[Finding]:
@@ -259,7 +255,8 @@ def _keep_plan(crossing: Crossing, planned: Planned) -> None:
     crossing.planned = planned.plan.model_copy(update={"contact": None}).as_json()
     kept = sum((part.amount for part in planned.plan.withheld), Decimal(0))
     crossing.withheld = kept or None
-    crossing.save(update_fields=["rulebook", "reference", "planned", "withheld"])
+    crossing.articles = planned.articles.as_json() if planned.rulebook.items else None
+    crossing.save(update_fields=["rulebook", "reference", "planned", "withheld", "articles"])
 
 
 def _finish(
@@ -287,7 +284,7 @@ def _finish(
         conclude(crossing, EntryOutcome(state.value))
     if crossing.kind == SourceKind.ORDERS and state == CrossingState.CARRIED:
         wake_refunds(crossing)
-    elif cause is Cause.ORDER_FIRST and stopped and not still_waits(crossing):
+    elif cause in WAITS_FOR_ORDER and stopped and not still_waits(crossing, cause):
         wake(crossing)
 
 

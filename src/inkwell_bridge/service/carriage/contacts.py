@@ -5,19 +5,20 @@ Making a contact is locked per books connection, so that two orders of one new b
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import timedelta
 
 from django.utils import timezone
 
-from inkwell_bridge.core.books import Contact
+from inkwell_bridge.core.books import Contact, Particular, Step
 from inkwell_bridge.core.commerce import checksum
 from inkwell_bridge.core.findings import Cause
 from inkwell_bridge.core.linking import LinkKind
-from inkwell_bridge.core.rulebook.orders import CustomerRules
+from inkwell_bridge.core.rulebook.customers import CustomerRules
 from inkwell_bridge.ends.contract import BooksEnd
 from inkwell_bridge.ends.errors import OutcomeUnknown, Refused, Temporary
 from inkwell_bridge.service.bridges.models import Bridge
-from inkwell_bridge.service.carriage.holding import hold
+from inkwell_bridge.service.carriage.holding import Hold, hold
 from inkwell_bridge.service.carriage.models import ContactLink, Crossing
 from inkwell_bridge.service.connections import vault
 from inkwell_bridge.service.connections.models import Connection
@@ -25,9 +26,11 @@ from inkwell_bridge.service.later import TryLater, after_pause
 from inkwell_bridge.service.links.between import Between
 from inkwell_bridge.service.locks import held
 
+_SAID: dict[Step, str] = {"email": "e-mail", "tax number": "tax number", "name and postcode": "name and postcode"}
+
 
 def customer_in_books(contact: Contact, crossing: Crossing, books: BooksEnd, rules: CustomerRules) -> str:
-    """The books' id of a customer's contact, which takes on what changed where the rules say so.
+    """The books' id of a customer's contact, which takes on of what changed as much as the rules say.
 
     The account is linked by its own id, so that another e-mail does not make another contact.
 
@@ -44,15 +47,15 @@ def customer_in_books(contact: Contact, crossing: Crossing, books: BooksEnd, rul
         link.save()
         if made:
             return books_id
-    if rules.update == "always":
-        _amended(contact, link, books)
+    if rules.update:
+        _amended(contact, link, books, rules.update)
     return link.books_id
 
 
-def _amended(contact: Contact, link: ContactLink, books: BooksEnd) -> None:
+def _amended(contact: Contact, link: ContactLink, books: BooksEnd, only: Sequence[Particular]) -> None:
     """Amending gives the same result when it is done again, so an unknown outcome is simply tried once more."""
     try:
-        books.amend_contact(link.books_id, contact)
+        books.amend_contact(link.books_id, contact, only)
     except OutcomeUnknown as error:
         raise TryLater(str(error), after_pause(0)) from error
 
@@ -81,7 +84,7 @@ def _blinded(name: str, connection: Connection) -> str:
 
 def _contact(contact: Contact, connection: Connection, books: BooksEnd, rules: CustomerRules) -> tuple[str, bool]:
     """The books' id, and whether the contact was made just now."""
-    buyer = _blinded(contact.house_code or contact.email, connection)
+    buyer = _blinded(_known_by(contact, rules), connection)
     link = _link(connection, buyer)
     if link and link.books_id:
         return link.books_id, False
@@ -89,7 +92,7 @@ def _contact(contact: Contact, connection: Connection, books: BooksEnd, rules: C
         link = _link(connection, buyer) or _new_link(connection, buyer)
         made = False
         if not link.books_id:
-            link.books_id = _found(contact, link, books)
+            link.books_id = _found(contact, link, books, rules)
             if not link.books_id and rules.not_found == "house" and rules.house and not contact.house_code:
                 # Not linked: somebody may make a contact of their own for this buyer later.
                 return _house(rules.house, books), False
@@ -98,6 +101,13 @@ def _contact(contact: Contact, connection: Connection, books: BooksEnd, rules: C
             link.intended_at = None
             link.save()
         return link.books_id, made
+
+
+def _known_by(contact: Contact, rules: CustomerRules) -> str:
+    """What a buyer is linked by: an e-mail as it stands, anything else under the name of its step."""
+    if contact.house_code or contact.email:
+        return contact.house_code or contact.email
+    return next((f"{step}:{contact.key(step)}" for step in rules.find_by if contact.key(step)), "")
 
 
 def _link(connection: Connection, buyer: str) -> ContactLink | None:
@@ -112,21 +122,40 @@ def _new_link(connection: Connection, buyer: str) -> ContactLink:
     )
 
 
-def _found(contact: Contact, link: ContactLink, books: BooksEnd) -> str:
+def _found(contact: Contact, link: ContactLink, books: BooksEnd, rules: CustomerRules) -> str:
+    """The contact that a step finds alone, first step first; two are a question for a person."""
     same_call = books.capabilities.idempotency_keys and link.intended_key == _key(contact, link)
     if link.intended_at and not same_call:
         # Another order of this buyer may say other things of them: that would be another call, and another contact.
         _wait_for_slow_answers(link, books)
-    matches = books.find_contacts(contact)
+    if contact.house_code:
+        return _one(books.find_contacts(contact), f"code {contact.house_code}")
+    several: tuple[int, Step] | None = None
+    for step in rules.find_by:
+        matches = books.find_contacts(contact, step) if contact.key(step) else ()
+        if len(matches) == 1:
+            return matches[0]
+        if matches and several is None:
+            several = len(matches), step
+    if several:
+        number, step = several
+        raise _too_many(number, f"the {_SAID[step]} of this order")
+    return ""
+
+
+def _one(matches: Sequence[str], what: str) -> str:
     if len(matches) > 1:
-        what = f"code {contact.house_code}" if contact.house_code else "the e-mail of this order"
-        raise hold(
-            "CUST-E002",
-            Cause.CUSTOMER_UNCLEAR,
-            f"The books have {len(matches)} contacts with {what}.",
-            "Merge them in the books, or take the e-mail from all but one; then release the order.",
-        )
+        raise _too_many(len(matches), what)
     return matches[0] if matches else ""
+
+
+def _too_many(number: int, what: str) -> Hold:
+    return hold(
+        "CUST-E002",
+        Cause.CUSTOMER_UNCLEAR,
+        f"The books have {number} contacts with {what}.",
+        "Merge them in the books, or let only one of them keep it; then release the order.",
+    )
 
 
 def _house(code: str, books: BooksEnd) -> str:
@@ -164,7 +193,7 @@ def _made(contact: Contact, link: ContactLink, books: BooksEnd, rules: CustomerR
         raise hold(
             "CUST-E004",
             Cause.CUSTOMER_UNCLEAR,
-            "The books have no contact with the e-mail of this order.",
+            f"The books have no contact with the {' or '.join(_SAID[step] for step in rules.find_by)} of this order.",
             "Make it in the books, then release the order; or let the rulebook create contacts.",
         )
     link.intended_at, link.intended_key = timezone.now(), _key(contact, link)

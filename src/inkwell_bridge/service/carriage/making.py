@@ -9,7 +9,7 @@ from django.utils import timezone
 from inkwell_bridge.core.books import Item
 from inkwell_bridge.core.commerce import Customer, Product, SourceKind
 from inkwell_bridge.core.planner.contacts import contact_of
-from inkwell_bridge.core.rulebook.orders import CustomerRules
+from inkwell_bridge.core.rulebook.customers import CustomerRules
 from inkwell_bridge.ends.contract import BooksEnd
 from inkwell_bridge.ends.errors import EndError, OutcomeUnknown
 from inkwell_bridge.service.api.refusal import Refusal

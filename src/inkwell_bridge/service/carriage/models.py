@@ -75,7 +75,7 @@ class Run(WorkspaceOwned):
 
 class Crossing(WorkspaceOwned):
     """One source document on one bridge. The figures beside the snapshot are the source's own, for lists and totals;
-    ``withheld`` is what a marketplace keeps of them."""
+    ``withheld`` is what a marketplace keeps of them, ``articles`` what was found out of what was sold."""
 
     bridge = models.ForeignKey(Bridge, on_delete=models.CASCADE, related_name="crossings")
     kind = models.CharField(max_length=30, default="orders")
@@ -84,6 +84,7 @@ class Crossing(WorkspaceOwned):
     snapshot = models.ForeignKey(Snapshot, on_delete=models.PROTECT, related_name="crossings")
     rulebook = models.ForeignKey(RulebookVersion, on_delete=models.PROTECT, null=True, related_name="+")
     reference = models.ForeignKey(ReferenceLoad, on_delete=models.PROTECT, null=True, related_name="+")
+    articles = models.JSONField(null=True)
     planned = models.JSONField(null=True)
     findings = models.JSONField(default=list)
     state = models.CharField(max_length=10, choices=CrossingState, default=CrossingState.WAITING)
@@ -154,7 +155,6 @@ class Document(WorkspaceOwned):
     class Meta:
         constraints = [
             models.UniqueConstraint(fields=["workspace", "connection", "mark"], name="document_mark"),
-            models.UniqueConstraint(fields=["workspace", "crossing", "role", "part"], name="document_role"),
         ]
         indexes = [models.Index(fields=["workspace", "state"], name="document_state")]
 

@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from inkwell_bridge.core import rulebook as rules
 from inkwell_bridge.core.commerce import Customer, Order, Refund, SourceDocument, SourceKind
 from inkwell_bridge.core.findings import Cause, Finding, Level
-from inkwell_bridge.core.planner import Outcome, Plan, Setting, plan_customer, plan_order, plan_refund
+from inkwell_bridge.core.planner import Articles, Outcome, Plan, Setting, plan_customer, plan_order, plan_refund
 from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
 from inkwell_bridge.service.bridges.rules import in_force, parsed
+from inkwell_bridge.service.carriage.articles import articles_for, never_loaded
 from inkwell_bridge.service.carriage.models import Crossing, Document
 from inkwell_bridge.service.carriage.refunds import order_of, refunded_before
 from inkwell_bridge.service.carriage.snapshots import document_of
@@ -21,13 +22,17 @@ from inkwell_bridge.service.reference.pinned import load_reference, newest_refer
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Planned:
-    """A plan, with the versions it was made under; ``account_id`` is the buyer's own at the sales side."""
+    """A plan, with the versions it was made under and what was found out of the articles sold.
+
+    ``account_id`` is the buyer's own at the sales side.
+    """
 
     plan: Plan
     rulebook: Rulebook
     version: RulebookVersion
     reference: ReferenceLoad
     account_id: str = ""
+    articles: Articles = field(default_factory=Articles)
 
 
 def plan_crossing(crossing: Crossing, documents: list[Document]) -> Planned:
@@ -40,13 +45,21 @@ def plan_crossing(crossing: Crossing, documents: list[Document]) -> Planned:
         return _planned_refund(crossing)
     version, reference = _versions(crossing, documents)
     book = parsed(version)
-    plan = _unreadable(crossing) or _against_books(book, reference)
-    account_id = ""
-    if plan is None:
-        document = document_of(crossing.snapshot)
-        plan = plan_document(document, crossing.bridge, book, reference)
-        account_id = _account_of(document)
-    return Planned(plan=plan, rulebook=book, version=version, reference=reference, account_id=account_id)
+    plan = _unreadable(crossing) or _against_books(crossing.bridge, book, reference)
+    if plan is not None:
+        return Planned(plan=plan, rulebook=book, version=version, reference=reference)
+    document = document_of(crossing.snapshot)
+    articles = _articles(crossing, documents, document, book)
+    plan = plan_document(document, crossing.bridge, book, reference, articles)
+    return Planned(plan=plan, rulebook=book, version=version, reference=reference, account_id=_account_of(document),
+                   articles=articles)  # fmt: skip
+
+
+def _articles(crossing: Crossing, documents: list[Document], source: SourceDocument, book: Rulebook) -> Articles:
+    """As it was when the first document was posted; else as it is now."""
+    if crossing.articles is not None and any(document.posting_at for document in documents):
+        return Articles.read(crossing.articles)
+    return articles_for(source, crossing.bridge, book.items) if isinstance(source, Order) else Articles()
 
 
 def _planned_refund(crossing: Crossing) -> Planned:
@@ -64,26 +77,29 @@ def _planned_refund(crossing: Crossing) -> Planned:
     order = document_of(found.snapshot)
     assert isinstance(order, Order)
     book = parsed(version)
-    plan = plan_refund(
-        refund, order, setting_of(crossing.bridge, book, reference), refunded_before=refunded_before(crossing, refund)
-    )
-    return Planned(plan=plan, rulebook=book, version=version, reference=reference, account_id=_account_of(order))
+    articles = _articles(found, list(found.documents.all()), order, book)
+    setting = setting_of(crossing.bridge, book, reference, articles)
+    plan = plan_refund(refund, order, setting, refunded_before=refunded_before(crossing, refund))
+    return Planned(plan=plan, rulebook=book, version=version, reference=reference, account_id=_account_of(order),
+                   articles=articles)  # fmt: skip
 
 
 def _account_of(document: SourceDocument) -> str:
     return (document.buyer.account_id or "") if isinstance(document, Order) and document.buyer else ""
 
 
-def plan_document(document: SourceDocument, bridge: Bridge, book: Rulebook, reference: ReferenceLoad) -> Plan:
+def plan_document(
+    document: SourceDocument, bridge: Bridge, book: Rulebook, reference: ReferenceLoad, articles: Articles
+) -> Plan:
     """What a source document becomes over a bridge, under a rulebook and what the books call things."""
     if isinstance(document, Customer):
         return plan_customer(document)
     if not isinstance(document, Order):
         raise RuntimeError(f"nothing is planned from a {type(document).__name__}")
-    return plan_order(document, setting_of(bridge, book, reference))
+    return plan_order(document, setting_of(bridge, book, reference, articles))
 
 
-def setting_of(bridge: Bridge, book: Rulebook, reference: ReferenceLoad) -> Setting:
+def setting_of(bridge: Bridge, book: Rulebook, reference: ReferenceLoad, articles: Articles) -> Setting:
     """All that a plan depends on besides its source document."""
     return Setting(
         source=bridge.source.slug,
@@ -92,6 +108,7 @@ def setting_of(bridge: Bridge, book: Rulebook, reference: ReferenceLoad) -> Sett
         capabilities=books_end(bridge.books).capabilities,
         time_zone=bridge.company.time_zone,
         country=bridge.company.country,
+        articles=articles,
     )
 
 
@@ -118,6 +135,7 @@ def _unreadable(crossing: Crossing) -> Plan | None:
     return Plan(outcome=Outcome.HOLD, findings=(finding,))
 
 
-def _against_books(book: Rulebook, reference: ReferenceLoad) -> Plan | None:
-    findings = rules.check(book, reference_of(reference))
+def _against_books(bridge: Bridge, book: Rulebook, reference: ReferenceLoad) -> Plan | None:
+    missing = never_loaded(bridge, book.items)
+    findings = (*rules.check(book, reference_of(reference)), *([missing] if missing else []))
     return Plan(outcome=Outcome.HOLD, findings=findings) if findings else None

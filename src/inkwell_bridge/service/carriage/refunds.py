@@ -8,6 +8,7 @@ from decimal import Decimal
 
 from django.db.models import Sum
 
+from inkwell_bridge.core.books import Role
 from inkwell_bridge.core.commerce import Refund, SourceKind
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.planner import Outcome, Plan
@@ -18,6 +19,8 @@ from inkwell_bridge.service.later import TryLater, after_pause
 from inkwell_bridge.service.locks import held
 
 ZERO = Decimal(0)
+# Causes that pass by themselves once the order is carried, or carried further.
+WAITS_FOR_ORDER = (Cause.ORDER_FIRST, Cause.INVOICE_FIRST)
 ORDER_LEFT_OUT = "planner:order-left-out"
 
 
@@ -77,16 +80,21 @@ def refunded_before(crossing: Crossing, refund: Refund) -> Decimal:
     return others.exclude(pk=crossing.pk).aggregate(total=Sum("gross"))["total"] or ZERO
 
 
-def still_waits(crossing: Crossing) -> bool:
-    """Whether the order of a refund still is not carried: it may have been while the refund was looked at."""
+def still_waits(crossing: Crossing, cause: Cause) -> bool:
+    """Whether what a refund waits for still is not there: it may have come while the refund was looked at."""
     order_id = (crossing.snapshot.content or {}).get("order_id", "")
-    orders = Crossing.objects.filter(workspace=crossing.workspace_id, bridge=crossing.bridge_id, kind=SourceKind.ORDERS)
-    return not orders.filter(source_id=order_id, state=CrossingState.CARRIED).exists()
+    orders = Crossing.objects.filter(
+        workspace=crossing.workspace_id, bridge=crossing.bridge_id, kind=SourceKind.ORDERS, source_id=order_id,
+        state=CrossingState.CARRIED,
+    )  # fmt: skip
+    if cause is Cause.INVOICE_FIRST:
+        orders = orders.filter(documents__role=Role.INVOICE)
+    return not orders.exists()
 
 
 def wake_refunds(order: Crossing) -> None:
     """Let the refunds that waited for this order go."""
-    waiting = _of_order(order, order.source_id).filter(state=CrossingState.HELD, cause=Cause.ORDER_FIRST)
+    waiting = _of_order(order, order.source_id).filter(state=CrossingState.HELD, cause__in=WAITS_FOR_ORDER)
     wake(*waiting.select_related("bridge__books"))
 
 

@@ -5,10 +5,11 @@ from __future__ import annotations
 from decimal import Decimal
 from typing import Any
 
-from django.db.models import Count, QuerySet, Sum
+from django.db.models import Count, Exists, OuterRef, Q, QuerySet, Sum
 
 from inkwell_bridge.core.books import Role
 from inkwell_bridge.core.commerce import SourceKind
+from inkwell_bridge.core.planner.sale import DELIVERED
 from inkwell_bridge.core.proof import Totals
 from inkwell_bridge.service.carriage.models import Crossing, Document, Run
 from inkwell_bridge.service.carriage.states import EntryOutcome
@@ -17,6 +18,16 @@ ZERO = Decimal(0)
 # The documents that stand for the sale itself; money is another total.
 SALES = (Role.INVOICE.value, Role.SALES_ORDER.value, Role.CASH_SALE.value)
 SUMS = {"count": Count("id"), "sum_net": Sum("net"), "sum_tax": Sum("tax"), "sum_gross": Sum("gross")}
+
+
+def standing_for_sales(documents: QuerySet[Document]) -> QuerySet[Document]:
+    """The documents that stand for the sale itself: of a sales order and its invoice the invoice, and none that only
+    turns what was paid ahead into a sale."""
+    invoiced = Document.objects.filter(crossing=OuterRef("crossing"), role=Role.INVOICE)
+    ordered_alone = Q(role=Role.SALES_ORDER.value) & Exists(invoiced)
+    return documents.filter(role__in=SALES, gross__isnull=False).exclude(
+        ordered_alone | Q(mark__endswith=f":{DELIVERED}")
+    )
 
 
 def totals_of(row: dict[str, Any]) -> Totals:
@@ -44,9 +55,7 @@ def of_run(run: Run) -> list[dict[str, Any]]:
     )
     source = by_currency(carried)
     books = by_currency(
-        Document.objects.filter(
-            workspace=run.workspace_id, role__in=SALES, gross__isnull=False, crossing__in=carried.values("pk")
-        )
+        standing_for_sales(Document.objects.filter(workspace=run.workspace_id, crossing__in=carried.values("pk")))
     )
     withheld = withheld_by_currency(carried)
     return [

@@ -10,6 +10,7 @@ from inkwell_bridge.ends.errors import EndError
 from inkwell_bridge.service.api.refusal import Refusal
 from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
 from inkwell_bridge.service.bridges.rules import parsed
+from inkwell_bridge.service.carriage.articles import articles_for
 from inkwell_bridge.service.carriage.planning import plan_document
 from inkwell_bridge.service.connections.ends import sales_end
 from inkwell_bridge.service.connections.vault import Unreadable
@@ -52,4 +53,6 @@ def try_order(bridge: Bridge, number: str, version: RulebookVersion | None) -> T
         raise CannotTry(f"{blamed.name}: {error}") from error
     if not isinstance(fetched.document, Order):
         raise CannotTry(f"{number} could not be understood: {fetched.problem}")
-    return Tried(order=fetched.document, plan=plan_document(fetched.document, bridge, book, reference), version=version)
+    articles = articles_for(fetched.document, bridge, book.items)
+    plan = plan_document(fetched.document, bridge, book, reference, articles)
+    return Tried(order=fetched.document, plan=plan, version=version)

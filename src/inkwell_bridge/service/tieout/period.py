@@ -14,7 +14,14 @@ from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.core.proof import Totals
 from inkwell_bridge.service.carriage.models import Crossing, Document
 from inkwell_bridge.service.carriage.states import CrossingState, DocumentState
-from inkwell_bridge.service.carriage.totals import SALES, SUMS, by_currency, sides, totals_of, withheld_by_currency
+from inkwell_bridge.service.carriage.totals import (
+    SUMS,
+    by_currency,
+    sides,
+    standing_for_sales,
+    totals_of,
+    withheld_by_currency,
+)
 from inkwell_bridge.service.people.models import Workspace
 
 ZERO = Decimal(0)
@@ -32,8 +39,8 @@ def of_period(workspace: Workspace, first: date, last: date, *, bridge: str = ""
     ``unexplained`` is what no name accounts for: it is zero where the books are right.
     """
     orders = Crossing.objects.filter(workspace=workspace, kind=SourceKind.ORDERS, business_date__range=(first, last))
-    documents = Document.objects.filter(
-        workspace=workspace, role__in=SALES, gross__isnull=False, crossing__business_date__range=(first, last)
+    documents = standing_for_sales(
+        Document.objects.filter(workspace=workspace, crossing__business_date__range=(first, last))
     )
     if bridge:
         orders, documents = orders.filter(bridge__slug=bridge), documents.filter(crossing__bridge__slug=bridge)

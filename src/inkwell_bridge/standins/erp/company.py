@@ -58,9 +58,15 @@ class Company:
         return self.store.behind(world, kind, after=int(params["after"]), limit=min(int(params["limit"]), LARGEST_PAGE))
 
     def search_contacts(self, world: str, params: dict[str, Any]) -> list[dict[str, Any]]:
-        """Contacts with that e-mail, whatever its case, or with that code."""
+        """Contacts with that e-mail, whatever its case, or with that code, tax number or postcode."""
         if "email" in params:
             return self.store.search(world, "contact", params["email"].strip().lower())
+        if "tax_number" in params:
+            number = _plain(params["tax_number"])
+            return [one for one in self.store.all(world, "contact") if _plain(one.get("tax_number")) == number]
+        if "postcode" in params:
+            code = _plain(params["postcode"])
+            return [one for one in self.store.all(world, "contact") if code in _postcodes(one)]
         return [contact for contact in self.store.all(world, "contact") if contact.get("code") == params["code"]]
 
     def create_contact(self, world: str, params: dict[str, Any]) -> dict[str, Any]:
@@ -74,8 +80,8 @@ class Company:
         contact = self.store.get(world, "contact", params["id"])
         if contact is None:
             raise refused(f"no contact {params['id']}", missing="contact")
-        self.store.put(world, "contact", params["id"], {**params, "code": contact.get("code", "")},
-                       find=email_of(params))  # fmt: skip
+        amended = {**contact, **params, "code": contact.get("code", "")}
+        self.store.put(world, "contact", params["id"], amended, find=email_of(amended))
         return {"id": params["id"]}
 
     def search_articles(self, world: str, params: dict[str, Any]) -> list[dict[str, Any]]:
@@ -96,3 +102,12 @@ class Company:
 def email_of(contact: dict[str, Any]) -> str:
     """The e-mail as contacts are searched by it."""
     return str(contact.get("email", "")).strip().lower()
+
+
+def _plain(text: Any) -> str:
+    return "".join(letter for letter in str(text or "") if letter.isalnum()).upper()
+
+
+def _postcodes(contact: dict[str, Any]) -> set[str]:
+    addresses = (contact.get("billing"), contact.get("delivery"))
+    return {_plain(address.get("postcode")) for address in addresses if address}

@@ -79,14 +79,16 @@ class Ledger:
         )
 
     def contacts(self, request: Request, world: str, _: bytes) -> Response:
-        """Contacts with an e-mail, whatever its case, or with a code, or all of them page by page."""
+        """Contacts with an e-mail, whatever its case, a code, tax number or postcode, or all of them page by page."""
         given = request.query_params
         if "after" in given:
             return JSONResponse(doors.listed(self.store, request, "contact"))
         if "email" in given:
             found = self.store.search(world, "contact", given["email"].strip().lower())
         else:
-            found = [one for one in self.store.all(world, "contact") if one.get("code") == given["code"]]
+            (name,) = given.keys()
+            every = self.store.all(world, "contact")
+            found = [one for one in every if _plain(given[name]) in {_plain(value) for value in _values(one, name)}]
         return JSONResponse({"contacts": found})
 
     def add_contact(self, request: Request, world: str, body: bytes) -> Response:
@@ -167,3 +169,13 @@ def application(store: Store) -> Starlette:
             *control_routes(store, ledger.misbehaviour, ledger.load, ledger.look),
         ]
     )
+
+
+def _values(contact: dict[str, Any], name: str) -> list[Any]:
+    if name != "postcode":
+        return [contact.get(name)]
+    return [address.get(name) for address in (contact.get("invoice_to"), contact.get("deliver_to")) if address]
+
+
+def _plain(text: Any) -> str:
+    return "".join(letter for letter in str(text or "") if letter.isalnum() or letter == "-").upper()

@@ -67,17 +67,25 @@ class Documents:
         return self._answer(self._keep(world, kept))
 
     def release(self, request: Request, world: str, _: bytes) -> Response:
-        """Release a draft under the next number; releasing again changes nothing."""
+        """Release a draft under the number it asks for, else the next one; releasing again changes nothing."""
         document = self._one(request, world)
         if document["state"] == "void":
             raise Turned(409, f"{self.kind} {document['id']} is void")
         if document["state"] == "draft":
             self._check_day(world, document["day"])
             self._check_balance(document)
-            number = f"{PREFIXES[self.kind]}-{self._next(world)}"
+            number = self._number(world, document)
             version = document["version"] + 1
             document = self._keep(world, {**document, "state": "released", "number": number, "version": version})
         return self._answer(document)
+
+    def _number(self, world: str, document: dict[str, Any]) -> str:
+        wanted = str(document.get("wanted", ""))
+        if not wanted:
+            return f"{PREFIXES[self.kind]}-{self._next(world)}"
+        if any(one["number"] == wanted for one in self.store.all(world, self.kind)):
+            raise Turned(422, f"the number {wanted} is taken")
+        return wanted
 
     def void(self, request: Request, world: str, _: bytes) -> Response:
         """Throw a draft away."""
@@ -101,7 +109,8 @@ class Documents:
         return kept
 
     def _ubl(self, world: str, body: bytes) -> dict[str, Any]:
-        kept = ubl.particulars(ubl.read(body), self.kind)
+        root = ubl.read(body)
+        kept = {**ubl.particulars(root, self.kind), "wanted": ubl.wanted_number(root)}
         self._known(world, "contact", [kept["contact"]])
         self._coded(world, "account", kept.pop("accounts"))
         self._coded(world, "tax", kept.pop("taxes"))

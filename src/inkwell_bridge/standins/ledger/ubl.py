@@ -11,6 +11,7 @@ from inkwell_bridge.standins.doors import Turned
 
 _OASIS = "urn:oasis:names:specification:ubl:schema:xsd:"
 NAMES = {"cbc": f"{_OASIS}CommonBasicComponents-2", "cac": f"{_OASIS}CommonAggregateComponents-2"}
+UNNUMBERED = "draft"
 DIGITS = {"JPY": 0, "KWD": 3}
 _PARSER = etree.XMLParser(resolve_entities=False, no_network=True)
 
@@ -80,6 +81,12 @@ def _adds_up(root: etree._Element, lines: list[etree._Element]) -> None:
     ):
         if Decimal(said(root, path)) != amount.quantize(step, ROUND_HALF_UP):
             raise Turned(422, f"{path} says {said(root, path)}, its parts come to {amount}")
+
+
+def wanted_number(root: etree._Element) -> str:
+    """The number that a document asks to be released under; nothing where it leaves that to the ledger."""
+    number = said(root, "cbc:ID")
+    return "" if number == UNNUMBERED else number
 
 
 def numbered(body: bytes, number: str) -> bytes:

@@ -47,6 +47,9 @@ class Changes:
                 "dispatch",
                 {**parcel, "id": number, "order": order["reference"], "last_change": parcel["when"]},
             )
+            event = {"event": f"parcel {parcel['reference']}", "did": "sent", "when": parcel["when"],
+                     "why": parcel["reference"]}  # fmt: skip
+            order = self._kept(world, {**order, "history": [*order.get("history", []), event]})
         return self._completed(world, order)
 
     def _completed(self, world: str, order: Json) -> Json:

@@ -7,7 +7,8 @@ from typing import Any
 from inkwell_bridge.core.rulebook.schema.accounts import ACCOUNTS
 from inkwell_bridge.core.rulebook.schema.fields import DIMENSIONS, FIELDS, WAREHOUSES
 from inkwell_bridge.core.rulebook.schema.money import PAYMENTS, PENNY, REFUNDS
-from inkwell_bridge.core.rulebook.schema.orders import CUSTOMERS, ORDERS
+from inkwell_bridge.core.rulebook.schema.orders import ORDERS
+from inkwell_bridge.core.rulebook.schema.parties import CUSTOMERS, ITEMS
 from inkwell_bridge.core.rulebook.schema.shapes import DEFINITIONS, text
 from inkwell_bridge.core.rulebook.schema.taxes import TAX_CODES
 
@@ -30,6 +31,7 @@ SCHEMA: dict[str, Any] = {
         ),
         "orders": ORDERS,
         "customers": CUSTOMERS,
+        "items": ITEMS,
         "accounts": ACCOUNTS,
         "tax_codes": TAX_CODES,
         "payments": PAYMENTS,

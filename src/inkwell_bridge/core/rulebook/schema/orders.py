@@ -1,14 +1,66 @@
-"""Keys of which orders cross, and to whom."""
+"""Keys of which orders cross, and as what."""
 
 from __future__ import annotations
 
-from inkwell_bridge.core.rulebook.schema.shapes import CODE, choice, group, referred, text
+from inkwell_bridge.core.rulebook.schema.shapes import CODE, Json, choice, group, referred, text
+
+_MOMENTS = ("placed", "paid", "dispatched")
+_ARRIVE = choice("Whether the document is posted, or left as a draft to be looked over.", "posted", "draft",
+                 **{"x-findings": ["CAN-E002"]})  # fmt: skip
+_BECOME = choice("The document an order becomes.", "invoice", "sales order", "cash sale",
+                 **{"x-findings": ["CAN-E001"]})  # fmt: skip
+
+
+def _follows(description: str, example: str) -> Json:
+    return group(
+        description,
+        {
+            "when": referred("condition", "What must be true of the order.", examples=[example]),
+            "dated": choice("The moment that its day comes from.", "dispatched", "placed", "paid"),
+            "arrive": _ARRIVE,
+        },
+        required=("when",),
+        **{"x-findings": ["CAN-E001", "DATE-E001", "RULE-E005", "RULE-E006"]},
+    )
+
 
 ORDERS = group(
     "Which orders cross, and as what.",
     {
-        "become": choice("The document an order becomes.", "invoice", "sales order", "cash sale"),
-        "arrive": choice("Whether the document is posted, or left as a draft to be looked over.", "posted", "draft"),
+        "become": _BECOME,
+        "arrive": _ARRIVE,
+        "instead": {
+            "description": "What some orders become in place of that; the first that is true counts.",
+            "type": "array",
+            "maxItems": 50,
+            "items": group(
+                "One kind of order.",
+                {
+                    "name": text("What people call such orders.", longest=100),
+                    "when": referred("condition", "What must be true."),
+                    "become": _BECOME,
+                    "arrive": _ARRIVE,
+                },
+                required=("name", "when"),
+            ),
+            "examples": [[{"name": "Trade", "when": 'order.customer_group == "trade"', "become": "sales order"}]],
+            "x-findings": ["CAN-E001", "CAN-E002", "RULE-E005", "RULE-E006"],
+        },
+        "invoiced": _follows(
+            "When a sales order is invoiced; without this rule the books do it. Its money crosses with the invoice.",
+            'order.dispatched_on != ""',
+        ),
+        "delivered": _follows(
+            "When what was paid ahead as a deposit is delivered: a final invoice turns it into a sale and deducts it, "
+            "net and tax. Without this rule it stays a deposit.",
+            '"workshop held" in order.tags',
+        ),
+        "numbered": choice(
+            "Whether invoices bear the books' own numbers, or the shop's order number as the legal one.",
+            "books",
+            "shop",
+            **{"x-findings": ["CAN-E006"]},
+        ),
         "statuses": {
             "description": "Orders in these statuses cross; all others are left out and counted.",
             "type": "array",
@@ -54,15 +106,13 @@ ORDERS = group(
         ),
         "dated": choice(
             "The moment that the document's day comes from, in the company's time zone.",
-            "placed",
-            "paid",
+            *_MOMENTS,
             **{"x-findings": ["DATE-E001"]},
         ),
         "tax_point": choice(
             "The moment that the tax falls on; the document's own day where nothing is said.",
             "document",
-            "placed",
-            "paid",
+            *_MOMENTS,
             **{"x-findings": ["DATE-E001"]},
         ),
         "due_after_days": {
@@ -86,30 +136,4 @@ ORDERS = group(
         "packs": choice("Whether two packs of six are two, or twelve pieces.", "as sold", "pieces"),
     },
     required=("statuses",),
-)
-CUSTOMERS = group(
-    "Whom a document is made out to.",
-    {
-        "find_by": choice("What a contact is found by; case and spaces do not matter.", "email"),
-        "not_found": choice("What happens when the books have no such contact.", "create", "hold", "house"),
-        "without_email": referred(
-            "code",
-            "Code of the contact for buyers without an e-mail; without this rule they are held.",
-            examples=["WEB-GUEST"],
-            **{"x-findings": ["REF-E005", "CUST-E001"]},
-        ),
-        "house": referred(
-            "code",
-            "Code of the contact that stands for the buyers of house_for.",
-            examples=["WEB-HOUSE"],
-            **{"x-findings": ["REF-E005"]},
-        ),
-        "house_for": choice("Whose orders go to the house contact.", "nobody", "guests", "everybody"),
-        "update": choice(
-            "Whether a contact that exists takes on what changed at the shop; for the lane that carries customers.",
-            "never",
-            "always",
-        ),
-    },
-    dependentRequired={"house_for": ["house"]},
 )

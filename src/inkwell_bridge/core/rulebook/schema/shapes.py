@@ -68,9 +68,14 @@ DEFINITIONS: Json = {
                     "from": referred("expression", "What it is copied or computed from."),
                     "table": table("From what is met to the value.", {"type": "string", "maxLength": 500}),
                     "default": text("The value where the rest gives none."),
+                    "date": text("A date written by this pattern of Unicode CLDR.", longest=60, example="d MMMM yyyy"),
+                    "amount": text("An amount written by this pattern of Unicode CLDR.", longest=60,
+                                   example="#,##0.00"),
+                    "language": text("The language that dates and amounts are written in.", longest=35,
+                                     example="en-GB"),
                 },
                 "anyOf": [{"required": ["fixed"]}, {"required": ["from"]}],
             },
         ]
     },
-}
+}  # fmt: skip

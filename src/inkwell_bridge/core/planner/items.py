@@ -1,0 +1,89 @@
+"""Charges on the books' items: each article as the item it is, or the items that it is made of."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from decimal import Decimal
+
+from inkwell_bridge.core.commerce import Component, Nature, OrderLine
+from inkwell_bridge.core.findings import Cause, Finding, Level
+from inkwell_bridge.core.planner.articles import Articles, Asked, LinkedItem, found, said
+from inkwell_bridge.core.planner.charges import OneCharge
+from inkwell_bridge.core.planner.kits import RateOf, shared_out
+from inkwell_bridge.core.rulebook.accounts import Chosen
+from inkwell_bridge.core.rulebook.items import ItemRules
+
+# What can stand on an item; money kept for later is a debt, and no article.
+_ARTICLES = frozenset({Nature.GOODS, Nature.DIGITAL, Nature.SERVICE})
+ONE = Decimal(1)
+
+
+def on_items(
+    charge: OneCharge, rules: ItemRules, articles: Articles, *, currency: str, inclusive: bool, rate_of: RateOf
+) -> tuple[list[OneCharge], list[Finding]]:
+    """A charge on its item; one for each where it is linked to several; itself where it is no article."""
+    asked = _asked(charge)
+    if asked is None:
+        return [charge], []
+    what = found(asked, articles, rules)
+    if what.several:
+        return [charge], [_unclear(charge, asked, what.several)]
+    if not what.items:
+        # Linked to nothing: a person said that the books have no item for it.
+        return ([charge], []) if what.way else _not_found(charge, asked, rules)
+    text = said(what.way, ", ".join(one.code for one in what.items))
+    chosen = [Chosen(one.code, "/items/find_by", text) for one in what.items]
+    if len(what.items) == 1:
+        (item,) = what.items
+        return [replace(charge, item=chosen[0], quantity=charge.quantity * item.quantity,
+                        counted=item.quantity != ONE)], []  # fmt: skip
+    made, findings = shared_out(charge, _parts(what.items), currency=currency, inclusive=inclusive, rate_of=rate_of)
+    return [replace(one, item=item, sku=charge.sku, title=charge.title, counted=True)
+            for one, item in zip(made, chosen, strict=True)], findings  # fmt: skip
+
+
+def _asked(charge: OneCharge) -> Asked | None:
+    line = charge.charge
+    if not isinstance(line, OrderLine) or charge.nature not in _ARTICLES:
+        return None
+    if charge.sku != line.sku:
+        # An article out of a kit is known by its SKU alone.
+        return Asked(sku=charge.sku)
+    asked = Asked(sku=line.sku, barcode=line.barcode, product_id=line.product_id)
+    return asked if any(asked) else None
+
+
+def _parts(items: tuple[LinkedItem, ...]) -> tuple[Component, ...]:
+    return tuple(Component(sku=one.code, quantity=one.quantity, share=one.share) for one in items)
+
+
+def _not_found(charge: OneCharge, asked: Asked, rules: ItemRules) -> tuple[list[OneCharge], list[Finding]]:
+    if rules.not_found == "hold":
+        return [charge], [_unknown(charge, asked)]
+    if rules.not_found == "catch-all" and rules.catch_all:
+        text = f"The books have no item for {asked.name}: it stands on {rules.catch_all}."
+        return [replace(charge, item=Chosen(rules.catch_all, "/items/catch_all", text))], []
+    return [charge], []
+
+
+def _unknown(charge: OneCharge, asked: Asked) -> Finding:
+    return Finding(
+        id="ITEM-E001",
+        level=Level.ERROR,
+        at=charge.at,
+        cause=Cause.ITEM_UNCLEAR,
+        text=f"The books have no item for {asked.name} ('{charge.title[:80]}').",
+        hint="Make the item in the books and load them again, or link the product; then release the order.",
+    )
+
+
+def _unclear(charge: OneCharge, asked: Asked, several: str) -> Finding:
+    return Finding(
+        id="ITEM-E002",
+        level=Level.ERROR,
+        at=charge.at,
+        cause=Cause.ITEM_UNCLEAR,
+        text=f"The books have {several}; which of them is {asked.name} ('{charge.title[:80]}')?",
+        hint="Link the product to the one that is meant and let links go first in items: find_by, or mend the codes "
+        "in the books; then release the order.",
+    )

@@ -1,0 +1,228 @@
+"""The documents of a sale: what an order becomes, the invoice that follows a sales order, the one that ends deposits.
+
+Each has the lines that were planned once; what stands on the second of them has the reasons of the first.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field
+from datetime import date, timedelta
+from decimal import Decimal
+from typing import Any
+
+from inkwell_bridge.core.books import CashSale, DocumentLine, Invoice, LineKind, Role, SalesOrder
+from inkwell_bridge.core.commerce import Order
+from inkwell_bridge.core.expressions import ORDER
+from inkwell_bridge.core.planner.lines import Lines
+from inkwell_bridge.core.planner.moments import SOURCES, day_of
+from inkwell_bridge.core.planner.plan import Placed, Reason
+from inkwell_bridge.core.planner.setting import Setting
+from inkwell_bridge.core.rulebook.accounts import Chosen
+from inkwell_bridge.core.rulebook.orders import Follows, Instead
+
+Sale = Invoice | SalesOrder | CashSale
+# The final invoice that deducts deposits, among the invoices of its order.
+DELIVERED = "delivered"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Wanted:
+    """What the rules want of one order, with the rule that says so."""
+
+    role: Role
+    arrive: str
+    rule: str
+    invoiced: Follows | None
+    delivered: Follows | None
+
+    @property
+    def moments(self) -> Iterator[str]:
+        """The moments that what follows is dated by."""
+        return (one.dated for one in (self.invoiced, self.delivered) if one is not None)
+
+
+@dataclass(slots=True)
+class Documents:
+    """The documents of a sale; ``ledger`` is the place of the one that takes it into the ledger."""
+
+    made: list[Sale] = field(default_factory=list)
+    reasons: list[Reason] = field(default_factory=list)
+    drafts: list[str] = field(default_factory=list)
+    ledger: int = 0
+
+
+def wanted_of(setting: Setting, seen: dict[str, Any]) -> Wanted:
+    """What an order becomes, and what follows by now.
+
+    Raises:
+        NotEvaluated: a condition came to nothing for this order.
+    """
+    rules = setting.rulebook.orders
+    chosen = next(
+        ((place, one) for place, one in enumerate(rules.instead) if one.when.holds(ORDER, seen)), (None, rules)
+    )
+    place, what = chosen
+    role = Role(what.become)
+    return Wanted(
+        role=role,
+        arrive=what.arrive,
+        rule="/orders/become" if not isinstance(what, Instead) else f"/orders/instead/{place}",
+        invoiced=_due(rules.invoiced, seen) if role is Role.SALES_ORDER else None,
+        delivered=_due(rules.delivered, seen),
+    )
+
+
+def _due(rule: Follows | None, seen: dict[str, Any]) -> Follows | None:
+    return rule if rule is not None and rule.when.holds(ORDER, seen) else None
+
+
+def ledger_role(order_role: Role, setting: Setting) -> Role:
+    """The role of the document that refunds are taken back from."""
+    return Role(setting.rulebook.orders.became(order_role))
+
+
+def documents_of(order: Order, made: Lines, wanted: Wanted, setting: Setting, seen: dict[str, Any]) -> Documents:
+    """The documents of the sale, each with its reasons."""
+    documents = Documents()
+    first = _document(order, made.lines, wanted.role, setting, seen, dated=setting.rulebook.orders.dated)
+    _add(documents, first, made.reasons, wanted.arrive)
+    documents.reasons += _header(order, first, setting.rulebook.orders.dated, "/orders/dated", setting, 0)
+    if wanted.rule != "/orders/become":
+        documents.reasons.append(_instead(wanted, setting))
+    if wanted.invoiced is not None:
+        _follow(documents, order, made, wanted.invoiced, setting, seen)
+    deposits = [place for place, line in enumerate(made.lines) if line.kind is LineKind.DEPOSIT]
+    if wanted.delivered is not None and deposits:
+        _deliver(documents, order, made, deposits, wanted.delivered, setting, seen)
+    return documents
+
+
+def _add(documents: Documents, document: Sale, reasons: Sequence[Reason], arrive: str) -> None:
+    documents.made.append(document)
+    documents.reasons += reasons
+    if arrive == "draft":
+        documents.drafts.append(document.mark)
+
+
+def _follow(
+    documents: Documents, order: Order, made: Lines, rule: Follows, setting: Setting, seen: dict[str, Any]
+) -> None:
+    """The invoice of a sales order: the same lines, taken into the ledger."""
+    place = len(documents.made)
+    invoice = _document(order, made.lines, Role.INVOICE, setting, seen, dated=rule.dated)
+    invoice = invoice.model_copy(update={"sales_order": documents.made[0].mark})
+    _add(documents, invoice, [_moved(reason, place) for reason in made.reasons], rule.arrive)
+    documents.reasons += _header(order, invoice, rule.dated, "/orders/invoiced/dated", setting, place)
+    documents.ledger = place
+
+
+def _moved(reason: Reason, place: int) -> Reason:
+    return reason.model_copy(update={"target": reason.target.replace("/documents/0/", f"/documents/{place}/", 1)})
+
+
+def _deliver(
+    documents: Documents, order: Order, made: Lines, deposits: Sequence[int], rule: Follows, setting: Setting,
+    seen: dict[str, Any],
+) -> None:  # fmt: skip
+    """The final invoice: what was paid ahead becomes a sale, and is deducted with its tax: nothing is owed."""
+    place = len(documents.made)
+    lines: list[DocumentLine] = []
+    reasons: list[Reason] = []
+    for number in deposits:
+        held = made.lines[number]
+        account = made.delivered_to[number]
+        sold = held.model_copy(update={"kind": LineKind.GOODS, "account": account.code})
+        for line, chosen in ((sold, account), (_deducted(held), None)):
+            target = f"/documents/{place}/lines/{len(lines)}"
+            reasons += _delivered_reasons(target, made.reasons, number, chosen)
+            lines.append(line)
+    final = _document(order, lines, Role.INVOICE, setting, seen, dated=rule.dated, part=DELIVERED)
+    _add(documents, final, reasons, rule.arrive)
+    documents.reasons += _header(order, final, rule.dated, "/orders/delivered/dated", setting, place)
+
+
+def _deducted(held: DocumentLine) -> DocumentLine:
+    update = {"mark": f"{held.mark} paid", "text": f"Paid ahead: {held.text}"[:2000], "unit_price": -held.unit_price,
+              "net": -held.net, "tax": -held.tax}  # fmt: skip
+    return held.model_copy(update=update)
+
+
+def _delivered_reasons(target: str, reasons: Sequence[Reason], number: int, account: Chosen | None) -> Iterator[Reason]:
+    """What is sold (on ``account``) takes each source amount once more, and what is deducted gives it back."""
+    sign = Decimal(1) if account else Decimal(-1)
+    text = "What was paid ahead is delivered now." if account else "What was paid ahead is deducted, with its tax."
+    for reason in reasons:
+        name = reason.target.removeprefix(f"/documents/0/lines/{number}/")
+        if name == reason.target:
+            continue
+        placed = tuple(Placed(source=one.source, amount=sign * one.amount) for one in reason.placed)
+        update: dict[str, Any] = {"target": f"{target}/{name}", "placed": placed}
+        if placed:
+            update |= {"rule": "/orders/delivered", "text": text}
+        elif name == "account" and account:
+            update |= {"rule": account.rule, "text": account.text}
+        yield reason.model_copy(update=update)
+
+
+def _document(
+    order: Order, lines: Sequence[DocumentLine], role: Role, setting: Setting, seen: dict[str, Any], *, dated: str,
+    part: int | str = 1,
+) -> Sale:  # fmt: skip
+    rules = setting.rulebook
+    day = day_of(order, dated, setting)
+    base = {
+        "mark": setting.mark(order.id, role, part),
+        "date": day,
+        "order_number": order.number,
+        "link": order.link,
+        "text": rules.fields.text.of(ORDER, seen) if rules.fields.text else "",
+        "currency": order.currency,
+        "lines": tuple(lines),
+    }
+    if role is Role.SALES_ORDER:
+        return SalesOrder(**base, warehouse=rules.warehouses.of(order.location))
+    if rules.orders.numbered == "shop":
+        base["number"] = order.number if part == 1 else f"{order.number}-2"
+    if role is Role.CASH_SALE:
+        return CashSale(**base)
+    return Invoice(
+        **base,
+        tax_point=_tax_point(order, day, setting),
+        due_on=_due_on(day, setting),
+        terms=rules.fields.terms.of(ORDER, seen) if rules.fields.terms else "",
+    )
+
+
+def _tax_point(order: Order, day: date, setting: Setting) -> date | None:
+    """The day the tax falls on, where it is not the document's own."""
+    which = setting.rulebook.orders.tax_point
+    point = None if which == "document" else day_of(order, which, setting)
+    return point if point != day else None
+
+
+def _due_on(day: date, setting: Setting) -> date | None:
+    days = setting.rulebook.orders.due_after_days
+    return None if days is None else day + timedelta(days=days)
+
+
+def _header(order: Order, document: Sale, dated: str, rule: str, setting: Setting, place: int) -> Iterator[Reason]:
+    day = document.date.isoformat()
+    yield Reason(
+        target=f"/documents/{place}/date",
+        sources=(SOURCES[dated],),
+        rule="planner:date-placed" if dated == "placed" else rule,
+        text=f"The day the order was {dated} in {setting.time_zone}: {day}.",
+    )
+    yield Reason(
+        target=f"/documents/{place}/order_number",
+        sources=("/number",),
+        rule="planner:order-number",
+        text="The shop's own number, so that anyone can find the way back.",
+    )
+
+
+def _instead(wanted: Wanted, setting: Setting) -> Reason:
+    name = setting.rulebook.orders.instead[int(wanted.rule.rpartition("/")[2])].name
+    return Reason(target="/documents/0/role", sources=("",), rule=wanted.rule,
+                  text=f"A {wanted.role}, as the order is one of '{name}'.")  # fmt: skip

@@ -1,0 +1,193 @@
+"""Which documents an order becomes, on which items, to whom and under which number: carried, and asked of the books."""
+
+from __future__ import annotations
+
+from datetime import date
+from decimal import Decimal
+from typing import Any
+
+import pytest
+
+from inkwell_bridge.demo import month
+from inkwell_bridge.demo.facts import facts, rulebook_text
+from inkwell_bridge.launch import demo_client
+from inkwell_bridge.launch.stack import Stack
+from tests.carriage.test_money import FIRST, crossing, live, refund
+from tests.carriage.test_other_bridges import IRISH
+from tests.service.test_links import product
+from tests.support.ends import CUSTOMER
+from tests.support.world import BRIDGE, World, new_world, shop_order
+
+SOCK = "YRN-SOCK-FEN"
+LEFT = "2026-10-05T10:00:00+01:00"
+FOLLOWS = "become: sales order\n  invoiced: {when: 'order.dispatched_on != \"\"'}\n"
+
+
+def rules(*changes: tuple[str, str]) -> str:
+    """The demo's rules, changed."""
+    text = rulebook_text(BRIDGE)
+    for before, after in changes:
+        assert before in text
+        text = text.replace(before, after)
+    return text
+
+
+def a_world(stack: Stack, owner: str, text: str, *orders: dict[str, Any]) -> World:
+    """A client with these rules and orders."""
+    made = new_world(stack, owner, rules=text)
+    made.put_orders(*(orders or (shop_order(FIRST),)), reset=True)
+    return made
+
+
+def tie(world: World) -> list[Any]:
+    """Both sides of October."""
+    return list(world.calls.tie_out(first=date(2026, 10, 1), last=date(2026, 10, 31)).totals)
+
+
+def sent(order: dict[str, Any]) -> dict[str, Any]:
+    """An order after its parcel left."""
+    event = {"event": "parcel MW-P-1", "did": "sent", "when": LEFT, "why": "MW-P-1"}
+    return {**order, "state": "completed", "last_change": LEFT, "history": [event]}
+
+
+def test_a_sales_order_is_invoiced_when_it_leaves(stack: Stack, owner: str) -> None:
+    """First the sales order alone; then its invoice with the money; both sides tie, and a refund finds the invoice."""
+    world = a_world(stack, owner, rules(("become: invoice\n", FOLLOWS)))
+    world.calls.bridge(BRIDGE).switch_lane("refunds", on=True)
+    world.put("web-shop", refunds=[refund()])
+    world.run()
+    assert [one["state"] for one in live(world, "sales_order")] == ["posted"]
+    assert (live(world, "invoice"), live(world, "receipt"), live(world, "credit_note")) == ([], [], [])
+    assert crossing(world, "MW-R-801").cause == "invoice-first"
+
+    world.put_orders(sent(shop_order(FIRST)))
+    world.run()
+    world.settled()
+    (order,), (invoice,), (receipt,) = (live(world, kind) for kind in ("sales_order", "invoice", "receipt"))
+    assert (order["date"], invoice["date"], invoice["sales_order"]) == ("2026-10-03", "2026-10-05", order["reference"])
+    assert [part["reference"] for part in receipt["settles"]] == [invoice["reference"]]
+    (credit,) = live(world, "credit_note")
+    assert credit["credits"] == invoice["reference"]
+    (sides,) = tie(world)
+    assert (sides.source.gross, sides.books.gross, sides.books.count) == (sides.books.gross, sides.source.gross, 1)
+    found = crossing(world, FIRST)
+    roles = ["sales order", "invoice", "payment"]
+    assert [(one.role, one.state) for one in found.documents] == [(role, "proved") for role in roles]
+
+
+def test_what_was_paid_ahead_is_delivered_once(stack: Stack, owner: str) -> None:
+    """A debt until the day; then a sale from which it is deducted, tax and all: nothing more is owed, or counted."""
+    text = rules(("become: invoice\n", "become: invoice\n  delivered: {when: 'order.dispatched_on != \"\"'}\n"),
+                 ('  gift_cards: "2310"\n', '  gift_cards: "2310"\n  deposits: "2300"\n'))  # fmt: skip
+    order = shop_order(FIRST)
+    place = {**order, "basket": [{**order["basket"][0], "nature": "deposit"}]}
+    world = a_world(stack, owner, text, place)
+    world.run()
+    assert [line["account"] for line in live(world, "invoice")[0]["lines"]] == ["2300", "4100", "8200"]
+    world.put_orders(sent(place))
+    world.run()
+    first, final = live(world, "invoice")
+    assert [(line["account"], line["net"], line["tax"]) for line in final["lines"]] == [
+        ("4000", "8.32", "1.66"), ("2300", "-8.32", "-1.66"),
+    ]  # fmt: skip
+    assert (final["gross"], final["reference"]) == ("0.00", first["reference"].replace(":1", ":delivered"))
+    (sides,) = tie(world)
+    assert (sides.books.count, sides.difference.gross) == (1, 0)
+
+
+def test_lines_stand_on_items(stack: Stack, owner: str) -> None:
+    """Nothing before the items are loaded; unknown is held; a link with a factor settles it, and is pinned."""
+    text = rules(("accounts:\n  sales", "items:\n  not_found: hold\n\naccounts:\n  sales"))
+    world = a_world(stack, owner, text)
+    world.run()
+    assert crossing(world, FIRST).cause == "reference-missing"
+    world.put("web-shop", products=[product(31, SOCK, "Sock yarn skein, Fenland"), product(32, "BOWL-ASH", "Bowl")])
+    world.matched("products")
+    world.calls.release(cause="reference-missing")
+    world.settled()
+    held = crossing(world, FIRST)
+    assert (held.cause, held.findings[0].id, SOCK in held.findings[0].text) == ("item-unclear", "ITEM-E001", True)
+
+    links = world.calls.bridge(BRIDGE).links("products")
+    (question,) = [one for one in links.questions(limit=100) if one.entry.code == SOCK]
+    item = next(one.targets[0] for one in question.suggestions if one.targets[0].code == "SOCK-FEN")
+    change = links.answer(question.entry.id, (item.id, Decimal(3)))
+    world.calls.release(cause="item-unclear")
+    world.settled()
+    goods = live(world, "invoice")[0]["lines"][0]
+    assert (goods["article"], goods["quantity"], goods["net"]) == ("SOCK-FEN", "3", "8.32")
+    found = crossing(world, FIRST)
+    assert (found.state, found.links_version) == ("carried", change.id)
+    reasons = {one["target"]: one for one in found.reasons}
+    assert reasons["/documents/0/lines/0/item"]["text"] == "Item SOCK-FEN, found by its link."
+
+    # The order is planned again by what stood then, whatever the link says now.
+    links.undo(change.id)
+    world.run()
+    assert crossing(world, FIRST).state == "carried"
+
+
+def test_a_contact_is_found_step_by_step(stack: Stack, owner: str) -> None:
+    """An old contact without an e-mail, known by name and postcode; nobody is made a second time."""
+    text = rules(("find_by: email", "find_by: [email, tax number, name and postcode]"))
+    order = shop_order(FIRST)
+    known = {**order, "bill_to": {**order["bill_to"], "name": "Rhodri Pugh", "postcode": "cf101ep"},
+             "shopper": {**order["shopper"], "account": None, "first_name": "Rhodri", "last_name": "Pugh"}}  # fmt: skip
+    world = a_world(stack, owner, text, known)
+    world.put("erp", contacts=facts()["old_contacts"])
+    before = len(world.books()["contact"])
+    world.run()
+    contacts = {contact["id"]: contact for contact in world.books()["contact"]}
+    assert len(contacts) == before
+    assert contacts[live(world, "invoice")[0]["contact"]]["code"] == "C-0104"
+
+
+def test_two_of_one_name_and_postcode_are_a_question(stack: Stack, owner: str) -> None:
+    """The step that finds two says so; with one of them mended, the order crosses."""
+    text = rules(("find_by: email", "find_by: [tax number, name and postcode]"))
+    order = shop_order(FIRST)
+    world = a_world(stack, owner, text, order)
+    twin = {"code": "C-9", "name": order["bill_to"]["name"], "email": "", "billing": order["bill_to"]}
+    world.put("erp", contacts=[twin, {**twin, "code": "C-10"}])
+    world.run()
+    (finding,) = crossing(world, FIRST).findings
+    assert (finding.id, finding.text) == (
+        "CUST-E002",
+        "The books have 2 contacts with the name and postcode of this order.",
+    )
+
+
+def test_the_shops_number_is_the_legal_one(stack: Stack, owner: str) -> None:
+    """In books that take one; those that number themselves refuse the rule when it is written."""
+    world = new_world(stack, owner)
+    orders = list(month.irish_shop()["orders"][:2])
+    world.put("web-shop", place="-ireland", reset=True, shop=facts()["irish_shop"], orders=orders)
+    demo_client.set_up_others(stack, world.calls, world=world.slug)
+    bridge = world.calls.bridge(IRISH)
+    numbered = rulebook_text(IRISH).replace("become: invoice\n", "become: invoice\n  numbered: shop\n")
+    bridge.publish_rulebook(bridge.write_rulebook(numbered).number)
+    world.run(IRISH)
+    released = [one["number"] for one in world.held_by("ledger")["invoices"] if one["state"] == "released"]
+    assert sorted(released) == sorted(order["reference"] for order in orders)
+
+    uk = world.calls.bridge(BRIDGE)
+    written = uk.write_rulebook(rules(("become: invoice\n", "become: invoice\n  numbered: shop\n")))
+    assert "CAN-E006" in {finding.id for finding in written.findings}
+
+
+@pytest.mark.parametrize(("update", "phoned"), [("[phone, delivery]", True), ("[billing]", False)])
+def test_a_contact_takes_on_what_the_rules_name(stack: Stack, owner: str, update: str, phoned: bool) -> None:
+    """Its name stays as somebody wrote it in the books."""
+    text = rules(("find_by: email", f"find_by: email\n  update: {update}"))
+    world = a_world(stack, owner, text)
+    world.calls.bridge(BRIDGE).switch_lane("customers", on=True)
+    world.put("web-shop", customers=[CUSTOMER])
+    world.run()
+    email = CUSTOMER["email"].strip().lower()
+    before = next(one for one in world.books()["contact"] if one["email"] == email)
+    changed = {**CUSTOMER, "phone": "020 7946 0999", "first_name": "Somebody"}
+    world.put("web-shop", customers=[{**changed, "last_change": "2026-11-01T10:00:00+00:00"}])
+    world.run()
+    now = next(one for one in world.books()["contact"] if one["email"] == email)
+    assert (now["id"], now["name"]) == (before["id"], before["name"])
+    assert (now["phone"] == "020 7946 0999") is phoned
