@@ -80,7 +80,7 @@ def test_what_was_paid_ahead_is_delivered_once(stack: Stack, owner: str) -> None
     text = rules(("become: invoice\n", "become: invoice\n  delivered: {when: 'order.dispatched_on != \"\"'}\n"),
                  ('  gift_cards: "2310"\n', '  gift_cards: "2310"\n  deposits: "2300"\n'))  # fmt: skip
     order = shop_order(FIRST)
-    place = {**order, "basket": [{**order["basket"][0], "nature": "deposit"}]}
+    place = {**order, "basket": [{**order["basket"][0], "nature": "down payment"}]}
     world = a_world(stack, owner, text, place)
     world.run()
     assert [line["account"] for line in live(world, "invoice")[0]["lines"]] == ["2300", "4100", "8200"]
@@ -101,6 +101,7 @@ def test_lines_stand_on_items(stack: Stack, owner: str) -> None:
     world = a_world(stack, owner, text)
     world.run()
     assert crossing(world, FIRST).cause == "reference-missing"
+    world.put("erp", articles=facts()["articles"])
     world.put("web-shop", products=[product(31, SOCK, "Sock yarn skein, Fenland"), product(32, "BOWL-ASH", "Bowl")])
     world.matched("products")
     world.calls.release(cause="reference-missing")
@@ -111,7 +112,7 @@ def test_lines_stand_on_items(stack: Stack, owner: str) -> None:
     links = world.calls.bridge(BRIDGE).links("products")
     (question,) = [one for one in links.questions(limit=100) if one.entry.code == SOCK]
     item = next(one.targets[0] for one in question.suggestions if one.targets[0].code == "SOCK-FEN")
-    change = links.answer(question.entry.id, (item.id, Decimal(3)))
+    change = links.answer("31", (item.id, Decimal(3)))
     world.calls.release(cause="item-unclear")
     world.settled()
     goods = live(world, "invoice")[0]["lines"][0]
