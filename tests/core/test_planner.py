@@ -13,7 +13,11 @@ from inkwell_bridge.core.findings import Cause, Level
 from inkwell_bridge.core.money import rounded
 from inkwell_bridge.core.planner import Outcome, Plan, plan_customer, plan_order
 from inkwell_bridge.core.planner.conservation import conserved, source_amounts
+from inkwell_bridge.core.rulebook.customers import CustomerRules
+from tests.core.test_cases import books
 from tests.support.orders import line, order, orders, rulebook, setting
+
+TAXES = rulebook().tax_codes
 
 
 def plan(given: Order, **rules: Any) -> Plan:
@@ -166,24 +170,24 @@ def customer(**fields: Any) -> Customer:
 
 def test_a_customer_becomes_a_contact() -> None:
     """By the e-mail as it is compared; group and language go along."""
-    found = plan_customer(customer(payment_terms="30 days"))
+    found = plan_customer(customer(payment_terms="30 days"), CustomerRules(terms={"30 days": "NET30"}), books())
     assert found.contact is not None
     assert (found.outcome, found.contact.email, found.contact.name) == (
         Outcome.CARRY, "wren@loom.example", "Wren Dalby",
     )  # fmt: skip
-    assert (found.contact.group, found.contact.terms, found.contact.language) == ("trade", "30 days", "en-GB")
+    assert (found.contact.group, found.contact.terms, found.contact.language) == ("trade", "NET30", "en-GB")
 
 
 @pytest.mark.parametrize("person", [None, {"name": "Walter"}, {"email": "  "}])
 def test_a_customer_without_an_email_waits_for_a_person(person: dict[str, str] | None) -> None:
     """It could not be told from the next; also after it was erased."""
-    found = plan_customer(customer(person=person))
+    found = plan_customer(customer(person=person), CustomerRules(), books())
     assert (found.outcome, found.cause, errors(found)) == (Outcome.HOLD, Cause.CUSTOMER_UNCLEAR, ["CUST-E005"])
 
 
 def test_a_customer_who_is_no_longer_active_is_left_out() -> None:
     """And counted, with the law that left them out."""
-    found = plan_customer(customer(active=False))
+    found = plan_customer(customer(active=False), CustomerRules(), books())
     assert (found.outcome, found.left_out_by) == (Outcome.LEFT_OUT, "planner:customer-inactive")
 
 
@@ -246,7 +250,7 @@ def test_every_order_that_adds_up_conserves(given: Order) -> None:
     (invoice,) = found.documents
     assert invoice.gross == given.total
     placed = [(part.source, part.amount) for reason in found.reasons for part in reason.placed]
-    for source, amount in source_amounts(given).items():
+    for source, amount in source_amounts(given, TAXES).items():
         assert sum((share for where, share in placed if where == source), Decimal(0)) == amount
     for part in invoice.lines:
         assert rounded(part.unit_price * part.quantity, given.currency) == part.net
@@ -282,7 +286,7 @@ def test_a_plan_that_loses_a_penny_is_found_out() -> None:
     (invoice,) = found.documents
     short = invoice.lines[0].model_copy(update={"net": invoice.lines[0].net - Decimal("0.01")})
     tampered = invoice.model_copy(update={"lines": (short, *invoice.lines[1:])})
-    texts = [finding.text for finding in conserved(source_amounts(given), given.total, tampered, found.reasons)]
+    texts = [finding.text for finding in conserved(source_amounts(given, TAXES), given.total, tampered, found.reasons)]
     assert texts == [
         "The plan does not conserve: /documents/0/lines/0/net is 15.41, but its sources give 15.42.",
         "The plan does not conserve: the total is 22.45, the invoice's 22.44.",
@@ -294,5 +298,5 @@ def test_an_amount_that_is_placed_twice_is_found_out() -> None:
     given = order()
     found = plan(given)
     doubled = [*found.reasons, next(reason for reason in found.reasons if reason.placed)]
-    told = conserved(source_amounts(given), given.total, found.documents[0], doubled)
+    told = conserved(source_amounts(given, TAXES), given.total, found.documents[0], doubled)
     assert any("of which" in finding.text for finding in told)

@@ -124,6 +124,8 @@ def show(file: Path, found: Plan) -> None:
             )
     for kept in found.withheld:
         click.echo(f"withheld {kept.amount}: {kept.text}")
+    for used in found.deducted:
+        click.echo(f"a voucher of {used.gross} was taxed when it was sold, with {used.tax}")
     for finding in found.findings:
         click.echo(f"{finding.level}: {finding.text} {finding.hint}".rstrip())
     reasons = list(_reasons(found))

@@ -107,6 +107,7 @@ def totals(sides: SidesTotals, extra: tuple[tuple[str, str], ...] = ()) -> None:
         ("Source", sides.source),
         ("Books", sides.books),
         *([("Withheld", sides.withheld)] if sides.withheld.gross else []),
+        *([("Vouchers", sides.vouchers)] if sides.vouchers.gross else []),
         ("Difference", sides.difference),
         *((label, getattr(sides, name)) for label, name in extra),
     ]

@@ -80,6 +80,11 @@ function RunReport({ run, timeZone }: { run: Run; timeZone: string }) {
               kept by a marketplace <Amount value={totals.withheld.gross} currency={totals.currency} />,{" "}
             </>
           )}
+          {isZero(totals.vouchers.gross) ? null : (
+            <>
+              paid by vouchers taxed when sold <Amount value={totals.vouchers.gross} currency={totals.currency} />,{" "}
+            </>
+          )}
           difference{" "}
           <Amount value={totals.difference.gross} currency={totals.currency} />
         </p>

@@ -8,6 +8,7 @@ const NAMES = [
   ["adopted", "adopted with another total"],
   ["waiting", "waiting"],
   ["withheld", "kept by a marketplace"],
+  ["vouchers", "paid by vouchers taxed when sold"],
   ["rounding", "rounding of tax"],
 ] as const;
 

@@ -40,6 +40,7 @@ class SidesTotals(Answer):
     source: Totals
     books: Totals
     withheld: Totals
+    vouchers: Totals
     difference: Totals
 
 

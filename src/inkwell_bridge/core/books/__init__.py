@@ -8,7 +8,7 @@ from inkwell_bridge.core.books.document import AnyBooksDocument, BooksDocument, 
 from inkwell_bridge.core.books.goods import Dispatch, GoodsLine, StockMove
 from inkwell_bridge.core.books.item import Item
 from inkwell_bridge.core.books.journal import Journal, JournalLine
-from inkwell_bridge.core.books.line import Dimension, DocumentLine, LineKind
+from inkwell_bridge.core.books.line import Dimension, DocumentLine, Field, LineKind
 from inkwell_bridge.core.books.payment import Application, Payment, RefundPayment
 from inkwell_bridge.core.books.reference import (
     Account,
@@ -43,6 +43,7 @@ __all__ = [
     "Directory",
     "Dispatch",
     "DocumentLine",
+    "Field",
     "GoodsLine",
     "Held",
     "Invoice",

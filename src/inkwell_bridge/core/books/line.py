@@ -19,6 +19,7 @@ class LineKind(StrEnum):
     EXTRA = "extra"
     TAX = "tax"
     DEPOSIT = "deposit"
+    VOUCHER = "voucher"
     ROUNDING = "rounding"
 
 
@@ -29,11 +30,19 @@ class Dimension(Value):
     value: Code
 
 
+class Field(Value):
+    """A further field that the books keep beside their own, and what it says."""
+
+    name: Code
+    value: Text
+
+
 class DocumentLine(Value):
     """A line; ``net`` is ``quantity`` times ``unit_price`` to the currency's minor unit, without tax.
 
-    ``mark`` leads back to the line of the source document; ``unit`` is a code of UN/ECE Rec 20. ``account``
-    and ``tax_code`` are empty only on documents that take nothing into the ledger.
+    ``mark`` leads back to the line of the source document, ``order_number`` and ``link`` to the document itself;
+    ``unit`` is a code of UN/ECE Rec 20. ``account`` and ``tax_code`` are empty only on documents that take nothing
+    into the ledger.
     """
 
     kind: LineKind
@@ -50,3 +59,6 @@ class DocumentLine(Value):
     warehouse: Text = ""
     lot: Text = ""
     dimensions: tuple[Dimension, ...] = ()
+    order_number: Text = ""
+    link: Text = ""
+    fields: tuple[Field, ...] = ()

@@ -8,7 +8,7 @@ from typing import Self
 
 from pydantic import model_validator
 
-from inkwell_bridge.core.books.line import DocumentLine
+from inkwell_bridge.core.books.line import DocumentLine, Field
 from inkwell_bridge.core.priced import ZERO, Priced
 from inkwell_bridge.core.values import Code, Text
 
@@ -26,6 +26,7 @@ class TradeDocument(Priced):
     link: Text = ""
     text: Text = ""
     lines: tuple[DocumentLine, ...]
+    fields: tuple[Field, ...] = ()
 
     @property
     def net(self) -> Decimal:

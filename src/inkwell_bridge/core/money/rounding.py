@@ -32,6 +32,17 @@ def tax_inside(gross: Decimal, rate_percent: Decimal, currency: str) -> tuple[De
     return gross - tax, tax
 
 
+def net_inside(gross: Decimal, rate_percent: Decimal, currency: str) -> tuple[Decimal, Decimal]:
+    """Net and tax of a price that includes tax, where the net is rounded and the tax is what remains.
+
+    Example:
+        >>> net_inside(Decimal("9.99"), Decimal("20"), "GBP")
+        (Decimal('8.33'), Decimal('1.66'))
+    """
+    net = rounded(gross * HUNDRED / (HUNDRED + rate_percent), currency)
+    return net, gross - net
+
+
 def tax_on_top(net: Decimal, rate_percent: Decimal, currency: str) -> Decimal:
     """The tax that is added to a price without tax."""
     return rounded(net * rate_percent / HUNDRED, currency)

@@ -36,7 +36,8 @@ class OneCharge:
 
     Shape: ``amount`` is as charged, before ``reductions`` (negative); ``discounts`` are the shares of the order's
     own discounts where these stand on lines of their own. ``takes_from`` is the source amount that it takes.
-    ``item`` is the books' own, where one was found; ``counted`` tells that its factor is in the quantity already.
+    ``item`` is the books' own, where one was found; ``counted`` tells that its factor is in the quantity already,
+    ``worked_out`` that its taxes come from the rates of codes.
     """
 
     kind: LineKind
@@ -58,6 +59,7 @@ class OneCharge:
     kept: tuple[OneTax, ...] = ()
     item: Chosen | None = None
     counted: bool = False
+    worked_out: bool = False
 
     @property
     def takes_from(self) -> str:

@@ -1,8 +1,8 @@
 """Every amount of a source document lands in exactly one place. A plan that does not conserve is never posted.
 
 Two equations hold to the minor unit. What the buyer is charged for makes the total: the lines of the sale's document
-with their taxes, and what a marketplace withholds. What is paid makes the same total: the money's documents, what is
-withheld, and the balance that stays open.
+with their taxes, what a marketplace withholds, and vouchers that were taxed before. What is paid makes the same
+total: the money's documents, what is withheld or was taxed before, and the balance that stays open.
 """
 
 from __future__ import annotations
@@ -15,15 +15,18 @@ from inkwell_bridge.core.books import BooksDocument, Payment, TradeDocument
 from inkwell_bridge.core.commerce import Charge, Order
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.planner.plan import Reason, Withheld
+from inkwell_bridge.core.planner.working_out import WHOLE_TAX, is_worked_out
+from inkwell_bridge.core.rulebook.taxes import TaxRules
 
 ZERO = Decimal(0)
 
 
-def source_amounts(order: Order) -> dict[str, Decimal]:
+def source_amounts(order: Order, rules: TaxRules) -> dict[str, Decimal]:
     """Every amount that the order's total is made of, signed, by its JSON Pointer."""
     amounts: dict[str, Decimal] = {}
     for where, charges in (("/lines", order.lines), ("/shipping", order.shipping), ("/extras", order.extras)):
-        amounts |= charged(where, charges, inclusive=order.prices_include_tax)
+        amounts |= charged(where, charges, rules, inclusive=order.prices_include_tax)
+    amounts |= whole_tax(order.charges, order.tax_total, rules, inclusive=order.prices_include_tax)
     for place, discount in enumerate(order.discounts):
         amounts[f"/discounts/{place}/amount"] = -discount.amount
     if order.cash_rounding:
@@ -31,8 +34,8 @@ def source_amounts(order: Order) -> dict[str, Decimal]:
     return amounts
 
 
-def charged(where: str, charges: Sequence[Charge], *, inclusive: bool) -> dict[str, Decimal]:
-    """The amounts of some charges: prices, their own discounts, and taxes where these come on top."""
+def charged(where: str, charges: Sequence[Charge], rules: TaxRules, *, inclusive: bool) -> dict[str, Decimal]:
+    """The amounts of some charges: prices, their own discounts, and taxes where these come on top as charged."""
     amounts = {f"{where}/{place}/amount": charge.amount for place, charge in enumerate(charges)}
     amounts |= {
         f"{where}/{place}/discount": -charge.discount for place, charge in enumerate(charges) if charge.discount
@@ -41,9 +44,17 @@ def charged(where: str, charges: Sequence[Charge], *, inclusive: bool) -> dict[s
         amounts |= {
             f"{where}/{place}/taxes/{number}/amount": tax.amount
             for place, charge in enumerate(charges)
+            if not is_worked_out(charge, rules)
             for number, tax in enumerate(charge.taxes)
         }
     return amounts
+
+
+def whole_tax(charges: Sequence[Charge], total: Decimal, rules: TaxRules, *, inclusive: bool) -> dict[str, Decimal]:
+    """What is left of the whole tax for the charges whose own is worked out, where it comes on top."""
+    if inclusive or not rules.works_out:
+        return {}
+    return {WHOLE_TAX: total - sum((one.tax for one in charges if not is_worked_out(one, rules)), ZERO)}
 
 
 def conserved(
@@ -78,15 +89,17 @@ def conserved(
 def paid_up(
     total: Decimal,
     documents: Sequence[BooksDocument],
-    withheld: Sequence[Withheld],
+    aside: Decimal,
     left: Decimal,
     open_balance: Decimal,
 ) -> Iterator[Finding]:
-    """What breaks the second equation: money documents, what is left for later or withheld, and what stays open."""
+    """What breaks the second equation: money documents, what is left for later, and what stays open.
+
+    ``aside`` is what never comes as money: withheld, or paid by vouchers that were taxed before.
+    """
     money = sum((one.amount for one in documents if isinstance(one, Payment)), ZERO)
-    kept = sum((part.amount for part in withheld), ZERO)
-    if money + left + kept + open_balance != total:
-        text = f"{money} paid, {left} left for later, {kept} withheld and {open_balance} open do not make {total}"
+    if money + left + aside + open_balance != total:
+        text = f"{money} paid, {left} left for later, {aside} set aside and {open_balance} open do not make {total}"
         yield _broken("/payments", text)
 
 

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
-from inkwell_bridge.core.books import Contact, Step
+from inkwell_bridge.core.books import Contact, Reference, Step
 from inkwell_bridge.core.commerce import Buyer, Order
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.planner.plan import Reason
@@ -16,16 +16,17 @@ _SOURCES: dict[Step, str] = {"email": "/buyer/email", "tax number": "/buyer/tax_
 Planned = tuple[Contact | None, tuple[Reason, ...], tuple[Finding, ...]]
 
 
-def plan_contact(order: Order, rules: CustomerRules) -> Planned:
+def plan_contact(order: Order, rules: CustomerRules, reference: Reference) -> Planned:
     """The contact of an order, with its reason; or a finding, where a person must say."""
     buyer = order.buyer
     guest = buyer is None or buyer.account_id is None
     if rules.house and (rules.house_for == "everybody" or (rules.house_for == "guests" and guest)):
         return _house(rules.house, "/customers/house", f"Orders of {rules.house_for} go to one contact")
-    contact = contact_of(buyer) if buyer is not None else Contact()
+    group, terms = order.customer_group, order.payment_terms
+    contact = contact_of(buyer, rules, reference, group=group, terms=terms) if buyer is not None else Contact()
     steps = [step for step in rules.find_by if contact.key(step)]
     if steps:
-        return contact, (_by(steps),), ()
+        return contact, (_by(steps),), tuple(unknown_terms(terms, contact, "/payment_terms"))
     if rules.without_email:
         return _house(
             rules.without_email, "/customers/without_email", "The order has no e-mail, so it goes to the house contact"
@@ -57,17 +58,29 @@ def _by(steps: Sequence[Step]) -> Reason:
     )
 
 
-def contact_of(buyer: Buyer, *, group: str = "", terms: str = "") -> Contact:
-    """Who bought, as the books keep them."""
+def contact_of(
+    buyer: Buyer, rules: CustomerRules, reference: Reference | None, *, group: str = "", terms: str = ""
+) -> Contact:
+    """Who bought, as the books keep them: payment terms that ``reference`` does not have are left out."""
+    code = rules.terms.get(terms, terms)
+    known = reference is None or not reference.terms or code in {one.code for one in reference.terms}
     return Contact(
         email=buyer.email_key,
         name=buyer.name,
         company=buyer.company,
         phone=buyer.phone,
         tax_number=buyer.tax_number,
-        language=buyer.language,
-        group=group,
-        terms=terms,
+        language=rules.languages.get(buyer.language, buyer.language),
+        group=rules.groups.get(group, group),
+        terms=code if known else "",
         billing=buyer.billing,
         delivery=buyer.delivery,
     )
+
+
+def unknown_terms(terms: str, contact: Contact, at: str) -> Iterator[Finding]:
+    """A note where the books do not know the buyer's payment terms."""
+    if terms and not contact.terms:
+        text = f"The books know no payment terms '{terms}', so they are left out of the contact."
+        hint = f"Add '{terms}' under customers: terms in the rulebook, with the books' code."
+        yield Finding(id="CUST-N006", level=Level.NOTE, text=text, hint=hint, at=at)

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from inkwell_bridge.core.books import Reference
 from inkwell_bridge.core.commerce import Customer
 from inkwell_bridge.core.findings import Cause, Finding, Level
-from inkwell_bridge.core.planner.contacts import contact_of
+from inkwell_bridge.core.planner.contacts import contact_of, unknown_terms
 from inkwell_bridge.core.planner.plan import Outcome, Plan, Reason
+from inkwell_bridge.core.rulebook.customers import CustomerRules
 
 
-def plan_customer(customer: Customer) -> Plan:
+def plan_customer(customer: Customer, rules: CustomerRules, reference: Reference) -> Plan:
     """The contact that an account becomes; one without an e-mail could not be told from the next."""
     if not customer.active:
         return Plan(outcome=Outcome.LEFT_OUT, left_out_by="planner:customer-inactive")
@@ -28,5 +30,7 @@ def plan_customer(customer: Customer) -> Plan:
         rule="/customers/find_by",
         text="Found by e-mail; case, spaces and punctuation do not matter.",
     )
-    contact = contact_of(customer.person, group=customer.group, terms=customer.payment_terms)
-    return Plan(outcome=Outcome.CARRY, contact=contact, reasons=(reason,))
+    terms = customer.payment_terms
+    contact = contact_of(customer.person, rules, reference, group=customer.group, terms=terms)
+    findings = tuple(unknown_terms(terms, contact, "/payment_terms"))
+    return Plan(outcome=Outcome.CARRY, contact=contact, reasons=(reason,), findings=findings)

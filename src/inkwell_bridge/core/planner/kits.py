@@ -86,7 +86,7 @@ def _taxed(
 ) -> tuple[list[tuple[OneTax, ...]], list[Finding]]:
     """The taxes of each article."""
     reduced = [max(one.reduced, ZERO) for one in made]
-    if len({one.tax_class for one in made}) == 1:
+    if charge.worked_out or len({one.tax_class for one in made}) == 1:
         return _split(charge.own, reduced, currency), []
     rates = [rate_of(one.tax_class) for one in made]
     if any(rate is None for rate in rates):

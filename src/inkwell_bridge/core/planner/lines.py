@@ -5,24 +5,34 @@ A line's net is what remains of its price after reductions and tax, so that noth
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from decimal import ROUND_HALF_UP, Decimal
 from typing import Any
 
-from inkwell_bridge.core.books import Dimension, DocumentLine, LineKind
+from inkwell_bridge.core.books import Dimension, DocumentLine, Field, LineKind
 from inkwell_bridge.core.commerce import Order, OrderLine
 from inkwell_bridge.core.commerce.line import PIECE
 from inkwell_bridge.core.expressions import LINE, NotEvaluated, seen_of_line
+from inkwell_bridge.core.expressions.expression import Names
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.money import exact, rounded, tax_inside, tax_on_top
 from inkwell_bridge.core.planner.charges import OneCharge, OneTax, in_pieces
 from inkwell_bridge.core.planner.items import on_items
 from inkwell_bridge.core.planner.kits import in_components
 from inkwell_bridge.core.planner.places import Where
-from inkwell_bridge.core.planner.plan import Placed, Reason, Withheld
+from inkwell_bridge.core.planner.plan import Deducted, Placed, Reason, Withheld
+from inkwell_bridge.core.planner.rounding_line import rounding_line, rounding_place
 from inkwell_bridge.core.planner.setting import Setting
+from inkwell_bridge.core.planner.working_out import (
+    WHOLE_TAX,
+    check_missed,
+    missed,
+    with_worked_out_taxes,
+    without_own_taxes,
+)
 from inkwell_bridge.core.rulebook.accounts import Chosen
+from inkwell_bridge.core.rulebook.fields import FieldRule
 
 ZERO = Decimal(0)
 # What charges become, and what stands in the way.
@@ -63,23 +73,56 @@ class Lines:
     withheld: list[Withheld] = field(default_factory=list)
     findings: list[Finding] = field(default_factory=list)
     delivered_to: dict[int, Chosen] = field(default_factory=dict)
+    deducted: list[Deducted] = field(default_factory=list)
+
+    @property
+    def aside(self) -> Decimal:
+        """What never comes as money: withheld by a marketplace, or paid by vouchers that were taxed before."""
+        return sum((one.amount for one in self.withheld), ZERO) + sum((one.gross for one in self.deducted), ZERO)
 
 
 def plan_lines(charges: Sequence[OneCharge], order: Order, setting: Setting, seen: dict[str, object]) -> Lines:
     """The lines for these charges of an order, or what stands in the way of them."""
     planned = Lines()
     where = Where(order, setting)
-    every, planned.findings = _standing(charges, order, setting, where)
-    planned.findings += where.missing(every)
+    taken = without_own_taxes(charges, setting.rulebook.tax_codes)
+    standing, planned.findings = _standing(taken, order, setting, where)
+    planned.findings += where.missing(standing)
     if planned.findings:
         return planned
+    every = with_worked_out_taxes(standing, order, where)
+    left = missed(every, order) if setting.rulebook.tax_codes.works_out else ZERO
+    planned.findings += check_missed(left, order, where)
     parts_of_lines = [part for charge in every for part in _parts(charge, order, where)]
     for part in (*parts_of_lines, *_discounts(every, order, where), *_tax_lines(every, order, where)):
         if part.kind is LineKind.DEPOSIT and part.charge:
             planned.delivered_to[len(planned.lines)] = where.account(part.charge, "sales")
-        _add(planned, part, order=order, setting=setting, seen=seen)
+        add_part(planned, part, order=order, setting=setting, seen=seen)
     planned.withheld += [kept for charge in every for kept in _kept(charge, order)]
+    if left and not order.prices_include_tax:
+        _add_missed(planned, left, order, setting)
     return planned
+
+
+def _add_missed(planned: Lines, left: Decimal, order: Order, setting: Setting) -> None:
+    """So much of the shop's whole tax came of no rate: a line of its own."""
+    place = rounding_place(planned.lines, setting.rulebook)
+    text = f"The shop charged {left:+} of tax beyond what the rates make: it goes to {place.text}."
+    add_rounding(planned, left, place, order, setting, source=WHOLE_TAX, mark="tax rounding",
+                 says=("Rounding difference of tax", text))  # fmt: skip
+
+
+def add_rounding(
+    planned: Lines, amount: Decimal, place: Chosen, order: Order, setting: Setting, *, source: str, mark: str,
+    says: tuple[str, str],
+) -> None:  # fmt: skip
+    """A line outside tax that takes ``amount`` of ``source``; ``says`` are its text and its reason."""
+    title, why = says
+    target = f"/documents/0/lines/{len(planned.lines)}/net"
+    planned.lines.append(rounding_line(amount, place.code, setting.rulebook, mark=mark, text=title,
+                                       order_number=order.number, link=order.link))  # fmt: skip
+    placed = (Placed(source=source, amount=amount),)
+    planned.reasons.append(Reason(target=target, sources=(source,), rule=place.rule, text=why, placed=placed))
 
 
 def _standing(charges: Sequence[OneCharge], order: Order, setting: Setting, where: Where) -> Split:
@@ -104,7 +147,8 @@ def _each(charges: Sequence[OneCharge], how: Callable[[OneCharge], Split], findi
     return made
 
 
-def _add(planned: Lines, part: Part, *, order: Order, setting: Setting, seen: dict[str, object]) -> None:
+def add_part(planned: Lines, part: Part, *, order: Order, setting: Setting, seen: dict[str, object]) -> None:
+    """Make a part a line, with its reasons; a field of it that comes to nothing is a finding."""
     try:
         line = _line(part, order, setting, seen)
     except NotEvaluated as error:
@@ -253,7 +297,7 @@ def _line(part: Part, order: Order, setting: Setting, seen: dict[str, object]) -
     net, tax = (exact(amount, order.currency) for amount in part.amounts)
     rules = setting.rulebook
     charge = part.charge
-    asks = bool(rules.fields.line_text or rules.dimensions)
+    asks = bool(rules.fields.line_text or rules.fields.line_further or rules.dimensions)
     of_line = {**seen, **seen_of_line(charge.charge, order.currency)} if charge and asks else None
     title = part.title
     if charge and rules.fields.line_text and of_line:
@@ -275,7 +319,16 @@ def _line(part: Part, order: Order, setting: Setting, seen: dict[str, object]) -
         tax_code=part.code.code,
         warehouse=rules.warehouses.of(location) if goods else "",
         dimensions=_dimensions(setting, of_line) if of_line else (),
+        order_number=order.number,
+        link=order.link,
+        fields=further(rules.fields.line_further, LINE, of_line) if of_line else (),
     )
+
+
+def further(rules: Mapping[str, FieldRule], names: Names, seen: Mapping[str, object]) -> tuple[Field, ...]:
+    """The fields that the books keep beside their own; one that comes to nothing is none."""
+    values = ((name, rule.of(names, seen)) for name, rule in rules.items())
+    return tuple(Field(name=name, value=value) for name, value in values if value)
 
 
 def _dimensions(setting: Setting, of_line: dict[str, object]) -> tuple[Dimension, ...]:
@@ -331,6 +384,9 @@ def _tax_reason(charge: OneCharge, order: Order, *, on_lines: bool, tax: Decimal
         return "/tax_codes/kept", f"The marketplace keeps the tax of {charge.kept_tax}, so none is the seller's."
     if not on_lines:
         return "/tax_codes/carry", f"The tax of {charge.tax} stands on a line of its own."
+    if charge.worked_out:
+        rate = charge.own[0].tax.rate_percent.normalize() if charge.own else ZERO
+        return "/tax_codes/amounts", f"The tax of {tax}, worked out at {rate:f} %, the rate of its code."
     how = "inside the price" if order.prices_include_tax else "on top"
     if charge.discounts:
         return (

@@ -19,7 +19,10 @@ ZERO = Decimal(0)
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Against:
-    """What the money is set against: the mark of a document, what is open on it, and the document's own day."""
+    """What the money is set against: the mark of a document, what is open on it, and the document's own day.
+
+    ``deducted`` are the pointers of what stands on that document already.
+    """
 
     role: Role
     source_id: str
@@ -29,6 +32,7 @@ class Against:
     day: date
     open: Decimal
     withheld: Decimal = ZERO
+    deducted: frozenset[str] = frozenset()
 
 
 @dataclass(slots=True)
@@ -54,7 +58,7 @@ def plan_money(
     rules = setting.rulebook.payments
     withheld = against.withheld
     for place, one in enumerate(money):
-        if one.state is not MoneyState.RECEIVED or not one.amount:
+        if one.state is not MoneyState.RECEIVED or not one.amount or f"/payments/{place}/amount" in against.deducted:
             continue
         kept = min(withheld, one.amount) if one.tender is Tender.MARKETPLACE or len(money) == 1 else ZERO
         withheld -= kept

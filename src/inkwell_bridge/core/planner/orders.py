@@ -5,23 +5,26 @@ from __future__ import annotations
 from collections.abc import Iterator
 from decimal import Decimal
 
-from inkwell_bridge.core.books import DocumentLine, Invoice, LineKind, Role, SalesOrder
+from inkwell_bridge.core.books import Invoice, Role, SalesOrder
 from inkwell_bridge.core.commerce import Order
 from inkwell_bridge.core.expressions import NotEvaluated, seen_of_order
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.planner.charges import charges_of
 from inkwell_bridge.core.planner.conservation import conserved, paid_up, source_amounts
 from inkwell_bridge.core.planner.contacts import plan_contact
-from inkwell_bridge.core.planner.lines import Lines, plan_lines
+from inkwell_bridge.core.planner.lines import Lines, add_rounding, plan_lines
 from inkwell_bridge.core.planner.moments import undated
 from inkwell_bridge.core.planner.money import Against, Paid, plan_money
 from inkwell_bridge.core.planner.penny import foreseen
-from inkwell_bridge.core.planner.plan import Outcome, Placed, Plan, Reason
+from inkwell_bridge.core.planner.plan import Outcome, Plan
 from inkwell_bridge.core.planner.sale import DELIVERED, Documents, documents_of, wanted_of
 from inkwell_bridge.core.planner.selection import left_out_by
 from inkwell_bridge.core.planner.setting import Setting
 from inkwell_bridge.core.planner.source_checks import check_order
 from inkwell_bridge.core.planner.treatments import check_treatment
+from inkwell_bridge.core.planner.vouchers import deduct_vouchers
+from inkwell_bridge.core.rulebook.accounts import Chosen
+from inkwell_bridge.core.rulebook.taxes import TaxRules
 
 ZERO = Decimal(0)
 
@@ -44,22 +47,24 @@ def _planned(order: Order, setting: Setting) -> Plan:
         return Plan(outcome=Outcome.LEFT_OUT, left_out_by=left_out)
     rules, wanted = setting.rulebook, wanted_of(setting, seen)
     moments = (rules.orders.dated, rules.orders.tax_point, *wanted.moments)
-    findings = [*check_order(order, kept_currencies(setting)), *undated(order, moments)]
+    by_line = not rules.tax_codes.works_out
+    findings = [*check_order(order, kept_currencies(setting), by_line=by_line), *undated(order, moments)]
     if blocking(findings):
         return Plan(outcome=Outcome.HOLD, findings=tuple(findings))
 
-    contact, contact_reason, contact_findings = plan_contact(order, rules.customers)
+    contact, contact_reason, contact_findings = plan_contact(order, rules.customers, setting.reference)
     made = plan_lines(charges_of(order, discounts_apart=rules.orders.discounts == "own lines"), order, setting, seen)
     _round_cash(made, order, setting)
+    deduct_vouchers(made, order.payments, order, setting, seen)
     findings += [*check_treatment(order, rules, setting.country), *contact_findings, *made.findings]
     if blocking(findings) or contact is None:
         return Plan(outcome=Outcome.HOLD, contact=contact, findings=tuple(findings))
 
     sale = documents_of(order, made, wanted, setting, seen)
     paid = _paid(order, sale, made, setting)
-    findings += [*paid.findings, *_conserved(order, sale, made)]
+    findings += [*paid.findings, *_conserved(order, sale, made, rules.tax_codes)]
     if not blocking(paid.findings):
-        findings += paid_up(order.total, paid.documents, made.withheld, paid.left, paid.open)
+        findings += paid_up(order.total, paid.documents, made.aside, paid.left, paid.open)
     ledger = sale.made[sale.ledger]
     if isinstance(ledger, Invoice):
         findings += foreseen(ledger, setting.reference, rules.penny, setting.capabilities)
@@ -69,20 +74,22 @@ def _planned(order: Order, setting: Setting) -> Plan:
         documents=(*sale.made, *paid.documents),
         drafts=(*sale.drafts, *(one.mark for one in paid.documents if wanted.arrive == "draft")),
         withheld=tuple(made.withheld),
+        deducted=tuple(made.deducted),
         open_balance=paid.open,
         reasons=(*contact_reason, *sale.reasons, *paid.reasons),
         findings=tuple(findings),
     )
 
 
-def _conserved(order: Order, sale: Documents, made: Lines) -> Iterator[Finding]:
+def _conserved(order: Order, sale: Documents, made: Lines, rules: TaxRules) -> Iterator[Finding]:
     """Every document of the sale but for one that ends deposits makes the order's total; that one makes nothing."""
-    wanted = source_amounts(order)
+    wanted = source_amounts(order, rules) | {one.source: -one.gross for one in made.deducted}
+    total = order.total - sum((one.gross for one in made.deducted), ZERO)
     for place, document in enumerate(sale.made):
         ends_deposits = document.mark.endswith(f":{DELIVERED}")
         yield from conserved(
             {} if ends_deposits else wanted,
-            ZERO if ends_deposits else order.total,
+            ZERO if ends_deposits else total,
             document,
             [reason for reason in sale.reasons if reason.target.startswith(f"/documents/{place}/")],
             () if ends_deposits else made.withheld,
@@ -105,18 +112,10 @@ def _round_cash(made: Lines, order: Order, setting: Setting) -> None:
     """Rounding of cash, on a line of its own outside tax."""
     if not order.cash_rounding or made.findings:
         return
-    chosen = setting.rulebook.accounts.rounding.default
-    target = f"/documents/0/lines/{len(made.lines)}"
-    made.lines.append(
-        DocumentLine(kind=LineKind.ROUNDING, mark="cash rounding", text="Rounding of cash", account=chosen,
-                     quantity=Decimal(1), unit_price=order.cash_rounding, net=order.cash_rounding, tax=ZERO,
-                     tax_code=setting.rulebook.tax_codes.outside)
-    )  # fmt: skip
-    made.reasons.append(
-        Reason(target=f"{target}/net", sources=("/cash_rounding",), rule="/accounts/rounding",
-               text=f"The shop rounded what was paid in cash by {order.cash_rounding}.",
-               placed=(Placed(source="/cash_rounding", amount=order.cash_rounding),))
-    )  # fmt: skip
+    place = Chosen(setting.rulebook.accounts.rounding.default, "/accounts/rounding", "")
+    text = f"The shop rounded what was paid in cash by {order.cash_rounding}."
+    add_rounding(made, order.cash_rounding, place, order, setting, source="/cash_rounding", mark="cash rounding",
+                 says=("Rounding of cash", text))  # fmt: skip
 
 
 def _paid(order: Order, sale: Documents, made: Lines, setting: Setting) -> Paid:
@@ -135,6 +134,7 @@ def _paid(order: Order, sale: Documents, made: Lines, setting: Setting) -> Paid:
         day=ledger.date,
         open=sale.made[0].gross,
         withheld=sum((part.amount for part in made.withheld), ZERO),
+        deducted=frozenset(one.source for one in made.deducted),
     )
     waits = isinstance(ledger, SalesOrder) and setting.rulebook.orders.invoiced is not None
     paid = plan_money(order.payments, against, setting, first=len(sale.made), waits=waits)

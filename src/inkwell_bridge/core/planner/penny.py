@@ -17,6 +17,7 @@ from inkwell_bridge.core.books import (
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.money import tax_on_top
 from inkwell_bridge.core.planner.plan import Reason
+from inkwell_bridge.core.planner.rounding_line import rounding_line, rounding_place
 from inkwell_bridge.core.rulebook import OrderRulebook
 from inkwell_bridge.core.rulebook.money import PennyRules
 from inkwell_bridge.core.values import Exact, Value
@@ -70,13 +71,15 @@ def settle(planned: TradeDocument, held: Held, rulebook: OrderRulebook) -> Settl
     rules = rulebook.penny
     if abs(difference) > rules.allowance or rules.goes_to == "hold":
         return Settlement(difference=difference, document=planned, finding=_too_much(planned, computed, rules))
-    line = _rounding_line(difference, rulebook)
+    place = rounding_place(planned.lines, rulebook)
+    line = rounding_line(difference, place.code, rulebook, mark="rounding", text="Rounding difference of tax",
+                         order_number=planned.order_number, link=planned.link)  # fmt: skip
     reason = Reason(
         target=f"/documents/0/lines/{len(planned.lines)}/net",
         sources=("/tax_total", "/total"),
-        rule="/penny/goes_to",
+        rule=place.rule,
         text=f"The books computed {computed.gross}, the shop charged {planned.gross}: "
-        f"{difference:+} goes to the rounding account {line.account}.",
+        f"{difference:+} goes to {place.text}.",
     )
     settled = computed.model_copy(update={"lines": (*computed.lines, line)})
     return Settlement(difference=difference, reasons=(*taxed, reason), document=settled)
@@ -84,20 +87,6 @@ def settle(planned: TradeDocument, held: Held, rulebook: OrderRulebook) -> Settl
 
 def _lines_of(held: Held) -> tuple[DocumentLine, ...]:
     return held.document.lines if isinstance(held.document, TradeDocument) else ()
-
-
-def _rounding_line(difference: Decimal, rulebook: OrderRulebook) -> DocumentLine:
-    return DocumentLine(
-        kind=LineKind.ROUNDING,
-        mark="rounding",
-        text="Rounding difference of tax",
-        account=rulebook.accounts.rounding.default,
-        quantity=Decimal(1),
-        unit_price=difference,
-        net=difference,
-        tax_code=rulebook.tax_codes.outside,
-        tax=ZERO,
-    )
 
 
 def _taxed_otherwise(planned: TradeDocument, computed: TradeDocument) -> Iterator[Reason]:

@@ -60,6 +60,17 @@ class Where:
         )
         return self._setting.reference.rate(chosen.code) if chosen else None
 
+    def rate_of(self, charge: OneCharge) -> Decimal | None:
+        """The rate of the code of a charge; nothing where it has none."""
+        chosen = self._code(charge)
+        return self._setting.reference.rate(chosen.code) if chosen else None
+
+    @property
+    def rounds_by(self) -> str:
+        """How tax that is worked out is rounded: as the books do, where it is theirs to compute."""
+        rules = self.rules.tax_codes
+        return self._setting.capabilities.tax_rounded_by if rules.carry == "books compute" else rules.rounded_by
+
     def taxes_apart(self, charge: OneCharge) -> bool:
         """Whether the taxes of a charge stand on lines of their own."""
         return self.rules.tax_codes.stands_on_lines(charge.tax_class)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from decimal import Decimal
 from enum import StrEnum
 
 from inkwell_bridge.core.books import AnyBooksDocument, Contact
@@ -47,6 +48,19 @@ class Withheld(Value):
     text: Text
 
 
+class Deducted(Value):
+    """A voucher that was taxed when it was sold: deducted from what it pays for. Both amounts are positive."""
+
+    source: Text
+    net: Exact
+    tax: Exact
+
+    @property
+    def gross(self) -> Decimal:
+        """What the voucher paid."""
+        return self.net + self.tax
+
+
 class Plan(Value):
     """What is to be done about one source document.
 
@@ -60,6 +74,7 @@ class Plan(Value):
     documents: tuple[AnyBooksDocument, ...] = ()
     drafts: tuple[Code, ...] = ()
     withheld: tuple[Withheld, ...] = ()
+    deducted: tuple[Deducted, ...] = ()
     open_balance: Exact | None = None
     reasons: tuple[Reason, ...] = ()
     findings: tuple[Finding, ...] = ()

@@ -10,11 +10,11 @@ from collections.abc import Iterator
 from decimal import Decimal
 
 from inkwell_bridge.core.books import CreditNote, Role
-from inkwell_bridge.core.commerce import Charge, Order, OrderLine, Refund, RefundLine, Shipping
+from inkwell_bridge.core.commerce import Order, OrderLine, Refund, RefundLine, Shipping
 from inkwell_bridge.core.expressions import NotEvaluated, seen_of_order
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.planner.charges import charges_of, goodwill_of
-from inkwell_bridge.core.planner.conservation import charged, conserved
+from inkwell_bridge.core.planner.conservation import charged, conserved, whole_tax
 from inkwell_bridge.core.planner.contacts import plan_contact
 from inkwell_bridge.core.planner.lines import plan_lines
 from inkwell_bridge.core.planner.money import Against, plan_money
@@ -22,6 +22,8 @@ from inkwell_bridge.core.planner.orders import blocking, kept_currencies
 from inkwell_bridge.core.planner.plan import Outcome, Plan, Reason
 from inkwell_bridge.core.planner.sale import Wanted, ledger_role, wanted_of
 from inkwell_bridge.core.planner.setting import Setting
+from inkwell_bridge.core.planner.vouchers import deduct_vouchers
+from inkwell_bridge.core.rulebook.taxes import TaxRules
 
 ZERO = Decimal(0)
 
@@ -45,9 +47,10 @@ def _planned(refund: Refund, order: Order, setting: Setting) -> Plan:
     given_back = _as_order(refund, order)
     seen = seen_of_order(order, setting.day)
     wanted = wanted_of(setting, seen)
-    contact, contact_reason, findings = plan_contact(order, setting.rulebook.customers)
+    contact, contact_reason, findings = plan_contact(order, setting.rulebook.customers, setting.reference)
     charges = [*charges_of(given_back, discounts_apart=False), *goodwill_of(refund.goodwill)]
     made = plan_lines(charges, given_back, setting, seen)
+    deduct_vouchers(made, refund.payments, given_back, setting, seen)
     every = [*findings, *made.findings, *_not_invoiced(refund, order, wanted, setting)]
     if blocking(every) or contact is None:
         return Plan(outcome=Outcome.HOLD, contact=contact, findings=tuple(every))
@@ -64,17 +67,22 @@ def _planned(refund: Refund, order: Order, setting: Setting) -> Plan:
     )
     against = Against(role=Role.REFUND_PAYMENT, source_id=refund.id, number=order.number, mark=note.mark,
                       currency=refund.currency, day=day, open=note.gross,
-                      withheld=sum((part.amount for part in made.withheld), ZERO))  # fmt: skip
+                      withheld=sum((part.amount for part in made.withheld), ZERO),
+                      deducted=frozenset(one.source for one in made.deducted))  # fmt: skip
     paid = plan_money(refund.payments, against, setting)
     reasons = (*contact_reason, *_header_reasons(refund, note), *made.reasons)
     as_drafts = setting.rulebook.refunds is not None and setting.rulebook.refunds.arrive == "draft"
-    every += [*paid.findings, *conserved(_amounts(refund), refund.total, note, reasons, made.withheld)]
+    amounts = _amounts(refund, given_back, setting.rulebook.tax_codes)
+    amounts |= {one.source: -one.gross for one in made.deducted}
+    total = refund.total - sum((one.gross for one in made.deducted), ZERO)
+    every += [*paid.findings, *conserved(amounts, total, note, reasons, made.withheld)]
     return Plan(
         outcome=Outcome.HOLD if blocking(every) else Outcome.CARRY,
         contact=contact,
         documents=(note, *paid.documents),
         drafts=(note.mark, *(one.mark for one in paid.documents)) if as_drafts else (),
         withheld=tuple(made.withheld),
+        deducted=tuple(made.deducted),
         open_balance=paid.open,
         reasons=(*reasons, *paid.reasons),
         findings=tuple(every),
@@ -87,7 +95,8 @@ def _as_order(refund: Refund, order: Order) -> Order:
     lines = tuple(_line(known[one.line], one) for one in refund.lines)
     carriage = tuple(Shipping.model_validate(part.model_dump()) for part in refund.shipping)
     update = {"lines": lines, "discounts": (), "shipping": carriage, "extras": (), "cash_rounding": ZERO,
-              "prices_include_tax": refund.prices_include_tax, "currency": refund.currency}  # fmt: skip
+              "prices_include_tax": refund.prices_include_tax, "currency": refund.currency,
+              "tax_total": refund.tax_total}  # fmt: skip
     return order.model_copy(update=update)
 
 
@@ -97,14 +106,15 @@ def _line(line: OrderLine, back: RefundLine) -> OrderLine:
     return line.model_copy(update=update)
 
 
-def _amounts(refund: Refund) -> dict[str, Decimal]:
+def _amounts(refund: Refund, given_back: Order, rules: TaxRules) -> dict[str, Decimal]:
     """Every amount that the refund's total is made of, by its JSON Pointer."""
-    lines = [Charge(id=one.line, title=one.title, amount=one.amount, taxes=one.taxes) for one in refund.lines]
     inclusive = refund.prices_include_tax
+    charges = (*given_back.lines, *refund.shipping, *refund.goodwill)
     return {
-        **charged("/lines", lines, inclusive=inclusive),
-        **charged("/shipping", refund.shipping, inclusive=inclusive),
-        **charged("/goodwill", refund.goodwill, inclusive=inclusive),
+        **charged("/lines", given_back.lines, rules, inclusive=inclusive),
+        **charged("/shipping", refund.shipping, rules, inclusive=inclusive),
+        **charged("/goodwill", refund.goodwill, rules, inclusive=inclusive),
+        **whole_tax(charges, refund.tax_total, rules, inclusive=inclusive),
     }
 
 

@@ -14,7 +14,7 @@ from typing import Any
 from inkwell_bridge.core.books import CashSale, DocumentLine, Invoice, LineKind, Role, SalesOrder
 from inkwell_bridge.core.commerce import Order
 from inkwell_bridge.core.expressions import ORDER
-from inkwell_bridge.core.planner.lines import Lines
+from inkwell_bridge.core.planner.lines import Lines, further
 from inkwell_bridge.core.planner.moments import SOURCES, day_of
 from inkwell_bridge.core.planner.plan import Placed, Reason
 from inkwell_bridge.core.planner.setting import Setting
@@ -179,6 +179,7 @@ def _document(
         "text": rules.fields.text.of(ORDER, seen) if rules.fields.text else "",
         "currency": order.currency,
         "lines": tuple(lines),
+        "fields": further(rules.fields.further, ORDER, seen),
     }
     if role is Role.SALES_ORDER:
         return SalesOrder(**base, warehouse=rules.warehouses.of(order.location))

@@ -11,8 +11,11 @@ from inkwell_bridge.core.findings import Cause, Finding, Level
 ZERO = Decimal(0)
 
 
-def check_order(order: Order, currencies: Sequence[str]) -> Iterator[Finding]:
-    """What is wrong with the order itself, each as an error that holds it."""
+def check_order(order: Order, currencies: Sequence[str], *, by_line: bool) -> Iterator[Finding]:
+    """What is wrong with the order itself, each as an error that holds it.
+
+    ``by_line`` tells that taxes are taken from the lines; else the order's whole tax alone counts.
+    """
     if not order.lines:
         yield _error(
             "SRC-E001",
@@ -37,7 +40,7 @@ def check_order(order: Order, currencies: Sequence[str]) -> Iterator[Finding]:
             cause=Cause.CURRENCY_NOT_KEPT,
         )
     yield from _amounts(order)
-    yield from _equations(order)
+    yield from _equations(order, by_line=by_line)
 
 
 def _amounts(order: Order) -> Iterator[Finding]:
@@ -60,11 +63,11 @@ def _amounts(order: Order) -> Iterator[Finding]:
         )
 
 
-def _equations(order: Order) -> Iterator[Finding]:
+def _equations(order: Order, *, by_line: bool) -> Iterator[Finding]:
     parts = sum((charge.reduced for charge in order.charges), ZERO) + order.cash_rounding
     parts -= sum((discount.amount for discount in order.discounts), ZERO)
     taxes = sum((charge.tax for charge in order.charges), ZERO)
-    if taxes != order.tax_total:
+    if by_line and taxes != order.tax_total:
         yield _error(
             "SRC-E006",
             "/tax_total",
@@ -72,7 +75,7 @@ def _equations(order: Order) -> Iterator[Finding]:
             "An amount of tax has no line to stand on; look at the order in the shop.",
         )
     if not order.prices_include_tax:
-        parts += taxes
+        parts += taxes if by_line else order.tax_total
     if parts != order.total:
         yield _error(
             "SRC-E007",

@@ -1,6 +1,8 @@
 """The rules of a bridge: their shape, reading them with line numbers, checking them against both ends."""
 
-from inkwell_bridge.core.rulebook.check import check, check_capabilities, check_source
+from inkwell_bridge.core.rulebook.check import check
+from inkwell_bridge.core.rulebook.check_capabilities import check_capabilities
+from inkwell_bridge.core.rulebook.check_source import check_source
 from inkwell_bridge.core.rulebook.model import NoRulesForOrders, OrderRulebook, Rulebook
 from inkwell_bridge.core.rulebook.places import Place, Places
 from inkwell_bridge.core.rulebook.reader import Base, read

@@ -7,7 +7,8 @@ from typing import Any, Literal
 from pydantic import field_validator
 
 from inkwell_bridge.core.books import PARTICULARS, Particular, Step
-from inkwell_bridge.core.values import Code, Value
+from inkwell_bridge.core.commerce.buyer import Language
+from inkwell_bridge.core.values import Code, Text, Value
 
 
 class CustomerRules(Value):
@@ -16,7 +17,8 @@ class CustomerRules(Value):
     Shape: ``find_by`` are the steps in which a contact is looked for: the first that finds exactly one wins.
     ``house`` is the contact that stands for the buyers of ``house_for``; ``without_email`` for buyers of whom nothing
     is known that a step asks for. ``update`` names the particulars that a contact which exists takes on from the
-    shop; every other stays as the books have it.
+    shop; every other stays as the books have it. ``languages``, ``groups`` and ``terms`` lead from the shop's words to
+    the books'; what they do not name goes along as it is.
     """
 
     find_by: tuple[Step, ...] = ("email",)
@@ -25,6 +27,9 @@ class CustomerRules(Value):
     house: Code | None = None
     house_for: Literal["nobody", "guests", "everybody"] = "nobody"
     update: tuple[Particular, ...] = ()
+    languages: dict[str, Language] = {}
+    groups: dict[str, Text] = {}
+    terms: dict[str, Code] = {}
 
     @field_validator("find_by", mode="before")
     @classmethod

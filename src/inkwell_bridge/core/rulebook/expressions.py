@@ -34,6 +34,9 @@ def _expressions(book: Rulebook) -> Iterator[tuple[str, str, Names, str]]:
                                ("line_text", fields.line_text, LINE)):  # fmt: skip
         if field is not None:
             yield from ((at, one, names, "") for at, one in field.expressions(f"/fields/{name}"))
+    for group, named, names in (("further", fields.further, ORDER), ("line_further", fields.line_further, LINE)):
+        for name, field in named.items():
+            yield from ((at, one, names, "") for at, one in field.expressions(f"/fields/{group}/{escaped(name)}"))
     for name, field in book.dimensions.items():
         yield from ((at, one, LINE, "") for at, one in field.expressions(f"/dimensions/{escaped(name)}"))
 

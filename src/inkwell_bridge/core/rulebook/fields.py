@@ -2,26 +2,32 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator, Mapping
-from typing import Any, Self
+from functools import lru_cache
+from typing import Any, NamedTuple, Self
 
 from pydantic import model_validator
 
 from inkwell_bridge.core.expressions.expression import Names, compiled
+from inkwell_bridge.core.rulebook.accounts import escaped
 from inkwell_bridge.core.rulebook.writing import language_of, written_amount, written_date
-from inkwell_bridge.core.values import Text, Value
+from inkwell_bridge.core.values import Code, Text, Value
 
 
 class FieldRule(Value):
     """A value.
 
-    Shape: ``fixed``, or an expression under ``from``, whose text is looked up in ``table`` where there is one; what
-    is empty, or not in the table, takes ``default``. ``date`` and ``amount`` are patterns of Unicode (CLDR, technical
-    standard 35) by which a date of ISO 8601, or an amount in minor units, is written in ``language``.
+    Shape: ``fixed``, an expression under ``from``, or a ``template``: a text in which each ``{...}`` is an expression
+    or the name of one of ``parts``. What comes of it is looked up in ``table`` where there is one; what is empty, or
+    not in the table, takes ``default``. ``date`` and ``amount`` are patterns of Unicode (CLDR, technical standard 35)
+    by which a date of ISO 8601, or an amount in minor units, is written in ``language``.
     """
 
     fixed: Text = ""
     source: Text = ""
+    template: Text = ""
+    parts: dict[Code, FieldRule] = {}
     date: Text = ""
     amount: Text = ""
     language: Text = "en"
@@ -40,8 +46,9 @@ class FieldRule(Value):
 
     @model_validator(mode="after")
     def _one_of_both(self) -> Self:
-        if bool(self.fixed) == bool(self.source):
-            raise ValueError("either a fixed value or an expression under from")
+        if [bool(self.fixed), bool(self.source), bool(self.template)].count(True) != 1:
+            raise ValueError("one of a fixed value, an expression under from, and a template")
+        pieces_of(self.template)
         if self.date or self.amount:
             language_of(self.language)
         return self
@@ -54,9 +61,19 @@ class FieldRule(Value):
         """
         if self.fixed:
             return self.fixed
-        found = compiled(self.source, names).of(seen)
-        text = self._written(found, str(seen.get("order.currency", "")))
+        text = self._filled_in(names, seen) if self.template else self._found(self.source, names, seen)
         return (self.table.get(text, self.default) if self.table else text) or self.default
+
+    def _found(self, expression: str, names: Names, seen: Mapping[str, Any]) -> str:
+        return self._written(compiled(expression, names).of(seen), str(seen.get("order.currency", "")))
+
+    def _filled_in(self, names: Names, seen: Mapping[str, Any]) -> str:
+        texts = (
+            piece.text if not piece.asked else self.parts[piece.text].of(names, seen) if piece.text in self.parts
+            else self._found(piece.text, names, seen)
+            for piece in pieces_of(self.template)
+        )  # fmt: skip
+        return "".join(texts)
 
     def _written(self, found: bool | str | int, currency: str) -> str:
         if isinstance(found, bool):
@@ -68,17 +85,55 @@ class FieldRule(Value):
         return str(found)
 
     def expressions(self, at: str) -> Iterator[tuple[str, str]]:
-        """Its expression with its JSON Pointer, where it has one."""
+        """Its expressions, each with its JSON Pointer."""
         if self.source:
             yield f"{at}/from", self.source
+        for piece in pieces_of(self.template):
+            if piece.asked and piece.text not in self.parts:
+                yield f"{at}/template", piece.text
+        for name, part in self.parts.items():
+            yield from part.expressions(f"{at}/parts/{escaped(name)}")
+
+
+class Piece(NamedTuple):
+    """A piece of a template: a text as it stands, or one that is ``asked`` for."""
+
+    text: str
+    asked: bool
+
+
+# A doubled brace stands for itself.
+_BRACES = re.compile(r"(?P<twice>\{\{|\}\})|\{(?P<asked>[^{}]+)\}|(?P<alone>[{}])")
+
+
+@lru_cache(maxsize=512)
+def pieces_of(template: str) -> tuple[Piece, ...]:
+    """What a template is made of.
+
+    Raises:
+        ValueError: a brace stands alone.
+    """
+    pieces, done = [], 0
+    for found in _BRACES.finditer(template):
+        if found["alone"]:
+            raise ValueError(f"each {{ of a template closed by a }}, and one that is meant as such doubled: {template}")
+        pieces.append(Piece(template[done : found.start()], asked=False))
+        pieces.append(Piece(found["twice"][0], asked=False) if found["twice"] else Piece(found["asked"], asked=True))
+        done = found.end()
+    return tuple(piece for piece in (*pieces, Piece(template[done:], asked=False)) if piece.text)
 
 
 class FieldRules(Value):
-    """Fields of the documents' headers and lines; the order's number, its link and our mark stand there always."""
+    """Fields of the documents' headers and lines; the order's number, its link and our mark stand there always.
+
+    Shape: ``further`` and ``line_further`` are fields that the books keep beside their own, by their name there.
+    """
 
     text: FieldRule | None = None
     terms: FieldRule | None = None
     line_text: FieldRule | None = None
+    further: dict[Code, FieldRule] = {}
+    line_further: dict[Code, FieldRule] = {}
 
 
 class WarehouseRules(Value):

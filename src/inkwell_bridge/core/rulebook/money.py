@@ -43,10 +43,20 @@ class TenderRules(Value):
                 yield f"/payments/accounts/by_{name}/{escaped(met)}", code
 
 
+class VoucherRules(Value):
+    """A voucher for one known thing was taxed when it was sold; used, it is deducted with its tax.
+
+    Source: directive 2006/112/EC, article 30b (single-purpose vouchers).
+    """
+
+    taxed_as: Code
+
+
 class PaymentRules(Value):
-    """Payments are carried, each as a document of its own."""
+    """Payments are carried, each as a document of its own; ``vouchers`` are deducted where there is a rule for them."""
 
     accounts: TenderRules
+    vouchers: VoucherRules | None = None
 
 
 class RefundRules(Value):
@@ -60,4 +70,4 @@ class PennyRules(Value):
     """What becomes of a difference between the shop's and the books' totals."""
 
     allowance: Exact
-    goes_to: Literal["rounding account", "hold"] = "rounding account"
+    goes_to: Literal["rounding account", "largest line", "hold"] = "rounding account"

@@ -40,13 +40,19 @@ class TaxRules(Value):
 
     Shape: ``exceptions`` are tried first, from top to bottom, then ``by_class``. ``carry`` says whether a line bears
     its tax itself or the order's whole tax stands on one line; ``as_lines`` names classes whose taxes each stand on
-    a line of their own (state, county, city). ``outside`` is the code outside tax altogether.
+    a line of their own (state, county, city). ``outside`` is the code outside tax altogether. ``amounts`` says whether
+    taxes stand as the shop charged them or are worked out from the rates of the codes; then ``rounded`` names the
+    figure that is rounded in a price that includes tax (the other is what remains), and ``rounded_by`` whether that
+    happens line by line or once for all lines of a rate.
     """
 
     by_class: dict[str, Code]
     outside: Code
     exceptions: tuple[TaxException, ...] = ()
-    carry: Literal["on lines", "one line"] = "on lines"
+    carry: Literal["on lines", "one line", "books compute"] = "on lines"
+    amounts: Literal["as charged", "worked out"] = "as charged"
+    rounded: Literal["tax", "net"] = "tax"
+    rounded_by: Literal["line", "document"] = "line"
     as_lines: tuple[Code, ...] = ()
     kept: Literal["leave out", "hold"] = "hold"
     tax_numbers: Literal["check", "trust"] = "check"
@@ -63,6 +69,11 @@ class TaxRules(Value):
         return Chosen(
             code, f"/tax_codes/by_class/{escaped(tax_class)}", f"Tax class '{tax_class}' has the code {code}."
         )
+
+    @property
+    def works_out(self) -> bool:
+        """Whether taxes come from the rates of the codes, and not from the shop."""
+        return self.amounts == "worked out" or self.carry == "books compute"
 
     def stands_on_lines(self, tax_class: str) -> bool:
         """Whether the taxes of a class stand on lines of their own."""

@@ -45,7 +45,7 @@ CAPABILITIES = BooksCapabilities(
 )
 # Fields of our documents that an address book has no place for.
 NO_PLACE = frozenset({"account", "item", "unit", "unit_price", "tax_code", "warehouse", "lot", "dimensions",
-                      "deliver_on", "kind", "number"})  # fmt: skip
+                      "deliver_on", "kind", "number", "fields"})  # fmt: skip
 
 
 class ContactList:
@@ -230,6 +230,8 @@ def _row(line: DocumentLine) -> dict[str, str]:
         "count": f"{line.quantity:f}",
         "net": f"{line.net:f}",
         "tax": f"{line.tax:f}",
+        "number": line.order_number,
+        "page": line.link,
     }
 
 
@@ -282,4 +284,6 @@ def _line(row: Mapping[str, Any]) -> dict[str, Any]:
         "unit_price": "0",
         "net": row["net"],
         "tax": row["tax"],
+        "order_number": row.get("number", ""),
+        "link": row.get("page", ""),
     }

@@ -45,6 +45,7 @@ CAPABILITIES = BooksCapabilities(
     tax_rounded_by="line",
     price_digits=4,
     warehouses=True,
+    further_fields=True,
     lots=True,
     lock_date=True,
     sale_accounts=(AccountType.INCOME, AccountType.LIABILITY),

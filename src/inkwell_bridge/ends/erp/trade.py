@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
-from inkwell_bridge.core.books import BooksDocument, CashSale, DocumentLine, LineKind, TradeDocument
+from inkwell_bridge.core.books import BooksDocument, CashSale, DocumentLine, Field, LineKind, TradeDocument
 from inkwell_bridge.ends.erp.words import MEASURES, UNITS, Json
 
 # Fields that only some of the documents have: ours, and the ERP's word for it.
@@ -23,6 +24,7 @@ def to_words(document: BooksDocument) -> dict[str, Any]:
         "order": document.order_number,
         "link": document.link,
         "memo": document.text,
+        "further": _further(document.fields),
         "lines": [_line(part) for part in document.lines],
     }
     said = document.model_dump(mode="json")
@@ -32,7 +34,11 @@ def to_words(document: BooksDocument) -> dict[str, Any]:
     return words
 
 
-def _line(planned: DocumentLine) -> dict[str, str]:
+def _further(fields: Sequence[Field]) -> dict[str, str]:
+    return {field.name: field.value for field in fields}
+
+
+def _line(planned: DocumentLine) -> dict[str, Any]:
     """A line; its note tells what it is and which line of the order it came from."""
     return {
         "text": planned.text,
@@ -45,6 +51,9 @@ def _line(planned: DocumentLine) -> dict[str, str]:
         "tax_code": planned.tax_code,
         "warehouse": planned.warehouse,
         "lot": planned.lot,
+        "order": planned.order_number,
+        "link": planned.link,
+        "further": _further(planned.fields),
     }
 
 
@@ -58,6 +67,7 @@ def from_words(found: Json) -> dict[str, Any]:
         "order_number": found["order"],
         "link": found["link"],
         "text": found.get("memo", ""),
+        "fields": _fields(found),
         "currency": found["currency"],
         "lines": [_held_line(part) for part in found["lines"]],
         **own,
@@ -68,6 +78,10 @@ def from_words(found: Json) -> dict[str, Any]:
 def totals(found: Json) -> dict[str, Any]:
     """The ERP's own totals."""
     return {name: found[name] for name in ("net", "tax", "gross")}
+
+
+def _fields(found: Json) -> list[dict[str, str]]:
+    return [{"name": name, "value": value} for name, value in found.get("further", {}).items()]
 
 
 def _held_line(part: Json) -> dict[str, Any]:
@@ -86,4 +100,7 @@ def _held_line(part: Json) -> dict[str, Any]:
         "tax_code": part["tax_code"],
         "warehouse": part.get("warehouse", ""),
         "lot": part.get("lot", ""),
+        "order_number": part.get("order", ""),
+        "link": part.get("link", ""),
+        "fields": _fields(part),
     }

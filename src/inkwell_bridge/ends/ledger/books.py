@@ -59,8 +59,8 @@ CAPABILITIES = BooksCapabilities(
     most_dimensions=3,
     lock_date=True,
 )
-# Fields of our documents that the ledger has no place for: it keeps no stock.
-NO_PLACE = frozenset({"warehouse", "lot"})
+# Fields of our documents that the ledger has no place for: it keeps no stock, and no fields but its own.
+NO_PLACE = frozenset({"warehouse", "lot", "fields"})
 _STANDING = {"draft": Standing.DRAFT, "released": Standing.POSTED, "void": Standing.VOID}
 
 

@@ -135,11 +135,13 @@ class _Writer:
             basic(quantity, f"{line.quantity:f}", unitCode=line.unit),
             self._amount("LineExtensionAmount", line.net),
             basic("AccountingCost", line.account),
-            aggregate("OrderLineReference", basic("LineID", line.mark)),
+            aggregate("OrderLineReference", basic("LineID", line.mark),
+                      aggregate("OrderReference", basic("ID", line.order_number)) if line.order_number else None),
+            _page(line.order_number, line.link, "DocumentReference") if line.link else None,
             aggregate("TaxTotal", self._amount("TaxAmount", line.tax)),
             self._item(line),
             aggregate("Price", self._amount("PriceAmount", line.unit_price)),
-        )
+        )  # fmt: skip
 
     def _item(self, line: DocumentLine) -> etree._Element:
         return aggregate(
@@ -159,13 +161,13 @@ def _references(document: Ubl) -> list[etree._Element]:
     mark = aggregate("AdditionalDocumentReference", basic("ID", document.mark), basic("DocumentType", MARK))
     if not document.link:
         return [mark]
-    address = aggregate("Attachment", aggregate("ExternalReference", basic("URI", document.link)))
-    return [
-        mark,
-        aggregate(
-            "AdditionalDocumentReference", basic("ID", document.order_number), basic("DocumentType", LINK), address
-        ),
-    ]
+    return [mark, _page(document.order_number, document.link, "AdditionalDocumentReference")]
+
+
+def _page(number: str, link: str, name: str) -> etree._Element:
+    """Where an order can be seen."""
+    address = aggregate("Attachment", aggregate("ExternalReference", basic("URI", link)))
+    return aggregate(name, basic("ID", number), basic("DocumentType", LINK), address)
 
 
 def _parties(company: str, contact_id: str) -> list[etree._Element]:
@@ -195,7 +197,7 @@ def from_ubl(document: etree._Element) -> dict[str, Any]:
             "mark": _reference(document, MARK, "cbc:ID"),
             "date": text_at(document, "cbc:IssueDate"),
             "order_number": text_at(document, "cac:OrderReference/cbc:ID"),
-            "link": _reference(document, LINK, "cac:Attachment/cac:ExternalReference/cbc:URI"),
+            "link": _reference(document, LINK, _ADDRESS),
             "text": text_at(document, "cbc:Note", ""),
             "currency": text_at(document, "cbc:DocumentCurrencyCode"),
             "lines": [_line_fields(line) for name in ("Invoice", "CreditNote")
@@ -203,6 +205,9 @@ def from_ubl(document: etree._Element) -> dict[str, Any]:
             **own,
         },
     }  # fmt: skip
+
+
+_ADDRESS = "cac:Attachment/cac:ExternalReference/cbc:URI"
 
 
 def _invoice_fields(document: etree._Element) -> dict[str, Any]:
@@ -244,6 +249,8 @@ def _line_fields(line: etree._Element) -> dict[str, Any]:
         "net": text_at(line, "cbc:LineExtensionAmount"),
         "tax": text_at(line, "cac:TaxTotal/cbc:TaxAmount"),
         "tax_code": text_at(line, "cac:Item/cac:ClassifiedTaxCategory/cbc:Name"),
+        "order_number": text_at(line, "cac:OrderLineReference/cac:OrderReference/cbc:ID", ""),
+        "link": text_at(line, f"cac:DocumentReference/{_ADDRESS}", ""),
         "dimensions": [
             {"name": text_at(part, "cbc:Name"), "value": text_at(part, "cbc:Value")}
             for part in all_at(line, "cac:Item/cac:AdditionalItemProperty")

@@ -14,7 +14,7 @@ from inkwell_bridge.ends.tryton.names import Names
 from inkwell_bridge.ends.tryton.rpc import Json
 
 _DRAFT, _POSTED, _VOID = Standing.DRAFT, Standing.POSTED, Standing.VOID
-_NOT_ON_LINES = ("warehouse", "lot", "dimensions")
+_NOT_ON_LINES = ("warehouse", "lot", "dimensions", "fields")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -81,7 +81,7 @@ FAMILIES = {
         to_words=lambda document, names, party: trade.sale_words(document, names) | names.sold_to(party),
         document=lambda found, _: trade.sale_document(found),
         totals=trade.totals,
-        no_place=frozenset({"account", "lot", "dimensions"}),
+        no_place=frozenset({"account", "lot", "dimensions", "fields"}),
     ),
     Role.INVOICE: _invoice(credit=False),
     Role.CREDIT_NOTE: _invoice(credit=True),

@@ -6,12 +6,23 @@ from collections.abc import Mapping, Sequence
 from decimal import ROUND_HALF_EVEN, Decimal
 from typing import Any
 
-from inkwell_bridge.core.books import BooksDocument, CreditNote, Invoice, LineKind, SalesOrder, Standing, TradeDocument
+from inkwell_bridge.core.books import (
+    BooksDocument,
+    CreditNote,
+    DocumentLine,
+    Invoice,
+    LineKind,
+    SalesOrder,
+    Standing,
+    TradeDocument,
+)
 from inkwell_bridge.ends.tryton import notes
 from inkwell_bridge.ends.tryton.goods import SYMBOLS, UNITS
 from inkwell_bridge.ends.tryton.names import Names
 from inkwell_bridge.ends.tryton.rpc import Json
 
+# What a line is, and which line of its order it came from.
+_LINE_MARK = "Line"
 # Every field of a line comes along with its document, in one call.
 _LINE = ("lines.type", "lines.sequence", "lines.quantity", "lines.unit.symbol", "lines.unit_price", "lines.amount",
          "lines.description", "lines.note", "lines.product.code", "lines.taxes.name", "lines.taxes.rate")  # fmt: skip
@@ -88,11 +99,16 @@ def _lines(document: TradeDocument, names: Names, sign: int) -> list[dict[str, A
             "unit": units[SYMBOLS.get(line.unit, "u")],
             "unit_price": line.unit_price,
             "description": line.text,
-            "note": f"{line.kind}:{line.mark}",
+            "note": _note(line),
             "taxes": [["add", [taxes[line.tax_code]]]] if line.tax_code else [],
         }
         for place, line in enumerate(document.lines, start=1)
     ]
+
+
+def _note(line: DocumentLine) -> str:
+    said = {_LINE_MARK: f"{line.kind}:{line.mark}", "Order": line.order_number, "Link": line.link}
+    return notes.written(said, between=notes.BESIDE)
 
 
 def invoice_document(found: Json, *, credit: bool) -> dict[str, Any]:
@@ -150,7 +166,8 @@ def _document(found: Json, said: dict[str, str], *, sign: int) -> dict[str, Any]
 
 
 def _held_line(line: Json, tax: Decimal, sign: int) -> dict[str, Any]:
-    kind, _, mark = (line["note"] or "").partition(":")
+    said = notes.read(line["note"], between=notes.BESIDE)
+    kind, _, mark = said.get(_LINE_MARK, line["note"] or "").partition(":")
     named = line["taxes."] or []
     return {
         "kind": kind if kind in set(LineKind) else LineKind.GOODS,
@@ -164,6 +181,8 @@ def _held_line(line: Json, tax: Decimal, sign: int) -> dict[str, Any]:
         "net": sign * line["amount"],
         "tax_code": " + ".join(tax["name"] for tax in named),
         "tax": sign * tax,
+        "order_number": said.get("Order", ""),
+        "link": said.get("Link", ""),
     }
 
 

@@ -114,13 +114,14 @@ class SideTotalsSerializer(serializers.Serializer[Any]):
 
 
 class RunTotalsSerializer(serializers.Serializer[Any]):
-    """For one currency: what the source holds of what was carried, what the books hold, what
-    marketplaces keep, and the difference that is left."""
+    """For one currency: what the source holds of what was carried, what the books hold, what marketplaces keep, what
+    vouchers paid that were taxed when they were sold, and the difference that is left."""
 
     currency = serializers.CharField()
     source = SideTotalsSerializer()
     books = SideTotalsSerializer()
     withheld = SideTotalsSerializer()
+    vouchers = SideTotalsSerializer()
     difference = SideTotalsSerializer()
 
 

@@ -255,8 +255,13 @@ def _keep_plan(crossing: Crossing, planned: Planned) -> None:
     crossing.planned = planned.plan.model_copy(update={"contact": None}).as_json()
     kept = sum((part.amount for part in planned.plan.withheld), Decimal(0))
     crossing.withheld = kept or None
+    vouchers = planned.plan.deducted
+    crossing.voucher_net = sum((one.net for one in vouchers), Decimal(0)) if vouchers else None
+    crossing.voucher_tax = sum((one.tax for one in vouchers), Decimal(0)) if vouchers else None
     crossing.articles = planned.articles.as_json() if planned.rulebook.items else None
-    crossing.save(update_fields=["rulebook", "reference", "planned", "withheld", "articles"])
+    crossing.save(update_fields=[
+        "rulebook", "reference", "planned", "withheld", "voucher_net", "voucher_tax", "articles",
+    ])  # fmt: skip
 
 
 def _finish(

@@ -28,6 +28,7 @@ from inkwell_bridge.service.reference.entries import known_of, of_known
 from inkwell_bridge.service.reference.models import Entry, Loading, LoadingState
 
 _SHORT = 500
+_CREATE = CustomerRules(not_found="create")
 
 
 class NotMade(Refusal):
@@ -69,8 +70,9 @@ def _made(between: Between, entry: Entry, person: Person) -> tuple[str, str]:
                     stocked=document.stocked)  # fmt: skip
         return _item(between, item, books, person), item.code
     if isinstance(document, Customer) and document.person is not None and document.person.email_key:
-        contact = contact_of(document.person, group=document.group, terms=document.payment_terms)
-        return contact_in_books(contact, between.books, books, CustomerRules(not_found="create")), ""
+        contact = contact_of(document.person, _CREATE, books.reference(), group=document.group,
+                             terms=document.payment_terms)  # fmt: skip
+        return contact_in_books(contact, between.books, books, _CREATE), ""
     raise NotMade(f"{entry.code or entry.source_id} has gone from the sales side, or lacks what is needed to make it.")
 
 

@@ -75,7 +75,8 @@ class Run(WorkspaceOwned):
 
 class Crossing(WorkspaceOwned):
     """One source document on one bridge. The figures beside the snapshot are the source's own, for lists and totals;
-    ``withheld`` is what a marketplace keeps of them, ``articles`` what was found out of what was sold."""
+    ``withheld`` is what a marketplace keeps of them, ``voucher_net`` and ``voucher_tax`` what vouchers paid that were
+    taxed when they were sold, ``articles`` what was found out of what was sold."""
 
     bridge = models.ForeignKey(Bridge, on_delete=models.CASCADE, related_name="crossings")
     kind = models.CharField(max_length=30, default="orders")
@@ -98,6 +99,7 @@ class Crossing(WorkspaceOwned):
     currency = models.CharField(max_length=3, default="")
     net, tax, gross = amount_field(), amount_field(), amount_field()
     withheld = amount_field()
+    voucher_net, voucher_tax = amount_field(), amount_field()
     updated_at = models.DateTimeField(auto_now=True)
 
     class Meta:

@@ -93,7 +93,7 @@ def plan_document(
 ) -> Plan:
     """What a source document becomes over a bridge, under a rulebook and what the books call things."""
     if isinstance(document, Customer):
-        return plan_customer(document)
+        return plan_customer(document, book.customers, reference_of(reference))
     if not isinstance(document, Order):
         raise RuntimeError(f"nothing is planned from a {type(document).__name__}")
     return plan_order(document, setting_of(bridge, book, reference, articles))

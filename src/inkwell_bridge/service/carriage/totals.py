@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from decimal import Decimal
-from typing import Any
+from typing import Any, NamedTuple
 
 from django.db.models import Count, Exists, OuterRef, Q, QuerySet, Sum
 
@@ -42,10 +42,29 @@ def by_currency(rows: QuerySet[Any]) -> dict[str, Totals]:
     return {row["currency"]: totals_of(row) for row in rows.values("currency").annotate(**SUMS).order_by("currency")}
 
 
-def withheld_by_currency(rows: QuerySet[Crossing]) -> dict[str, Totals]:
-    """What marketplaces keep of these source documents, by their currency: tax that never is the seller's."""
-    sums = rows.exclude(withheld=None).values("currency").annotate(kept=Sum("withheld")).order_by("currency")
-    return {row["currency"]: Totals(tax=row["kept"], gross=row["kept"]) for row in sums}
+class Aside(NamedTuple):
+    """What the books do not show of source documents, and why: each is named beside both sides.
+
+    Shape: ``withheld`` is tax that marketplaces keep, so that it never is the seller's; ``vouchers`` were taxed when
+    they were sold, and are deducted from what they pay.
+    """
+
+    withheld: Totals = Totals()
+    vouchers: Totals = Totals()
+
+
+def aside_by_currency(rows: QuerySet[Crossing]) -> dict[str, Aside]:
+    """What is set aside of these source documents, by their currency."""
+    sums = rows.exclude(withheld=None, voucher_net=None).values("currency").annotate(
+        kept=Sum("withheld"), sum_net=Sum("voucher_net"), sum_tax=Sum("voucher_tax")
+    )  # fmt: skip
+    return {
+        row["currency"]: Aside(
+            withheld=Totals(tax=row["kept"] or ZERO, gross=row["kept"] or ZERO),
+            vouchers=totals_of({**row, "count": 0, "sum_gross": (row["sum_net"] or ZERO) + (row["sum_tax"] or ZERO)}),
+        )
+        for row in sums.order_by("currency")
+    }
 
 
 def of_run(run: Run) -> list[dict[str, Any]]:
@@ -57,19 +76,20 @@ def of_run(run: Run) -> list[dict[str, Any]]:
     books = by_currency(
         standing_for_sales(Document.objects.filter(workspace=run.workspace_id, crossing__in=carried.values("pk")))
     )
-    withheld = withheld_by_currency(carried)
+    aside = aside_by_currency(carried)
     return [
         sides(
             currency,
             source.get(currency, Totals()),
             books.get(currency, Totals()),
-            withheld.get(currency, Totals()),
+            aside.get(currency, Aside()),
         )
         for currency in sorted(source.keys() | books.keys())
     ]
 
 
-def sides(currency: str, source: Totals, books: Totals, withheld: Totals) -> dict[str, Any]:
-    """Both sides of one currency, what marketplaces keep, and the difference that is left."""
-    difference = source.less(books).less(withheld)
-    return {"currency": currency, "source": source, "books": books, "withheld": withheld, "difference": difference}
+def sides(currency: str, source: Totals, books: Totals, aside: Aside) -> dict[str, Any]:
+    """Both sides of one currency, what is set aside, and the difference that is left."""
+    difference = source.less(books).less(aside.withheld).less(aside.vouchers)
+    both = {"currency": currency, "source": source, "books": books}
+    return {**both, **aside._asdict(), "difference": difference}

@@ -16,11 +16,12 @@ from inkwell_bridge.service.carriage.models import Crossing, Document
 from inkwell_bridge.service.carriage.states import CrossingState, DocumentState
 from inkwell_bridge.service.carriage.totals import (
     SUMS,
+    Aside,
+    aside_by_currency,
     by_currency,
     sides,
     standing_for_sales,
     totals_of,
-    withheld_by_currency,
 )
 from inkwell_bridge.service.people.models import Workspace
 
@@ -49,24 +50,22 @@ def of_period(workspace: Workspace, first: date, last: date, *, bridge: str = ""
         states[row["currency"]][row["state"]] = totals_of(row)
     books = by_currency(documents)
     adopted = by_currency(documents.filter(state=DocumentState.ADOPTED))
-    withheld = withheld_by_currency(orders.filter(state=CrossingState.CARRIED))
+    aside = aside_by_currency(orders.filter(state=CrossingState.CARRIED))
     return [
         _period(
             currency,
             states[currency],
             books.get(currency, Totals()),
             adopted.get(currency, Totals()),
-            withheld.get(currency, Totals()),
+            aside.get(currency, Aside()),
         )
         for currency in sorted(states.keys() | books.keys())
     ]
 
 
-def _period(
-    currency: str, states: dict[str, Totals], books: Totals, adopted: Totals, withheld: Totals
-) -> dict[str, Any]:
+def _period(currency: str, states: dict[str, Totals], books: Totals, adopted: Totals, aside: Aside) -> dict[str, Any]:
     source = _added(states.values())
-    both = sides(currency, source, books, withheld)
+    both = sides(currency, source, books, aside)
     difference: Totals = both["difference"]
     named = {name: states.get(state, Totals()) for state, name in NAMED.items()}
     # Somebody typed those in, and the books are believed.

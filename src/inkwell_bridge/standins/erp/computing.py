@@ -10,7 +10,7 @@ from inkwell_bridge.standins.store import Store
 
 DIGITS = {"JPY": 0, "KRW": 0, "BHD": 3, "KWD": 3, "TND": 3}
 _KEPT = ("text", "note", "account", "quantity", "unit_price", "tax_code")
-_ASIDE = {"article": "", "measure": "piece", "warehouse": "", "lot": ""}
+_ASIDE = {"article": "", "measure": "piece", "warehouse": "", "lot": "", "order": "", "link": "", "further": {}}
 
 
 def trade_lines(store: Store, world: str, words: dict[str, Any]) -> dict[str, Any]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from inkwell_bridge.core.rulebook.schema.shapes import group, referred, table, text
 
 _FINDINGS = {"x-findings": ["RULE-E005", "RULE-E006"]}
+_FURTHER = {"x-findings": ["CAN-E010", "RULE-E005", "RULE-E006"]}
 FIELDS = group(
     "Fields of the documents; the order's number, its link and the mark of who made it stand there always.",
     {
@@ -16,6 +17,14 @@ FIELDS = group(
             "Code of the payment terms.",
             examples=[{"from": "order.payment_terms", "table": {"30 days": "NET30"}, "default": "CASH"}],
             **_FINDINGS,
+        ),
+        "further": table(
+            "Fields that the books keep beside their own, by their name there.", {"$ref": "#/$defs/field"},
+            example={"channel": {"from": "order.channel"}}, **_FURTHER,
+        ),
+        "line_further": table(
+            "The same on each line.", {"$ref": "#/$defs/field"},
+            example={"colour": {"from": 'has(line.properties.colour) ? line.properties.colour : ""'}}, **_FURTHER,
         ),
         "line_text": referred(
             "field", "The text of a line; else its title.", examples=[{"from": 'line.sku + ": " + line.title'}],

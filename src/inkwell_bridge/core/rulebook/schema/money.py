@@ -21,7 +21,14 @@ PAYMENTS = {
                         "by_method": table("By the method, in the shop's words.", CODE),
                         "by_tender": table("By the tender.", CODE, example={"card": "1250", "gift card": "2310"}),
                     },
-                )
+                ),
+                "vouchers": group(
+                    "Vouchers for one known thing at one known rate, taxed when they were sold: on the document that "
+                    "they pay they are deducted with that tax. Without it, a voucher is money like any other.",
+                    {"taxed_as": referred("code", "The tax class that they were sold under.", examples=["standard"])},
+                    required=("taxed_as",),
+                    **{"x-findings": ["PLAN-E002", "TAX-E001", "PAY-E003"]},
+                ),
             },
             required=("accounts",),
         ),
@@ -57,7 +64,12 @@ PENNY = group(
             "examples": [0.05],
             "x-findings": ["PENNY-E002"],
         },
-        "goes_to": choice("A line on the rounding account, or a hold for a person.", "rounding account", "hold"),
+        "goes_to": choice(
+            "A line outside tax on the rounding account, or on the account of the largest line of goods; or a hold.",
+            "rounding account",
+            "largest line",
+            "hold",
+        ),
     },
     required=("allowance",),
 )

@@ -6,7 +6,7 @@ from typing import get_args
 
 from inkwell_bridge.core.books import PARTICULARS, STEPS
 from inkwell_bridge.core.rulebook.items import Way
-from inkwell_bridge.core.rulebook.schema.shapes import Json, choice, group, referred
+from inkwell_bridge.core.rulebook.schema.shapes import CODE, Json, choice, group, referred, table
 
 _FINDINGS: Json = {"x-findings": ["CAN-E008"]}
 
@@ -60,6 +60,12 @@ CUSTOMERS = group(
             "default": "never",
             "examples": [["phone", "billing", "delivery"]],
         },
+        "languages": table("From the shop's languages to those of the books (BCP 47); others go along as they are.",
+                           {"type": "string", "maxLength": 35}, example={"en-IE": "en-GB"}),
+        "groups": table("From the shop's groups of customers to those of the books; others go along as they are.",
+                        {"type": "string", "maxLength": 120}, example={"trade": "TRADE"}),
+        "terms": table("From the shop's payment terms to codes of the books; what the books do not know is left out.",
+                       CODE, example={"30 days": "NET30"}, **{"x-findings": ["REF-E010", "CUST-N006"]}),
     },
     dependentRequired={"house_for": ["house"]},
 )  # fmt: skip

@@ -66,6 +66,11 @@ DEFINITIONS: Json = {
                 "properties": {
                     "fixed": text("The same value always."),
                     "from": referred("expression", "What it is copied or computed from."),
+                    "template": text("A text with an expression, or the name of a part, in braces; a doubled brace "
+                                     "stands for itself.", example="Order {order.number} of {day}"),
+                    "parts": table("Parts of a template that are looked up or written in a way of their own.",
+                                   {"$ref": "#/$defs/field"},
+                                   example={"day": {"from": "order.placed_on", "date": "d MMMM yyyy"}}),
                     "table": table("From what is met to the value.", {"type": "string", "maxLength": 500}),
                     "default": text("The value where the rest gives none."),
                     "date": text("A date written by this pattern of Unicode CLDR.", longest=60, example="d MMMM yyyy"),
@@ -74,7 +79,7 @@ DEFINITIONS: Json = {
                     "language": text("The language that dates and amounts are written in.", longest=35,
                                      example="en-GB"),
                 },
-                "anyOf": [{"required": ["fixed"]}, {"required": ["from"]}],
+                "anyOf": [{"required": ["fixed"]}, {"required": ["from"]}, {"required": ["template"]}],
             },
         ]
     },

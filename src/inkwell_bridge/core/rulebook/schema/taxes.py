@@ -49,9 +49,30 @@ TAX_CODES = group(
             **{"x-findings": ["REF-E003", "REF-E004"]},
         ),
         "carry": choice(
-            "Whether each line bears its tax, or the order's whole tax stands on one line of accounts: tax.",
+            "Whether each line bears its tax, the order's whole tax stands on one line of accounts: tax, or the books "
+            "compute it from the codes, rounding as they do; a difference goes where penny says.",
             "on lines",
             "one line",
+            "books compute",
+            **{"x-findings": ["CAN-E009", "TAX-E005"]},
+        ),
+        "amounts": choice(
+            "Whether taxes stand as the shop charged them line by line, or are worked out from the rates of the codes, "
+            "such as where the shop tells the whole tax alone.",
+            "as charged",
+            "worked out",
+            **{"x-findings": ["TAX-E005", "TAX-N001"]},
+        ),
+        "rounded": choice(
+            "Where tax is worked out of a price that includes it: the figure that is rounded; the other is what "
+            "remains. 9.99 at 20 % is 1.67 of tax and 8.32, or 8.33 and 1.66 of tax.",
+            "tax",
+            "net",
+        ),
+        "rounded_by": choice(
+            "Whether tax that is worked out is rounded line by line, or once for all lines of a rate and then shared.",
+            "line",
+            "document",
         ),
         "as_lines": {
             "description": "Classes whose taxes each stand on a line of their own of accounts: tax, such as state, "

@@ -1,0 +1,91 @@
+"""Taxes worked out from the rates of the books' codes, where the shop's own are not taken line by line.
+
+In a price that includes tax one figure is rounded and the other is what remains; rounding both could make a total
+that nobody paid. By document, the lines of a rate are rounded together and the tax is then shared over them.
+"""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterator, Sequence
+from dataclasses import replace
+from decimal import Decimal
+
+from inkwell_bridge.core.commerce import Charge, Order, TaxLine
+from inkwell_bridge.core.findings import Cause, Finding, Level
+from inkwell_bridge.core.money import allocate, net_inside, tax_inside, tax_on_top
+from inkwell_bridge.core.planner.charges import OneCharge, OneTax
+from inkwell_bridge.core.planner.places import Where
+from inkwell_bridge.core.rulebook.taxes import TaxRules
+
+ZERO = Decimal(0)
+# The one amount of tax that is left of an order whose lines' own are not taken.
+WHOLE_TAX = "/tax_total"
+
+
+def is_worked_out(charge: Charge, rules: TaxRules) -> bool:
+    """Whether the taxes of a charge come from rates: not those that stand apart by name, nor what others keep."""
+    kept = any(tax.kept for tax in charge.taxes)
+    return rules.works_out and not kept and charge.tax_class not in rules.as_lines
+
+
+def without_own_taxes(charges: Sequence[OneCharge], rules: TaxRules) -> list[OneCharge]:
+    """The charges, those that are to be worked out without the shop's taxes."""
+    return [
+        replace(charge, own=(), worked_out=True) if is_worked_out(charge.charge, rules) else charge
+        for charge in charges
+    ]
+
+
+def with_worked_out_taxes(charges: Sequence[OneCharge], order: Order, where: Where) -> list[OneCharge]:
+    """The same charges with the taxes that the rates of their codes make of them."""
+    rates = [where.rate_of(charge) if charge.worked_out else None for charge in charges]
+    by_rate: dict[Decimal, list[int]] = defaultdict(list)
+    for place, rate in enumerate(rates):
+        if rate:
+            by_rate[rate].append(place)
+    made = list(charges)
+    for rate, places in by_rate.items():
+        taxes = _taxes([charges[place].reduced for place in places], rate, order, where)
+        for place, tax in zip(places, taxes, strict=True):
+            line = TaxLine(rate_percent=rate, amount=tax)
+            made[place] = replace(charges[place], own=(OneTax(source=WHOLE_TAX, tax=line),))
+    return made
+
+
+def _taxes(amounts: Sequence[Decimal], rate: Decimal, order: Order, where: Where) -> Sequence[Decimal]:
+    """The taxes of lines of one rate."""
+    if where.rounds_by == "line" or any(amount < 0 for amount in amounts):
+        return [_tax(amount, rate, order, where.rules.tax_codes) for amount in amounts]
+    whole = _tax(sum(amounts, ZERO), rate, order, where.rules.tax_codes)
+    return allocate(whole, amounts, order.currency)
+
+
+def _tax(amount: Decimal, rate: Decimal, order: Order, rules: TaxRules) -> Decimal:
+    if not order.prices_include_tax:
+        return tax_on_top(amount, rate, order.currency)
+    inside = net_inside if rules.rounded == "net" else tax_inside
+    return inside(amount, rate, order.currency)[1]
+
+
+def missed(charges: Sequence[OneCharge], order: Order) -> Decimal:
+    """By how much the whole tax that the shop charged is more than what was worked out."""
+    return order.tax_total - sum((charge.tax + charge.kept_tax for charge in charges), ZERO)
+
+
+def check_missed(difference: Decimal, order: Order, where: Where) -> Iterator[Finding]:
+    """What there is to say of a difference between the shop's tax and the one that was worked out."""
+    if not difference:
+        return
+    penny = where.rules.penny
+    worked_out = order.tax_total - difference
+    text = f"The shop charged {order.tax_total} {order.currency} of tax, the rates of the codes make {worked_out}"
+    if abs(difference) > penny.allowance or penny.goes_to == "hold":
+        why = "the rulebook holds any difference" if penny.goes_to == "hold" else f"more than {penny.allowance} apart"
+        hint = "Check that each tax class has the code of the same rate, then release the order."
+        yield Finding(
+            id="TAX-E005", level=Level.ERROR, at=WHOLE_TAX, cause=Cause.PENNY, text=f"{text}: {why}.", hint=hint
+        )
+    elif order.prices_include_tax:
+        yield Finding(id="TAX-N001", level=Level.NOTE, at=WHOLE_TAX, text=f"{text}. The total is the same.",
+                      hint="Prices include tax, so nothing is left to settle.")  # fmt: skip

@@ -1,0 +1,60 @@
+"""Holding a rulebook against what the sales side calls things."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from inkwell_bridge.core.books import Reference
+from inkwell_bridge.core.commerce import SalesReference
+from inkwell_bridge.core.findings import Finding, Level
+from inkwell_bridge.core.rulebook.accounts import escaped
+from inkwell_bridge.core.rulebook.found import placed, unknown_at_source
+from inkwell_bridge.core.rulebook.model import Rulebook
+from inkwell_bridge.core.rulebook.near import near_miss
+from inkwell_bridge.core.rulebook.places import Places
+
+
+def check_source(
+    rulebook: Rulebook, source: SalesReference, *, reference: Reference | None = None, places: Places | None = None
+) -> tuple[Finding, ...]:
+    """Everything the rulebook names that the sales side does not have; a warning each, for an old order may have it.
+
+    A kind of name that the sales side does not tell is not checked. With ``reference``, the rates of both are held
+    against each other.
+    """
+    found = [*_at_source(rulebook, source), *(_rates(rulebook, source, reference) if reference else ())]
+    return tuple(placed(finding, places) for finding in found)
+
+
+def _at_source(rulebook: Rulebook, source: SalesReference) -> Iterator[Finding]:
+    if rulebook.orders is None:
+        return
+    classes = [known.name for known in source.tax_classes]
+    for name in rulebook.for_orders.tax_codes.by_class if classes else ():
+        if name not in classes:
+            yield unknown_at_source(
+                "REF-W007", f"/tax_codes/by_class/{escaped(name)}", f"tax class {name}", near_miss(name, classes)
+            )
+    statuses = source.order_statuses
+    for place, name in enumerate(rulebook.orders.statuses if statuses else ()):
+        if name not in statuses:
+            yield unknown_at_source(
+                "REF-W008", f"/orders/statuses/{place}", f"order status {name}", near_miss(name, statuses)
+            )
+
+
+def _rates(rulebook: Rulebook, source: SalesReference, reference: Reference) -> Iterator[Finding]:
+    """Classes of one rate whose code in the books has another."""
+    if rulebook.orders is None:
+        return
+    rules = rulebook.for_orders.tax_codes
+    for known in source.tax_classes:
+        code = reference.tax_code(rules.by_class.get(known.name, ""))
+        rates = {rate.rate_percent for rate in known.rates}
+        if code is None or not rates or rules.stands_on_lines(known.name) or code.rate_percent in rates:
+            continue
+        told = " or ".join(f"{rate.normalize():f} %" for rate in sorted(rates))
+        text = f"tax class {known.name} is taxed with {told}, code {code.code} with {code.rate_percent.normalize():f} %"
+        hint = "Name a code of the same rate, or an exception for the sales that it is meant for."
+        at = f"/tax_codes/by_class/{escaped(known.name)}"
+        yield Finding(id="REF-W009", level=Level.WARNING, text=text, hint=hint, at=at)
