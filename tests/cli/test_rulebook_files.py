@@ -133,3 +133,42 @@ def test_nothing_beside_the_folder_is_read(folder: Path) -> None:
         "rulebook", "check", folder / "rules.yaml", status=5
     )
     assert isinstance(books(), Reference)
+
+
+LINKS = """product_id,product_code,product_name,item_id,item_code,item_name,quantity,share,linked_by
+7,MW-M6,Merino six,4,YRN-MERINO,Merino yarn,6,,person
+8,PATTERN,Pattern,,none,,,,person
+9,'-ODD,Odd,5,BOWL-OAK,Oak bowl,1,,person
+"""
+
+
+def test_an_order_is_planned_with_a_table_of_links(folder: Path) -> None:
+    """As it was exported: a pack is six skeins, and what has no counterpart is no question."""
+    text = "rulebook: 1\nbased_on: base.yaml\nitems: {not_found: hold}\n"
+    (folder / "rules.yaml").write_text(text, "utf-8")
+    (folder / "links.csv").write_text(LINKS, "utf-8")
+    case = {"lines": [{"sku": "mw-m6", "count": "2", "sum": "36.00", "tax": "6.00"},
+                      {"sku": "PATTERN", "sum": "5.00", "class": "zero"},
+                      {"sku": "-ODD", "sum": "12.00", "tax": "2.00"}]}  # fmt: skip
+    (folder / "order.json").write_text(order(case).written(), "utf-8")
+    assert "ITEM" not in inkwell("plan", folder / "order.json", *known(folder), "--links", folder / "links.csv")
+    said = inkwell("plan", folder / "order.json", *known(folder), "--links", folder / "links.csv", "--json")
+    lines = json.loads(said)[0]["documents"][0]["lines"]
+    assert [(one["item"], one["quantity"]) for one in lines] == [("YRN-MERINO", "12"), ("", "1"), ("BOWL-OAK", "1")]
+    held = inkwell("plan", folder / "order.json", *known(folder), status=1)
+    assert "The books have no item for mw-m6" in held
+
+
+@pytest.mark.parametrize(
+    ("text", "told"),
+    [
+        ("a,b\n1,2\n", "links.csv is no table of links: it has no column item_code."),
+        (LINKS.replace(",6,,", ",six,,"), "links.csv, line 2: expected quantity and share as numbers."),
+    ],
+)
+def test_a_table_that_is_none_is_told(folder: Path, text: str, told: str) -> None:
+    """With the line."""
+    (folder / "rules.yaml").write_text("rulebook: 1\nbased_on: base.yaml\nitems: {}\n", "utf-8")
+    (folder / "links.csv").write_text(text, "utf-8")
+    said = inkwell("plan", folder / "order.json", *known(folder), "--links", folder / "links.csv", status=5)
+    assert told in said

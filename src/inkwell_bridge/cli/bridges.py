@@ -1,9 +1,8 @@
-"""``inkwell bridges`` and ``inkwell rulebooks``."""
+"""``inkwell bridges``."""
 
 from __future__ import annotations
 
 import re
-from pathlib import Path
 
 import click
 
@@ -68,7 +67,7 @@ def add(service: Service, bridge: str, name: str, source: str, books: str, compa
 
 @bridges.command("lane")
 @click.argument("bridge")
-@click.argument("kind", type=click.Choice(["orders", "customers"]))
+@click.argument("kind", type=click.Choice(["orders", "refunds", "customers"]))
 @click.argument("switch", type=click.Choice(["on", "off"]))
 @json_option
 @pass_service
@@ -119,86 +118,6 @@ def timetable(service: Service, bridge: str, every: str | None, daily: str | Non
         output.as_json(found)
     else:
         output.say(f"{bridge} runs next at {found.next_at:%Y-%m-%d %H:%M} UTC.")
-
-
-@click.group()
-def rulebooks() -> None:
-    """The rules of a bridge."""
-
-
-@rulebooks.command("write")
-@click.argument("bridge")
-@click.argument("file", type=click.Path(exists=True, dir_okay=False, path_type=Path))
-@click.option("--publish", is_flag=True, help="Put it in force at once.")
-@json_option
-@pass_service
-@failing_well
-def write(service: Service, bridge: str, file: Path, publish: bool, as_json: bool) -> None:
-    """Write a rulebook from a YAML file; every error names its line.
-
-    \b
-    Example:
-      inkwell rulebooks write web-shop-to-uk-books rulebook.yaml --publish
-    """
-    calls = service.workspace().bridge(bridge)
-    try:
-        text = file.read_text("utf-8")
-    except UnicodeDecodeError as error:
-        raise click.UsageError(f"{file} is not a text file in UTF-8.") from error
-    version = calls.write_rulebook(text, file=file.name)
-    if publish:
-        version = calls.publish_rulebook(version.number, file=file.name)
-    if as_json:
-        output.as_json(version)
-        return
-    for finding in version.findings:
-        output.say(f"{finding.level}: {finding.text} {finding.hint}")
-    output.say(f"Version {version.number} is {'in force' if version.published_at else 'a draft'}.")
-
-
-@rulebooks.command("list")
-@click.argument("bridge")
-@json_option
-@pass_service
-@failing_well
-def versions(service: Service, bridge: str, as_json: bool) -> None:
-    """List the versions of a bridge's rules.
-
-    \b
-    Example:
-      inkwell rulebooks list web-shop-to-uk-books
-    """
-    rows = list(service.workspace().bridge(bridge).rulebooks())
-    if as_json:
-        output.as_json(rows)
-        return
-    columns: list[output.Column] = [
-        ("Version>", lambda row: row.number),
-        ("Written", lambda row: row.created_at),
-        ("By", lambda row: row.author),
-        ("Published", lambda row: row.published_at),
-    ]
-    output.table(rows, columns, empty="No rulebook yet. Write one with: inkwell rulebooks write")
-
-
-@rulebooks.command("show")
-@click.argument("bridge")
-@click.argument("number", type=int)
-@json_option
-@pass_service
-@failing_well
-def show(service: Service, bridge: str, number: int, as_json: bool) -> None:
-    """Show the text of a version.
-
-    \b
-    Example:
-      inkwell rulebooks show web-shop-to-uk-books 1
-    """
-    version = service.workspace().bridge(bridge).rulebook(number)
-    if as_json:
-        output.as_json(version)
-    else:
-        click.echo(version.text, nl=not version.text.endswith("\n"))
 
 
 def _show(bridge: Bridge, as_json: bool) -> None:

@@ -9,7 +9,7 @@ import click
 from inkwell_bridge import __version__
 from inkwell_bridge.cli import output, profile
 from inkwell_bridge.cli.base import Service, failing_well, json_option, pass_service
-from inkwell_bridge.cli.bridges import bridges, rulebooks
+from inkwell_bridge.cli.bridges import bridges
 from inkwell_bridge.cli.connections import connections
 from inkwell_bridge.cli.demo import demo
 from inkwell_bridge.cli.documents import documents, holds, tie_out
@@ -17,6 +17,7 @@ from inkwell_bridge.cli.links import links
 from inkwell_bridge.cli.names import names
 from inkwell_bridge.cli.people import companies, people, tokens, trail
 from inkwell_bridge.cli.rulebook import plan, rulebook
+from inkwell_bridge.cli.rulebooks import rulebooks
 from inkwell_bridge.cli.runs import run, runs
 from inkwell_bridge.cli.setup import adopt, setup, start_date, try_
 from inkwell_bridge.client import Client

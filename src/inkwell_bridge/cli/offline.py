@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import csv
 import json
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -15,7 +16,7 @@ from inkwell_bridge.core.books import BooksCapabilities, Payment, Reference, Tra
 from inkwell_bridge.core.commerce import Order, Refund, SalesReference
 from inkwell_bridge.core.errors import DocumentInvalid
 from inkwell_bridge.core.findings import Finding
-from inkwell_bridge.core.planner import Outcome, Plan, Setting, plan_order, plan_refund
+from inkwell_bridge.core.planner import LinkedItem, Outcome, Plan, Setting, articles_of, plan_order, plan_refund
 from inkwell_bridge.core.rulebook import Base, Rulebook, check, check_capabilities, check_source, read
 from inkwell_bridge.core.rulebook.compare import Change, compare
 from inkwell_bridge.core.rulebook.invalid import RulebookInvalid
@@ -53,15 +54,58 @@ def setting_of(rules: Path, reference: Path, *, books: str, time_zone: str, coun
     )
 
 
-def planned(documents: Sequence[Path], order: Path | None, setting: Setting) -> list[Plan]:
-    """The plans of orders; with ``order``, of refunds of that."""
+def planned(documents: Sequence[Path], order: Path | None, setting: Setting, links: Path | None) -> list[Plan]:
+    """The plans of orders; with ``order``, of refunds of that. ``links`` is a table of products and their items."""
+    linked = linked_items(links) if links else {}
     try:
         if order is None:
-            return [plan_order(Order.read(_json(file), file=file.name), setting) for file in documents]
+            orders = [Order.read(_json(file), file=file.name) for file in documents]
+            return [plan_order(one, _of_articles(one, setting, linked)) for one in orders]
         sold = Order.read(_json(order), file=order.name)
-        return [plan_refund(Refund.read(_json(file), file=file.name), sold, setting) for file in documents]
+        there = _of_articles(sold, setting, linked)
+        return [plan_refund(Refund.read(_json(file), file=file.name), sold, there) for file in documents]
     except DocumentInvalid as error:
         raise _NotRight(str(error)) from error
+
+
+def _of_articles(order: Order, setting: Setting, links: Mapping[str, Sequence[LinkedItem]]) -> Setting:
+    if setting.rulebook.items is None:
+        return setting
+    return setting.model_copy(update={"articles": articles_of(order, setting.reference, links)})
+
+
+def linked_items(file: Path) -> dict[str, list[LinkedItem]]:
+    """The items that a table links products to, by the product's id and its code; none for one without counterpart."""
+    found: dict[str, list[LinkedItem]] = {}
+    with file.open(newline="", encoding="utf-8-sig") as table:
+        reader = csv.DictReader(table)
+        missing = {"product_id", "product_code", "item_code"} - set(reader.fieldnames or ())
+        if missing:
+            raise _NotRight(f"{file.name} is no table of links: it has no column {sorted(missing)[0]}.")
+        for row in reader:
+            code = _cell(row, "item_code")
+            for key in filter(None, (_cell(row, "product_id"), _cell(row, "product_code"))) if code else ():
+                there = found.setdefault(key, [])
+                if code != NO_COUNTERPART:
+                    there.append(_linked(row, code, file, reader.line_num))
+    return found
+
+
+# What a table says of a product that the books have no item for.
+NO_COUNTERPART = "none"
+
+
+def _linked(row: Mapping[str, str | None], code: str, file: Path, line: int) -> LinkedItem:
+    try:
+        return LinkedItem(code=code, quantity=_cell(row, "quantity") or "1", share=_cell(row, "share") or None)
+    except ValueError as error:
+        raise _NotRight(f"{file.name}, line {line}: expected quantity and share as numbers.") from error
+
+
+def _cell(row: Mapping[str, str | None], name: str) -> str:
+    """A cell; an apostrophe before a sign keeps spreadsheets from taking it for a formula."""
+    said = (row.get(name) or "").strip()
+    return said[1:] if said.startswith("'") else said
 
 
 class _NotRight(click.ClickException):

@@ -45,6 +45,11 @@ class BridgeCalls:
             models.Rulebook, "POST", f"{self._path}/rulebooks/{number}/publish", query={"file": file}
         )
 
+    def rule_changes(self, number: int, *, since: int | None = None) -> list[models.RuleChange]:
+        """What is otherwise in a version than in the one in force, or in the one named."""
+        found = self._transport.send("GET", f"{self._path}/rulebooks/{number}/changes", query={"since": since})
+        return [models.RuleChange.model_validate(item) for item in found]
+
     def set_timetable(
         self, *, every_minutes: int | None = None, daily_at: str | None = None, time_zone: str | None = None
     ) -> models.Timetable:

@@ -68,6 +68,19 @@ class WorkspaceCalls:
         """Calls about one bridge."""
         return BridgeCalls(self._transport, f"{self._path}/bridges/{slug}")
 
+    def base_rulebooks(self) -> Iterator[models.BaseHead]:
+        """What the rulebooks here build on."""
+        return self._transport.pages(models.BaseHead, f"{self._path}/base-rulebooks")
+
+    def base_rulebook(self, name: str) -> models.BaseRulebook:
+        """The newest version of one, with the bridges that build on it."""
+        return self._transport.one(models.BaseRulebook, "GET", f"{self._path}/base-rulebooks/{name}")
+
+    def write_base_rulebook(self, name: str, text: str, *, redraft: bool = False) -> models.BaseRulebook:
+        """Write a version; with ``redraft`` the bridges that build on it get a new draft each."""
+        body = {"name": name, "text": text, "redraft": redraft}
+        return self._transport.one(models.BaseRulebook, "POST", f"{self._path}/base-rulebooks", body=body)
+
     def runs(self, *, bridge: str | None = None, state: str | None = None) -> Iterator[models.Run]:
         """All runs, newest first."""
         return self._transport.pages(models.Run, f"{self._path}/runs", {"bridge__slug": bridge, "state": state})

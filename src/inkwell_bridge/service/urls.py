@@ -6,6 +6,7 @@ from drf_spectacular.views import SpectacularJSONAPIView, SpectacularSwaggerSpli
 
 from inkwell_bridge.service import console
 from inkwell_bridge.service.bridges import api as bridges
+from inkwell_bridge.service.bridges import rulebooks_api as rulebooks
 from inkwell_bridge.service.carriage import api as carriage
 from inkwell_bridge.service.carriage import setup_api as setup
 from inkwell_bridge.service.connections import api as connections
@@ -40,9 +41,12 @@ in_workspace = [
     path("bridges", bridges.BridgesView.as_view()),
     path("bridges/<slug:bridge>", bridges.BridgeView.as_view()),
     path("bridges/<slug:bridge>/lanes/<slug:kind>", bridges.LaneView.as_view()),
-    path("bridges/<slug:bridge>/rulebooks", bridges.RulebooksView.as_view()),
-    path("bridges/<slug:bridge>/rulebooks/<int:number>", bridges.RulebookView.as_view()),
-    path("bridges/<slug:bridge>/rulebooks/<int:number>/publish", bridges.PublishView.as_view()),
+    path("base-rulebooks", rulebooks.BasesView.as_view()),
+    path("base-rulebooks/<str:name>", rulebooks.BaseView.as_view()),
+    path("bridges/<slug:bridge>/rulebooks", rulebooks.RulebooksView.as_view()),
+    path("bridges/<slug:bridge>/rulebooks/<int:number>", rulebooks.RulebookView.as_view()),
+    path("bridges/<slug:bridge>/rulebooks/<int:number>/changes", rulebooks.ChangesView.as_view()),
+    path("bridges/<slug:bridge>/rulebooks/<int:number>/publish", rulebooks.PublishView.as_view()),
     path("bridges/<slug:bridge>/timetable", bridges.TimetableView.as_view()),
     path("bridges/<slug:bridge>/links/<slug:kind>", links.LinksView.as_view()),
     path("bridges/<slug:bridge>/links/<slug:kind>/counts", links.LinkCountsView.as_view()),

@@ -1,7 +1,21 @@
 """What the API answers with, typed. Amounts are exact decimals."""
 
 from inkwell_bridge.client.models.answer import Answer
-from inkwell_bridge.client.models.bridges import Bridge, Finding, Lane, Rulebook, RulebookHead, Step, Timetable, Tried
+from inkwell_bridge.client.models.bridges import (
+    BaseHead,
+    BaseRulebook,
+    Bridge,
+    BuiltOn,
+    Finding,
+    Lane,
+    Layer,
+    Rulebook,
+    RulebookHead,
+    RuleChange,
+    Step,
+    Timetable,
+    Tried,
+)
 from inkwell_bridge.client.models.carriage import (
     BridgeToday,
     Counts,
@@ -45,8 +59,11 @@ from inkwell_bridge.client.models.people import Company, Entry, Member, Session,
 __all__ = [
     "Answer",
     "BadRow",
+    "BaseHead",
+    "BaseRulebook",
     "Bridge",
     "BridgeToday",
+    "BuiltOn",
     "Company",
     "Connection",
     "Counts",
@@ -59,6 +76,7 @@ __all__ = [
     "ImportPreview",
     "Kind",
     "Lane",
+    "Layer",
     "LinkChange",
     "LinkCounts",
     "LinkTarget",
@@ -72,6 +90,7 @@ __all__ = [
     "Permission",
     "Question",
     "Reference",
+    "RuleChange",
     "Rulebook",
     "RulebookHead",
     "Run",

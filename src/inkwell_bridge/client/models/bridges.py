@@ -59,11 +59,53 @@ class RulebookHead(Answer):
     published_at: datetime | None
 
 
+class Layer(Answer):
+    """A base rulebook that a version builds on; ``newest`` is its newest version by now."""
+
+    name: str
+    number: int
+    newest: int
+
+
 class Rulebook(RulebookHead):
     """A version of a bridge's rules."""
 
     text: str
     findings: list[Finding]
+    layers: list[Layer]
+
+
+class RuleChange(Answer):
+    """One thing that is otherwise in a version of the rules, in words."""
+
+    at: str
+    text: str
+
+
+class BaseHead(Answer):
+    """A base rulebook as it is listed."""
+
+    name: str
+    number: int
+    author: str
+    created_at: datetime
+
+
+class BuiltOn(Answer):
+    """A bridge that builds on a base: its newest version, and the version of the base that this was written on."""
+
+    bridge: str
+    rulebook: int
+    on: int
+    published: bool
+    errors: int
+
+
+class BaseRulebook(BaseHead):
+    """A base rulebook with the bridges that build on it."""
+
+    text: str
+    bridges: list[BuiltOn]
 
 
 class Step(Answer):

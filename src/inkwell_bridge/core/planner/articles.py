@@ -95,8 +95,9 @@ _SAID = {"sku": "SKU", "barcode": "barcode", "link": "link"}
 
 
 def articles_of(order: Order, reference: Reference, links: Mapping[str, Sequence[LinkedItem]]) -> Articles:
-    """What lists at hand say: the items of the books' lists, and links by SKU or product."""
+    """What lists at hand say: the items of the books' lists, and links by the code or the id of a product."""
     items = reference.items or ()
+    linked = {code_key(key): tuple(there) for key, there in links.items()}
     by_code = _by_key((code_key(item.code), item.code) for item in items)
     by_barcode = _by_key((barcode_key(item.barcode), item.code) for item in items if item.barcode)
     return Articles(
@@ -104,7 +105,7 @@ def articles_of(order: Order, reference: Reference, links: Mapping[str, Sequence
             one.name: Article(
                 by_sku=by_code.get(code_key(one.sku), ()) if one.sku else (),
                 by_barcode=by_barcode.get(barcode_key(one.barcode), ()) if one.barcode else (),
-                linked=next((tuple(links[key]) for key in (one.product_id, one.sku) if key in links), None),
+                linked=linked.get(code_key(one.product_id), linked.get(code_key(one.sku))),
             )
             for one in asked_of(order)
         }

@@ -87,10 +87,10 @@ def plan_lines(charges: Sequence[OneCharge], order: Order, setting: Setting, see
     where = Where(order, setting)
     taken = without_own_taxes(charges, setting.rulebook.tax_codes)
     standing, planned.findings = _standing(taken, order, setting, where)
-    planned.findings += where.missing(standing)
+    every = with_worked_out_taxes(standing, order, where)
+    planned.findings += where.missing(every)
     if planned.findings:
         return planned
-    every = with_worked_out_taxes(standing, order, where)
     left = missed(every, order) if setting.rulebook.tax_codes.works_out else ZERO
     planned.findings += check_missed(left, order, where)
     parts_of_lines = [part for charge in every for part in _parts(charge, order, where)]

@@ -5,8 +5,8 @@ from inkwell_bridge.core.rulebook.check_capabilities import check_capabilities
 from inkwell_bridge.core.rulebook.check_source import check_source
 from inkwell_bridge.core.rulebook.model import NoRulesForOrders, OrderRulebook, Rulebook
 from inkwell_bridge.core.rulebook.places import Place, Places
-from inkwell_bridge.core.rulebook.reader import Base, read
+from inkwell_bridge.core.rulebook.reader import Base, read, read_base
 from inkwell_bridge.core.rulebook.schema import SCHEMA
 
 __all__ = ["SCHEMA", "Base", "NoRulesForOrders", "OrderRulebook", "Place", "Places", "Rulebook", "check",
-           "check_capabilities", "check_source", "read"]  # fmt: skip
+           "check_capabilities", "check_source", "read", "read_base"]  # fmt: skip

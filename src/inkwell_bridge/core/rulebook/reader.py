@@ -58,6 +58,19 @@ def read(text: str, *, file: str = "rulebook.yaml", base: Base = nothing_below) 
     return book, places
 
 
+def read_base(text: str, *, file: str, base: Base = nothing_below) -> None:
+    """See whether a text can be built on: each of its lines could stand in a rulebook, though much may be missing.
+
+    Raises:
+        RulebookInvalid: with one finding per error, in the order of the file's lines.
+    """
+    data, places = _layered(text, file, base, (file,))
+    found = (one for error in _lenient().iter_errors(data) for one in _told(error, "", places))
+    findings = sorted(found, key=lambda finding: (finding.line or 0, finding.text))
+    if findings:
+        raise RulebookInvalid(tuple(findings))
+
+
 def _layered(text: str, file: str, base: Base, above: tuple[str, ...]) -> tuple[Any, Places]:
     """The values of a file over those of the file that it builds on."""
     try:
@@ -87,6 +100,23 @@ def _merged(under: Any, over: Any) -> Any:
     kept = {name: value for name, value in under.items() if name != BASED_ON and over.get(name, "") is not None}
     said = {name: value for name, value in over.items() if value is not None or name not in under}
     return {**kept, **{name: _merged(kept.get(name), value) for name, value in said.items()}}
+
+
+@cache
+def _lenient() -> Draft202012Validator:
+    return Draft202012Validator(_without_needs(SCHEMA))
+
+
+def _without_needs(schema: Any) -> Any:
+    """A schema that lets anything be missing."""
+    if isinstance(schema, list):
+        return [_without_needs(one) for one in schema]
+    if not isinstance(schema, dict):
+        return schema
+    needs = {"required", "dependentRequired", "allOf", "minProperties"}
+    if all(isinstance(one, dict) and set(one) == {"required"} for one in schema.get("anyOf", ())):
+        needs |= {"anyOf"}
+    return {name: _without_needs(value) for name, value in schema.items() if name not in needs or name == "properties"}
 
 
 @cache

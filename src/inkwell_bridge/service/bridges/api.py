@@ -21,7 +21,6 @@ from inkwell_bridge.service import clock
 from inkwell_bridge.service.api.access import InWorkspace
 from inkwell_bridge.service.api.fields import Strict, TimeZoneField
 from inkwell_bridge.service.api.shown import Shown
-from inkwell_bridge.service.bridges import rules
 from inkwell_bridge.service.bridges.models import Bridge, Lane, RulebookVersion, Timetable
 from inkwell_bridge.service.connections.models import Connection
 from inkwell_bridge.service.people.models import Company
@@ -195,100 +194,6 @@ class LaneView(OneBridge):
         lane.save(update_fields=["on"])
         record(self.workspace, self.person, "lane.on" if lane.on else "lane.off", f"{bridge} {kind}")
         return Response(LaneSerializer(lane).data)
-
-
-class FindingSerializer(serializers.Serializer[Any]):
-    """One thing a check has to say."""
-
-    id = serializers.CharField()
-    level = serializers.ChoiceField(choices=["note", "warning", "error"])
-    text = serializers.CharField()
-    hint = serializers.CharField()
-    at = serializers.CharField()
-    line = serializers.IntegerField(allow_null=True)
-    cause = serializers.CharField(allow_null=True)
-
-
-class RulebookSerializer(serializers.ModelSerializer[RulebookVersion]):
-    """A version of a bridge's rules; ``file`` is the name that errors call it by."""
-
-    text = serializers.CharField(max_length=200_000, trim_whitespace=False)
-    file = serializers.CharField(write_only=True, required=False, default="rulebook.yaml", max_length=200)
-    author = serializers.CharField(source="author.email", default="", read_only=True)
-    findings = serializers.SerializerMethodField()
-
-    class Meta:
-        model = RulebookVersion
-        fields = ("number", "text", "file", "author", "created_at", "published_at", "findings")
-        read_only_fields = ("number", "published_at")
-
-    @extend_schema_field(FindingSerializer(many=True))
-    def get_findings(self, version: RulebookVersion) -> list[dict[str, Any]]:
-        """What the books do not have of what it names."""
-        file = self.context.get("file", "rulebook.yaml")
-        return [finding.as_json() for finding in rules.findings_of(version, file=file)]
-
-
-class RulebookHeadSerializer(Shown[RulebookVersion]):
-    """A version as it is listed, without its text."""
-
-    author = serializers.CharField(source="author.email", default="", read_only=True)
-
-    class Meta:
-        model = RulebookVersion
-        fields = ("number", "author", "created_at", "published_at")
-
-
-class RulebooksView(OneBridge, generics.ListAPIView[RulebookVersion]):
-    """The versions of a bridge's rules."""
-
-    serializer_class = RulebookHeadSerializer
-    needs = {"POST": Role.EDIT}
-    sort = ("-number",)
-
-    def get_queryset(self) -> QuerySet[RulebookVersion]:
-        """Of this bridge."""
-        rows = self.own(RulebookVersion.objects.select_related("author"))
-        return rows.filter(bridge=self.bridge()) if self.kwargs else rows
-
-    @extend_schema(operation_id="rulebooks_write", request=RulebookSerializer, responses={201: RulebookSerializer})
-    def post(self, request: Request, workspace: str, bridge: str) -> Response:
-        """Write a draft. A text that is no rulebook is refused with every error and its line."""
-        given = RulebookSerializer(data=request.data)
-        given.is_valid(raise_exception=True)
-        file = given.validated_data["file"]
-        version = rules.write_draft(self.bridge(), self.person, given.validated_data["text"], file=file)
-        return Response(RulebookSerializer(version, context={"file": file}).data, status=status.HTTP_201_CREATED)
-
-
-class OneRulebook(OneBridge):
-    """A view about one version."""
-
-    def version(self) -> RulebookVersion:
-        """The version named in the address."""
-        rows = self.own(RulebookVersion.objects.select_related("author", "workspace", "bridge__books"))
-        return get_object_or_404(rows, bridge=self.bridge(), number=self.kwargs["number"])
-
-
-class RulebookView(OneRulebook):
-    """One version."""
-
-    @extend_schema(operation_id="rulebooks_read", responses=RulebookSerializer)
-    def get(self, request: Request, workspace: str, bridge: str, number: int) -> Response:
-        """Its text, and what the books do not have of what it names."""
-        return Response(RulebookSerializer(self.version()).data)
-
-
-class PublishView(OneRulebook):
-    """Publishing a version."""
-
-    needs = {"POST": Role.EDIT}
-
-    @extend_schema(operation_id="rulebooks_publish", request=None, responses=RulebookSerializer)
-    def post(self, request: Request, workspace: str, bridge: str, number: int) -> Response:
-        """Put it in force; refused where it names what the books do not have."""
-        file = str(request.query_params.get("file", "rulebook.yaml"))[:200]
-        return Response(RulebookSerializer(rules.publish(self.version(), self.person, file=file)).data)
 
 
 class TimetableView(OneBridge):

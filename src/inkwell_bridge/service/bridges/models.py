@@ -46,12 +46,29 @@ class Lane(WorkspaceOwned):
         constraints = [models.UniqueConstraint(fields=["bridge", "kind"], name="lane_kind")]
 
 
+class BaseRulebook(WorkspaceOwned):
+    """One version of the rules that a client's bridges build on, under a name. It never changes once it is written."""
+
+    name = models.CharField(max_length=100)
+    number = models.PositiveIntegerField()
+    text = models.TextField()
+    author = models.ForeignKey(Person, on_delete=models.PROTECT, null=True, related_name="+")
+    created_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["workspace", "name", "number"], name="base_rulebook_number")]
+
+
 class RulebookVersion(WorkspaceOwned):
-    """One version of a bridge's rules. A published version never changes; the database sees to it."""
+    """One version of a bridge's rules. A published version never changes; the database sees to it.
+
+    ``layers`` are the base rulebooks that it builds on, as they were when it was written: name, number and text.
+    """
 
     bridge = models.ForeignKey(Bridge, on_delete=models.CASCADE, related_name="rulebooks")
     number = models.PositiveIntegerField()
     text = models.TextField()
+    layers = models.JSONField(default=list)
     author = models.ForeignKey(Person, on_delete=models.PROTECT, null=True, related_name="+")
     created_at = models.DateTimeField(auto_now_add=True)
     published_at = models.DateTimeField(null=True)

@@ -14,10 +14,12 @@ from inkwell_bridge.core.books import BooksCapabilities, Reference
 from inkwell_bridge.core.commerce import SalesReference
 from inkwell_bridge.core.findings import Finding, Level
 from inkwell_bridge.core.rulebook import Rulebook
+from inkwell_bridge.core.rulebook.compare import Change, compare
 from inkwell_bridge.core.rulebook.invalid import RulebookInvalid
 from inkwell_bridge.ends.contract import kinds
 from inkwell_bridge.service.api.refusal import Refusal
-from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
+from inkwell_bridge.service.bridges.bases import Below, as_written_on, built_on
+from inkwell_bridge.service.bridges.models import BaseRulebook, Bridge, RulebookVersion
 from inkwell_bridge.service.people.models import Person
 from inkwell_bridge.service.people.trail import record
 from inkwell_bridge.service.reference.pinned import newest_reference, reference_of, with_house_contacts
@@ -37,11 +39,12 @@ def write_draft(bridge: Bridge, person: Person | None, text: str, *, file: str) 
     Raises:
         RulebookInvalid: the text is no rulebook; every error with its line.
     """
-    rules.read(text, file=file)
+    below = Below(bridge.workspace)
+    rules.read(text, file=file, base=below)
     Bridge.objects.select_for_update().get(pk=bridge.pk)
     number = (bridge.rulebooks.aggregate(last=Max("number"))["last"] or 0) + 1
     version = RulebookVersion.objects.create(
-        workspace=bridge.workspace, bridge=bridge, number=number, text=text, author=person
+        workspace=bridge.workspace, bridge=bridge, number=number, text=text, layers=below.used, author=person
     )
     record(bridge.workspace, person, "rulebook.drafted", f"{bridge.slug} version {number}")
     return version
@@ -49,7 +52,7 @@ def write_draft(bridge: Bridge, person: Person | None, text: str, *, file: str) 
 
 def findings_of(version: RulebookVersion, *, file: str = "rulebook.yaml") -> tuple[Finding, ...]:
     """What the books do not have of what a version names; a warning where nothing was loaded yet."""
-    read, places = rules.read(version.text, file=file)
+    read, places = rules.read(version.text, file=file, base=as_written_on(version.layers))
     load = newest_reference(version.bridge.books)
     abilities = _capabilities(version.bridge)
     if load is None:
@@ -107,10 +110,27 @@ def newest_version(bridge: Bridge) -> RulebookVersion | None:
 
 
 def parsed(version: RulebookVersion) -> Rulebook:
-    """A version, read; the same text is read once."""
-    return _read(version.text)
+    """A version, read with what it builds on; the same texts are read once."""
+    return _read(version.text, tuple((layer["name"], layer["text"]) for layer in version.layers))
 
 
 @lru_cache(maxsize=64)
-def _read(text: str) -> Rulebook:
-    return rules.read(text)[0]
+def _read(text: str, layers: tuple[tuple[str, str], ...]) -> Rulebook:
+    return rules.read(text, base=dict(layers).get)[0]
+
+
+def compared(before: RulebookVersion, after: RulebookVersion) -> tuple[Change, ...]:
+    """What is otherwise in the second of two versions, in words."""
+    return compare(parsed(before), parsed(after))
+
+
+def draft_anew(base: BaseRulebook, person: Person | None) -> list[RulebookVersion]:
+    """A new draft of each bridge that builds on a base, by the same text on the base's newest version.
+
+    Raises:
+        RulebookInvalid: the text of a bridge does not go with what the base says now.
+    """
+    return [
+        write_draft(version.bridge, person, version.text, file=f"{version.bridge.slug}.yaml")
+        for version in built_on(base)
+    ]

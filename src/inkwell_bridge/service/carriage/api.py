@@ -17,8 +17,9 @@ from rest_framework.response import Response
 from inkwell_bridge.core.money import exact
 from inkwell_bridge.service.api.access import InWorkspace
 from inkwell_bridge.service.api.fields import Strict
+from inkwell_bridge.service.api.findings import FindingSerializer
 from inkwell_bridge.service.api.shown import Shown
-from inkwell_bridge.service.bridges.api import FindingSerializer, OneBridge
+from inkwell_bridge.service.bridges.api import OneBridge
 from inkwell_bridge.service.carriage import releases, runs, totals
 from inkwell_bridge.service.carriage.models import Crossing, Document, Run
 from inkwell_bridge.service.carriage.snapshots import buyer_of

@@ -11,7 +11,8 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from inkwell_bridge.service.api.access import InWorkspace
-from inkwell_bridge.service.bridges.api import FindingSerializer, OneBridge
+from inkwell_bridge.service.api.findings import FindingSerializer
+from inkwell_bridge.service.bridges.api import OneBridge
 from inkwell_bridge.service.bridges.rules import newest_version
 from inkwell_bridge.service.carriage import adoption, checklist, making, runs, trying
 from inkwell_bridge.service.carriage.api import CrossingSerializer, RunSerializer
