@@ -1,5 +1,6 @@
 import { createBrowserRouter, Navigate } from "react-router";
 
+import { BaseRules } from "./features/bridges/BaseRules";
 import { BridgePage } from "./features/bridges/BridgePage";
 import { Bridges } from "./features/bridges/Bridges";
 import { Rules } from "./features/bridges/Rules";
@@ -34,6 +35,8 @@ export const router = createBrowserRouter([
       { path: "bridges", element: <Bridges />, errorElement: <Failed /> },
       { path: "bridges/:bridge", element: <BridgePage />, errorElement: <Failed /> },
       { path: "bridges/:bridge/rules", element: <Rules />, errorElement: <Failed /> },
+      { path: "base-rules", element: <BaseRules />, errorElement: <Failed /> },
+      { path: "base-rules/:base", element: <BaseRules />, errorElement: <Failed /> },
       { path: "bridges/:bridge/links/:kind", element: <Links />, errorElement: <Failed /> },
       { path: "settings", element: <Settings />, errorElement: <Failed /> },
       { path: "documents", element: <Documents />, errorElement: <Failed /> },

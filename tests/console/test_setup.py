@@ -267,7 +267,7 @@ def test_who_may_only_see_changes_nothing(page: Page, linking: World) -> None:
 @pytest.mark.parametrize(
     "path", ["connections", "connections/new", "connections/uk-books", "bridges", f"bridges/{BRIDGE}",
              f"bridges/{BRIDGE}/links/products", f"bridges/{BRIDGE}/links/products?view=table",
-             f"bridges/{BRIDGE}/links/customers?view=import", "settings"],
+             f"bridges/{BRIDGE}/links/customers?view=import", "settings", f"bridges/{BRIDGE}/rules", "base-rules"],
 )  # fmt: skip
 @pytest.mark.parametrize("theme", ["light", "dark"])
 def test_every_page_can_be_used_by_everybody(signed_in: Page, october: World, path: str, theme: str) -> None:

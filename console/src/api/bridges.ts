@@ -1,7 +1,7 @@
 import { queryOptions } from "@tanstack/react-query";
 
 import { http } from "./http";
-import type { Bridge, Page, Rulebook, RulebookHead, RunHead, Step, Tried } from "./types";
+import type { BaseHead, BaseRulebook, Bridge, Page, RuleChange, Rulebook, RulebookHead, RunHead, Step, Tried } from "./types";
 
 const at = (workspace: string, bridge: string) => `/workspaces/${workspace}/bridges/${bridge}`;
 
@@ -51,6 +51,27 @@ export const rulesQuery = (workspace: string, slug: string, number: number) =>
     queryKey: [workspace, "bridge", slug, "rules", number],
     queryFn: () => http.get<Rulebook>(`${at(workspace, slug)}/rulebooks/${number}`),
   });
+
+export const ruleChangesQuery = (workspace: string, slug: string, number: number) =>
+  queryOptions({
+    queryKey: [workspace, "bridge", slug, "rules", number, "changes"],
+    queryFn: () => http.get<RuleChange[]>(`${at(workspace, slug)}/rulebooks/${number}/changes`),
+  });
+
+export const basesQuery = (workspace: string) =>
+  queryOptions({
+    queryKey: [workspace, "bases"],
+    queryFn: () => http.get<Page<BaseHead>>(`/workspaces/${workspace}/base-rulebooks?limit=200`),
+  });
+
+export const baseQuery = (workspace: string, name: string) =>
+  queryOptions({
+    queryKey: [workspace, "bases", name],
+    queryFn: () => http.get<BaseRulebook>(`/workspaces/${workspace}/base-rulebooks/${name}`),
+  });
+
+export const writeBase = (workspace: string, given: { name: string; text: string; redraft: boolean }) =>
+  http.post<BaseRulebook>(`/workspaces/${workspace}/base-rulebooks`, given);
 
 export const writeRules = (workspace: string, slug: string, text: string) =>
   http.post<Rulebook>(`${at(workspace, slug)}/rulebooks`, { text });

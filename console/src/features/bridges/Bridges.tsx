@@ -13,6 +13,7 @@ import { ProblemNote } from "../../parts/Problem";
 import { useTitle } from "../../parts/useTitle";
 import { useWorkspace } from "../../parts/useWorkspace";
 import { slugOf } from "../connections/form";
+import { Bases } from "./Bases";
 
 /** What carries from which shop to which books. */
 export function Bridges() {
@@ -42,6 +43,7 @@ export function Bridges() {
           ))}
         </ul>
       ) : null}
+      {found.data?.items.length ? <Bases /> : null}
     </>
   );
 }

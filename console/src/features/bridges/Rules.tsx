@@ -3,15 +3,17 @@ import { useRef, useState } from "react";
 import { Link, useParams } from "react-router";
 
 import { publishRules, rulesQuery, rulesVersionsQuery, writeRules } from "../../api/bridges";
-import { Problem } from "../../api/http";
-import type { Finding, Rulebook, RulebookHead } from "../../api/types";
+import type { Rulebook, RulebookHead } from "../../api/types";
 import { PageHead } from "../../parts/Labelled";
 import { Loading } from "../../parts/Loading";
 import { ProblemNote } from "../../parts/Problem";
 import { useTitle } from "../../parts/useTitle";
 import { useWorkspace } from "../../parts/useWorkspace";
 import { day } from "../../parts/words";
+import { BuildsOn } from "./BuildsOn";
 import { FoundInRules } from "./FoundInRules";
+import { findingsOf } from "./refused";
+import { RuleChanges } from "./RuleChanges";
 import { RulesText, showLine } from "./RulesText";
 
 /** The rules of a bridge: the text of a version, what is wrong with it line by line, and its publishing. */
@@ -69,6 +71,7 @@ function Editor({ bridge, version, versions, choose }: Chosen & { version: Ruleb
   });
   const publishing = useMutation({ mutationFn: (made: Rulebook) => publishRules(slug, bridge, made.number), onSuccess: changed });
   const edited = text !== (version?.text ?? "");
+  const outdated = version?.layers.some((layer) => layer.newest > layer.number) ?? false;
   const refused = findingsOf(edited ? writing.error : publishing.error);
   const wrong = edited || refused.length ? refused : (version?.findings ?? []);
   const failed = [writing.error, publishing.error].find((error) => error && !findingsOf(error).length);
@@ -82,8 +85,8 @@ function Editor({ bridge, version, versions, choose }: Chosen & { version: Ruleb
         <RulesText area={area} text={text} onChange={setText} readOnly={!may("edit")} lines={wrong.map((one) => one.line)} />
         {may("edit") ? (
           <div className="mt-3 flex flex-wrap gap-3">
-            <button type="button" className="button" disabled={!edited || writing.isPending} onClick={() => writing.mutate()}>
-              {writing.isPending ? "Checking…" : "Check and keep as a draft"}
+            <button type="button" className="button" disabled={!(edited || outdated) || writing.isPending} onClick={() => writing.mutate()}>
+              {writing.isPending ? "Checking…" : edited || !outdated ? "Check and keep as a draft" : "Draft it anew on the newest base"}
             </button>
             {version && !version.published_at ? (
               <button
@@ -101,6 +104,10 @@ function Editor({ bridge, version, versions, choose }: Chosen & { version: Ruleb
       </section>
       <div className="space-y-5">
         <FoundInRules findings={wrong} checked={Boolean(version) && !edited} onLine={(line) => showLine(area.current, line)} />
+        {version && !edited && versions.some((one) => one.published_at) ? (
+          <RuleChanges bridge={bridge} version={version} inForce={inForceOf(versions)} />
+        ) : null}
+        {version?.layers.length ? <BuildsOn layers={version.layers} /> : null}
         <section aria-labelledby="versions" className="sheet">
           <h2 id="versions" className="mb-2 text-lg font-semibold">
             Versions
@@ -127,22 +134,13 @@ function Editor({ bridge, version, versions, choose }: Chosen & { version: Ruleb
   );
 }
 
+function inForceOf(versions: RulebookHead[]): RulebookHead | undefined {
+  return versions.find((one) => one.published_at);
+}
+
 function stateOf(version: RulebookHead, versions: RulebookHead[]): string {
-  const inForce = versions.find((one) => one.published_at);
+  const inForce = inForceOf(versions);
   const by = version.author ? ` by ${version.author}` : "";
   if (!version.published_at) return `draft${by}`;
   return `${version === inForce ? "in force" : "published"}, ${day(version.published_at)}${by}`;
-}
-
-/** What the service found wrong with a text that it refused. */
-function findingsOf(error: Error | null): Finding[] {
-  const members = error instanceof Problem && error.code === "rulebook-invalid" ? error.members.errors : [];
-  return (members as unknown as Record<string, string | number>[]).map((one) => ({
-    id: String(one.code ?? ""),
-    level: "error",
-    text: String(one.detail ?? ""),
-    hint: String(one.hint ?? ""),
-    at: String(one.pointer ?? ""),
-    line: Number(one.line ?? 0) || null,
-  })) as Finding[];
 }

@@ -1,0 +1,63 @@
+"""Rules in the console: what all bridges of a client build on, and what a change of rules changes."""
+
+from __future__ import annotations
+
+from playwright.sync_api import Page, expect
+
+from tests.console.conftest import violations
+from tests.support.world import BRIDGE, World, invoices_alone
+
+ON_BASE = "rulebook: 1\nbased_on: client.yaml\naccounts: {shipping: '4000'}\n"
+
+
+def test_base_rules_are_written_built_on_and_changed(signed_in: Page, world: World) -> None:
+    """A slip is told with its line; a bridge builds on them; a change drafts the bridge anew, which says what changes."""
+    page = signed_in
+    page.goto(f"/{world.slug}/bridges")
+    page.get_by_role("link", name="Write base rules").click()
+    text, keep = page.get_by_label("Text of the rules"), page.get_by_role("button", name="Check and keep")
+    text.fill(invoices_alone().replace("become: invoice", "become: poem"))
+    keep.click()
+    slip = invoices_alone().splitlines().index("  become: invoice") + 1
+    page.get_by_role("button", name=f"line {slip}").click()
+    assert violations(page) == []
+    text.fill(invoices_alone())
+    keep.click()
+    expect(page.get_by_role("heading", name="client.yaml, version 1")).to_be_visible()
+    expect(page.get_by_text("None yet: say based_on: client.yaml in the rules of a bridge.")).to_be_visible()
+
+    page.goto(f"/{world.slug}/bridges/{BRIDGE}/rules")
+    page.get_by_label("Text of the rules").fill(ON_BASE)
+    page.get_by_role("button", name="Check and keep as a draft").click()
+    changes = page.get_by_role("region", name="Otherwise than version 1, in force")
+    expect(changes.get_by_text("accounts, shipping: was '4100', is '4000'.")).to_be_visible()
+    expect(page.get_by_role("region", name="Builds on")).to_contain_text("client.yaml, version 1")
+    assert violations(page) == []
+
+    page.get_by_role("link", name="client.yaml").click()
+    text.fill(invoices_alone().replace('default: "4000"', 'default: "4010"', 1).replace('sales: "4000"', 'sales: "4010"'))
+    page.get_by_label("Draft the rules of 1 bridge anew").uncheck()
+    keep.click()
+    expect(page.get_by_role("heading", name="client.yaml, version 2")).to_be_visible()
+    built = page.get_by_role("region", name="Bridges that build on it")
+    expect(built).to_contain_text("version 2, a draft, written on version 1 of it")
+    assert violations(page) == []
+
+    built.get_by_role("link", name=BRIDGE).click()
+    expect(page.get_by_text("Version 2 is newer, and not in use here yet.")).to_be_visible()
+    page.get_by_role("button", name="Draft it anew on the newest base").click()
+    expect(page.get_by_role("heading", name="Version 3", exact=True)).to_be_visible()
+    expect(page.get_by_role("region", name="Builds on")).to_contain_text("client.yaml, version 2")
+    assert world.calls.bridge(BRIDGE).rulebook(3).text == ON_BASE
+
+
+def test_somebody_who_may_only_look_changes_no_rules(signed_in: Page, world: World) -> None:
+    """The text can be read, and there is nothing to keep it with."""
+    world.calls.write_base_rulebook("client.yaml", invoices_alone())
+    token = world.client.session().email
+    world.calls.give_role(email=token, role="see")
+    page = signed_in
+    page.goto(f"/{world.slug}/base-rules/client.yaml")
+    expect(page.get_by_role("heading", name="client.yaml, version 1")).to_be_visible()
+    expect(page.get_by_role("button", name="Check and keep")).to_have_count(0)
+    assert page.get_by_label("Text of the rules").get_attribute("readonly") is not None
