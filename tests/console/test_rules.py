@@ -11,7 +11,7 @@ ON_BASE = "rulebook: 1\nbased_on: client.yaml\naccounts: {shipping: '4000'}\n"
 
 
 def test_base_rules_are_written_built_on_and_changed(signed_in: Page, world: World) -> None:
-    """A slip is told with its line; a bridge builds on them; a change drafts the bridge anew, which says what changes."""
+    """A slip is told with its line; a bridge builds on them, and says what it changes; so it does when they change."""
     page = signed_in
     page.goto(f"/{world.slug}/bridges")
     page.get_by_role("link", name="Write base rules").click()
@@ -35,7 +35,9 @@ def test_base_rules_are_written_built_on_and_changed(signed_in: Page, world: Wor
     assert violations(page) == []
 
     page.get_by_role("link", name="client.yaml").click()
-    text.fill(invoices_alone().replace('default: "4000"', 'default: "4010"', 1).replace('sales: "4000"', 'sales: "4010"'))
+    text.fill(
+        invoices_alone().replace('default: "4000"', 'default: "4010"', 1).replace('sales: "4000"', 'sales: "4010"')
+    )
     page.get_by_label("Draft the rules of 1 bridge anew").uncheck()
     keep.click()
     expect(page.get_by_role("heading", name="client.yaml, version 2")).to_be_visible()

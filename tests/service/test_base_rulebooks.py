@@ -9,7 +9,9 @@ from inkwell_bridge.client import Invalid, NotFound
 from tests.support.world import BRIDGE, World, invoices_alone, shop_order
 
 FIRST = "MW-10003"
-ON_BASE = "rulebook: 1\nbased_on: client.yaml\n# What is said here goes before the base.\naccounts: {shipping: '4000'}\n"
+ON_BASE = (
+    "rulebook: 1\nbased_on: client.yaml\n# What is said here goes before the base.\naccounts: {shipping: '4000'}\n"
+)
 
 
 @pytest.fixture

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from typing import Any
 
 from inkwell_bridge.core.rulebook.schema import SCHEMA
@@ -14,13 +14,15 @@ YAML, described by the JSON Schema [`rulebook-1.schema.json`](../formats/ruleboo
 tags and repeated keys are refused. Numbers are read as exact decimals; codes stand in quotes. This page is made from
 the schema.
 
-`based_on` names a rulebook that this one builds on, for the command line a file beside it: groups are put together
-name by name, anything else said here goes before what is said there. A cycle is refused.
+`based_on` names a rulebook that this one builds on: for the command line a file beside it, in the service one of the
+client's base rulebooks, as it was when the rules were written. Groups are put together name by name; anything else said
+here goes before what is said there, and a key with nothing behind it takes away what is said there. A cycle is refused.
 
 **Conditions** (`only`, `when`) are expressions of the Common Expression Language, or a group of
-`all`, `any` or `none` with a list of them. **Fields** (`from`) are expressions too. They see
-`order.number, channel, location, status, currency, country, customer_group, payment_terms, treatment, placed_on, link,
-total, tax_total, shipping_total, discount_total, paid_total, prices_include_tax, tags, attributes, lines, payments`,
+`all`, `any` or `none` with a list of them. **Fields** (`from`, and what stands in braces in a `template`) are
+expressions too. They see `order.number, channel, location, status, currency, country, customer_group, payment_terms,
+treatment, placed_on, paid_on, dispatched_on, link, total, tax_total, shipping_total, discount_total, paid_total,
+prices_include_tax, tags, attributes, lines, payments`,
 `buyer.email, tax_number, company, language, town, region, postcode, is_guest`, and in lines and dimensions
 `line.sku, barcode, title, product_type, nature, tax_class, location, unit, amount, properties`. Amounts are whole
 numbers of the minor unit: 19.99 GBP is 1999. Names and types are checked when a rulebook is written.
@@ -33,21 +35,28 @@ def page() -> str:
     """The page, in Markdown."""
     parts = [_HEAD]
     for name, schema in SCHEMA["properties"].items():
-        parts.append(f"## {name}\n\n{schema['description']}\n\n")
-        rows = list(_rows(name, schema))
-        if rows:
-            parts.append(_TABLE + "".join(rows) + "\n")
+        below = dict(_below(schema))
+        whole = [] if below and "examples" not in schema else [_row(name, schema)]
+        parts.append(_section(name, schema["description"], [*whole, *_rows(name, below)]))
+    role = dict(_below(SCHEMA["properties"]["accounts"]["properties"]["sales"]))
+    field, condition = (dict(_below(SCHEMA["$defs"][name])) for name in ("field", "condition"))
+    parts.append(_section("An account", "A code, or a group of these.", _rows("", role)))
+    parts.append(_section("A field", "A text that is always the same, or a group of these.", _rows("", field)))
+    parts.append(_section("A condition", "An expression, or a group of one of these.", _rows("", condition)))
     return "".join(parts).rstrip() + "\n"
 
 
-def _rows(at: str, schema: dict[str, Any]) -> Iterator[str]:
-    """A row for a key, then for those below it."""
-    below = dict(_below(schema))
-    if not below or schema.get("oneOf") or "examples" in schema:
-        yield _row(at, schema)
+def _section(name: str, meaning: str, rows: Iterable[str]) -> str:
+    return f"## {name}\n\n{meaning}\n\n{_TABLE}{''.join(rows)}\n"
+
+
+def _rows(at: str, below: dict[str, dict[str, Any]]) -> Iterator[str]:
+    """A row for each of these keys, then for those below it; what an account can be is told once."""
     for name, one in below.items():
-        key = f"{at}.{name}"
-        yield from (_rows(key, one) if dict(_below(one)) and not one.get("oneOf") else [_row(key, one)])
+        key = f"{at}.{name}".removeprefix(".")
+        yield _row(key, one)
+        if at != "accounts":
+            yield from _rows(key, dict(_below(one)))
 
 
 def _below(schema: dict[str, Any]) -> Iterator[tuple[str, dict[str, Any]]]:

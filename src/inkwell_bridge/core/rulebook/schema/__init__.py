@@ -23,7 +23,7 @@ SCHEMA: dict[str, Any] = {
     "anyOf": [{"required": ["orders"]}, {"required": ["customers"]}],
     "dependentRequired": {"orders": ["accounts", "tax_codes", "penny"]},
     "properties": {
-        "rulebook": {"description": "Version of this format.", "const": 1},
+        "rulebook": {"description": "Version of this format.", "const": 1, "examples": [1]},
         "name": text("What people call these rules.", longest=200, example="Web shop orders as posted invoices"),
         "based_on": text(
             "The rulebook that this one builds on: what is said here goes before what is said there.",

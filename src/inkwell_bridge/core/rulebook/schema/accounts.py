@@ -22,6 +22,10 @@ _MEANT = {
     "tax": "Taxes that stand on lines of their own.",
     "rounding": "Where a penny goes that the books compute differently, and the rounding of cash.",
 }
+# As the demo's books have them.
+_SHOWN = {"sales": "4000", "shipping": "4100", "discounts": "4800", "goodwill": "4900", "tips": "4200",
+          "donations": "2320", "duties": "2330", "surcharges": "4300", "gift_cards": "2310", "vouchers": "2340",
+          "deposits": "2300", "tax": "2210", "rounding": "8200"}  # fmt: skip
 _BY = {
     "product": "the article's code",
     "product_type": "the type of product",
@@ -31,20 +35,25 @@ _BY = {
     "country": "the country that the goods go to (ISO 3166)",
     "treatment": "how the sale is taxed",
 }
+_MET = {"product": "BOOK-ISL", "product_type": "book", "customer": "70012", "customer_group": "trade",
+        "channel": "fair", "country": "US", "treatment": "export"}  # fmt: skip
 
 
 def _role(role: str) -> dict[str, Any]:
     types = " or ".join(sorted(ALLOWED_TYPES[role]))
-    overrides = {f"by_{name}": table(f"Goes before what follows, by {_BY[name]}.", CODE) for name in PRECEDENCE}
+    overrides = {
+        f"by_{name}": table(f"Goes before what follows, by {_BY[name]}.", CODE, example={_MET[name]: "4020"})
+        for name in PRECEDENCE
+    }
     one = group(
         "A default, and what goes before it.",
-        {"default": referred("code", "The account where nothing below fits."), **overrides},
+        {"default": referred("code", "The account where nothing below fits.", examples=["4000"]), **overrides},
         required=("default",),
     )
     return {
         "description": f"{_MEANT[role]} An account of type {types}.",
         "oneOf": [CODE, one],
-        "examples": ["4000", {"default": "4000", "by_product_type": {"book": "4020"}}] if role == "sales" else ["2310"],
+        "examples": [_SHOWN[role]],
         "x-findings": ["REF-E001", "REF-E002"],
     }
 

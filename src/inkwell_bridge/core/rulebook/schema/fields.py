@@ -41,7 +41,7 @@ DIMENSIONS = table(
 WAREHOUSES = group(
     "The books' warehouses by the sales side's locations.",
     {
-        "default": text("The warehouse where nothing below fits.", longest=120),
+        "default": text("The warehouse where nothing below fits.", longest=120, example="DYEHOUSE"),
         "by_location": table(
             "By location.",
             {"type": "string", "maxLength": 120},

@@ -14,11 +14,14 @@ PAYMENTS = {
                 "accounts": group(
                     "The account that money comes in on: bank or clearing, for a gift card that of accounts: "
                     "gift_cards. An account by card brand goes before one by gateway, then method, tender, default.",
-                    {
-                        "default": referred("code", "The account where nothing below fits; without it, a hold."),
-                        "by_brand": table("By the brand of the card.", CODE),
-                        "by_gateway": table("By the gateway, in the shop's words.", CODE),
-                        "by_method": table("By the method, in the shop's words.", CODE),
+                    examples=[{"by_tender": {"card": "1250"}}],
+                    properties={
+                        "default": referred(
+                            "code", "The account where nothing below fits; without it, a hold.", examples=["1250"]
+                        ),
+                        "by_brand": table("By the brand of the card.", CODE, example={"Kestrel": "1251"}),
+                        "by_gateway": table("By the gateway, in the shop's words.", CODE, example={"Weirgate": "1250"}),
+                        "by_method": table("By the method, in the shop's words.", CODE, example={"bank": "1200"}),
                         "by_tender": table("By the tender.", CODE, example={"card": "1250", "gift card": "2310"}),
                     },
                 ),
@@ -27,6 +30,7 @@ PAYMENTS = {
                     "they pay they are deducted with that tax. Without it, a voucher is money like any other.",
                     {"taxed_as": referred("code", "The tax class that they were sold under.", examples=["standard"])},
                     required=("taxed_as",),
+                    examples=[{"taxed_as": "standard"}],
                     **{"x-findings": ["PLAN-E002", "TAX-E001", "PAY-E003"]},
                 ),
             },

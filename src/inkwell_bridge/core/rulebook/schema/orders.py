@@ -20,6 +20,7 @@ def _follows(description: str, example: str) -> Json:
             "arrive": _ARRIVE,
         },
         required=("when",),
+        examples=[{"when": example}],
         **{"x-findings": ["CAN-E001", "DATE-E001", "RULE-E005", "RULE-E006"]},
     )
 
@@ -36,8 +37,8 @@ ORDERS = group(
             "items": group(
                 "One kind of order.",
                 {
-                    "name": text("What people call such orders.", longest=100),
-                    "when": referred("condition", "What must be true."),
+                    "name": text("What people call such orders.", longest=100, example="Trade"),
+                    "when": referred("condition", "What must be true.", examples=['order.customer_group == "trade"']),
                     "become": _BECOME,
                     "arrive": _ARRIVE,
                 },
@@ -90,8 +91,8 @@ ORDERS = group(
             "items": group(
                 "One reason to leave an order out.",
                 {
-                    "name": text("The name they are counted under.", longest=100),
-                    "when": referred("condition", "What must be true."),
+                    "name": text("The name they are counted under.", longest=100, example="Samples"),
+                    "when": referred("condition", "What must be true.", examples=['"sample" in order.tags']),
                 },
                 required=("name", "when"),
             ),

@@ -17,7 +17,7 @@ def group(description: str, properties: Json, *, required: tuple[str, ...] = (),
 
 def choice(description: str, *options: str, **more: Any) -> Json:
     """One of these; the first is meant where nothing is said."""
-    return {"description": description, "enum": list(options), "default": options[0], **more}
+    return {"description": description, "enum": list(options), "default": options[0], "examples": [options[-1]], **more}
 
 
 def text(description: str, *, longest: int = 500, example: str = "", **more: Any) -> Json:
@@ -51,8 +51,11 @@ DEFINITIONS: Json = {
                 "minProperties": 1,
                 "maxProperties": 1,
                 "properties": {
-                    name: {"type": "array", "minItems": 1, "maxItems": 50, "items": {"$ref": "#/$defs/condition"}}
-                    for name in ("all", "any", "none")
+                    name: {"description": meaning, "type": "array", "minItems": 1, "maxItems": 50,
+                           "items": {"$ref": "#/$defs/condition"},
+                           "examples": [["order.total > 5000", 'order.country == "GB"']]}
+                    for name, meaning in (("all", "Each of these is true."), ("any", "One of these is true at least."),
+                                          ("none", "Each of these is false."))
                 },
             },
         ]
@@ -64,15 +67,16 @@ DEFINITIONS: Json = {
                 "type": "object",
                 "additionalProperties": False,
                 "properties": {
-                    "fixed": text("The same value always."),
-                    "from": referred("expression", "What it is copied or computed from."),
+                    "fixed": text("The same value always.", example="Web shop"),
+                    "from": referred("expression", "What it is copied or computed from.", examples=["order.channel"]),
                     "template": text("A text with an expression, or the name of a part, in braces; a doubled brace "
                                      "stands for itself.", example="Order {order.number} of {day}"),
                     "parts": table("Parts of a template that are looked up or written in a way of their own.",
                                    {"$ref": "#/$defs/field"},
                                    example={"day": {"from": "order.placed_on", "date": "d MMMM yyyy"}}),
-                    "table": table("From what is met to the value.", {"type": "string", "maxLength": 500}),
-                    "default": text("The value where the rest gives none."),
+                    "table": table("From what is met to the value.", {"type": "string", "maxLength": 500},
+                                   example={"web": "Web shop"}),
+                    "default": text("The value where the rest gives none.", example="Other"),
                     "date": text("A date written by this pattern of Unicode CLDR.", longest=60, example="d MMMM yyyy"),
                     "amount": text("An amount written by this pattern of Unicode CLDR.", longest=60,
                                    example="#,##0.00"),
