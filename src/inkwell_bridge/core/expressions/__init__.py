@@ -2,7 +2,7 @@
 
 from inkwell_bridge.core.expressions.condition import Condition
 from inkwell_bridge.core.expressions.expression import Expression, NotEvaluated, NotUsable, compiled
-from inkwell_bridge.core.expressions.seen import LINE, ORDER, seen_of_line, seen_of_order
+from inkwell_bridge.core.expressions.seen import LINE, ORDER, Seen, seen_of_line, seen_of_order
 
-__all__ = ["LINE", "ORDER", "Condition", "Expression", "NotEvaluated", "NotUsable", "compiled", "seen_of_line",
+__all__ = ["LINE", "ORDER", "Condition", "Expression", "NotEvaluated", "NotUsable", "Seen", "compiled", "seen_of_line",
            "seen_of_order"]  # fmt: skip

@@ -20,6 +20,8 @@ LONGEST = 1000
 _PLACE = re.compile(r"<input>:\d+:(\d+): ([^\n]*)")
 # A number with a point, outside of quoted text: it would be compared with minor units, and nobody would notice.
 _POINTED = re.compile(r"""("[^"]*"|'[^']*')|(\d+\.\d*|\d*\.\d+)""")
+# What looks like one of our names, also in a text: asking for too much does no harm.
+_NAME = re.compile(r"\b[a-z]+\.[a-z_]+")
 _DOUBLE = "expected no number with a point: amounts are whole numbers of the minor unit, such as 1999 for 19.99"
 
 
@@ -45,10 +47,11 @@ class Names:
 
 @dataclass(frozen=True, slots=True)
 class Expression:
-    """A compiled expression; ``kind`` is ``bool``, ``text`` or ``number``."""
+    """A compiled expression; ``kind`` is ``bool``, ``text`` or ``number``, ``asks`` the names that it may ask for."""
 
     source: str
     kind: str
+    asks: tuple[str, ...]
     _program: Any
 
     def of(self, seen: Mapping[str, Any]) -> bool | str | int:
@@ -58,7 +61,7 @@ class Expression:
             NotEvaluated: it comes to nothing for what is seen.
         """
         try:
-            found = self._program.eval(data=dict(seen))
+            found = self._program.eval(data={name: seen[name] for name in self.asks})
         except RuntimeError as error:
             raise NotEvaluated(f"{self.source!r} took too long to evaluate") from error
         if found.type() == cel.Type.ERROR:
@@ -84,7 +87,8 @@ def compiled(source: str, names: Names) -> Expression:
     kind = _KINDS.get(program.return_type().name())
     if kind is None:
         raise NotUsable("expected true or false, a text, or a whole number")
-    return Expression(source, kind, program)
+    named = set(_NAME.findall(source))
+    return Expression(source, kind, tuple(name for name in names.known if name in named), program)
 
 
 _KINDS = {"BOOL": "bool", "STRING": "text", "INT": "number", "DYN": "any"}

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from datetime import date, datetime
 from decimal import Decimal
+from functools import partial
 from typing import Any
 
 from cel_expr_python import cel
 
-from inkwell_bridge.core.commerce import Charge, Order, OrderLine
+from inkwell_bridge.core.commerce import Charge, Order, OrderLine, Payment
 from inkwell_bridge.core.expressions.expression import Names
 from inkwell_bridge.core.money import minor_unit
 
@@ -41,59 +42,83 @@ ORDER = Names(_ORDER_TYPES)
 LINE = Names((*_ORDER_TYPES, *_LINE_TYPES))
 
 
-def seen_of_order(order: Order, day: Callable[[datetime], date]) -> dict[str, Any]:
+class Seen(dict[str, Any]):
+    """What is seen of a document; each name is worked out when an expression first asks for it."""
+
+    def __init__(self, makers: Mapping[str, Callable[[], Any]], around: Seen | None = None) -> None:
+        super().__init__()
+        self._makers, self._around = makers, around
+
+    def __missing__(self, name: str) -> Any:
+        maker = self._makers.get(name)
+        if maker is None and self._around is None:
+            raise KeyError(name)
+        found = maker() if maker else self._around[name]  # type: ignore[index]
+        self[name] = found
+        return found
+
+
+def seen_of_order(order: Order, day: Callable[[datetime], date]) -> Seen:
     """What is seen of an order; ``day`` tells the day of a moment in the company's time zone."""
     units = _Units(order.currency)
     buyer = order.buyer
     address = (buyer.delivery or buyer.billing) if buyer else None
-    return {
-        **{f"order.{name}": str(getattr(order, name) or "") for name in _TEXTS if name not in _DAYS},
-        **{f"order.{name}": _day(getattr(order, name.replace("_on", "_at")), day) for name in _DAYS},
-        "order.total": units(order.total),
-        "order.tax_total": units(order.tax_total),
-        "order.shipping_total": units(sum((part.reduced for part in order.shipping), Decimal(0))),
-        "order.discount_total": units(
+    return Seen({
+        **{f"order.{name}": partial(_text, order, name) for name in _TEXTS if name not in _DAYS},
+        **{f"order.{name}": partial(_day, order, name, day) for name in _DAYS},
+        "order.total": lambda: units(order.total),
+        "order.tax_total": lambda: units(order.tax_total),
+        "order.shipping_total": lambda: units(sum((part.reduced for part in order.shipping), Decimal(0))),
+        "order.discount_total": lambda: units(
             sum((one.amount for one in order.discounts), Decimal(0))
             + sum((charge.discount for charge in order.charges), Decimal(0))
         ),
-        "order.paid_total": units(order.received),
-        "order.prices_include_tax": order.prices_include_tax,
-        "order.tags": list(order.tags),
-        "order.attributes": {one.name: one.value for one in order.attributes},
-        "order.lines": [_line(line, units) for line in order.lines],
-        "order.payments": [
-            {"method": money.method, "tender": str(money.tender), "brand": money.brand, "gateway": money.gateway,
-             "amount": units(money.amount), "state": str(money.state)}
-            for money in order.payments
-        ],
-        **{f"buyer.{name}": str(getattr(buyer, name, "") or "") for name in ("tax_number", "company", "language")},
-        "buyer.email": buyer.email_key if buyer else "",
-        **{f"buyer.{name}": str(getattr(address, name, "") or "") for name in ("town", "region", "postcode")},
-        "buyer.is_guest": buyer is None or buyer.account_id is None,
-    }  # fmt: skip
+        "order.paid_total": lambda: units(order.received),
+        "order.prices_include_tax": lambda: order.prices_include_tax,
+        "order.tags": lambda: list(order.tags),
+        "order.attributes": lambda: {one.name: one.value for one in order.attributes},
+        "order.lines": lambda: [_line(line, units) for line in order.lines],
+        "order.payments": lambda: [_payment(money, units) for money in order.payments],
+        **{f"buyer.{name}": partial(_text, buyer, name) for name in ("tax_number", "company", "language")},
+        "buyer.email": lambda: buyer.email_key if buyer else "",
+        **{f"buyer.{name}": partial(_text, address, name) for name in ("town", "region", "postcode")},
+        "buyer.is_guest": lambda: buyer is None or buyer.account_id is None,
+    })  # fmt: skip
 
 
-def seen_of_line(charge: Charge, currency: str) -> dict[str, Any]:
-    """What is seen of one line beside its order; of carriage and extras that is their title, class and amount."""
-    line = charge if isinstance(charge, OrderLine) else None
-    return {
-        **{f"line.{name}": str(getattr(charge, name, "") or "") for name in _LINE},
-        "line.amount": _Units(currency)(charge.reduced),
-        "line.properties": {one.name: one.value for one in line.properties} if line else {},
-    }
+def seen_of_line(charge: Charge, currency: str, of_order: Seen) -> Seen:
+    """What is seen of one charge besides: a line of goods, or carriage and the like."""
+    properties = charge.properties if isinstance(charge, OrderLine) else ()
+    return Seen(
+        {
+            **{f"line.{name}": partial(_text, charge, name) for name in _LINE},
+            "line.amount": lambda: _Units(currency)(charge.reduced),
+            "line.properties": lambda: {one.name: one.value for one in properties},
+        },
+        of_order,
+    )
+
+
+def _text(of: Any, name: str) -> str:
+    return str(getattr(of, name, "") or "")
+
+
+def _day(order: Order, name: str, day: Callable[[datetime], date]) -> str:
+    moment = getattr(order, name.replace("_on", "_at"))
+    return day(moment).isoformat() if moment else ""
 
 
 def _line(line: OrderLine, units: _Units) -> dict[str, Any]:
     return {
-        **{name: str(getattr(line, name) or "") for name in _LINE},
+        **{name: _text(line, name) for name in _LINE},
         "amount": units(line.reduced),
-        "quantity": int(line.quantity),
         "properties": {one.name: one.value for one in line.properties},
     }
 
 
-def _day(moment: datetime | None, day: Callable[[datetime], date]) -> str:
-    return day(moment).isoformat() if moment else ""
+def _payment(money: Payment, units: _Units) -> dict[str, Any]:
+    return {"method": money.method, "tender": str(money.tender), "brand": money.brand, "gateway": money.gateway,
+            "amount": units(money.amount), "state": str(money.state)}  # fmt: skip
 
 
 class _Units:

@@ -13,7 +13,7 @@ from typing import Any
 from inkwell_bridge.core.books import Dimension, DocumentLine, Field, LineKind
 from inkwell_bridge.core.commerce import Order, OrderLine
 from inkwell_bridge.core.commerce.line import PIECE
-from inkwell_bridge.core.expressions import LINE, NotEvaluated, seen_of_line
+from inkwell_bridge.core.expressions import LINE, NotEvaluated, Seen, seen_of_line
 from inkwell_bridge.core.expressions.expression import Names
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.money import exact, rounded, tax_inside, tax_on_top
@@ -81,7 +81,7 @@ class Lines:
         return sum((one.amount for one in self.withheld), ZERO) + sum((one.gross for one in self.deducted), ZERO)
 
 
-def plan_lines(charges: Sequence[OneCharge], order: Order, setting: Setting, seen: dict[str, object]) -> Lines:
+def plan_lines(charges: Sequence[OneCharge], order: Order, setting: Setting, seen: Seen) -> Lines:
     """The lines for these charges of an order, or what stands in the way of them."""
     planned = Lines()
     where = Where(order, setting)
@@ -147,7 +147,7 @@ def _each(charges: Sequence[OneCharge], how: Callable[[OneCharge], Split], findi
     return made
 
 
-def add_part(planned: Lines, part: Part, *, order: Order, setting: Setting, seen: dict[str, object]) -> None:
+def add_part(planned: Lines, part: Part, *, order: Order, setting: Setting, seen: Seen) -> None:
     """Make a part a line, with its reasons; a field of it that comes to nothing is a finding."""
     try:
         line = _line(part, order, setting, seen)
@@ -293,14 +293,14 @@ def _kept(charge: OneCharge, order: Order) -> Iterator[Withheld]:
             yield Withheld(source=source, amount=one.tax.amount, text=text)
 
 
-def _line(part: Part, order: Order, setting: Setting, seen: dict[str, object]) -> DocumentLine:
+def _line(part: Part, order: Order, setting: Setting, seen: Seen) -> DocumentLine:
     net, tax = (exact(amount, order.currency) for amount in part.amounts)
     rules = setting.rulebook
     charge = part.charge
     asks = bool(rules.fields.line_text or rules.fields.line_further or rules.dimensions)
-    of_line = {**seen, **seen_of_line(charge.charge, order.currency)} if charge and asks else None
+    of_line = seen_of_line(charge.charge, order.currency, seen) if charge and asks else None
     title = part.title
-    if charge and rules.fields.line_text and of_line:
+    if rules.fields.line_text and of_line is not None:
         title = rules.fields.line_text.of(LINE, of_line) or title
     quantity, unit_price, text = _priced(part.quantity, net, title, order.currency, setting.capabilities.price_digits)
     location = (charge.location if charge else "") or order.location
@@ -318,20 +318,20 @@ def _line(part: Part, order: Order, setting: Setting, seen: dict[str, object]) -
         tax=tax,
         tax_code=part.code.code,
         warehouse=rules.warehouses.of(location) if goods else "",
-        dimensions=_dimensions(setting, of_line) if of_line else (),
+        dimensions=_dimensions(setting, of_line) if of_line is not None else (),
         order_number=order.number,
         link=order.link,
-        fields=further(rules.fields.line_further, LINE, of_line) if of_line else (),
+        fields=further(rules.fields.line_further, LINE, of_line) if of_line is not None else (),
     )
 
 
-def further(rules: Mapping[str, FieldRule], names: Names, seen: Mapping[str, object]) -> tuple[Field, ...]:
+def further(rules: Mapping[str, FieldRule], names: Names, seen: Seen) -> tuple[Field, ...]:
     """The fields that the books keep beside their own; one that comes to nothing is none."""
     values = ((name, rule.of(names, seen)) for name, rule in rules.items())
     return tuple(Field(name=name, value=value) for name, value in values if value)
 
 
-def _dimensions(setting: Setting, of_line: dict[str, object]) -> tuple[Dimension, ...]:
+def _dimensions(setting: Setting, of_line: Seen) -> tuple[Dimension, ...]:
     values = ((name, rule.of(LINE, of_line)) for name, rule in setting.rulebook.dimensions.items())
     return tuple(Dimension(name=name, value=value) for name, value in values if value)
 

@@ -2,12 +2,18 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from decimal import Decimal
 from enum import StrEnum
+from typing import Any, ClassVar
+
+from pydantic import ConfigDict, TypeAdapter
 
 from inkwell_bridge.core.books import AnyBooksDocument, Contact
 from inkwell_bridge.core.findings import Cause, Finding
 from inkwell_bridge.core.values import Code, Exact, Text, Value
+
+CLOSED = ConfigDict(extra="forbid")
 
 
 class Outcome(StrEnum):
@@ -18,14 +24,20 @@ class Outcome(StrEnum):
     LEFT_OUT = "left out"
 
 
-class Placed(Value):
+# Reasons are by far the most numerous values of a plan. They are made here alone, out of values that were checked, so
+# they are checked only when a plan is read.
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Placed:
     """How much of one source amount landed in one place; ``source`` is a pointer into the source document."""
+
+    __pydantic_config__: ClassVar[ConfigDict] = CLOSED
 
     source: Text
     amount: Exact
 
 
-class Reason(Value):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Reason:
     """Why a value stands where it stands.
 
     Shape: ``target`` points into the plan (``/documents/0/lines/2/net``); ``sources`` point into the
@@ -33,11 +45,21 @@ class Reason(Value):
     ``placed`` says, for an amount, how much of each source amount it took.
     """
 
+    __pydantic_config__: ClassVar[ConfigDict] = CLOSED
+
     target: Text
     sources: tuple[Text, ...]
     rule: Text
     text: Text
     placed: tuple[Placed, ...] = ()
+
+    def as_json(self) -> dict[str, Any]:
+        """The reason as JSON values."""
+        said: dict[str, Any] = _REASON.dump_python(self, mode="json")
+        return said
+
+
+_REASON = TypeAdapter(Reason)
 
 
 class Withheld(Value):

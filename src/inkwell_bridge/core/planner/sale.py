@@ -6,14 +6,14 @@ Each has the lines that were planned once; what stands on the second of them has
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date, timedelta
 from decimal import Decimal
 from typing import Any
 
 from inkwell_bridge.core.books import CashSale, DocumentLine, Invoice, LineKind, Role, SalesOrder
 from inkwell_bridge.core.commerce import Order
-from inkwell_bridge.core.expressions import ORDER
+from inkwell_bridge.core.expressions import ORDER, Seen
 from inkwell_bridge.core.planner.lines import Lines, further
 from inkwell_bridge.core.planner.moments import SOURCES, day_of
 from inkwell_bridge.core.planner.plan import Placed, Reason
@@ -52,7 +52,7 @@ class Documents:
     ledger: int = 0
 
 
-def wanted_of(setting: Setting, seen: dict[str, Any]) -> Wanted:
+def wanted_of(setting: Setting, seen: Seen) -> Wanted:
     """What an order becomes, and what follows by now.
 
     Raises:
@@ -73,7 +73,7 @@ def wanted_of(setting: Setting, seen: dict[str, Any]) -> Wanted:
     )
 
 
-def _due(rule: Follows | None, seen: dict[str, Any]) -> Follows | None:
+def _due(rule: Follows | None, seen: Seen) -> Follows | None:
     return rule if rule is not None and rule.when.holds(ORDER, seen) else None
 
 
@@ -82,7 +82,7 @@ def ledger_role(order_role: Role, setting: Setting) -> Role:
     return Role(setting.rulebook.orders.became(order_role))
 
 
-def documents_of(order: Order, made: Lines, wanted: Wanted, setting: Setting, seen: dict[str, Any]) -> Documents:
+def documents_of(order: Order, made: Lines, wanted: Wanted, setting: Setting, seen: Seen) -> Documents:
     """The documents of the sale, each with its reasons."""
     documents = Documents()
     first = _document(order, made.lines, wanted.role, setting, seen, dated=setting.rulebook.orders.dated)
@@ -105,9 +105,7 @@ def _add(documents: Documents, document: Sale, reasons: Sequence[Reason], arrive
         documents.drafts.append(document.mark)
 
 
-def _follow(
-    documents: Documents, order: Order, made: Lines, rule: Follows, setting: Setting, seen: dict[str, Any]
-) -> None:
+def _follow(documents: Documents, order: Order, made: Lines, rule: Follows, setting: Setting, seen: Seen) -> None:
     """The invoice of a sales order: the same lines, taken into the ledger."""
     place = len(documents.made)
     invoice = _document(order, made.lines, Role.INVOICE, setting, seen, dated=rule.dated)
@@ -118,12 +116,12 @@ def _follow(
 
 
 def _moved(reason: Reason, place: int) -> Reason:
-    return reason.model_copy(update={"target": reason.target.replace("/documents/0/", f"/documents/{place}/", 1)})
+    return replace(reason, target=reason.target.replace("/documents/0/", f"/documents/{place}/", 1))
 
 
 def _deliver(
     documents: Documents, order: Order, made: Lines, deposits: Sequence[int], rule: Follows, setting: Setting,
-    seen: dict[str, Any],
+    seen: Seen,
 ) -> None:  # fmt: skip
     """The final invoice: what was paid ahead becomes a sale, and is deducted with its tax: nothing is owed."""
     place = len(documents.made)
@@ -162,11 +160,11 @@ def _delivered_reasons(target: str, reasons: Sequence[Reason], number: int, acco
             update |= {"rule": "/orders/delivered", "text": text}
         elif name == "account" and account:
             update |= {"rule": account.rule, "text": account.text}
-        yield reason.model_copy(update=update)
+        yield replace(reason, **update)
 
 
 def _document(
-    order: Order, lines: Sequence[DocumentLine], role: Role, setting: Setting, seen: dict[str, Any], *, dated: str,
+    order: Order, lines: Sequence[DocumentLine], role: Role, setting: Setting, seen: Seen, *, dated: str,
     part: int | str = 1,
 ) -> Sale:  # fmt: skip
     rules = setting.rulebook

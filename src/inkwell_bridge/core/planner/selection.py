@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from inkwell_bridge.core.commerce import Order
-from inkwell_bridge.core.expressions import ORDER
+from inkwell_bridge.core.expressions import ORDER, Seen
 from inkwell_bridge.core.planner.setting import Setting
 
 
-def left_out_by(order: Order, setting: Setting, seen: dict[str, Any]) -> str | None:
+def left_out_by(order: Order, setting: Setting, seen: Seen) -> str | None:
     """The rule that leaves an order out; nothing for one that crosses.
 
     Raises:

@@ -11,6 +11,7 @@ from decimal import Decimal
 from inkwell_bridge.core.books import LineKind
 from inkwell_bridge.core.commerce import MoneyState, Nature, Order, Tender
 from inkwell_bridge.core.commerce import Payment as Money
+from inkwell_bridge.core.expressions import Seen
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.money import tax_inside
 from inkwell_bridge.core.planner.lines import Lines, Part, add_part
@@ -22,9 +23,7 @@ ZERO = Decimal(0)
 _RULE = "/payments/vouchers"
 
 
-def deduct_vouchers(
-    made: Lines, money: Sequence[Money], order: Order, setting: Setting, seen: dict[str, object]
-) -> None:
+def deduct_vouchers(made: Lines, money: Sequence[Money], order: Order, setting: Setting, seen: Seen) -> None:
     """Put the vouchers that paid for these lines below them, where the rules have a class that they were taxed as."""
     payments = setting.rulebook.payments
     used = [(place, one) for place, one in enumerate(money) if _is_used(one)]

@@ -65,7 +65,7 @@ class FieldRule(Value):
         return (self.table.get(text, self.default) if self.table else text) or self.default
 
     def _found(self, expression: str, names: Names, seen: Mapping[str, Any]) -> str:
-        return self._written(compiled(expression, names).of(seen), str(seen.get("order.currency", "")))
+        return self._written(compiled(expression, names).of(seen), str(seen["order.currency"]))
 
     def _filled_in(self, names: Names, seen: Mapping[str, Any]) -> str:
         texts = (
