@@ -9,7 +9,7 @@ from typing import Annotated, Any, Final, Self, get_args
 
 from pydantic import model_validator
 
-from inkwell_bridge.core.money import digits, exact
+from inkwell_bridge.core.money import exact, minor_unit
 from inkwell_bridge.core.values import Code, Exact, Value
 
 
@@ -33,23 +33,30 @@ class Priced(Value):
 
     @model_validator(mode="after")
     def _amounts_fit_the_currency(self) -> Self:
-        digits(self.currency)
+        unit = minor_unit(self.currency)
         for amount in amounts_of(self):
-            exact(amount, self.currency)
+            if amount.quantize(unit) != amount:
+                exact(amount, self.currency)
         return self
 
 
-def amounts_of(value: Value) -> Iterator[Decimal]:
+def amounts_of(value: Value) -> list[Decimal]:
     """Every amount in a value and in what it holds, but for parts that name a currency of their own."""
+    found: list[Decimal] = []
+    _gather(value, found)
+    return found
+
+
+def _gather(value: Value, found: list[Decimal]) -> None:
     for name, is_amount in _fields(type(value)):
         met = getattr(value, name)
         if is_amount:
             if met is not None:
-                yield met
+                found.append(met)
         else:
             for part in met if isinstance(met, tuple) else (met,):
                 if isinstance(part, Value) and not isinstance(part, Priced):
-                    yield from amounts_of(part)
+                    _gather(part, found)
 
 
 @cache

@@ -31,10 +31,9 @@ def _exact(value: Any) -> Decimal:
         number = value if isinstance(value, Decimal) else Decimal(value)
     except (InvalidOperation, TypeError, ValueError) as error:
         raise ValueError("a decimal number") from error
-    exponent = number.as_tuple().exponent
-    if not isinstance(exponent, int):
+    if not number.is_finite():
         raise ValueError("a finite number")
-    return Decimal(f"{number:f}") if exponent > 0 else number
+    return Decimal(f"{number:f}") if "E+" in str(number) else number
 
 
 _EXACT_TEXT = {"type": "string", "pattern": r"^-?[0-9]+(\.[0-9]+)?$"}

@@ -75,12 +75,19 @@ class OneCharge:
     @property
     def tax(self) -> Decimal:
         """The seller's own taxes."""
-        return sum((one.tax.amount for one in self.own), ZERO)
+        return _together(self.own)
 
     @property
     def kept_tax(self) -> Decimal:
         """The taxes that a marketplace keeps."""
-        return sum((one.tax.amount for one in self.kept), ZERO)
+        return _together(self.kept)
+
+
+def _together(taxes: Sequence[OneTax]) -> Decimal:
+    # Asked for often, and nearly always of one tax or none.
+    if len(taxes) <= 1:
+        return taxes[0].tax.amount if taxes else ZERO
+    return sum((one.tax.amount for one in taxes), ZERO)
 
 
 def charges_of(order: Order, *, discounts_apart: bool) -> list[OneCharge]:

@@ -23,13 +23,19 @@ class Where:
         self.rules = setting.rulebook
         self._treatment = str(order.treatment or "")
         self._customer = (order.buyer.account_id or "") if order.buyer else ""
+        # Most lines of an order are of few kinds, and what was chosen for one goes for all of them.
+        self._accounts: dict[tuple[str, ...], Chosen] = {}
+        self._codes: dict[tuple[object, ...], Chosen | None] = {}
 
     def account(self, charge: OneCharge, role: str = "") -> Chosen:
         """The account of a charge."""
         name = role or charge.role
-        rule = self.rules.accounts.rule(name)
-        assert rule is not None, f"no rule for {name}, which missing() tells"
-        return rule.chosen(name, self._facts(charge))
+        key = (name, charge.sku, charge.product_type)
+        if key not in self._accounts:
+            rule = self.rules.accounts.rule(name)
+            assert rule is not None, f"no rule for {name}, which missing() tells"
+            self._accounts[key] = rule.chosen(name, self._facts(charge))
+        return self._accounts[key]
 
     def discount_account(self, charge: OneCharge) -> Chosen:
         """The account of a discount that stands on a line of its own; without one, that of what it reduces."""
@@ -94,6 +100,12 @@ class Where:
                                  "for tax", "Add accounts: tax to the rulebook")  # fmt: skip
 
     def _code(self, charge: OneCharge) -> Chosen | None:
+        key = (charge.role, charge.nature, charge.tax_class, not charge.tax)
+        if key not in self._codes:
+            self._codes[key] = self._chosen_code(charge)
+        return self._codes[key]
+
+    def _chosen_code(self, charge: OneCharge) -> Chosen | None:
         country = self._order.country
         buyer = self._order.buyer
         if charge.nature is Nature.DIGITAL and buyer and buyer.billing:
