@@ -167,6 +167,8 @@ def _own_discount(charge: Charge, at: str) -> tuple[Placed, ...]:
 
 
 def _taxes(charge: Charge, at: str, *, kept: bool) -> tuple[OneTax, ...]:
+    if not charge.taxes:
+        return ()
     return tuple(
         OneTax(source=f"{at}/taxes/{place}/amount", tax=tax)
         for place, tax in enumerate(charge.taxes)
