@@ -148,24 +148,23 @@ def test_a_rulebook_is_written_published_listed_and_shown(inkwell: Inkwell, tmp_
 
 def test_rules_build_on_a_base_and_are_compared(inkwell: Inkwell, tmp_path: Path) -> None:
     """The base is written, a bridge's rules build on it, and a version tells what it does otherwise."""
-    base, own = tmp_path / "client.yaml", tmp_path / "own.yaml"
+    base, own = tmp_path / "uk.yaml", tmp_path / "own.yaml"
     base.write_text(rulebook_text(BRIDGE), "utf-8")
-    own.write_text("rulebook: 1\nbased_on: client.yaml\norders: {due_after_days: 14}\n", "utf-8")
-    assert "None yet" in inkwell("rulebooks", "base", "list").stdout
-    assert inkwell("rulebooks", "base", "write", str(base)).stderr == "client.yaml is at version 1.\n"
+    own.write_text("rulebook: 1\nbased_on: uk.yaml\norders: {due_after_days: 14}\n", "utf-8")
+    assert inkwell("rulebooks", "base", "write", str(base)).stderr == "uk.yaml is at version 1.\n"
     assert inkwell("rulebooks", "write", BRIDGE, str(own)).returncode == 0
     number = json.loads(inkwell("rulebooks", "list", BRIDGE, "--json").stdout)[0]["number"]
     compared = inkwell("rulebooks", "compare", BRIDGE, str(number)).stdout
     assert "orders, due after days: now '14'; nothing was said before." in compared
     assert inkwell("rulebooks", "compare", BRIDGE, "1", "--since", "1").stdout == "They say the same.\n"
     again = inkwell("rulebooks", "base", "write", str(base), "--redraft").stderr
-    assert again == f"client.yaml is at version 2.\n{BRIDGE}: version {number + 1} is a draft.\n"
-    shown = inkwell("rulebooks", "base", "show", "client.yaml")
+    assert again == f"uk.yaml is at version 2.\n{BRIDGE}: version {number + 1} is a draft.\n"
+    shown = inkwell("rulebooks", "base", "show", "uk.yaml")
     assert shown.stdout == rulebook_text(BRIDGE)
-    assert "client.yaml" in inkwell("rulebooks", "base", "list").stdout
+    assert "uk.yaml" in inkwell("rulebooks", "base", "list").stdout
     base.write_text("rulebook: 1\nordes: {}\n", "utf-8")
     broken = inkwell("rulebooks", "base", "write", str(base))
-    assert (broken.returncode, "client.yaml, line 2: the key 'ordes' is not known here" in broken.stderr) == (5, True)
+    assert (broken.returncode, "uk.yaml, line 2: the key 'ordes' is not known here" in broken.stderr) == (5, True)
 
 
 def test_a_run_shows_counts_and_both_sides(stack: Stack, owner: str, tmp_path: Path) -> None:

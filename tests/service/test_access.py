@@ -50,6 +50,8 @@ KINDS = {"/lanes/": "orders", "/links/": "products", "/names/": "accounts"}
 def filled(path: str, world: World) -> str:
     """A path with names and numbers that exist in ``world``."""
     calls = world.calls
+    if not any(one.name == "client.yaml" for one in calls.base_rulebooks()):
+        calls.write_base_rulebook("client.yaml", "rulebook: 1\n")
     numbers = {
         "crossing": next(iter(calls.crossings())).id,
         "document": next(iter(calls.documents())).id,
@@ -57,6 +59,7 @@ def filled(path: str, world: World) -> str:
         "bridge": BRIDGE,
         "connection": "uk-books",
         "kind": next((kind for part, kind in KINDS.items() if part in path), ""),
+        "name": "client.yaml",
         "number": 1,
     }
     return re.sub(r"\{(\w+)\}", lambda found: str(numbers[found[1]]), path)
