@@ -100,7 +100,7 @@ def test_money_that_comes_in_later_is_added(world: World) -> None:
 def test_a_tender_without_an_account_holds_the_order(world: World) -> None:
     """Nothing is posted before somebody said where the money goes; then all of it is."""
     (money,) = shop_order(FIRST)["received"]
-    world.put_orders(shop_order(FIRST, received=[{**money, "by": "wallet"}]), reset=True)
+    world.put_orders(shop_order(FIRST, received=[{**money, "by": "wallet", "with": "wallet"}]), reset=True)
     assert world.run().counts.held == 1
     found = crossing(world, FIRST)
     assert (found.cause, live(world, "invoice")) == ("rule-missing", [])

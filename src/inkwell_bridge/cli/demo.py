@@ -91,6 +91,7 @@ def _sides(figures: dict[str, Any]) -> None:
     ]
     output.table(rows, columns, empty="")
     _money(figures["in_the_books"])
+    _ties(figures)
     rounding = figures["rounding"]
     click.echo(
         f"{rounding['documents']} documents carry a rounding line, {rounding['amount']} in all. "
@@ -107,6 +108,22 @@ def _money(kept: dict[str, Any]) -> None:
         f"Money there: {received['posted']} receipts of {received['amount']}{left}; {credited['posted']} credit notes "
         f"of {credited['gross']}, {repaid['posted']} repayments of {repaid['amount']}."
     )
+
+
+def _ties(figures: dict[str, Any]) -> None:
+    """Both sides by tax code and by tender."""
+    by_code: list[output.Column] = [
+        ("Tax code", lambda row: row[0]),
+        *((f"{side.capitalize()} {name}>", lambda row, side=side, name=name: row[1][side][name])
+          for side in ("source", "books", "difference") for name in ("net", "tax")),
+    ]  # fmt: skip
+    output.table(list(figures["tax_codes"].items()), by_code, empty="")
+    by_tender: list[output.Column] = [
+        ("Tender", lambda row: row[0]),
+        *((f"{name.capitalize()}>", lambda row, name=name: row[1][name])
+          for name in ("source", "aside", "books", "difference")),
+    ]  # fmt: skip
+    output.table(list(figures["tenders"].items()), by_tender, empty="")
 
 
 def _kept(held: dict[str, Any]) -> str:

@@ -12,7 +12,7 @@ import click
 from inkwell_bridge.cli import output
 from inkwell_bridge.cli.base import NoSuchThing, Service, failing_well, json_option, pass_service
 from inkwell_bridge.cli.exits import NEEDS_A_PERSON
-from inkwell_bridge.cli.runs import totals
+from inkwell_bridge.cli.runs import breakdown, totals
 from inkwell_bridge.client import WorkspaceCalls
 from inkwell_bridge.client.models import Crossing, Document, Spread
 
@@ -279,5 +279,6 @@ def tie_out(service: Service, first: datetime | None, last: datetime | None, bri
                     ("  unexplained", "unexplained"),
                 ),
             )
+        breakdown(found.tax_codes, found.tenders)
     if any(sides.unexplained.count or sides.unexplained.gross for sides in found.totals):
         raise click.exceptions.Exit(NEEDS_A_PERSON)

@@ -233,6 +233,7 @@ def _received(place: int, total: int, placed: datetime) -> dict[str, Any]:
     return {
         "transaction": f"wg_{70_000 + place}",
         "by": "card",
+        "with": "card",
         "sum": written(total),
         "when": (placed + timedelta(minutes=1)).isoformat(),
     }

@@ -73,7 +73,8 @@ def _ended(calls: WorkspaceCalls, run: Run) -> Run:
 
 def _figures(calls: WorkspaceCalls, first: Run, second: Run) -> Json:
     sides = next(iter(first.totals), None)
-    period = next(iter(calls.tie_out(bridge=first.bridge).totals), None)
+    ties = calls.tie_out(bridge=first.bridge)
+    period = next(iter(ties.totals), None)
     crossings = list(calls.crossings(bridge=first.bridge))
     carried = [crossing for crossing in crossings if crossing.state == "carried"]
     rounded = [document for crossing in carried for document in crossing.documents if document.difference]
@@ -82,6 +83,11 @@ def _figures(calls: WorkspaceCalls, first: Run, second: Run) -> Json:
         "source": _side(sides and sides.source),
         "books": _side(sides and sides.books),
         "unexplained": _side(period and period.unexplained),
+        "tax_codes": {row.tax_code: _both(row) for row in ties.tax_codes},
+        "tenders": {
+            row.tender: {name: str(getattr(row, name)) for name in ("source", "aside", "books", "difference")}
+            for row in ties.tenders
+        },
         "holds": dict(Counter(crossing.cause for crossing in crossings if crossing.state == "held")),
         "rounding": {
             "documents": len(rounded),
@@ -91,6 +97,12 @@ def _figures(calls: WorkspaceCalls, first: Run, second: Run) -> Json:
         "states": {crossing.number: crossing.state for crossing in crossings},
         "odd": {crossing.number: _odd(crossing) for crossing in carried if crossing.documents},
     }
+
+
+def _both(row: Any) -> Json:
+    """Net and tax of a tax code on both sides, and what is left between them."""
+    sides = {"source": row.source, "books": row.books, "difference": row.difference}
+    return {name: {"net": str(side.net), "tax": str(side.tax)} for name, side in sides.items()}
 
 
 def _side(totals: Any) -> Json:

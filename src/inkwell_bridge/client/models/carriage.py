@@ -55,12 +55,41 @@ class PeriodTotals(SidesTotals):
     unexplained: Totals
 
 
-class TieOut(Answer):
+class TaxCodeTotals(Answer):
+    """The lines of one tax code on both sides; credit notes count against."""
+
+    currency: str
+    tax_code: str
+    source: Totals
+    books: Totals
+    difference: Totals
+
+
+class TenderTotals(Answer):
+    """The money of one tender on both sides; ``aside`` never comes as money. What went back counts against."""
+
+    currency: str
+    tender: str
+    count: int
+    source: Decimal
+    aside: Decimal
+    books: Decimal
+    difference: Decimal
+
+
+class PeriodTies(Answer):
     """A period and its totals by currency."""
 
     first: date
     last: date
     totals: list[PeriodTotals]
+
+
+class TieOut(PeriodTies):
+    """The same by tax code and tender besides."""
+
+    tax_codes: list[TaxCodeTotals]
+    tenders: list[TenderTotals]
 
 
 class Run(Answer):
@@ -181,4 +210,4 @@ class Today(Answer):
     holds: list[Hold]
     troubled: list[Troubled]
     bridges: list[BridgeToday]
-    tie_out: TieOut
+    tie_out: PeriodTies

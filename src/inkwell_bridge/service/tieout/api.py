@@ -18,7 +18,7 @@ from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.carriage.api import AmountField, RunSerializer, RunTotalsSerializer, SideTotalsSerializer
 from inkwell_bridge.service.carriage.models import Run
 from inkwell_bridge.service.connections.models import Connection, ConnectionState
-from inkwell_bridge.service.tieout import period
+from inkwell_bridge.service.tieout import breakdown, period
 
 
 class PeriodSerializer(RunTotalsSerializer):
@@ -59,6 +59,39 @@ class TieOutSerializer(serializers.Serializer[Any]):
     totals = PeriodSerializer(many=True)
 
 
+class TaxCodeSerializer(serializers.Serializer[Any]):
+    """The lines of one tax code: as the rules put the source's amounts, as the books hold them, and the difference.
+
+    Credit notes count against."""
+
+    currency = serializers.CharField()
+    tax_code = serializers.CharField()
+    source = SideTotalsSerializer()
+    books = SideTotalsSerializer()
+    difference = SideTotalsSerializer()
+
+
+class TenderSerializer(serializers.Serializer[Any]):
+    """The money of one tender: at the sales side, what of it never comes as money, in the books, and the difference.
+
+    What went back counts against."""
+
+    currency = serializers.CharField()
+    tender = serializers.CharField()
+    count = serializers.IntegerField()
+    source = AmountField()
+    aside = AmountField()
+    books = AmountField()
+    difference = AmountField()
+
+
+class TieOutInFullSerializer(TieOutSerializer):
+    """A period and its totals, by currency, tax code and tender."""
+
+    tax_codes = TaxCodeSerializer(many=True)
+    tenders = TenderSerializer(many=True)
+
+
 def _tie_out(view: InWorkspace, query: Any) -> dict[str, Any]:
     given = PeriodRequestSerializer(data=query)
     given.is_valid(raise_exception=True)
@@ -70,10 +103,15 @@ def _tie_out(view: InWorkspace, query: Any) -> dict[str, Any]:
 class TieOutView(InWorkspace):
     """Both sides of a period."""
 
-    @extend_schema(operation_id="tie_out_read", parameters=[PeriodRequestSerializer], responses=TieOutSerializer)
+    @extend_schema(operation_id="tie_out_read", parameters=[PeriodRequestSerializer], responses=TieOutInFullSerializer)
     def get(self, request: Request, workspace: str) -> Response:
-        """Count, net, tax and gross on both sides, and the difference by name."""
-        return Response(TieOutSerializer(_tie_out(self, request.query_params.dict())).data)
+        """Count, net, tax and gross on both sides, and the difference by name; by tax code and tender besides."""
+        found = _tie_out(self, request.query_params.dict())
+        of_period = (self.workspace, found["first"], found["last"])
+        bridge = str(request.query_params.get("bridge", ""))
+        found["tax_codes"] = breakdown.by_tax_code(*of_period, bridge=bridge)
+        found["tenders"] = breakdown.by_tender(*of_period, bridge=bridge)
+        return Response(TieOutInFullSerializer(found).data)
 
 
 class HoldSerializer(serializers.Serializer[Any]):

@@ -1,0 +1,93 @@
+"""Both sides of a period by tax code and by tender."""
+
+from __future__ import annotations
+
+from datetime import date
+from decimal import Decimal
+
+import pytest
+
+from inkwell_bridge.client.models import TieOut
+from inkwell_bridge.demo.facts import rulebook_text
+from inkwell_bridge.launch.stack import Stack
+from tests.carriage.test_money import FIRST, refund
+from tests.support.world import BRIDGE, World, new_world, shop_order
+
+OCTOBER = {"first": date(2026, 10, 1), "last": date(2026, 10, 31)}
+PENNY = Decimal("0.01")
+
+
+@pytest.fixture
+def paid(stack: Stack, owner: str) -> World:
+    """One order of 13.94, paid by card, of which a skein of 9.99 came back."""
+    world = new_world(stack, owner, rules=rulebook_text(BRIDGE))
+    world.put_orders(shop_order(FIRST), reset=True)
+    world.calls.bridge(BRIDGE).switch_lane("refunds", on=True)
+    world.run()
+    return world
+
+
+def codes(found: TieOut) -> dict[str, tuple[str, ...]]:
+    """Net and tax on both sides, by tax code."""
+    return {
+        row.tax_code: tuple(str(amount) for side in (row.source, row.books) for amount in (side.net, side.tax))
+        for row in found.tax_codes
+    }
+
+
+def test_a_sale_by_tax_code_and_tender(paid: World) -> None:
+    """9.99 hold 1.67 in the shop and 1.66 in the books, 3.95 hold 0.66; the penny stands outside tax."""
+    found = paid.calls.tie_out(**OCTOBER)
+    assert codes(found) == {"S20": ("11.61", "2.33", "11.61", "2.32"), "OUT": ("0.00", "0.00", "0.01", "0.00")}
+    assert sum((row.difference.gross for row in found.tax_codes), Decimal(0)) == 0
+    (card,) = found.tenders
+    assert (card.tender, card.count) == ("card", 1)
+    amounts = (card.source, card.aside, card.books, card.difference)
+    assert amounts == (Decimal("13.94"), Decimal("0.00"), Decimal("13.94"), Decimal("0.00"))
+
+
+def test_what_came_back_counts_against(paid: World) -> None:
+    """The skein's 8.32 and 1.67 are taken off on both sides, and its 9.99 of the card."""
+    paid.put("web-shop", refunds=[refund()])
+    paid.run()
+    found = paid.calls.tie_out(**OCTOBER)
+    assert codes(found)["S20"] == ("3.29", "0.66", "3.29", "0.66")
+    assert (found.tenders[0].source, found.tenders[0].books) == (Decimal("3.95"), Decimal("3.95"))
+
+
+def test_another_bridge_and_another_month_have_nothing_of_it(paid: World) -> None:
+    """What is asked for is what counts."""
+    other = paid.calls.tie_out(**OCTOBER, bridge="none-such")
+    assert (other.tax_codes, other.tenders) == ([], [])
+    before = paid.calls.tie_out(first=date(2026, 9, 1), last=date(2026, 9, 30))
+    assert (before.tax_codes, before.tenders) == ([], [])
+
+
+def test_payments_left_for_later_are_set_aside(world: World) -> None:
+    """The shop has the money, the books have none of it yet, and that is no difference."""
+    world.put_orders(shop_order(FIRST), reset=True)
+    world.run()
+    (card,) = world.calls.tie_out(**OCTOBER).tenders
+    assert (card.source, card.aside, card.books, card.difference) == (Decimal("13.94"), Decimal("13.94"), 0, 0)
+
+
+def test_a_voucher_that_was_taxed_before_is_named(stack: Stack, owner: str) -> None:
+    """13.94 paid by a voucher: the sale and the deduction cancel out, and both sides say so by name."""
+    vouchers = "payments:\n  vouchers: {taxed_as: standard}\n  accounts:"
+    text = rulebook_text(BRIDGE).replace("payments:\n  accounts:", vouchers)
+    text = text.replace('  gift_cards: "2310"\n', '  gift_cards: "2310"\n  vouchers: "2310"\n')
+    order = shop_order(FIRST)
+    money = [{**order["received"][0], "with": "voucher", "by": "voucher"}]
+    world = new_world(stack, owner, rules=text)
+    world.put_orders({**order, "received": money}, reset=True)
+    world.run()
+    found = world.calls.tie_out(**OCTOBER)
+    (sides,) = found.totals
+    # 13.94 / 6 = 2.32 (2.323), so 11.62 of the debt.
+    assert (sides.vouchers.net, sides.vouchers.tax, sides.vouchers.gross) == (
+        Decimal("11.62"), Decimal("2.32"), Decimal("13.94"),
+    )  # fmt: skip
+    assert (sides.books.gross, sides.unexplained.gross, sides.unexplained.count) == (0, 0, 0)
+    (voucher,) = found.tenders
+    assert (voucher.tender, voucher.aside, voucher.books) == ("voucher", Decimal("13.94"), 0)
+    assert world.books().get("receipt", []) == []
