@@ -115,7 +115,8 @@ class Where:
             treatment=self._treatment, country=country, tax_class=charge.tax_class, nature=str(charge.nature)
         )
         untaxed = not charge.tax and (charge.role in _UNTAXED_ROLES or not charge.tax_class)
-        if untaxed and (found is None or charge.role == "gift_cards"):
+        # What bears no tax never stands under a code with a rate: it would count as taxed in the tax return.
+        if untaxed and (found is None or charge.role == "gift_cards" or self._setting.reference.rate(found.code)):
             return self.outside("/tax_codes/outside")
         return found
 
