@@ -117,7 +117,7 @@ def test_two_rulebooks_are_compared_in_words(folder: Path) -> None:
     assert inkwell("rulebook", "compare", folder / "rules.yaml", folder / "changed.yaml").splitlines() == [
         "orders, statuses: 'completed' was taken out.",
         "orders, statuses: 'shipped' was added.",
-        "orders, only: now expression 'order.total > 0'; nothing was said before.",
+        "orders, only: now 'order.total > 0'; nothing was said before.",
         "accounts, sales, by country, US: now '4040'; nothing was said before.",
         "accounts, tips: no longer said; it was '4200'.",
     ]

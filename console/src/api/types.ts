@@ -5,6 +5,9 @@ type Schemas = components["schemas"];
 
 export type Session = Schemas["Session"];
 export type Today = Schemas["Today"];
+export type TieOutInFull = Schemas["TieOutInFull"];
+export type TaxCodeTotals = Schemas["TaxCode"];
+export type TenderTotals = Schemas["Tender"];
 export type PeriodTotals = Schemas["Period"];
 export type SideTotals = Schemas["SideTotals"];
 export type Hold = Schemas["Hold"];

@@ -9,10 +9,11 @@ import { ProblemNote } from "./Problem";
 import { switchTheme } from "./theme";
 import { useWorkspace } from "./useWorkspace";
 
-const PAGES = [
+/** The pages in the order of the work; what lies under `besides` belongs to a page as well. */
+const PAGES: { to: string; name: string; besides?: string }[] = [
   { to: "today", name: "Today" },
   { to: "connections", name: "Connections" },
-  { to: "bridges", name: "Bridges" },
+  { to: "bridges", name: "Bridges", besides: "base-rules" },
   { to: "documents", name: "Documents" },
   { to: "settings", name: "Settings" },
 ];
@@ -28,6 +29,8 @@ export function Shell() {
     return <Navigate to={`/?next=${encodeURIComponent(location.pathname + location.search)}`} replace />;
   }
   if (!workspace.known) return <NotHere />;
+  const isBesides = (page: { besides?: string }) =>
+    page.besides !== undefined && location.pathname.startsWith(`/${workspace.slug}/${page.besides}`);
   return (
     <div className="min-h-screen md:grid md:grid-cols-[11rem_1fr]">
       <a href="#page" className="sr-only focus:not-sr-only focus:absolute focus:bg-page focus:p-2">
@@ -45,7 +48,7 @@ export function Shell() {
                 <NavLink
                   to={`/${workspace.slug}/${page.to}`}
                   className={({ isActive }) =>
-                    `block border-l-2 px-2 py-1 ${isActive ? "border-madder font-medium" : "border-transparent text-faded hover:text-ink"}`
+                    `block border-l-2 px-2 py-1 ${isActive || isBesides(page) ? "border-madder font-medium" : "border-transparent text-faded hover:text-ink"}`
                   }
                 >
                   {page.name}

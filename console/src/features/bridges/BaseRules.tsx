@@ -85,7 +85,12 @@ function Editor({ base }: { base: BaseRulebook | null }) {
         {writing.error && !wrong.length ? <ProblemNote error={writing.error} /> : null}
       </section>
       <div className="space-y-5">
-        <FoundInRules findings={wrong} checked={Boolean(base) && !edited} onLine={(line) => showLine(area.current, line)} />
+        <FoundInRules
+          findings={wrong}
+          checked={Boolean(base) && !edited}
+          nothing="Nothing: each line could stand in a rulebook. Both ends are asked where a bridge builds on it."
+          onLine={(line) => showLine(area.current, line)}
+        />
         {base ? <Bridges base={base} /> : null}
       </div>
     </div>

@@ -6,10 +6,13 @@ const SIGNS: Record<string, string> = { error: "✗", warning: "!", note: "·" }
 export function FoundInRules({
   findings,
   checked,
+  nothing = "Nothing: it fits what both ends were loaded with.",
   onLine,
 }: {
   findings: Finding[];
   checked: boolean;
+  /** What is said where nothing was found. */
+  nothing?: string;
   onLine: (line: number) => void;
 }) {
   return (
@@ -19,7 +22,7 @@ export function FoundInRules({
       </h2>
       {findings.length ? null : (
         <p className="text-faded">
-          {checked ? "Nothing: it fits what both ends were loaded with." : "It is checked when you keep it."}
+          {checked ? nothing : "It is checked when you keep it."}
         </p>
       )}
       <div role="alert">

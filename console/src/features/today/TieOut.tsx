@@ -1,6 +1,7 @@
 import type { PeriodTotals, SideTotals, Today } from "../../api/types";
 import { Amount, isZero } from "../../parts/Amount";
 import { counted, day } from "../../parts/words";
+import { Breakdown } from "./Breakdown";
 
 const NAMES = [
   ["left_out", "left out by a rule"],
@@ -26,6 +27,7 @@ export function TieOut({ period }: { period: Today["tie_out"] }) {
       {period.totals.map((totals) => (
         <Currency key={totals.currency} totals={totals} />
       ))}
+      {period.totals.length ? <Breakdown period={period} /> : null}
     </section>
   );
 }

@@ -67,8 +67,9 @@ def _named(at: str) -> str:
 def _value(value: Any) -> str:
     if isinstance(value, dict):
         said = {name: met for name, met in value.items() if not _empty(met)}
-        if set(said) == {"default"}:
-            return _value(said["default"])
+        # What people write as a plain text or code is a group of one inside.
+        if set(said) in ({"default"}, {"expression"}, {"fixed"}):
+            return _value(next(iter(said.values())))
         return ", ".join(f"{name.replace('_', ' ')} {_value(met)}" for name, met in said.items())
     if isinstance(value, list):
         return ", ".join(_value(one) for one in value)

@@ -1,0 +1,115 @@
+import { Disclosure, DisclosureButton, DisclosurePanel } from "@headlessui/react";
+import { useQuery } from "@tanstack/react-query";
+
+import { tieOutQuery } from "../../api/today";
+import type { TaxCodeTotals, TenderTotals, Today } from "../../api/types";
+import { Amount, isZero } from "../../parts/Amount";
+import { Loading } from "../../parts/Loading";
+import { ProblemNote } from "../../parts/Problem";
+import { useWorkspace } from "../../parts/useWorkspace";
+
+/** The same period by tax code and by tender, asked for when somebody wants to see it. */
+export function Breakdown({ period }: { period: Today["tie_out"] }) {
+  return (
+    <Disclosure as="div" className="mt-4 border-t border-line pt-3">
+      <DisclosureButton className="link">By tax code and tender</DisclosureButton>
+      <DisclosurePanel>
+        <Tables first={period.first} last={period.last} />
+      </DisclosurePanel>
+    </Disclosure>
+  );
+}
+
+function Tables({ first, last }: { first: string; last: string }) {
+  const { slug } = useWorkspace();
+  const found = useQuery(tieOutQuery(slug, first, last));
+  if (found.isPending) return <Loading what="tax codes and tenders" lines={5} />;
+  if (found.isError) return <ProblemNote error={found.error} again={() => void found.refetch()} />;
+  const { tax_codes: codes, tenders } = found.data;
+  if (!codes.length && !tenders.length) return <p className="mt-2 text-faded">Nothing was carried yet.</p>;
+  return (
+    <div className="mt-3 space-y-5 overflow-x-auto">
+      <TaxCodes rows={codes} />
+      <Tenders rows={tenders} />
+    </div>
+  );
+}
+
+const HEAD = "text-right pl-3";
+
+function TaxCodes({ rows }: { rows: TaxCodeTotals[] }) {
+  return (
+    <table className="w-full">
+      <caption className="text-left text-sm text-faded">By the rules’ tax codes; what came back is taken off</caption>
+      <thead>
+        <tr className="border-b border-ink/60">
+          <th scope="col">Tax code</th>
+          {["Shop net", "Shop tax", "Books net", "Books tax", "Difference"].map((name) => (
+            <th key={name} scope="col" className={HEAD}>
+              {name}
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {rows.map((row) => (
+          <tr key={row.currency + row.tax_code} className="border-b border-line">
+            <th scope="row" className="py-1 text-base font-medium">
+              {row.tax_code} <span className="text-sm font-normal text-faded">{row.currency}</span>
+            </th>
+            {[row.source.net, row.source.tax, row.books.net, row.books.tax].map((value, place) => (
+              <td key={place} className="amount pl-3">
+                <Amount value={value} />
+              </td>
+            ))}
+            <Difference value={row.difference.gross} />
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+function Tenders({ rows }: { rows: TenderTotals[] }) {
+  return (
+    <table className="w-full">
+      <caption className="text-left text-sm text-faded">
+        Money by tender; set aside is what never comes as money, or is left for later
+      </caption>
+      <thead>
+        <tr className="border-b border-ink/60">
+          <th scope="col">Tender</th>
+          {["Shop", "Set aside", "Books", "Difference"].map((name) => (
+            <th key={name} scope="col" className={HEAD}>
+              {name}
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {rows.map((row) => (
+          <tr key={row.currency + row.tender} className="border-b border-line">
+            <th scope="row" className="py-1 text-base font-medium">
+              {row.tender} <span className="text-sm font-normal text-faded">{row.currency}</span>
+            </th>
+            {[row.source, row.aside, row.books].map((value, place) => (
+              <td key={place} className="amount pl-3">
+                <Amount value={value} />
+              </td>
+            ))}
+            <Difference value={row.difference} />
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+/** What is left between the sides; a penny of rounding stands with its own sign under another code. */
+function Difference({ value }: { value: string | null }) {
+  return (
+    <td className={`amount pl-3 ${isZero(value) ? "" : "text-ochre"}`}>
+      <Amount value={value} />
+    </td>
+  );
+}
