@@ -44,3 +44,30 @@ def test_a_refund_reads_like_its_order(signed_in: Page, paid: World) -> None:
     expect(page.get_by_role("heading", name="Credit note SC-00001")).to_be_visible()
     expect(page.get_by_role("heading", name="Refund payment RP-00001")).to_be_visible()
     assert violations(page) == []
+
+
+def test_a_line_tells_its_item_and_why(signed_in: Page, stack: Stack, owner: str) -> None:
+    """Pointing at the item lights up the article it was found by; the versions that it was planned under stand below."""
+    text = rulebook_text(BRIDGE).replace("accounts:\n  sales", "items: {find_by: sku}\n\naccounts:\n  sales", 1)
+    world = new_world(stack, owner, rules=text)
+    world.put("erp", articles=[{"code": "yrn-sock-fen", "name": "Sock yarn, Fenland"}])
+    world.put_orders(shop_order(FIRST), reset=True)
+    world.loaded("uk-books", "items")
+    world.run()
+    page = signed_in
+    page.goto(f"/{world.slug}/documents/{crossing(world, FIRST).id}")
+    page.locator('[data-at="/documents/0/lines/0/item"]').hover()
+    expect(page.get_by_text("Item yrn-sock-fen, found by its SKU.")).to_be_visible()
+    expect(page.locator('[data-at="/lines/0/sku"]')).to_have_text("YRN-SOCK-FEN")
+    assert violations(page) == []
+
+
+def test_the_month_by_tax_code_and_tender(signed_in: Page, paid: World) -> None:
+    """Asked for on the first page: 3.29 and 0.66 of carriage stayed; the skein came back, its money too."""
+    page = signed_in
+    page.goto(f"/{paid.slug}/today")
+    page.get_by_role("button", name="By tax code and tender").click()
+    codes = page.get_by_role("table", name="By the rules’ tax codes; what came back is taken off")
+    expect(codes.get_by_role("row", name="S20 GBP 3.29 0.66 3.29 0.66 0.00")).to_be_visible()
+    expect(page.get_by_role("row", name="card GBP 3.95 0.00 3.95 0.00")).to_be_visible()
+    assert violations(page) == []

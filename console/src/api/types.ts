@@ -103,6 +103,8 @@ export interface InvoiceLine {
   mark: string;
   text: string;
   account: string;
+  /** The books' own, where the rules put lines on items. */
+  item?: string;
   quantity: string;
   unit_price: string;
   net: string;

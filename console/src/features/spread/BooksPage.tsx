@@ -198,6 +198,15 @@ function Line({ line, at }: { line: InvoiceLine; at: string }) {
         {line.text}
         <span className="block text-xs text-faded">
           {line.quantity} × {trimmed(line.unit_price)}
+          {line.item ? (
+            <>
+              {" "}
+              of{" "}
+              <Point at={`${at}/item`} label={`Item ${line.item}`}>
+                {line.item}
+              </Point>
+            </>
+          ) : null}
         </span>
       </td>
       <td className="pr-2">

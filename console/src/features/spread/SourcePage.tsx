@@ -125,7 +125,7 @@ function Charges({ order, extrasAt = "/extras", paid = "Paid by" }: { order: Ord
       </thead>
       <tbody>
         {order.lines.map((line, place) => (
-          <ChargeRow key={line.id} charge={line} at={`/lines/${place}`} quantity={line.quantity} />
+          <ChargeRow key={line.id} charge={line} at={`/lines/${place}`} quantity={line.quantity} sku={line.sku} />
         ))}
         {order.discounts.map((discount, place) => (
           <tr key={place} className="border-b border-line *:py-1.5">
@@ -192,22 +192,31 @@ interface ChargeRowProps {
   charge: Charge;
   at: string;
   quantity?: string;
+  sku?: string;
 }
 
-function ChargeRow({ charge, at, quantity }: ChargeRowProps) {
+function ChargeRow({ charge, at, quantity, sku }: ChargeRowProps) {
   const discount = charge.discount ?? "0";
   return (
     <tr className="border-b border-line align-top *:py-1.5">
       <td>
         {charge.title}
-        {charge.tax_class ? (
-          <span className="block text-xs text-faded">
-            tax class{" "}
-            <Point at={`${at}/tax_class`} label={`Tax class ${charge.tax_class}`}>
-              {charge.tax_class}
+        <span className="block text-xs text-faded">
+          {sku ? (
+            <Point at={`${at}/sku`} label={`Article ${sku}`}>
+              {sku}
             </Point>
-          </span>
-        ) : null}
+          ) : null}
+          {sku && charge.tax_class ? ", " : ""}
+          {charge.tax_class ? (
+            <>
+              tax class{" "}
+              <Point at={`${at}/tax_class`} label={`Tax class ${charge.tax_class}`}>
+                {charge.tax_class}
+              </Point>
+            </>
+          ) : null}
+        </span>
       </td>
       <td className="amount">{quantity}</td>
       <td className="amount">

@@ -60,7 +60,8 @@ function OpenSpread({ spread }: { spread: SpreadAnswer }) {
       {spread.reasons.length ? <Why lit={lit} /> : null}
       <Findings findings={spread.findings} />
       <p className="mt-4 text-xs text-faded">
-        Rulebook version {spread.rulebook ?? "–"}; snapshot {spread.source_checksum.slice(0, 12)}
+        Rulebook version {spread.rulebook ?? "–"}
+        {spread.links_version ? `; links as of change ${spread.links_version}` : ""}; snapshot {spread.source_checksum.slice(0, 12)}
       </p>
     </PointingContext>
   );
