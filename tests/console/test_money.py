@@ -47,7 +47,7 @@ def test_a_refund_reads_like_its_order(signed_in: Page, paid: World) -> None:
 
 
 def test_a_line_tells_its_item_and_why(signed_in: Page, stack: Stack, owner: str) -> None:
-    """Pointing at the item lights up the article it was found by; the versions that it was planned under stand below."""
+    """Pointing at the item tells how it was found, and lights up the article at the shop."""
     text = rulebook_text(BRIDGE).replace("accounts:\n  sales", "items: {find_by: sku}\n\naccounts:\n  sales", 1)
     world = new_world(stack, owner, rules=text)
     world.put("erp", articles=[{"code": "yrn-sock-fen", "name": "Sock yarn, Fenland"}])

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from datetime import date
 from pathlib import Path
 
 import pytest
@@ -107,6 +108,30 @@ def test_the_whole_set_up(signed_in: Page, bare: World) -> None:
     expect(page.get_by_text("On: orders.")).to_be_visible()
     bare.settled()
     assert [invoice["order"] for invoice in bare.invoices()] == ["MW-10003"]
+
+
+def test_what_stands_open_is_entered_at_the_cut_over(signed_in: Page, world: World) -> None:
+    """A slip is told, the balances are posted, and the spread shows them beside their journal."""
+    world.calls.bridge(BRIDGE).change(starts_on=date(2026, 10, 1))
+    rules = world.calls.bridge(BRIDGE)
+    rules.publish_rulebook(rules.write_rulebook(rulebook_text(BRIDGE)).number)
+    page = signed_in
+    page.goto(f"/{world.slug}/bridges/{BRIDGE}")
+    form = page.get_by_role("form", name="Opening balances")
+    form.get_by_label("Gift cards").fill("a lot")
+    form.get_by_label("Against").fill("3000")
+    form.get_by_role("button", name="Post the opening balances").click()
+    expect(form.get_by_role("alert")).to_be_visible()
+    form.get_by_label("Gift cards").fill("120.00")
+    form.get_by_label("Clearing account").fill("1250")
+    form.get_by_label("On it").fill("40.00")
+    assert violations(page) == []
+    form.get_by_role("button", name="Post the opening balances").click()
+    expect(page.get_by_text("Opening balances as of 01 October 2026: carried.")).to_be_visible()
+    page.goto(f"/{world.slug}/documents/{world.calls.bridge(BRIDGE).opening().crossing}")
+    page.locator('[data-at="/documents/0/lines/0/base"]').hover()
+    expect(page.get_by_text("The opening balance of gift cards, 120.00, is credited, for it is owed.")).to_be_visible()
+    assert violations(page) == []
 
 
 def write_the_rules(page: Page) -> None:

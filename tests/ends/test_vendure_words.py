@@ -54,6 +54,14 @@ def with_refund(said: dict[str, Any]) -> dict[str, Any]:
     return order(payments=[{**order()["payments"][0], "refunds": [said]}])
 
 
+def test_another_order_of_the_lines_is_no_change() -> None:
+    """Vendure hands them out in any; by their ids they stand as they were put into the basket."""
+    first, second, third = ({**LINE, "id": identity} for identity in ("9", "30", "101"))
+    read = READ.order(order(lines=[third, first, second]))
+    assert [line["id"] for line in read["lines"]] == ["9", "30", "101"]
+    assert read == READ.order(order(lines=[second, third, first]))
+
+
 def test_money_is_exact_in_the_shops_digits() -> None:
     """Whole units, and carriage with parts of one, rounded as Vendure adds it up; nothing else is a number."""
     assert (Money(2)(1850), Money(0)(3600), Money(3)(7250)) == (D("18.50"), D("3600"), D("7.250"))

@@ -1,7 +1,7 @@
 import { queryOptions } from "@tanstack/react-query";
 
 import { http } from "./http";
-import type { BaseHead, BaseRulebook, Bridge, Page, RuleChange, Rulebook, RulebookHead, RunHead, Step, Tried } from "./types";
+import type { BaseHead, BaseRulebook, Bridge, Opening, Page, RuleChange, Rulebook, RulebookHead, RunHead, Step, Tried } from "./types";
 
 const at = (workspace: string, bridge: string) => `/workspaces/${workspace}/bridges/${bridge}`;
 
@@ -78,6 +78,14 @@ export const writeRules = (workspace: string, slug: string, text: string) =>
 
 export const publishRules = (workspace: string, slug: string, number: number) =>
   http.post<Rulebook>(`${at(workspace, slug)}/rulebooks/${number}/publish`);
+
+export interface OpeningGiven {
+  against: string;
+  balances: { of: string; amount: string; account?: string }[];
+}
+
+export const enterOpening = (workspace: string, slug: string, given: OpeningGiven) =>
+  http.put<Opening>(`${at(workspace, slug)}/opening`, given);
 
 export const tryOrder = (workspace: string, slug: string, number: string) =>
   http.post<Tried>(`${at(workspace, slug)}/try`, { number });

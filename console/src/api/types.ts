@@ -30,6 +30,7 @@ export type RuleChange = Schemas["RuleChange"];
 export type BaseHead = Schemas["BaseHead"];
 export type BaseRulebook = Schemas["Base"];
 export type Step = Schemas["Step"];
+export type Opening = Schemas["Opening"];
 export type Tried = Schemas["Tried"];
 export type Linked = Schemas["Linked"];
 export type LinkCounts = Schemas["LinkCounts"];
@@ -121,6 +122,21 @@ export interface MoneyDocument {
   amount: string;
   text: string;
   transaction: string;
+}
+
+/** The opening balances of a cut-over, in canonical shape. */
+export interface Opened {
+  currency: string;
+  against: string;
+  balances: { of: string; amount: string; account: string }[];
+}
+
+/** A journal in the books: a debit is positive. */
+export interface Journal {
+  date: string;
+  currency: string;
+  text: string;
+  lines: { account: string; text: string; base: string }[];
 }
 
 /** What a refund gives back, in canonical shape. */

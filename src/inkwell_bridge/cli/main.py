@@ -15,6 +15,7 @@ from inkwell_bridge.cli.demo import demo
 from inkwell_bridge.cli.documents import documents, holds, tie_out
 from inkwell_bridge.cli.links import links
 from inkwell_bridge.cli.names import names
+from inkwell_bridge.cli.opening import opening
 from inkwell_bridge.cli.people import companies, people, tokens, trail
 from inkwell_bridge.cli.rulebook import plan, rulebook
 from inkwell_bridge.cli.rulebooks import rulebooks
@@ -110,7 +111,7 @@ def workspaces(service: Service, as_json: bool) -> None:
 
 
 for command in (
-    companies, connections, names, links, bridges, setup, rulebook, plan, rulebooks, try_, start_date, adopt, run, runs,
-    documents, holds, tie_out, people, tokens, trail, demo,
+    companies, connections, names, links, bridges, setup, rulebook, plan, rulebooks, try_, start_date, opening, adopt,
+    run, runs, documents, holds, tie_out, people, tokens, trail, demo,
 ):  # fmt: skip
     main.add_command(command)

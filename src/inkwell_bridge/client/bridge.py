@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping, Sequence
 from datetime import date
 from typing import Any
 
@@ -74,6 +74,15 @@ class BridgeCalls:
     def setup(self) -> list[models.Step]:
         """How far its set-up is, in the order of the work."""
         return [models.Step.model_validate(item) for item in self._transport.send("GET", f"{self._path}/setup")]
+
+    def opening(self) -> models.Opening:
+        """Its opening balances, and what became of them."""
+        return self._transport.one(models.Opening, "GET", f"{self._path}/opening")
+
+    def enter_opening(self, *, against: str, balances: Sequence[Mapping[str, str]]) -> models.Opening:
+        """Enter the balances of the cut-over: ``of``, ``amount``, and for a clearing balance its ``account``."""
+        body = {"against": against, "balances": [dict(one) for one in balances]}
+        return self._transport.one(models.Opening, "PUT", f"{self._path}/opening", body=body)
 
     def try_order(self, number: str, *, rulebook: int | None = None) -> models.Tried:
         """What an order would become, by the newest version of the rules or the one named; nothing is sent."""

@@ -8,6 +8,7 @@ from inkwell_bridge.service import console
 from inkwell_bridge.service.bridges import api as bridges
 from inkwell_bridge.service.bridges import rulebooks_api as rulebooks
 from inkwell_bridge.service.carriage import api as carriage
+from inkwell_bridge.service.carriage import opening_api as opening
 from inkwell_bridge.service.carriage import setup_api as setup
 from inkwell_bridge.service.connections import api as connections
 from inkwell_bridge.service.connections import signing_in_api as signing_in
@@ -59,6 +60,7 @@ in_workspace = [
     path("bridges/<slug:bridge>/links/<slug:kind>/import", link_tables.ImportView.as_view()),
     path("bridges/<slug:bridge>/links/<slug:kind>/create", setup.CreateView.as_view()),
     path("bridges/<slug:bridge>/setup", setup.ChecklistView.as_view()),
+    path("bridges/<slug:bridge>/opening", opening.OpeningView.as_view()),
     path("bridges/<slug:bridge>/try", setup.TryView.as_view()),
     path("bridges/<slug:bridge>/adopt", setup.AdoptRunView.as_view()),
     path("bridges/<slug:bridge>/runs", carriage.StartRunView.as_view()),

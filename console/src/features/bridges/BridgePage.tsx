@@ -11,6 +11,7 @@ import { ProblemNote } from "../../parts/Problem";
 import { StateMark } from "../../parts/StateMark";
 import { useTitle } from "../../parts/useTitle";
 import { useWorkspace } from "../../parts/useWorkspace";
+import { OpeningBalances } from "./OpeningBalances";
 import { TryOrder } from "./TryOrder";
 
 /** One bridge: its set-up in the order of the work, which can be left and taken up again. */
@@ -81,6 +82,7 @@ function StepRow({ step, place, bridge }: { step: Step; place: number; bridge: B
         <p className="text-sm">{step.text}</p>
         {step.state === "done" ? null : <p className="text-sm text-faded">{step.why}</p>}
         {step.id === "try" ? <TryOrder bridge={bridge.slug} /> : null}
+        {step.id === "opening" && step.state !== "done" && bridge.starts_on ? <OpeningBalances bridge={bridge.slug} /> : null}
       </div>
       <div className="md:text-right">
         <Doing step={step} bridge={bridge} />

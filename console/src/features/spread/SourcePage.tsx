@@ -1,4 +1,4 @@
-import type { Charge, Order, Refund, SpreadAnswer } from "../../api/types";
+import type { Charge, Opened, Order, Refund, SpreadAnswer } from "../../api/types";
 import { Amount, amountText, isZero } from "../../parts/Amount";
 import { moment } from "../../parts/words";
 import { Point } from "./Point";
@@ -6,7 +6,49 @@ import { Point } from "./Point";
 /** The left page: the order as its buyer saw it, or the customer as the shop knows them. */
 export function SourcePage({ spread }: { spread: SpreadAnswer }) {
   if (spread.kind === "customers") return <CustomerPage spread={spread} />;
+  if (spread.kind === "opening balances") return <OpeningPage spread={spread} />;
   return spread.kind === "refunds" ? <RefundPage spread={spread} /> : <OrderPage spread={spread} />;
+}
+
+/** What somebody entered at the cut-over. */
+function OpeningPage({ spread }: { spread: SpreadAnswer }) {
+  const opening = spread.order as unknown as Opened | null;
+  return (
+    <section aria-labelledby="source-title" className="p-6">
+      <p className="text-xs text-faded">Entered at the cut-over</p>
+      <h2 id="source-title" className="text-xl font-semibold">
+        Opening balances
+      </h2>
+      <table className="mt-4 w-full">
+        <thead className="border-b border-ink/60">
+          <tr className="*:py-1">
+            <th scope="col">Of</th>
+            <th scope="col" className="text-right">
+              {opening?.currency}
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          {opening?.balances.map((one, place) => (
+            <tr key={place} className="border-b border-line *:py-1.5">
+              <td>{[one.of, one.account].filter(Boolean).join(" ")}</td>
+              <td className="amount">
+                <Point at={`/balances/${place}/amount`} label={`${one.of} ${amountText(one.amount)}`}>
+                  <Amount value={one.amount} />
+                </Point>
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <p className="mt-3 text-faded">
+        Against account{" "}
+        <Point at="/against" label={`Against account ${opening?.against}`}>
+          {opening?.against}
+        </Point>
+      </p>
+    </section>
+  );
 }
 
 /** A refund reads like the order that it takes back from: lines, carriage, and what has no line. */

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import date, datetime
+from decimal import Decimal
 from typing import Any
 
 from inkwell_bridge.client.models.answer import Answer
@@ -117,6 +118,28 @@ class Step(Answer):
     text: str
     why: str
     needed: bool
+
+
+class OpeningBalance(Answer):
+    """One balance of a cut-over."""
+
+    of: str
+    amount: Decimal
+    account: str
+    text: str
+
+
+class Opening(Answer):
+    """The opening balances of a bridge, and what became of them."""
+
+    crossing: int
+    state: str
+    opened_on: date
+    currency: str
+    against: str
+    balances: list[OpeningBalance]
+    books_number: str
+    findings: list[Finding]
 
 
 class Tried(Answer):

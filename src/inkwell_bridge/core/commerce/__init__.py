@@ -17,6 +17,7 @@ from inkwell_bridge.core.commerce.fingerprint import FINGERPRINT_VERSION, checks
 from inkwell_bridge.core.commerce.goods import Dispatch, DispatchLine, StockLevel
 from inkwell_bridge.core.commerce.history import EventKind, LineChange, OrderEvent
 from inkwell_bridge.core.commerce.line import Component, Lot, Nature, OrderLine
+from inkwell_bridge.core.commerce.opening_balances import OpenFor, OpeningBalance, OpeningBalances
 from inkwell_bridge.core.commerce.order import Order, Treatment
 from inkwell_bridge.core.commerce.payment import MoneyState, Payment, Tender
 from inkwell_bridge.core.commerce.payout import EntryKind, Payout, PayoutEntry
@@ -47,6 +48,9 @@ __all__ = [
     "MoneyState",
     "Nature",
     "Note",
+    "OpenFor",
+    "OpeningBalance",
+    "OpeningBalances",
     "Order",
     "OrderEvent",
     "OrderLine",

@@ -6,6 +6,7 @@ from enum import StrEnum
 
 from inkwell_bridge.core.commerce.customer import Customer
 from inkwell_bridge.core.commerce.goods import Dispatch, StockLevel
+from inkwell_bridge.core.commerce.opening_balances import OpeningBalances
 from inkwell_bridge.core.commerce.order import Order
 from inkwell_bridge.core.commerce.payout import Payout
 from inkwell_bridge.core.commerce.product import Product
@@ -13,11 +14,13 @@ from inkwell_bridge.core.commerce.purchase_order import PurchaseOrder
 from inkwell_bridge.core.commerce.refund import Refund
 from inkwell_bridge.core.commerce.till_day import TillDay
 
-SourceDocument = Order | Customer | Product | Refund | Payout | TillDay | Dispatch | StockLevel | PurchaseOrder
+SourceDocument = (
+    Order | Customer | Product | Refund | Payout | TillDay | Dispatch | StockLevel | PurchaseOrder | OpeningBalances
+)
 
 
 class SourceKind(StrEnum):
-    """A kind of source document; also the name of the lane that carries it."""
+    """A kind of source document; also the name of the lane that carries it. Opening balances a person enters."""
 
     ORDERS = "orders"
     CUSTOMERS = "customers"
@@ -28,6 +31,7 @@ class SourceKind(StrEnum):
     DISPATCHES = "dispatches"
     STOCK = "stock"
     PURCHASE_ORDERS = "purchase orders"
+    OPENING_BALANCES = "opening balances"
 
     @property
     def shape(self) -> type[SourceDocument]:
@@ -45,4 +49,5 @@ _SHAPES: dict[SourceKind, type[SourceDocument]] = {
     SourceKind.DISPATCHES: Dispatch,
     SourceKind.STOCK: StockLevel,
     SourceKind.PURCHASE_ORDERS: PurchaseOrder,
+    SourceKind.OPENING_BALANCES: OpeningBalances,
 }

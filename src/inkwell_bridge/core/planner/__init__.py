@@ -2,6 +2,7 @@
 
 from inkwell_bridge.core.planner.articles import Article, Articles, Asked, LinkedItem, articles_of, asked_of
 from inkwell_bridge.core.planner.customers import plan_customer
+from inkwell_bridge.core.planner.opening import plan_opening
 from inkwell_bridge.core.planner.orders import plan_order
 from inkwell_bridge.core.planner.penny import Settlement, settle
 from inkwell_bridge.core.planner.plan import Outcome, Placed, Plan, Reason, Withheld
@@ -9,4 +10,5 @@ from inkwell_bridge.core.planner.refunds import plan_refund
 from inkwell_bridge.core.planner.setting import Setting
 
 __all__ = ["Article", "Articles", "Asked", "LinkedItem", "Outcome", "Placed", "Plan", "Reason", "Setting", "Settlement",
-           "Withheld", "articles_of", "asked_of", "plan_customer", "plan_order", "plan_refund", "settle"]  # fmt: skip
+           "Withheld", "articles_of", "asked_of", "plan_customer", "plan_opening", "plan_order", "plan_refund",
+           "settle"]  # fmt: skip

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 
-from inkwell_bridge.core.books import BooksDocument, Held, LedgerDocument, Payment, Standing, TradeDocument
+from inkwell_bridge.core.books import BooksDocument, Held, Journal, LedgerDocument, Payment, Standing, TradeDocument
 from inkwell_bridge.core.findings import Cause, Finding, Level
 
 
@@ -31,6 +31,8 @@ def _compare(planned: BooksDocument, held: Held, contact_id: str, standing: Stan
     if isinstance(planned, TradeDocument):
         yield from _lines(planned, held)
         yield from _totals(planned, held)
+    if isinstance(planned, Journal):
+        yield from _postings(planned, held)
     if isinstance(planned, Payment):
         for name in ("account", "amount", "transaction", "applied"):
             yield from _field(f"/{name}", getattr(planned, name), getattr(held.document, name, None))
@@ -43,6 +45,16 @@ def _lines(planned: TradeDocument, held: Held) -> Iterator[Finding]:
         return
     for place, (line, other) in enumerate(zip(planned.lines, theirs, strict=True)):
         for name in ("mark", "account", "item", "tax_code", "net"):
+            yield from _field(f"/lines/{place}/{name}", getattr(line, name), getattr(other, name))
+
+
+def _postings(planned: Journal, held: Held) -> Iterator[Finding]:
+    theirs = held.document.lines if isinstance(held.document, Journal) else ()
+    if len(theirs) != len(planned.lines):
+        yield from _field("/lines", f"{len(planned.lines)} postings", f"{len(theirs)} postings")
+        return
+    for place, (line, other) in enumerate(zip(planned.lines, theirs, strict=True)):
+        for name in ("mark", "account", "base"):
             yield from _field(f"/lines/{place}/{name}", getattr(line, name), getattr(other, name))
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from decimal import Decimal
 from typing import Any
 
@@ -43,10 +44,10 @@ class Orders:
             "customer_group": group(said["customer"]),
             "buyer": buyer(said["customer"], said["billingAddress"], said["shippingAddress"]),
             # A line that was cancelled whole is charged for no more; the history tells of it.
-            "lines": [self._line(line) for line in said["lines"] if line["quantity"]]
-            + [self._surcharge(part) for part in said["surcharges"]],
-            "shipping": [self._carriage(part, said) for part in said["shippingLines"]],
-            "payments": [self.payment(money) for money in said["payments"] or []],
+            "lines": [self._line(line) for line in _by_id(said["lines"]) if line["quantity"]]
+            + [self._surcharge(part) for part in _by_id(said["surcharges"])],
+            "shipping": [self._carriage(part, said) for part in _by_id(said["shippingLines"])],
+            "payments": [self.payment(money) for money in _by_id(said["payments"] or [])],
             "tax_total": self.money(said["totalWithTax"]) - self.money(said["total"]),
             "total": self.money(said["totalWithTax"]),
             "history": [*(event for entry in _in_order(said) for event in self._event(entry, said)), *_sent(said)],
@@ -137,6 +138,11 @@ def _sent(order: Json) -> list[dict[str, Any]]:
         for parcel in order["fulfillments"] or []
         if parcel["state"] in {"Shipped", "Delivered"}
     ]  # fmt: skip
+
+
+def _by_id(rows: Iterable[Json]) -> list[Json]:
+    """In the order that they were made: Vendure hands them out in any, and another order is no change."""
+    return sorted(rows, key=lambda row: (len(row["id"]), row["id"]))
 
 
 def _in_order(order: Json) -> list[Any]:

@@ -104,13 +104,13 @@ def _carry(crossing: Crossing) -> None:
         return
     if _adopted(crossing, planned, documents, books):
         return
-    if planned.plan.outcome is Outcome.HOLD or planned.plan.contact is None:
+    if planned.plan.outcome is Outcome.HOLD:
         _finish(crossing, CrossingState.HELD, findings=list(planned.plan.findings))
         return
     if crossing.kind == SourceKind.CUSTOMERS:
         connections.settle(crossing.bridge.source)
         connections.settle(crossing.bridge.books)
-        customer_in_books(planned.plan.contact, crossing, books, planned.rulebook.customers)
+        customer_in_books(planned.plan.contact or Contact(), crossing, books, planned.rulebook.customers)
         _finish(crossing, CrossingState.CARRIED)
         return
     documents = _open_documents(crossing, planned.plan, documents)
@@ -211,10 +211,12 @@ def _open_documents(crossing: Crossing, plan: Plan, documents: list[Document]) -
 
 
 def _bring(document: Document, crossing: Crossing, planned: Planned, books: BooksEnd) -> list[Finding]:
-    contact = planned.plan.contact or Contact()
-    linked = linked_contact(crossing.bridge, planned.account_id)
-    document.contact_id = linked or contact_in_books(contact, crossing.bridge.books, books, planned.rulebook.customers)
-    document.save(update_fields=["contact_id"])
+    if planned.plan.contact is not None:
+        linked = linked_contact(crossing.bridge, planned.account_id)
+        document.contact_id = linked or contact_in_books(
+            planned.plan.contact, crossing.bridge.books, books, planned.rulebook.customers
+        )
+        document.save(update_fields=["contact_id"])
     post = document.mark not in planned.plan.drafts
     brought = bring(document, books=books, rulebook=planned.rulebook.for_orders, post=post)
     return _prove(document, brought, books, post=post)

@@ -10,6 +10,7 @@ from inkwell_bridge.core.findings import Level
 from inkwell_bridge.core.linking import LinkKind
 from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.bridges.rules import findings_of, in_force
+from inkwell_bridge.service.carriage import opening
 from inkwell_bridge.service.carriage.states import CrossingState
 from inkwell_bridge.service.connections.models import Connection, ConnectionState
 from inkwell_bridge.service.links.between import SIDES, Between
@@ -43,6 +44,7 @@ def steps(bridge: Bridge) -> list[Step]:
         _ruled(bridge),
         _tried(bridge),
         _dated(bridge),
+        _opened(bridge),
         _switched(bridge),
     ]
 
@@ -126,6 +128,19 @@ def _dated(bridge: Bridge) -> Step:
     )
     why = "What somebody typed into the books before the cut-over must not be posted again."
     return Step(id="start-date", title="Choose the start date", state="done" if day else "open", text=text, why=why)
+
+
+def _opened(bridge: Bridge) -> Step:
+    found = opening.entered(bridge)
+    why = "A gift card sold before the cut-over is used after it: without its balance the debt would turn negative."
+    text, state = "No opening balances of deposits, gift cards or clearing accounts are entered.", "open"
+    if found is not None:
+        why_not = " ".join(f"{one['text']} {one['hint']}".strip() for one in found.findings[:1])
+        text = f"Opening balances as of {found.business_date:%d %B %Y}: {found.state}. {why_not}".strip()
+        state = {CrossingState.CARRIED: "done", CrossingState.WAITING: "open"}.get(
+            CrossingState(found.state), "attention"
+        )
+    return Step(id="opening", title="Enter what stands open", state=state, text=text, why=why)  # type: ignore[arg-type]
 
 
 def _switched(bridge: Bridge) -> Step:

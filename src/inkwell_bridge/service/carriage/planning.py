@@ -5,9 +5,18 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 from inkwell_bridge.core import rulebook as rules
-from inkwell_bridge.core.commerce import Customer, Order, Refund, SourceDocument, SourceKind
+from inkwell_bridge.core.commerce import Customer, OpeningBalances, Order, Refund, SourceDocument, SourceKind
 from inkwell_bridge.core.findings import Cause, Finding, Level
-from inkwell_bridge.core.planner import Articles, Outcome, Plan, Setting, plan_customer, plan_order, plan_refund
+from inkwell_bridge.core.planner import (
+    Articles,
+    Outcome,
+    Plan,
+    Setting,
+    plan_customer,
+    plan_opening,
+    plan_order,
+    plan_refund,
+)
 from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
 from inkwell_bridge.service.bridges.rules import in_force, parsed
@@ -94,6 +103,8 @@ def plan_document(
     """What a source document becomes over a bridge, under a rulebook and what the books call things."""
     if isinstance(document, Customer):
         return plan_customer(document, book.customers, reference_of(reference))
+    if isinstance(document, OpeningBalances):
+        return plan_opening(document, setting_of(bridge, book, reference, articles))
     if not isinstance(document, Order):
         raise RuntimeError(f"nothing is planned from a {type(document).__name__}")
     return plan_order(document, setting_of(bridge, book, reference, articles))
