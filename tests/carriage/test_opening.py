@@ -103,3 +103,6 @@ def test_on_the_command_line(world: World, tmp_path: Path) -> None:
     shown = call("opening", "show", BRIDGE, **more)
     assert "gift cards" in shown.stdout
     assert "As of 2026-10-01, against 3000: carried as " in shown.stderr
+    both = call("documents", "show", "Opening balances", **more)
+    assert both.stdout.startswith("Opening balances: carried\n"), both.stderr
+    assert "The opening balance of gift cards, 120.00, is credited, for it is owed." in both.stdout

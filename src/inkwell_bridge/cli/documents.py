@@ -13,8 +13,9 @@ from inkwell_bridge.cli import output
 from inkwell_bridge.cli.base import NoSuchThing, Service, failing_well, json_option, pass_service
 from inkwell_bridge.cli.exits import NEEDS_A_PERSON
 from inkwell_bridge.cli.runs import breakdown, totals
+from inkwell_bridge.cli.spread import show_spread
 from inkwell_bridge.client import WorkspaceCalls
-from inkwell_bridge.client.models import Crossing, Document, Spread
+from inkwell_bridge.client.models import Crossing, Spread
 
 STATES = ["waiting", "carried", "adopted", "held", "differs", "left out"]
 
@@ -108,7 +109,7 @@ def show(service: Service, number: str, as_json: bool) -> None:
     if as_json:
         output.as_json(spread)
     else:
-        _spread(spread)
+        show_spread(spread)
 
 
 def _find(workspace: WorkspaceCalls, number: str) -> Spread:
@@ -119,73 +120,6 @@ def _find(workspace: WorkspaceCalls, number: str) -> Spread:
         what = f"{len(exact)} documents" if exact else "No document"
         raise NoSuchThing(f"{what} with the number {number}." + (f" Close: {close}." if close else ""))
     return workspace.crossing(exact[0].id)
-
-
-def _spread(spread: Spread) -> None:
-    what = {"customers": "Customer", "refunds": "Refund"}.get(spread.kind, "Order")
-    click.echo(f"{what} {spread.number}: {spread.state}" + (f" ({spread.cause})" if spread.cause else ""))
-    if spread.left_out_by:
-        click.echo(f"Left out by the rule {spread.left_out_by}.")
-    if spread.order and spread.kind != "customers":
-        _order(spread.order, spread.currency)
-    elif spread.buyer:
-        click.echo(f"{spread.buyer['name']} {spread.buyer['email']}".strip())
-    for place, document in enumerate(spread.documents):
-        _document(document, place, spread.reasons)
-    for finding in spread.findings:
-        click.echo(f"{finding.level}: {finding.text} {finding.hint}")
-
-
-def _order(order: dict[str, Any], currency: str) -> None:
-    rows: list[tuple[Any, ...]] = [
-        (line["title"], line["quantity"], line["amount"], _tax(line)) for line in order["lines"]
-    ]
-    rows += [(discount["title"], None, f"-{discount['amount']}", None) for discount in order.get("discounts", [])]
-    charged = [*order["shipping"], *order.get("extras", []), *order.get("goodwill", [])]
-    rows += [(part["title"], None, part["amount"], _tax(part)) for part in charged]
-    rows += [("Total", None, order["total"], order["tax_total"])]
-    paid = "Given back by" if "refunded_at" in order else "Paid by"
-    rows += [(f"{paid} {money['method']}", None, money["amount"], None) for money in order.get("payments", [])]
-    columns: list[output.Column] = [
-        ("At the shop", lambda row: row[0]),
-        ("Quantity>", lambda row: row[1]),
-        (f"{currency}>", lambda row: row[2]),
-        ("of which tax>" if order["prices_include_tax"] else "and tax>", lambda row: row[3]),
-    ]
-    output.table(rows, columns, empty="")
-
-
-def _tax(part: dict[str, Any]) -> str:
-    return ", ".join(tax["amount"] for tax in part["taxes"])
-
-
-def _document(document: Document, place: int, reasons: list[dict[str, Any]]) -> None:
-    click.echo(
-        f"\n{document.role.capitalize()} {document.books_number or '(no number yet)'}: {document.state}"
-        + (f", rounding {document.difference}" if document.difference else "")
-    )
-    because: dict[str, str] = {}
-    for reason in reasons:
-        because[reason["target"]] = f"{because.get(reason['target'], '')} {reason['text']}".strip()
-    held = (document.held or {}).get("document") or document.settled or document.planned or {"lines": []}
-    if "amount" in held:
-        why = " ".join(because.get(f"/documents/{place}/{name}", "") for name in ("amount", "account"))
-        click.echo(f"{held['amount']} {held['currency']} on account {held['account']}, {held['date']}. {why}".rstrip())
-        return
-    rows = [
-        (line, because.get(f"/documents/{place}/lines/{number}/net", "")) for number, line in enumerate(held["lines"])
-    ]
-    columns: list[output.Column] = [
-        ("In the books", lambda row: row[0]["text"]),
-        ("Account", lambda row: row[0]["account"]),
-        ("Tax code", lambda row: row[0]["tax_code"]),
-        ("Net>", lambda row: row[0]["net"]),
-        ("Tax>", lambda row: row[0]["tax"]),
-        ("Why", lambda row: row[1]),
-    ]
-    output.table(rows, columns, empty="")
-    if document.gross is not None:
-        click.echo(f"Net {document.net}, tax {document.tax}, gross {document.gross} {document.currency}")
 
 
 @click.group()

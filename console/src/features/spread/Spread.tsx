@@ -26,8 +26,8 @@ export function Spread() {
   return <OpenSpread spread={found.data} />;
 }
 
-const KINDS: Record<string, string> = { customers: "Customer", refunds: "Refund" };
-const named = (spread: SpreadAnswer) => `${KINDS[spread.kind] ?? "Order"} ${spread.number}`;
+const KINDS: Record<string, string> = { customers: "Customer", refunds: "Refund", "opening balances": "" };
+const named = (spread: SpreadAnswer) => `${KINDS[spread.kind] ?? "Order"} ${spread.number}`.trim();
 
 function OpenSpread({ spread }: { spread: SpreadAnswer }) {
   const { slug } = useWorkspace();

@@ -1,0 +1,108 @@
+"""Both sides of one document, as a terminal shows them."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import click
+
+from inkwell_bridge.cli import output
+from inkwell_bridge.client.models import Document, Spread
+
+
+def show_spread(spread: Spread) -> None:
+    """What the source document says, what it became, and the reason of every amount."""
+    name = f"{_KINDS.get(spread.kind, 'Order')} {spread.number}".strip()
+    click.echo(f"{name}: {spread.state}" + (f" ({spread.cause})" if spread.cause else ""))
+    if spread.left_out_by:
+        click.echo(f"Left out by the rule {spread.left_out_by}.")
+    if spread.order and spread.kind == "opening balances":
+        _balances(spread.order)
+    elif spread.order and spread.kind != "customers":
+        _order(spread.order, spread.currency)
+    elif spread.buyer:
+        click.echo(f"{spread.buyer['name']} {spread.buyer['email']}".strip())
+    for place, document in enumerate(spread.documents):
+        _document(document, place, spread.reasons)
+    for finding in spread.findings:
+        click.echo(f"{finding.level}: {finding.text} {finding.hint}")
+
+
+_KINDS = {"customers": "Customer", "refunds": "Refund", "opening balances": ""}
+
+
+def _balances(opening: dict[str, Any]) -> None:
+    columns: list[output.Column] = [
+        ("Of", lambda row: row["of"]),
+        ("Account", lambda row: row["account"]),
+        (f"{opening['currency']}>", lambda row: row["amount"]),
+    ]
+    output.table(opening["balances"], columns, empty="")
+
+
+def _order(order: dict[str, Any], currency: str) -> None:
+    rows: list[tuple[Any, ...]] = [
+        (line["title"], line["quantity"], line["amount"], _tax(line)) for line in order["lines"]
+    ]
+    rows += [(discount["title"], None, f"-{discount['amount']}", None) for discount in order.get("discounts", [])]
+    charged = [*order["shipping"], *order.get("extras", []), *order.get("goodwill", [])]
+    rows += [(part["title"], None, part["amount"], _tax(part)) for part in charged]
+    rows += [("Total", None, order["total"], order["tax_total"])]
+    paid = "Given back by" if "refunded_at" in order else "Paid by"
+    rows += [(f"{paid} {money['method']}", None, money["amount"], None) for money in order.get("payments", [])]
+    columns: list[output.Column] = [
+        ("At the shop", lambda row: row[0]),
+        ("Quantity>", lambda row: row[1]),
+        (f"{currency}>", lambda row: row[2]),
+        ("of which tax>" if order["prices_include_tax"] else "and tax>", lambda row: row[3]),
+    ]
+    output.table(rows, columns, empty="")
+
+
+def _tax(part: dict[str, Any]) -> str:
+    return ", ".join(tax["amount"] for tax in part["taxes"])
+
+
+def _document(document: Document, place: int, reasons: list[dict[str, Any]]) -> None:
+    click.echo(
+        f"\n{document.role.capitalize()} {document.books_number or '(no number yet)'}: {document.state}"
+        + (f", rounding {document.difference}" if document.difference else "")
+    )
+    because: dict[str, str] = {}
+    for reason in reasons:
+        because[reason["target"]] = f"{because.get(reason['target'], '')} {reason['text']}".strip()
+    held = (document.held or {}).get("document") or document.settled or document.planned or {"lines": []}
+    if "amount" in held:
+        why = " ".join(because.get(f"/documents/{place}/{name}", "") for name in ("amount", "account"))
+        click.echo(f"{held['amount']} {held['currency']} on account {held['account']}, {held['date']}. {why}".rstrip())
+        return
+    if document.role == "journal":
+        _postings(held["lines"], {number: because.get(f"/documents/{place}/lines/{number}/base", "")
+                                  for number in range(len(held["lines"]))})  # fmt: skip
+        return
+    rows = [
+        (line, because.get(f"/documents/{place}/lines/{number}/net", "")) for number, line in enumerate(held["lines"])
+    ]
+    columns: list[output.Column] = [
+        ("In the books", lambda row: " of ".join(filter(None, (row[0]["text"], row[0].get("item"))))),
+        ("Account", lambda row: row[0]["account"]),
+        ("Tax code", lambda row: row[0]["tax_code"]),
+        ("Net>", lambda row: row[0]["net"]),
+        ("Tax>", lambda row: row[0]["tax"]),
+        ("Why", lambda row: row[1]),
+    ]
+    output.table(rows, columns, empty="")
+    if document.gross is not None:
+        click.echo(f"Net {document.net}, tax {document.tax}, gross {document.gross} {document.currency}")
+
+
+def _postings(lines: list[dict[str, Any]], why: dict[int, str]) -> None:
+    """The debits and credits of a journal."""
+    columns: list[output.Column] = [
+        ("Posting", lambda row: row[1]["text"]),
+        ("Account", lambda row: row[1]["account"]),
+        ("Debit>", lambda row: None if row[1]["base"].startswith("-") else row[1]["base"]),
+        ("Credit>", lambda row: row[1]["base"].removeprefix("-") if row[1]["base"].startswith("-") else None),
+        ("Why", lambda row: why[row[0]]),
+    ]
+    output.table(list(enumerate(lines)), columns, empty="")
