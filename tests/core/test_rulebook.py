@@ -3,16 +3,28 @@
 from __future__ import annotations
 
 from decimal import Decimal
+from typing import Any
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from jsonschema import Draft202012Validator
 
-from inkwell_bridge.core.books import PARTICULARS
-from inkwell_bridge.core.rulebook import SCHEMA, NoRulesForOrders, OrderRulebook, Rulebook, check, read
+from inkwell_bridge.core.books import PARTICULARS, STEPS, BooksCapabilities, Role
+from inkwell_bridge.core.rulebook import (
+    SCHEMA,
+    NoRulesForOrders,
+    OrderRulebook,
+    Rulebook,
+    check,
+    check_capabilities,
+    read,
+    read_base,
+)
+from inkwell_bridge.core.rulebook.fields import pieces_of
 from inkwell_bridge.core.rulebook.invalid import RulebookInvalid
 from inkwell_bridge.demo.facts import rulebook_text
+from tests.core.test_cases import books
 from tests.support.orders import reference
 
 GOOD = """\
@@ -183,3 +195,102 @@ def test_an_unknown_house_contact_is_named() -> None:
 def test_a_rulebook_that_fits_the_books_has_no_findings() -> None:
     """Nothing to say is a good answer."""
     assert check(read(GOOD)[0], reference()) == ()
+
+
+@pytest.mark.parametrize(
+    ("more", "able", "code", "at"),
+    [
+        ("orders: {become: cash sale}", {}, "CAN-E001", "/orders/become"),
+        (
+            "orders: {instead: [{name: T, when: 'true', become: sales order}]}",
+            {},
+            "CAN-E001",
+            "/orders/instead/0/become",
+        ),
+        ("orders: {invoiced: {when: 'true', arrive: draft}}", {"drafts": ()}, "CAN-E002", "/orders/invoiced/arrive"),
+        ("dimensions: {channel: shop}", {}, "CAN-E003", "/dimensions"),
+        ("warehouses: {default: MILL}", {}, "CAN-E004", "/warehouses"),
+        ("orders: {numbered: shop}", {}, "CAN-E006", "/orders/numbered"),
+        ("customers: {find_by: [email, tax number]}", {}, "CAN-E007", "/customers/find_by"),
+        ("items: {}", {}, "CAN-E008", "/items"),
+        ("tax_codes: {carry: books compute}", {"tax": "given"}, "CAN-E009", "/tax_codes/carry"),
+        ("fields: {further: {channel: web}}", {}, "CAN-E010", "/fields/further"),
+        ("fields: {line_further: {article: {from: line.sku}}}", {}, "CAN-E010", "/fields/line_further"),
+    ],
+)  # fmt: skip
+def test_what_the_books_cannot_do_is_refused_when_it_is_written(
+    more: str, able: dict[str, Any], code: str, at: str
+) -> None:
+    """Not when an order trips on it; each with a way out."""
+    own = f"rulebook: 1\nbased_on: base.yaml\n{more}\n"
+    book, places = read(own, file="own.yaml", base=lambda name: GOOD)
+    abilities = BooksCapabilities(**{"contacts_by": ("email",), **able})
+    found = {(one.id, one.at): one for one in check_capabilities(book, abilities, places=places)}
+    finding = found[code, at]
+    assert (finding.line is not None, bool(finding.hint)) == (True, True)
+    # Books that can do all of it have nothing to say.
+    keeps = {"items": True, "warehouses": True, "takes_numbers": True, "further_fields": True, "most_dimensions": 3}
+    roles = tuple(Role)
+    everything = BooksCapabilities(documents=roles, drafts=roles, contacts_by=STEPS, **keeps)
+    assert check_capabilities(book, everything) == ()
+
+
+@pytest.mark.parametrize(
+    ("more", "code", "text"),
+    [
+        ("items: {not_found: catch-all, catch_all: SUNDRIES}", "REF-E009", "item SUNDRIES is not in the books"),
+        ("customers: {terms: {30 days: NET31}}", "REF-E010", "payment terms NET31 are not in the books"),
+        ("payments: {accounts: {}, vouchers: {taxed_as: standrd}}", "REF-E011", "tax class standrd has no tax code"),
+    ],
+)
+def test_what_lists_of_the_books_lack_is_named(more: str, code: str, text: str) -> None:
+    """With a near miss where there is one."""
+    book, places = read(GOOD + more + "\n", file="own.yaml")
+    found = {finding.id: finding for finding in check(book, books(), places=places)}
+    assert text in found[code].text
+    assert found[code].line == 14
+    assert found[code].hint.startswith("Did you mean")
+
+
+@pytest.mark.parametrize(
+    ("template", "pieces"),
+    [
+        ("plain", [("plain", False)]),
+        ("{a}{b}", [("a", True), ("b", True)]),
+        ("{{x}} {a}", [("{", False), ("x", False), ("}", False), (" ", False), ("a", True)]),
+        ("", []),
+    ],
+)
+def test_a_template_is_taken_to_pieces(template: str, pieces: list[tuple[str, bool]]) -> None:
+    """A doubled brace stands for itself."""
+    assert [tuple(piece) for piece in pieces_of(template)] == pieces
+
+
+@pytest.mark.parametrize("template", ["{a", "a}", "{a{b}}", "{}"])
+def test_a_brace_alone_is_refused_with_its_line(template: str) -> None:
+    """Else part of a text would be missing, and nobody would notice."""
+    (found,) = wrong(GOOD + f"fields: {{text: {{template: '{template}'}}}}\n")
+    assert (found[0], "each { of a template" in found[1]) == (14, True)
+
+
+def test_an_expression_in_a_template_is_checked_too() -> None:
+    """Its name is looked up when the rulebook is written."""
+    (found,) = wrong(GOOD + "fields: {text: {template: 'To {order.contry}'}}\n")
+    assert "order.contry" in found[1]
+
+
+@pytest.mark.parametrize(
+    "field", ["{fixed: a, from: order.number}", "{template: '{a}', from: order.number}", "{table: {a: b}}"]
+)
+def test_a_field_has_one_source(field: str) -> None:
+    """Fixed, computed, or a template."""
+    assert wrong(GOOD + f"fields: {{text: {field}}}\n")
+
+
+def test_a_base_may_lack_what_a_rulebook_needs() -> None:
+    """Its bridges say the rest; what could stand in no rulebook is refused all the same."""
+    read_base("rulebook: 1\naccounts: {sales: {by_country: {US: '4010'}}}\n", file="client.yaml")
+    with pytest.raises(RulebookInvalid) as caught:
+        read_base("rulebook: 1\naccounts: {salse: '4000'}\n", file="client.yaml")
+    (finding,) = caught.value.findings
+    assert (finding.line, finding.hint) == (2, "Did you mean 'sales'?")

@@ -145,6 +145,9 @@ def line(bench: Bench, **fields: Any) -> dict[str, Any]:
         "net": "10.00",
         "tax_code": bench.codes.get("tax_code", ""),
         "tax": "2.30" if bench.kind == "ledger" else "2.00",
+        "order_number": "MW-501",
+        "link": "https://shop.marrowby.example/orders/MW-501",
+        "fields": [{"name": "article", "value": "YRN-MER4-HEA"}],
         **fields,
     }
 
@@ -171,7 +174,7 @@ def document(bench: Bench, role: Role, **fields: Any) -> BooksDocument:
                    "lines": [{"item": "YRN-MER4-HEA", "quantity": "1", "lot": "BATH-7"}]}  # fmt: skip
         case _:
             own = {"currency": bench.currency, "link": "https://shop.marrowby.example/orders/MW-501",
-                   "lines": [line(bench)]}  # fmt: skip
+                   "lines": [line(bench)], "fields": [{"name": "channel", "value": "web shop"}]}  # fmt: skip
     return role.shape.read({**base, **own, **fields})
 
 
