@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import date
 from decimal import Decimal
 from typing import Any
 
@@ -215,3 +216,17 @@ def test_kinds_of_ends_tell_what_they_can_do(world: World) -> None:
     assert (kinds["erp"]["tax"], kinds["ledger"]["tax"]) == ("computed", "given")
     assert (kinds["erp"]["idempotency_keys"], kinds["ledger"]["idempotency_keys"]) == (False, True)
     assert "orders" in kinds["web-shop"]["lists"]
+
+
+@pytest.mark.parametrize("kind", ["", "lost"])
+def test_opening_balances_in_a_ledger_with_keys(irish: World, kind: str) -> None:
+    """55.00 still to come from the provider, out of the bank's balance; an answer that was lost makes no second one."""
+    if kind:
+        irish.misbehave("ledger", {"call": "journals.create", "kind": "cut", "times": 1})
+    bridge = irish.calls.bridge(IRISH)
+    bridge.change(starts_on=date(2026, 10, 1))
+    bridge.enter_opening(against="120", balances=[{"of": "clearing", "amount": "55.00", "account": "115"}])
+    irish.settled()
+    assert bridge.opening().state == "carried"
+    (journal,) = [one for one in irish.held_by("ledger")["journals"] if one["state"] == "released"]
+    assert [(row["account"], row["own"]) for row in journal["said"]["rows"]] == [("115", "55.00"), ("120", "-55.00")]
