@@ -1,7 +1,4 @@
-"""The lines of a document, each amount with where it was taken from.
-
-A line's net is what remains of its price after reductions and tax, so that nothing is rounded twice.
-"""
+"""The lines of a document, each amount with where it was taken from."""
 
 from __future__ import annotations
 
@@ -11,15 +8,15 @@ from decimal import ROUND_HALF_UP, Decimal
 from typing import Any
 
 from inkwell_bridge.core.books import Dimension, DocumentLine, Field, LineKind
-from inkwell_bridge.core.commerce import Order, OrderLine
-from inkwell_bridge.core.commerce.line import PIECE
+from inkwell_bridge.core.commerce import Order
 from inkwell_bridge.core.expressions import LINE, NotEvaluated, Seen, seen_of_line
 from inkwell_bridge.core.expressions.expression import Names
 from inkwell_bridge.core.findings import Cause, Finding, Level
-from inkwell_bridge.core.money import exact, rounded, tax_inside, tax_on_top
-from inkwell_bridge.core.planner.charges import OneCharge, OneTax, in_pieces
+from inkwell_bridge.core.money import exact, rounded
+from inkwell_bridge.core.planner.charges import OneCharge, in_pieces
 from inkwell_bridge.core.planner.items import on_items
 from inkwell_bridge.core.planner.kits import in_components
+from inkwell_bridge.core.planner.parts import Part, kept_of, of_charge, of_discounts, of_taxes
 from inkwell_bridge.core.planner.places import Where
 from inkwell_bridge.core.planner.plan import Deducted, Placed, Reason, Withheld
 from inkwell_bridge.core.planner.rounding_line import rounding_line, rounding_place
@@ -37,31 +34,6 @@ from inkwell_bridge.core.rulebook.fields import FieldRule
 ZERO = Decimal(0)
 # What charges become, and what stands in the way.
 Split = tuple[list[OneCharge], list[Finding]]
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Part:
-    """One line to be, with the parts of source amounts that make its net and its tax, and why."""
-
-    kind: LineKind
-    mark: str
-    at: str
-    title: str
-    account: Chosen
-    code: Chosen
-    net: tuple[Placed, ...]
-    tax: tuple[Placed, ...]
-    net_reason: tuple[str, str]
-    tax_reason: tuple[str, str]
-    quantity: Decimal = Decimal(1)
-    unit: str = PIECE
-    charge: OneCharge | None = None
-    tax_sources: tuple[str, ...] = ()
-
-    @property
-    def amounts(self) -> tuple[Decimal, Decimal]:
-        """Net and tax."""
-        return sum((one.amount for one in self.net), ZERO), sum((one.amount for one in self.tax), ZERO)
 
 
 @dataclass(slots=True)
@@ -93,12 +65,12 @@ def plan_lines(charges: Sequence[OneCharge], order: Order, setting: Setting, see
         return planned
     left = missed(every, order) if setting.rulebook.tax_codes.works_out else ZERO
     planned.findings += check_missed(left, order, where)
-    parts_of_lines = [part for charge in every for part in _parts(charge, order, where)]
-    for part in (*parts_of_lines, *_discounts(every, order, where), *_tax_lines(every, order, where)):
+    parts_of_lines = [of_charge(charge, order, where) for charge in every]
+    for part in (*parts_of_lines, *of_discounts(every, order, where), *of_taxes(every, order, where)):
         if part.kind is LineKind.DEPOSIT and part.charge:
             planned.delivered_to[len(planned.lines)] = where.account(part.charge, "sales")
         add_part(planned, part, order=order, setting=setting, seen=seen)
-    planned.withheld += [kept for charge in every for kept in _kept(charge, order)]
+    planned.withheld += [kept for charge in every for kept in kept_of(charge, order)]
     if left and not order.prices_include_tax:
         _add_missed(planned, left, order, setting)
     return planned
@@ -160,137 +132,6 @@ def add_part(planned: Lines, part: Part, *, order: Order, setting: Setting, seen
         return
     planned.reasons += _reasons(part, f"/documents/0/lines/{len(planned.lines)}")
     planned.lines.append(line)
-
-
-def _parts(charge: OneCharge, order: Order, where: Where) -> Iterator[Part]:
-    """The line of a charge."""
-    account, code = where.account(charge), where.code(charge)
-    on_lines = not where.taxes_apart(charge)
-    own = charge.own if on_lines else ()
-    # A discount on a line of its own takes its tax with it, so the line above bears that of the full price.
-    back = sum((_tax_of(share, charge, order) for share in charge.discounts), ZERO)
-    tax = (charge.tax if on_lines else ZERO) + (back if on_lines else ZERO)
-    price, kept = charge.takes_from, charge.kept_tax
-    if order.prices_include_tax:
-        inside = charge.tax + kept + (back if on_lines else ZERO)
-        net = (Placed(source=price, amount=charge.amount - inside), *charge.reductions)
-        placed_tax: tuple[Placed, ...] = (Placed(source=price, amount=tax),)
-    else:
-        net = (Placed(source=price, amount=charge.amount), *charge.reductions)
-        placed_tax = tuple(
-            Placed(source=one.source, amount=one.tax.amount + (back if place == 0 else ZERO))
-            for place, one in enumerate(own)
-        )
-    yield Part(
-        kind=charge.kind,
-        mark=charge.mark,
-        at=charge.at,
-        title=charge.title,
-        account=account,
-        code=code,
-        net=net,
-        tax=placed_tax,
-        net_reason=_net_reason(charge, order, tax),
-        tax_reason=_tax_reason(charge, order, on_lines=on_lines, tax=tax),
-        quantity=charge.quantity,
-        unit=charge.charge.unit if isinstance(charge.charge, OrderLine) else PIECE,
-        charge=charge,
-        tax_sources=tuple(one.source for one in charge.own),
-    )
-
-
-def _tax_of(share: Placed, charge: OneCharge, order: Order) -> Decimal:
-    """The tax that a share of a discount takes with it, as a positive amount."""
-    rate = sum((one.tax.rate_percent for one in charge.own), ZERO)
-    if not charge.own or not rate:
-        return ZERO
-    if order.prices_include_tax:
-        return tax_inside(-share.amount, rate, order.currency)[1]
-    return tax_on_top(-share.amount, rate, order.currency)
-
-
-def _discounts(charges: Sequence[OneCharge], order: Order, where: Where) -> Iterator[Part]:
-    """Discounts on lines of their own: one for each discount, account and tax code."""
-    groups: dict[tuple[str, Chosen, Chosen], list[tuple[OneCharge, Placed]]] = {}
-    for charge in charges:
-        for share in charge.discounts:
-            groups.setdefault((share.source, where.discount_account(charge), where.code(charge)), []).append(
-                (charge, share)
-            )
-    for number, ((source, account, code), shares) in enumerate(groups.items(), start=1):
-        net: list[Placed] = []
-        tax: list[Placed] = []
-        for charge, share in shares:
-            back = ZERO if where.taxes_apart(charge) else _tax_of(share, charge, order)
-            if order.prices_include_tax:
-                net.append(Placed(source=source, amount=share.amount + back))
-                tax.append(Placed(source=source, amount=-back))
-            else:
-                net.append(share)
-                if back:
-                    tax.append(Placed(source=charge.own[0].source, amount=-back))
-        discount = order.discounts[int(source.split("/")[2])]
-        title = discount.title or discount.code or "Discount"
-        text = f"The discount '{title}' on what stands above under {code.code}."
-        yield Part(
-            kind=LineKind.DISCOUNT,
-            mark=f"discount {number}",
-            at=source.removesuffix("/amount"),
-            title=title,
-            account=account,
-            code=code,
-            net=tuple(net),
-            tax=tuple(tax),
-            net_reason=("/orders/discounts", text),
-            tax_reason=(
-                "/orders/discounts",
-                "The tax that the discount takes with it, at the rate of what it reduces.",
-            ),
-        )
-
-
-def _tax_lines(charges: Sequence[OneCharge], order: Order, where: Where) -> Iterator[Part]:
-    """Taxes on lines of their own: one for each tax, or one for all of them."""
-    groups: dict[str, list[tuple[OneCharge, OneTax]]] = {}
-    one_line = where.rules.tax_codes.carry == "one line"
-    for charge in charges:
-        for one in charge.own if where.taxes_apart(charge) else ():
-            name = "Tax" if one_line else _named(one)
-            groups.setdefault(name, []).append((charge, one))
-    rule = "/tax_codes/carry" if one_line else "/tax_codes/as_lines"
-    for name, parts in groups.items():
-        placed = tuple(
-            Placed(source=charge.takes_from if order.prices_include_tax else one.source, amount=one.tax.amount)
-            for charge, one in parts
-        )
-        if not sum((part.amount for part in placed), ZERO):
-            continue
-        yield Part(
-            kind=LineKind.TAX,
-            mark=f"tax {name}",
-            at=parts[0][0].at,
-            title=name,
-            account=where.tax_account(name),
-            code=where.outside(rule),
-            net=placed,
-            tax=(),
-            net_reason=(rule, f"{name}, as the shop charged it, on a line of its own."),
-            tax_reason=(rule, "A line of tax is not taxed in turn."),
-            tax_sources=tuple(one.source for _, one in parts),
-        )
-
-
-def _named(one: OneTax) -> str:
-    tax = one.tax
-    return " ".join(filter(None, (tax.jurisdiction, tax.name))) or f"Tax of {tax.rate_percent.normalize():f} %"
-
-
-def _kept(charge: OneCharge, order: Order) -> Iterator[Withheld]:
-    for one in charge.kept:
-        if one.tax.amount:
-            source = charge.takes_from if order.prices_include_tax else one.source
-            text = f"{_named(one)} on '{charge.title[:80]}', which the marketplace keeps: it never is the seller's."
-            yield Withheld(source=source, amount=one.tax.amount, text=text)
 
 
 def _line(part: Part, order: Order, setting: Setting, seen: Seen) -> DocumentLine:
@@ -362,35 +203,3 @@ def _reasons(part: Part, target: str) -> Iterator[Reason]:
     yield Reason(
         target=f"{target}/tax_code", sources=(f"{part.at}/tax_class",), rule=part.code.rule, text=part.code.text
     )
-
-
-def _net_reason(charge: OneCharge, order: Order, tax: Decimal) -> tuple[str, str]:
-    text = f"The price of {charge.amount}"
-    if charge.reductions:
-        shares = ", ".join(f"{-part.amount}" for part in charge.reductions)
-        text += f", less a discount of {shares}"
-    net = charge.amount + sum((part.amount for part in charge.reductions), ZERO)
-    if not order.prices_include_tax:
-        return (
-            "planner:price-without-tax",
-            f"{text}, is {net} without tax." if charge.reductions else f"{text}, which holds no tax.",
-        )
-    inside = tax + charge.kept_tax
-    return "planner:tax-inclusive-remainder", f"{text}, less the tax of {inside} inside it, is {net - inside}."
-
-
-def _tax_reason(charge: OneCharge, order: Order, *, on_lines: bool, tax: Decimal) -> tuple[str, str]:
-    if charge.kept:
-        return "/tax_codes/kept", f"The marketplace keeps the tax of {charge.kept_tax}, so none is the seller's."
-    if not on_lines:
-        return "/tax_codes/carry", f"The tax of {charge.tax} stands on a line of its own."
-    if charge.worked_out:
-        rate = charge.own[0].tax.rate_percent.normalize() if charge.own else ZERO
-        return "/tax_codes/amounts", f"The tax of {tax}, worked out at {rate:f} %, the rate of its code."
-    how = "inside the price" if order.prices_include_tax else "on top"
-    if charge.discounts:
-        return (
-            "planner:tax-as-charged",
-            f"The tax of {tax}, that of the full price; a line below takes the discount's off.",
-        )
-    return "planner:tax-as-charged", f"The tax of {charge.tax} that the shop charged {how}."

@@ -14,7 +14,8 @@ from inkwell_bridge.core.commerce import Payment as Money
 from inkwell_bridge.core.expressions import Seen
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.money import tax_inside
-from inkwell_bridge.core.planner.lines import Lines, Part, add_part
+from inkwell_bridge.core.planner.lines import Lines, add_part
+from inkwell_bridge.core.planner.parts import Part
 from inkwell_bridge.core.planner.plan import Deducted, Placed
 from inkwell_bridge.core.planner.setting import Setting
 from inkwell_bridge.core.rulebook.accounts import Chosen, Facts
