@@ -11,7 +11,7 @@ import pytest
 from inkwell_bridge.client import Client
 from inkwell_bridge.launch import demo_peers, places
 from inkwell_bridge.launch.stack import Stack
-from tests.peers.between import Between
+from tests.peers.between import Between, invoices_alone
 from tests.support.peers import tryton_of
 from tests.support.world import FAST, World, first_owner, running
 
@@ -44,23 +44,29 @@ def between_owner(between_stack: Stack) -> str:
 
 @pytest.fixture
 def between(between_stack: Stack, between_owner: str) -> Between:
-    """A workspace with Vendure on one side and a Tryton database of its own on the other."""
+    """A workspace with Vendure on one side and a Tryton database of its own on the other, for invoices alone."""
+    return _new(between_stack, between_owner, rules=invoices_alone())
+
+
+@pytest.fixture
+def with_money(between_stack: Stack, between_owner: str) -> Between:
+    """The same under the demo's own rules: payments and refunds cross too."""
     return _new(between_stack, between_owner)
 
 
 @pytest.fixture(scope="module")
 def carried(between_stack: Stack, between_owner: str) -> Between:
     """The same, run once, for tests that look at it and go on from there."""
-    made = _new(between_stack, between_owner)
+    made = _new(between_stack, between_owner, rules=invoices_alone())
     made.run()
     return made
 
 
-def _new(between_stack: Stack, between_owner: str) -> Between:
+def _new(between_stack: Stack, between_owner: str, *, rules: str = "") -> Between:
     slug = f"between-{os.getpid()}-{next(_numbers)}"
     client = Client(between_stack.address, token=between_owner)
     client.open_workspace(slug=slug, name=slug)
     world = World(stack=between_stack, slug=slug, token=between_owner, calls=client.workspace(slug))
     where = {**demo_peers.addresses(), "tryton": tryton_of(world)}
-    demo_peers.set_up(world.calls, where)
+    demo_peers.set_up(world.calls, where, rules=rules)
     return Between(world)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime
 import os
+from decimal import Decimal
 from typing import Any
 
 import pytest
@@ -46,6 +47,37 @@ def test_the_way_back_stands_on_every_document(carried: Between) -> None:
         lines = {line["id"] for line in spread.order["lines"]} | {part["id"] for part in spread.order["shipping"]}
         marks = {line["mark"] for line in held["document"]["lines"]} - {"rounding"}
         assert marks <= lines
+
+
+def test_money_settles_what_was_sold_and_what_came_back_is_credited(with_money: Between) -> None:
+    """Every invoice is paid, the whole credit too, and the money stands where it came in.
+
+    Only what was cancelled after it was paid is still owed to its buyer: Vendure keeps that money.
+    """
+    with_money.run()
+    with_money.world.settled(seconds=150)
+    orders, refunds = with_money.orders(), with_money.refunds()
+    assert set(refunds) == {"one skein came back", "for the trouble", "all came back"}
+    sold, given_back = (sum((one.total for one in some.values()), Decimal(0)) for some in (orders, refunds))
+    received = sum((one.received for one in orders.values()), Decimal(0))
+    assert (with_money.balance("1100"), with_money.balance("1250")) == (sold - received, received - given_back)
+    assert sold - received == Decimal("-9.99")
+    invoices = with_money.invoices()
+    assert {one["state"] for one in invoices} == {"paid"}
+    notes = [one for one in invoices if one["total_amount"] < 0]
+    assert sorted(-one["total_amount"] for one in notes) == sorted(one.total for one in refunds.values())
+    whole = refunds["all came back"]
+    assert whole.total == orders[whole.order_number].total
+    (crossing,) = with_money.calls.crossings(search=whole.number)
+    assert [(one.role, one.state) for one in crossing.documents] == [
+        ("credit note", "proved"),
+        ("refund payment", "proved"),
+    ]
+    found = with_money.calls.tie_out(bridge=BRIDGE)
+    assert {row.difference for row in found.tenders} == {Decimal(0)}
+    assert sum((row.difference.gross for row in found.tax_codes), Decimal(0)) == 0
+    again = with_money.run()
+    assert (again.counts.carried, with_money.balance("1250")) == (0, received - given_back)
 
 
 def test_a_new_order_alone_crosses_at_the_next_run(carried: Between) -> None:

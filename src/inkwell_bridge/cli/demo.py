@@ -100,6 +100,9 @@ def _sides(figures: dict[str, Any]) -> None:
 
 
 def _money(kept: dict[str, Any]) -> None:
+    if "owed" in kept:
+        click.echo(f"Owed there: {kept['owed']}; on the clearing account: {kept['clearing']}; credited: "
+                   f"{kept['credit_notes']['gross']} on {kept['credit_notes']['posted']} credit notes.")  # fmt: skip
     if "receipts" not in kept:
         return
     credited, received, repaid = kept["credit_notes"], kept["receipts"], kept["repayments"]

@@ -36,7 +36,7 @@ BRIDGES = {
     "fair_usd_bridge": ("lanternfair", "books", "company", ("orders", "refunds")),
 }
 # The same between the two real systems.
-PEERS_BRIDGE = {"peers_bridge": ("vendure", "tryton", "company", ("orders",))}
+PEERS_BRIDGE = {"peers_bridge": ("vendure", "tryton", "company", ("orders", "refunds"))}
 
 
 def fill_standins(standin: Callable[[str], str], *, world: str = WORLD, whole_month: bool = False) -> None:

@@ -38,13 +38,13 @@ def credentials(kind: str) -> dict[str, str]:
     return {name: facts()[kind][name] for name in ("user", "password")}
 
 
-def set_up(calls: WorkspaceCalls, where: dict[str, str]) -> None:
-    """The UK company, both connections, and the bridge between them with its rules."""
+def set_up(calls: WorkspaceCalls, where: dict[str, str], *, rules: str = "") -> None:
+    """The UK company, both connections, and the bridge between them with its rules; by other ``rules`` orders alone."""
     calls.create_company(**facts()["company"])
     for kind in ENDS:
         demo_client.connect_to(calls, kind, kind=kind, company="company", address=where[kind],
                                credentials=credentials(kind))  # fmt: skip
-    demo_client.lay(calls, "peers_bridge")
+    demo_client.lay(calls, "peers_bridge", rules=rules)
 
 
 def in_tryton(address: str) -> Json:
@@ -56,13 +56,30 @@ def in_tryton(address: str) -> Json:
     )
     ours = [["reference", "like", "INK:%"], ["type", "=", "out"], ["state", "!=", "cancelled"]]
     fields = ["reference", "state", "untaxed_amount", "tax_amount", "total_amount"]
-    found = rpc.search("account.invoice", ours, fields)
+    everything = rpc.search("account.invoice", ours, fields)
+    # A credit note is an invoice of negative sums there.
+    found = [invoice for invoice in everything if invoice["total_amount"] >= 0]
     posted = [invoice for invoice in found if invoice["state"] in {"posted", "paid"}]
+    credited = [invoice for invoice in everything if invoice["total_amount"] < 0]
     sums = {"net": "untaxed_amount", "tax": "tax_amount", "gross": "total_amount"}
     return {
         "posted": len(posted),
         "drafts": len(found) - len(posted),
         "different_references": len({invoice["reference"] for invoice in posted}),
+        "credit_notes": {"posted": len(credited), **_summed(credited, sums, sign=-1)},
+        "owed": str(_balance(rpc, "1100")),
+        "clearing": str(_balance(rpc, "1250")),
         "contacts": rpc.read("model.party.party.search_count", []),
-        **{ours: str(sum((invoice[theirs] for invoice in posted), Decimal(0))) for ours, theirs in sums.items()},
+        **_summed(posted, sums),
     }
+
+
+def _summed(invoices: list[Json], sums: dict[str, str], *, sign: int = 1) -> Json:
+    return {ours: str(sum((sign * one[theirs] for one in invoices), Decimal(0))) for ours, theirs in sums.items()}
+
+
+def _balance(rpc: TrytonRpc, account: str) -> Decimal:
+    """What stands on an account in the posted moves."""
+    posted = [["move_state", "=", "posted"], ["account.code", "=", account]]
+    rows = rpc.search("account.move.line", posted, ["debit", "credit"])
+    return sum((row["debit"] - row["credit"] for row in rows), Decimal(0))
