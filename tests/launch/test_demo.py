@@ -271,7 +271,9 @@ def test_the_real_systems_orders_add_up_apart_from_the_program() -> None:
     """What is placed at Vendure, by its arithmetic, and what Tryton makes of it, by line, in whole pence."""
     wanted = expected_of_peers()["storefront-to-tryton"]
     crossing = [wish for wish in WISHES if wish.then != "cancel" and (wish.method == CARD or wish.then == "settle")]
-    assert (len(WISHES), len(crossing)) == (wanted["read"], wanted["carried"])
+    refunds = [wish for wish in WISHES if wish.then.startswith("refund")]
+    assert wanted["read"] == len(WISHES) + len(refunds)
+    assert (wanted["carried"], wanted["source"]["count"]) == (len(crossing) + len(refunds), len(crossing))
     shop, books, rounded = {"net": 0, "gross": 0}, {"tax": 0}, 0
     for wish in crossing:
         parts = _parts_at_vendure(wish)
@@ -283,6 +285,16 @@ def test_the_real_systems_orders_add_up_apart_from_the_program() -> None:
     assert {name: written(value) for name, value in shop.items()} == {name: wanted["source"][name] for name in shop}
     assert written(books["tax"]) == wanted["books"]["tax"]
     assert rounded == wanted["rounding"]["documents"]
+    _holds_the_refunds(wanted)
+
+
+def _holds_the_refunds(wanted: dict[str, Any]) -> None:
+    """A skein, 3.00 for the trouble without tax, and an order of a skein with its carriage, each to a credit note."""
+    skein, carriage, trouble = 1850, 395, 300
+    gross = skein + trouble + skein + carriage
+    net = 2 * _without_tax(skein, 20) + trouble + _without_tax(carriage, 20)
+    notes = wanted["in_the_books"]["credit_notes"]
+    assert (notes["gross"], notes["net"], notes["tax"]) == (written(gross), written(net), written(gross - net))
 
 
 def _parts_at_vendure(wish: Wish) -> list[tuple[int, int, int]]:
