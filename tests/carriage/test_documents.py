@@ -76,7 +76,7 @@ def test_a_sales_order_is_invoiced_when_it_leaves(stack: Stack, owner: str) -> N
 
 
 def test_what_was_paid_ahead_is_delivered_once(stack: Stack, owner: str) -> None:
-    """A debt until the day; then a sale from which it is deducted, tax and all: nothing more is owed, or counted."""
+    """A debt until the day, then a sale that deducts it, tax and all; what comes back then comes off the sale."""
     text = rules(("become: invoice\n", "become: invoice\n  delivered: {when: 'order.dispatched_on != \"\"'}\n"),
                  ('  gift_cards: "2310"\n', '  gift_cards: "2310"\n  deposits: "2300"\n'))  # fmt: skip
     order = shop_order(FIRST)
@@ -93,6 +93,13 @@ def test_what_was_paid_ahead_is_delivered_once(stack: Stack, owner: str) -> None
     assert (final["gross"], final["reference"]) == ("0.00", first["reference"].replace(":1", ":delivered"))
     (sides,) = tie(world)
     assert (sides.books.count, sides.difference.gross) == (1, 0)
+
+    world.calls.bridge(BRIDGE).switch_lane("refunds", on=True)
+    world.put("web-shop", refunds=[refund()])
+    world.run()
+    (credit,) = live(world, "credit_note")
+    taken = [(line["account"], line["net"], line["tax"]) for line in credit["lines"]]
+    assert (credit["credits"], taken[0], credit["gross"]) == (first["reference"], ("4000", "8.32", "1.66"), "9.99")
 
 
 def test_lines_stand_on_items(stack: Stack, owner: str) -> None:

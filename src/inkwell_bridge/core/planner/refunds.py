@@ -7,13 +7,14 @@ with it, and the rules are those that the order was posted under.
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 from decimal import Decimal
 
-from inkwell_bridge.core.books import CreditNote, Role
+from inkwell_bridge.core.books import CreditNote, LineKind, Role
 from inkwell_bridge.core.commerce import Order, OrderLine, Refund, RefundLine, Shipping
 from inkwell_bridge.core.expressions import NotEvaluated, seen_of_order
 from inkwell_bridge.core.findings import Cause, Finding, Level
-from inkwell_bridge.core.planner.charges import charges_of, goodwill_of
+from inkwell_bridge.core.planner.charges import OneCharge, charges_of, goodwill_of
 from inkwell_bridge.core.planner.conservation import charged, conserved, whole_tax
 from inkwell_bridge.core.planner.contacts import plan_contact
 from inkwell_bridge.core.planner.lines import plan_lines
@@ -49,6 +50,8 @@ def _planned(refund: Refund, order: Order, setting: Setting) -> Plan:
     wanted = wanted_of(setting, seen)
     contact, contact_reason, findings = plan_contact(order, setting.rulebook.customers, setting.reference)
     charges = [*charges_of(given_back, discounts_apart=False), *goodwill_of(refund.goodwill)]
+    if wanted.delivered is not None:
+        charges = [_delivered(charge) for charge in charges]
     made = plan_lines(charges, given_back, setting, seen)
     deduct_vouchers(made, refund.payments, given_back, setting, seen)
     every = [*findings, *made.findings, *_not_invoiced(refund, order, wanted, setting)]
@@ -87,6 +90,11 @@ def _planned(refund: Refund, order: Order, setting: Setting) -> Plan:
         reasons=(*reasons, *paid.reasons),
         findings=tuple(every),
     )
+
+
+def _delivered(charge: OneCharge) -> OneCharge:
+    """What was paid ahead and has been delivered is a sale by now: no deposit is left to take back from."""
+    return replace(charge, kind=LineKind.GOODS, role="sales") if charge.kind is LineKind.DEPOSIT else charge
 
 
 def _as_order(refund: Refund, order: Order) -> Order:
