@@ -23,6 +23,12 @@ LEFT = "2026-10-05T10:00:00+01:00"
 FOLLOWS = "become: sales order\n  invoiced: {when: 'order.dispatched_on != \"\"'}\n"
 
 
+def paid_ahead() -> dict[str, Any]:
+    """An order of which the first skein is a deposit."""
+    order = shop_order(FIRST)
+    return {**order, "basket": [{**order["basket"][0], "nature": "down payment"}]}
+
+
 def rules(*changes: tuple[str, str]) -> str:
     """The demo's rules, changed."""
     text = rulebook_text(BRIDGE)
@@ -30,6 +36,10 @@ def rules(*changes: tuple[str, str]) -> str:
         assert before in text
         text = text.replace(before, after)
     return text
+
+
+DEPOSITS = rules(("become: invoice\n", "become: invoice\n  delivered: {when: 'order.dispatched_on != \"\"'}\n"),
+                 ('  gift_cards: "2310"\n', '  gift_cards: "2310"\n  deposits: "2300"\n'))  # fmt: skip
 
 
 def a_world(stack: Stack, owner: str, text: str, *orders: dict[str, Any]) -> World:
@@ -77,11 +87,8 @@ def test_a_sales_order_is_invoiced_when_it_leaves(stack: Stack, owner: str) -> N
 
 def test_what_was_paid_ahead_is_delivered_once(stack: Stack, owner: str) -> None:
     """A debt until the day, then a sale that deducts it, tax and all; what comes back then comes off the sale."""
-    text = rules(("become: invoice\n", "become: invoice\n  delivered: {when: 'order.dispatched_on != \"\"'}\n"),
-                 ('  gift_cards: "2310"\n', '  gift_cards: "2310"\n  deposits: "2300"\n'))  # fmt: skip
-    order = shop_order(FIRST)
-    place = {**order, "basket": [{**order["basket"][0], "nature": "down payment"}]}
-    world = a_world(stack, owner, text, place)
+    place = paid_ahead()
+    world = a_world(stack, owner, DEPOSITS, place)
     world.run()
     assert [line["account"] for line in live(world, "invoice")[0]["lines"]] == ["2300", "4100", "8200"]
     world.put_orders(sent(place))
@@ -100,6 +107,24 @@ def test_what_was_paid_ahead_is_delivered_once(stack: Stack, owner: str) -> None
     (credit,) = live(world, "credit_note")
     taken = [(line["account"], line["net"], line["tax"]) for line in credit["lines"]]
     assert (credit["credits"], taken[0], credit["gross"]) == (first["reference"], ("4000", "8.32", "1.66"), "9.99")
+
+
+def test_what_was_given_back_is_not_delivered(stack: Stack, owner: str) -> None:
+    """The debt is gone with the refund; a final invoice of the whole would make it negative, so a person is asked."""
+    world = a_world(stack, owner, DEPOSITS, paid_ahead())
+    world.calls.bridge(BRIDGE).switch_lane("refunds", on=True)
+    world.put("web-shop", refunds=[refund()])
+    world.run()
+    world.settled()
+    (credit,) = live(world, "credit_note")
+    assert [line["account"] for line in credit["lines"]] == ["2300", "8200"]
+
+    world.put_orders(sent(paid_ahead()))
+    world.run()
+    found = crossing(world, FIRST)
+    assert (found.state, found.cause, found.findings[0].id) == ("held", "source-changed", "REFUND-E006")
+    assert "MW-R-801" in found.findings[0].text
+    assert len(live(world, "invoice")) == 1
 
 
 def test_lines_stand_on_items(stack: Stack, owner: str) -> None:

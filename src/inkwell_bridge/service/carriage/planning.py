@@ -22,7 +22,7 @@ from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
 from inkwell_bridge.service.bridges.rules import in_force, parsed
 from inkwell_bridge.service.carriage.articles import articles_for, never_loaded
 from inkwell_bridge.service.carriage.models import Crossing, Document
-from inkwell_bridge.service.carriage.refunds import order_of, refunded_before
+from inkwell_bridge.service.carriage.refunds import order_of, refunded_before, unless_given_back
 from inkwell_bridge.service.carriage.snapshots import document_of
 from inkwell_bridge.service.connections.ends import books_end
 from inkwell_bridge.service.connections.models import ReferenceLoad
@@ -60,6 +60,8 @@ def plan_crossing(crossing: Crossing, documents: list[Document]) -> Planned:
     document = document_of(crossing.snapshot)
     articles = _articles(crossing, documents, document, book)
     plan = plan_document(document, crossing.bridge, book, reference, articles)
+    if isinstance(document, Order):
+        plan = unless_given_back(plan, document, crossing, documents)
     return Planned(plan=plan, rulebook=book, version=version, reference=reference, account_id=_account_of(document),
                    articles=articles)  # fmt: skip
 

@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from decimal import Decimal
 
 from django.db.models import Sum
 
 from inkwell_bridge.core.books import Role
-from inkwell_bridge.core.commerce import Refund, SourceKind
+from inkwell_bridge.core.commerce import Nature, Order, Refund, SourceKind
 from inkwell_bridge.core.findings import Cause, Finding, Level
-from inkwell_bridge.core.planner import Outcome, Plan
-from inkwell_bridge.service.carriage.models import Crossing
+from inkwell_bridge.core.planner import DELIVERED, Outcome, Plan
+from inkwell_bridge.service.carriage.models import Crossing, Document
 from inkwell_bridge.service.carriage.runs import defer_carrying
 from inkwell_bridge.service.carriage.states import CrossingState
 from inkwell_bridge.service.later import TryLater, after_pause
@@ -76,8 +76,29 @@ def in_turn(crossing: Crossing) -> Iterator[None]:
 
 def refunded_before(crossing: Crossing, refund: Refund) -> Decimal:
     """What other refunds of the same order have taken back already."""
-    others = _of_order(crossing, refund.order_id).filter(state__in=(CrossingState.CARRIED, CrossingState.DIFFERS))
-    return others.exclude(pk=crossing.pk).aggregate(total=Sum("gross"))["total"] or ZERO
+    return _carried(crossing, refund.order_id).exclude(pk=crossing.pk).aggregate(total=Sum("gross"))["total"] or ZERO
+
+
+def unless_given_back(plan: Plan, order: Order, crossing: Crossing, documents: Sequence[Document]) -> Plan:
+    """The plan; held where it would deliver a deposit of which something has gone back: so much is not there any more.
+
+    What was delivered before is delivered: money that goes back after that comes off the sale.
+    """
+    marks = {document.mark for document in plan.documents if document.mark.endswith(f":{DELIVERED}")}
+    if marks <= {document.mark for document in documents if document.posting_at}:
+        return plan
+    deposits = {line.id for line in order.lines if line.nature is Nature.DEPOSIT}
+    for refund in _carried(crossing, order.id).select_related("snapshot").order_by("number"):
+        if deposits & {line["line"] for line in (refund.snapshot.content or {}).get("lines", ())}:
+            findings = (_given_back(refund, order), *plan.findings)
+            return plan.model_copy(update={"outcome": Outcome.HOLD, "findings": findings})
+    return plan
+
+
+def _given_back(refund: Crossing, order: Order) -> Finding:
+    text = f"Refund {refund.number} gave back of what was paid ahead for order {order.number}: less of it is left."
+    hint = "Enter the final invoice in the books by hand, for what is left."
+    return Finding(id="REFUND-E006", level=Level.ERROR, text=text, hint=hint, at="/lines", cause=Cause.SOURCE_CHANGED)
 
 
 def still_waits(crossing: Crossing, cause: Cause) -> bool:
@@ -104,6 +125,10 @@ def wake(*refunds: Crossing) -> None:
         pks = [crossing.pk for crossing in refunds]
         Crossing.objects.filter(pk__in=pks).update(state=CrossingState.WAITING, cause="", tries=0)
         defer_carrying(refunds)
+
+
+def _carried(crossing: Crossing, order_id: str):  # type: ignore[no-untyped-def]
+    return _of_order(crossing, order_id).filter(state__in=(CrossingState.CARRIED, CrossingState.DIFFERS))
 
 
 def _of_order(crossing: Crossing, order_id: str):  # type: ignore[no-untyped-def]
