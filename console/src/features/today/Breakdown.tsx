@@ -35,52 +35,52 @@ function Tables({ first, last }: { first: string; last: string }) {
   );
 }
 
-const HEAD = "text-right pl-3";
-
 function TaxCodes({ rows }: { rows: TaxCodeTotals[] }) {
   return (
-    <table className="w-full">
-      <caption className="text-left text-sm text-faded">By the rules’ tax codes; what came back is taken off</caption>
-      <thead>
-        <tr className="border-b border-ink/60">
-          <th scope="col">Tax code</th>
-          {["Shop net", "Shop tax", "Books net", "Books tax", "Difference"].map((name) => (
-            <th key={name} scope="col" className={HEAD}>
-              {name}
-            </th>
-          ))}
-        </tr>
-      </thead>
-      <tbody>
-        {rows.map((row) => (
-          <tr key={row.currency + row.tax_code} className="border-b border-line">
-            <th scope="row" className="py-1 text-base font-medium">
-              {row.tax_code} <span className="text-sm font-normal text-faded">{row.currency}</span>
-            </th>
-            {[row.source.net, row.source.tax, row.books.net, row.books.tax].map((value, place) => (
-              <td key={place} className="amount pl-3">
-                <Amount value={value} />
-              </td>
-            ))}
-            <Difference value={row.difference.gross} />
-          </tr>
-        ))}
-      </tbody>
-    </table>
+    <Sides
+      caption="By the rules’ tax codes; what came back is taken off"
+      heads={["Tax code", "Shop net", "Shop tax", "Books net", "Books tax", "Difference"]}
+      rows={rows.map((row) => ({
+        name: row.tax_code,
+        currency: row.currency,
+        values: [row.source.net, row.source.tax, row.books.net, row.books.tax],
+        difference: row.difference.gross,
+      }))}
+    />
   );
 }
 
 function Tenders({ rows }: { rows: TenderTotals[] }) {
   return (
+    <Sides
+      caption="Money by tender; set aside is what never comes as money, or is left for later"
+      heads={["Tender", "Shop", "Set aside", "Books", "Difference"]}
+      rows={rows.map((row) => ({
+        name: row.tender,
+        currency: row.currency,
+        values: [row.source, row.aside, row.books],
+        difference: row.difference,
+      }))}
+    />
+  );
+}
+
+interface SidesRow {
+  name: string;
+  currency: string;
+  values: (string | null)[];
+  difference: string | null;
+}
+
+/** A table of both sides: a name, amounts of each side, and what is left between them. */
+function Sides({ caption, heads, rows }: { caption: string; heads: string[]; rows: SidesRow[] }) {
+  return (
     <table className="w-full">
-      <caption className="text-left text-sm text-faded">
-        Money by tender; set aside is what never comes as money, or is left for later
-      </caption>
+      <caption className="text-left text-sm text-faded">{caption}</caption>
       <thead>
         <tr className="border-b border-ink/60">
-          <th scope="col">Tender</th>
-          {["Shop", "Set aside", "Books", "Difference"].map((name) => (
-            <th key={name} scope="col" className={HEAD}>
+          {heads.map((name, place) => (
+            <th key={name} scope="col" className={place ? "text-right pl-3" : undefined}>
               {name}
             </th>
           ))}
@@ -88,11 +88,11 @@ function Tenders({ rows }: { rows: TenderTotals[] }) {
       </thead>
       <tbody>
         {rows.map((row) => (
-          <tr key={row.currency + row.tender} className="border-b border-line">
+          <tr key={row.currency + row.name} className="border-b border-line">
             <th scope="row" className="py-1 text-base font-medium">
-              {row.tender} <span className="text-sm font-normal text-faded">{row.currency}</span>
+              {row.name} <span className="text-sm font-normal text-faded">{row.currency}</span>
             </th>
-            {[row.source, row.aside, row.books].map((value, place) => (
+            {row.values.map((value, place) => (
               <td key={place} className="amount pl-3">
                 <Amount value={value} />
               </td>
