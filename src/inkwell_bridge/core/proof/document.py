@@ -6,6 +6,7 @@ from collections.abc import Iterator, Sequence
 
 from inkwell_bridge.core.books import BooksDocument, Held, Journal, LedgerDocument, Payment, Standing, TradeDocument
 from inkwell_bridge.core.findings import Cause, Finding, Level
+from inkwell_bridge.core.values import Value
 
 
 def prove(planned: BooksDocument, found: Sequence[Held], *, contact_id: str, standing: Standing) -> tuple[Finding, ...]:
@@ -40,21 +41,21 @@ def _compare(planned: BooksDocument, held: Held, contact_id: str, standing: Stan
 
 def _lines(planned: TradeDocument, held: Held) -> Iterator[Finding]:
     theirs = held.document.lines if isinstance(held.document, TradeDocument) else ()
-    if len(theirs) != len(planned.lines):
-        yield from _field("/lines", f"{len(planned.lines)} lines", f"{len(theirs)} lines")
-        return
-    for place, (line, other) in enumerate(zip(planned.lines, theirs, strict=True)):
-        for name in ("mark", "account", "item", "tax_code", "net"):
-            yield from _field(f"/lines/{place}/{name}", getattr(line, name), getattr(other, name))
+    yield from _one_by_one(planned.lines, theirs, "lines", ("mark", "account", "item", "tax_code", "net"))
 
 
 def _postings(planned: Journal, held: Held) -> Iterator[Finding]:
     theirs = held.document.lines if isinstance(held.document, Journal) else ()
-    if len(theirs) != len(planned.lines):
-        yield from _field("/lines", f"{len(planned.lines)} postings", f"{len(theirs)} postings")
+    yield from _one_by_one(planned.lines, theirs, "postings", ("mark", "account", "base"))
+
+
+def _one_by_one(ours: Sequence[Value], theirs: Sequence[Value], what: str, names: Sequence[str]) -> Iterator[Finding]:
+    """Lines in their order, by these fields of each; of another number of them only that is told."""
+    if len(theirs) != len(ours):
+        yield from _field("/lines", f"{len(ours)} {what}", f"{len(theirs)} {what}")
         return
-    for place, (line, other) in enumerate(zip(planned.lines, theirs, strict=True)):
-        for name in ("mark", "account", "base"):
+    for place, (line, other) in enumerate(zip(ours, theirs, strict=True)):
+        for name in names:
             yield from _field(f"/lines/{place}/{name}", getattr(line, name), getattr(other, name))
 
 
