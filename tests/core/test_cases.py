@@ -90,6 +90,7 @@ def setting(case: Json) -> Setting:
         time_zone="Europe/London",
         country="GB",
         articles=articles_of(order(case["order"]), books(), links(case)) if "order" in case else Articles(),
+        given_back=tuple(refund(one, order(case["order"])) for one in case.get("gone", [])),
     )
 
 
@@ -223,7 +224,8 @@ def planned(case: Json) -> Plan:
     if "back" not in case:
         return plan_order(given, setting(case))
     return plan_refund(refund(case["back"], given), given, setting(case),
-                       refunded_before=Decimal(case.get("before", "0")))  # fmt: skip
+                       refunded_before=Decimal(case.get("before", "0")),
+                       final_invoice="final_invoice" not in case["back"])  # fmt: skip
 
 
 def shown(plan: Plan, currency: str, place: int = 0) -> list[str]:
@@ -298,6 +300,11 @@ def _documents(case: Json, plan: Plan) -> None:
         assert [f"{one.role} {one.date} {one.gross:.2f}" for one in made] == case["documents"]  # type: ignore[attr-defined]
     if "then" in case:
         assert shown(plan, "GBP", len(made) - 1) == as_written(case["then"], "GBP")
+    for name in ("then_counts", "then_warehouses"):
+        if name in case:
+            assert [OF_LINES[name.removeprefix("then_")](one) for one in made[-1].lines] == case[name]
+    if "untaxed" in case:
+        assert (plan.untaxed or Decimal(0)) == Decimal(case["untaxed"])
     if "drafts" in case:
         assert [one.role for one in plan.documents if one.mark in plan.drafts] == case["drafts"]
 

@@ -14,9 +14,10 @@ from inkwell_bridge.core.expressions.expression import Names
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.money import exact, rounded
 from inkwell_bridge.core.planner.charges import OneCharge, in_pieces
+from inkwell_bridge.core.planner.deposits import is_deposit, of_every, waits_for_tax
 from inkwell_bridge.core.planner.items import on_items
 from inkwell_bridge.core.planner.kits import in_components
-from inkwell_bridge.core.planner.parts import Part, kept_of, of_charge, of_discounts, of_taxes
+from inkwell_bridge.core.planner.parts import Part, kept_of
 from inkwell_bridge.core.planner.places import Where
 from inkwell_bridge.core.planner.plan import Deducted, Placed, Reason, Withheld
 from inkwell_bridge.core.planner.rounding_line import rounding_line, rounding_place
@@ -38,14 +39,19 @@ Split = tuple[list[OneCharge], list[Finding]]
 
 @dataclass(slots=True)
 class Lines:
-    """What became of all charges; ``delivered_to`` is where each deposit's line goes once its goods have gone."""
+    """What became of all charges, for the document in ``place`` of the plan; ``deposits`` are those paid ahead.
+
+    ``untaxed`` is the tax of deposits that waits for their delivery.
+    """
 
     lines: list[DocumentLine] = field(default_factory=list)
     reasons: list[Reason] = field(default_factory=list)
     withheld: list[Withheld] = field(default_factory=list)
     findings: list[Finding] = field(default_factory=list)
-    delivered_to: dict[int, Chosen] = field(default_factory=dict)
+    deposits: list[OneCharge] = field(default_factory=list)
     deducted: list[Deducted] = field(default_factory=list)
+    untaxed: Decimal = ZERO
+    place: int = 0
 
     @property
     def aside(self) -> Decimal:
@@ -57,23 +63,27 @@ def plan_lines(charges: Sequence[OneCharge], order: Order, setting: Setting, see
     """The lines for these charges of an order, or what stands in the way of them."""
     planned = Lines()
     where = Where(order, setting)
-    taken = without_own_taxes(charges, setting.rulebook.tax_codes)
-    standing, planned.findings = _standing(taken, order, setting, where)
-    every = with_worked_out_taxes(standing, order, where)
+    every, planned.findings = ready(charges, order, setting, where)
     planned.findings += where.missing(every)
     if planned.findings:
         return planned
     left = missed(every, order) if setting.rulebook.tax_codes.works_out else ZERO
     planned.findings += check_missed(left, order, where)
-    parts_of_lines = [of_charge(charge, order, where) for charge in every]
-    for part in (*parts_of_lines, *of_discounts(every, order, where), *of_taxes(every, order, where)):
-        if part.kind is LineKind.DEPOSIT and part.charge:
-            planned.delivered_to[len(planned.lines)] = where.account(part.charge, "sales")
+    for part in of_every(every, order, where):
         add_part(planned, part, order=order, setting=setting, seen=seen)
+    planned.deposits = [charge for charge in every if is_deposit(charge)]
+    planned.untaxed = sum((charge.tax for charge in planned.deposits if waits_for_tax(charge, where)), ZERO)
     planned.withheld += [kept for charge in every for kept in kept_of(charge, order)]
     if left and not order.prices_include_tax:
         _add_missed(planned, left, order, setting)
     return planned
+
+
+def ready(charges: Sequence[OneCharge], order: Order, setting: Setting, where: Where) -> Split:
+    """The charges as they are to stand, each with its taxes; and what stands in the way of some."""
+    taken = without_own_taxes(charges, setting.rulebook.tax_codes)
+    standing, findings = _standing(taken, order, setting, where)
+    return with_worked_out_taxes(standing, order, where), findings
 
 
 def _add_missed(planned: Lines, left: Decimal, order: Order, setting: Setting) -> None:
@@ -130,7 +140,7 @@ def add_part(planned: Lines, part: Part, *, order: Order, setting: Setting, seen
                     hint="Let the rule name what every order has, or give it a default.")
         )  # fmt: skip
         return
-    planned.reasons += _reasons(part, f"/documents/0/lines/{len(planned.lines)}")
+    planned.reasons += _reasons(part, f"/documents/{planned.place}/lines/{len(planned.lines)}")
     planned.lines.append(line)
 
 
@@ -143,6 +153,7 @@ def _line(part: Part, order: Order, setting: Setting, seen: Seen) -> DocumentLin
     title = part.title
     if rules.fields.line_text and of_line is not None:
         title = rules.fields.line_text.of(LINE, of_line) or title
+    title = f"{part.prefix}{title}"[:2000]
     quantity, unit_price, text = _priced(part.quantity, net, title, order.currency, setting.capabilities.price_digits)
     location = (charge.location if charge else "") or order.location
     goods = part.kind is LineKind.GOODS

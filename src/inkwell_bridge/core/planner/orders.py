@@ -62,12 +62,12 @@ def _planned(order: Order, setting: Setting) -> Plan:
 
     sale = documents_of(order, made, wanted, setting, seen)
     paid = _paid(order, sale, made, setting)
-    findings += [*paid.findings, *_conserved(order, sale, made, rules.tax_codes)]
+    findings += [*sale.findings, *paid.findings, *_conserved(order, sale, made, rules.tax_codes)]
     if not blocking(paid.findings):
         findings += paid_up(order.total, paid.documents, made.aside, paid.left, paid.open)
-    ledger = sale.made[sale.ledger]
-    if isinstance(ledger, Invoice):
-        findings += foreseen(ledger, setting.reference, rules.penny, setting.capabilities)
+    for invoice in sale.made:
+        if isinstance(invoice, Invoice):
+            findings += foreseen(invoice, setting.reference, rules.penny, setting.capabilities)
     return Plan(
         outcome=Outcome.HOLD if blocking(findings) else Outcome.CARRY,
         contact=contact,
@@ -75,6 +75,7 @@ def _planned(order: Order, setting: Setting) -> Plan:
         drafts=(*sale.drafts, *(one.mark for one in paid.documents if wanted.arrive == "draft")),
         withheld=tuple(made.withheld),
         deducted=tuple(made.deducted),
+        untaxed=made.untaxed or None,
         open_balance=paid.open,
         reasons=(*contact_reason, *sale.reasons, *paid.reasons),
         findings=tuple(findings),

@@ -23,7 +23,10 @@ ZERO = Decimal(0)
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Part:
-    """One line to be, with the parts of source amounts that make its net and its tax, and why."""
+    """One line to be, with the parts of source amounts that make its net and its tax, and why.
+
+    ``prefix`` goes before its text, whatever the rules make of that.
+    """
 
     kind: LineKind
     mark: str
@@ -39,6 +42,7 @@ class Part:
     unit: str = PIECE
     charge: OneCharge | None = None
     tax_sources: tuple[str, ...] = ()
+    prefix: str = ""
 
     @property
     def amounts(self) -> tuple[Decimal, Decimal]:

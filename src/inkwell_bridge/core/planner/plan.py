@@ -97,6 +97,7 @@ class Plan(Value):
     drafts: tuple[Code, ...] = ()
     withheld: tuple[Withheld, ...] = ()
     deducted: tuple[Deducted, ...] = ()
+    untaxed: Exact | None = None
     open_balance: Exact | None = None
     reasons: tuple[Reason, ...] = ()
     findings: tuple[Finding, ...] = ()

@@ -7,16 +7,17 @@ with it, and the rules are those that the order was posted under.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import replace
 from decimal import Decimal
 
-from inkwell_bridge.core.books import CreditNote, LineKind, Role
-from inkwell_bridge.core.commerce import Order, OrderLine, Refund, RefundLine, Shipping
+from inkwell_bridge.core.books import CreditNote, Role
+from inkwell_bridge.core.commerce import Order, Refund
 from inkwell_bridge.core.expressions import NotEvaluated, seen_of_order
 from inkwell_bridge.core.findings import Cause, Finding, Level
-from inkwell_bridge.core.planner.charges import OneCharge, charges_of, goodwill_of
+from inkwell_bridge.core.planner.charges import charges_of, goodwill_of
 from inkwell_bridge.core.planner.conservation import charged, conserved, whole_tax
 from inkwell_bridge.core.planner.contacts import plan_contact
+from inkwell_bridge.core.planner.deposits import as_sale
+from inkwell_bridge.core.planner.given_back import as_order
 from inkwell_bridge.core.planner.lines import plan_lines
 from inkwell_bridge.core.planner.money import Against, plan_money
 from inkwell_bridge.core.planner.orders import blocking, kept_currencies
@@ -29,29 +30,35 @@ from inkwell_bridge.core.rulebook.taxes import TaxRules
 ZERO = Decimal(0)
 
 
-def plan_refund(refund: Refund, order: Order, setting: Setting, *, refunded_before: Decimal = ZERO) -> Plan:
-    """Plan a refund of an order; ``refunded_before`` is what went back already, in the order's currency."""
+def plan_refund(
+    refund: Refund, order: Order, setting: Setting, *, refunded_before: Decimal = ZERO, final_invoice: bool = True
+) -> Plan:
+    """Plan a refund of an order; ``refunded_before`` is what went back already, in the order's currency.
+
+    ``final_invoice`` is whether the one that ends the order's deposits went before, where the rules want it by now.
+    """
     if setting.rulebook.refunds is None:
         return Plan(outcome=Outcome.LEFT_OUT, left_out_by="/refunds")
     findings = [*_check(refund, order, setting, refunded_before)]
     if findings:
         return Plan(outcome=Outcome.HOLD, findings=tuple(findings))
     try:
-        return _planned(refund, order, setting)
+        return _planned(refund, order, setting, final_invoice=final_invoice)
     except NotEvaluated as error:
         text = f"A rule could not be worked out for refund {refund.number}: {error}."
         finding = Finding(id="RULE-E006", level=Level.ERROR, cause=Cause.RULE_MISSING, text=text[:2000])
         return Plan(outcome=Outcome.HOLD, findings=(finding,))
 
 
-def _planned(refund: Refund, order: Order, setting: Setting) -> Plan:
-    given_back = _as_order(refund, order)
+def _planned(refund: Refund, order: Order, setting: Setting, *, final_invoice: bool) -> Plan:
+    given_back = as_order(refund, order)
     seen = seen_of_order(order, setting.day)
     wanted = wanted_of(setting, seen)
     contact, contact_reason, findings = plan_contact(order, setting.rulebook.customers, setting.reference)
     charges = [*charges_of(given_back, discounts_apart=False), *goodwill_of(refund.goodwill)]
-    if wanted.delivered is not None:
-        charges = [_delivered(charge) for charge in charges]
+    if wanted.delivered is not None and final_invoice:
+        # What was paid ahead is a sale by now: no debt is left to take back from.
+        charges = [as_sale(charge) for charge in charges]
     made = plan_lines(charges, given_back, setting, seen)
     deduct_vouchers(made, refund.payments, given_back, setting, seen)
     every = [*findings, *made.findings, *_not_invoiced(refund, order, wanted, setting)]
@@ -90,28 +97,6 @@ def _planned(refund: Refund, order: Order, setting: Setting) -> Plan:
         reasons=(*reasons, *paid.reasons),
         findings=tuple(every),
     )
-
-
-def _delivered(charge: OneCharge) -> OneCharge:
-    """What was paid ahead and has been delivered is a sale by now: no deposit is left to take back from."""
-    return replace(charge, kind=LineKind.GOODS, role="sales") if charge.kind is LineKind.DEPOSIT else charge
-
-
-def _as_order(refund: Refund, order: Order) -> Order:
-    """What came back, said as the order said it: the same lines with what was refunded of them."""
-    known = {line.id: line for line in order.lines}
-    lines = tuple(_line(known[one.line], one) for one in refund.lines)
-    carriage = tuple(Shipping.model_validate(part.model_dump()) for part in refund.shipping)
-    update = {"lines": lines, "discounts": (), "shipping": carriage, "extras": (), "cash_rounding": ZERO,
-              "prices_include_tax": refund.prices_include_tax, "currency": refund.currency,
-              "tax_total": refund.tax_total}  # fmt: skip
-    return order.model_copy(update=update)
-
-
-def _line(line: OrderLine, back: RefundLine) -> OrderLine:
-    update = {"amount": back.amount, "discount": ZERO, "quantity": back.quantity, "taxes": back.taxes,
-              "location": back.location or line.location}  # fmt: skip
-    return line.model_copy(update=update)
 
 
 def _amounts(refund: Refund, given_back: Order, rules: TaxRules) -> dict[str, Decimal]:

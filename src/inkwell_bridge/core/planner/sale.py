@@ -9,19 +9,20 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import date, timedelta
 from decimal import Decimal
-from typing import Any
 
-from inkwell_bridge.core.books import CashSale, DocumentLine, Invoice, LineKind, Role, SalesOrder
+from inkwell_bridge.core.books import CashSale, DocumentLine, Invoice, Role, SalesOrder
 from inkwell_bridge.core.commerce import Order
 from inkwell_bridge.core.expressions import ORDER, Seen
+from inkwell_bridge.core.findings import Finding
+from inkwell_bridge.core.planner.delivery import delivery_lines
 from inkwell_bridge.core.planner.lines import Lines, further
 from inkwell_bridge.core.planner.moments import SOURCES, day_of
-from inkwell_bridge.core.planner.plan import Placed, Reason
+from inkwell_bridge.core.planner.plan import Reason
 from inkwell_bridge.core.planner.setting import Setting
-from inkwell_bridge.core.rulebook.accounts import Chosen
 from inkwell_bridge.core.rulebook.orders import Follows, Instead
 
 Sale = Invoice | SalesOrder | CashSale
+ZERO = Decimal(0)
 # The final invoice that deducts deposits, among the invoices of its order.
 DELIVERED = "delivered"
 
@@ -48,6 +49,7 @@ class Documents:
 
     made: list[Sale] = field(default_factory=list)
     reasons: list[Reason] = field(default_factory=list)
+    findings: list[Finding] = field(default_factory=list)
     drafts: list[str] = field(default_factory=list)
     ledger: int = 0
 
@@ -92,9 +94,8 @@ def documents_of(order: Order, made: Lines, wanted: Wanted, setting: Setting, se
         documents.reasons.append(_instead(wanted, setting))
     if wanted.invoiced is not None:
         _follow(documents, order, made, wanted.invoiced, setting, seen)
-    deposits = [place for place, line in enumerate(made.lines) if line.kind is LineKind.DEPOSIT]
-    if wanted.delivered is not None and deposits:
-        _deliver(documents, order, made, deposits, wanted.delivered, setting, seen)
+    if wanted.delivered is not None and made.deposits:
+        _deliver(documents, order, made, wanted.delivered, setting, seen)
     return documents
 
 
@@ -119,48 +120,17 @@ def _moved(reason: Reason, place: int) -> Reason:
     return replace(reason, target=reason.target.replace("/documents/0/", f"/documents/{place}/", 1))
 
 
-def _deliver(
-    documents: Documents, order: Order, made: Lines, deposits: Sequence[int], rule: Follows, setting: Setting,
-    seen: Seen,
-) -> None:  # fmt: skip
-    """The final invoice: what was paid ahead becomes a sale, and is deducted with its tax: nothing is owed."""
+def _deliver(documents: Documents, order: Order, made: Lines, rule: Follows, setting: Setting, seen: Seen) -> None:
+    """The final invoice of what was paid ahead, unless all of it was given back."""
     place = len(documents.made)
-    lines: list[DocumentLine] = []
-    reasons: list[Reason] = []
-    for number in deposits:
-        held = made.lines[number]
-        account = made.delivered_to[number]
-        sold = held.model_copy(update={"kind": LineKind.GOODS, "account": account.code})
-        for line, chosen in ((sold, account), (_deducted(held), None)):
-            target = f"/documents/{place}/lines/{len(lines)}"
-            reasons += _delivered_reasons(target, made.reasons, number, chosen)
-            lines.append(line)
-    final = _document(order, lines, Role.INVOICE, setting, seen, dated=rule.dated, part=DELIVERED)
-    _add(documents, final, reasons, rule.arrive)
+    lines = delivery_lines(made.deposits, order, setting, seen, place=place)
+    documents.findings += lines.findings
+    made.untaxed -= sum((line.tax for line in lines.lines), ZERO)
+    if not lines.lines:
+        return
+    final = _document(order, lines.lines, Role.INVOICE, setting, seen, dated=rule.dated, part=DELIVERED)
+    _add(documents, final, lines.reasons, rule.arrive)
     documents.reasons += _header(order, final, rule.dated, "/orders/delivered/dated", setting, place)
-
-
-def _deducted(held: DocumentLine) -> DocumentLine:
-    update = {"mark": f"{held.mark} paid", "text": f"Paid ahead: {held.text}"[:2000], "unit_price": -held.unit_price,
-              "net": -held.net, "tax": -held.tax}  # fmt: skip
-    return held.model_copy(update=update)
-
-
-def _delivered_reasons(target: str, reasons: Sequence[Reason], number: int, account: Chosen | None) -> Iterator[Reason]:
-    """What is sold (on ``account``) takes each source amount once more, and what is deducted gives it back."""
-    sign = Decimal(1) if account else Decimal(-1)
-    text = "What was paid ahead is delivered now." if account else "What was paid ahead is deducted, with its tax."
-    for reason in reasons:
-        name = reason.target.removeprefix(f"/documents/0/lines/{number}/")
-        if name == reason.target:
-            continue
-        placed = tuple(Placed(source=one.source, amount=sign * one.amount) for one in reason.placed)
-        update: dict[str, Any] = {"target": f"{target}/{name}", "placed": placed}
-        if placed:
-            update |= {"rule": "/orders/delivered", "text": text}
-        elif name == "account" and account:
-            update |= {"rule": account.rule, "text": account.text}
-        yield replace(reason, **update)
 
 
 def _document(

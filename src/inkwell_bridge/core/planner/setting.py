@@ -6,6 +6,7 @@ from datetime import date, datetime
 from zoneinfo import ZoneInfo
 
 from inkwell_bridge.core.books import BooksCapabilities, Reference
+from inkwell_bridge.core.commerce import Refund
 from inkwell_bridge.core.planner.articles import Articles
 from inkwell_bridge.core.rulebook import OrderRulebook
 from inkwell_bridge.core.values import Value
@@ -16,7 +17,8 @@ class Setting(Value):
 
     Shape: ``source`` is the unchanging name of the sales-side connection; ``time_zone`` (IANA) is the
     company's own, in which a moment becomes a date; ``country`` (ISO 3166) is the company's. ``articles`` is what was
-    found out of the order's own articles, where the rules put lines on items.
+    found out of the order's own articles, where the rules put lines on items. ``given_back`` are the order's refunds
+    that were carried before what was paid ahead for it is delivered.
     """
 
     source: str
@@ -26,6 +28,7 @@ class Setting(Value):
     time_zone: str
     country: str = ""
     articles: Articles = Articles()
+    given_back: tuple[Refund, ...] = ()
 
     def day(self, moment: datetime) -> date:
         """The day of a moment, on the company's clocks."""

@@ -43,8 +43,9 @@ class OrderRules(Value):
 
     Shape: an order crosses in one of ``statuses``, from ``placed_from`` on, where ``only`` holds and nothing of
     ``leave_out`` does. Of ``instead`` the first that is true goes before ``become``. A sales order is ``invoiced``
-    later; deposits are ``delivered`` by a final invoice that deducts them. ``dated`` and ``tax_point`` are the moment
-    that the document's day and its tax's day come from; ``numbered`` says whose number is the legal one.
+    later; deposits are ``delivered`` by a final invoice that deducts them, and ``deposits`` says which of both bears
+    their tax. ``dated`` and ``tax_point`` are the moment that the document's day and its tax's day come from;
+    ``numbered`` says whose number is the legal one.
     """
 
     become: Become = "invoice"
@@ -52,6 +53,7 @@ class OrderRules(Value):
     instead: tuple[Instead, ...] = ()
     invoiced: Follows | None = None
     delivered: Follows | None = None
+    deposits: Literal["taxed when paid", "taxed when delivered"] = "taxed when paid"
     numbered: Literal["books", "shop"] = "books"
     statuses: tuple[Code, ...]
     placed_from: date | None = None

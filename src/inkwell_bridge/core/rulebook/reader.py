@@ -53,9 +53,18 @@ def read(text: str, *, file: str = "rulebook.yaml", base: Base = nothing_below) 
     except DocumentInvalid as error:
         raise RulebookInvalid((_finding("RULE-E004", places, error.expected, error.at),)) from error
     wrong = tuple(_finding("RULE-E005", places, said, at, hint) for at, said, hint in wrong_expressions(book))
+    wrong += tuple(_contradictions(book, places))
     if wrong:
         raise RulebookInvalid(wrong)
     return book, places
+
+
+def _contradictions(book: Rulebook, places: Places) -> Iterator[Finding]:
+    """Rules that are each right, and do not go together."""
+    rules = book.orders
+    if rules is not None and rules.deposits == "taxed when delivered" and rules.delivered is None:
+        text = "the tax of what is paid ahead waits for its delivery, and no rule says when that is"
+        yield _finding("RULE-E009", places, text, "/orders/deposits", "Add orders: delivered, with its condition.")
 
 
 def read_base(text: str, *, file: str, base: Base = nothing_below) -> None:

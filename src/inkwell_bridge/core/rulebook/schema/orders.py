@@ -56,6 +56,13 @@ ORDERS = group(
             "net and tax. Without this rule it stays a deposit.",
             '"workshop held" in order.tags',
         ),
+        "deposits": choice(
+            "Whether what is paid ahead for one known thing is taxed when it is paid, where the law makes a payment "
+            "the tax point, or only once it is delivered; until then all of it is a debt outside tax.",
+            "taxed when paid",
+            "taxed when delivered",
+            **{"x-findings": ["RULE-E009"]},
+        ),
         "numbered": choice(
             "Whether invoices bear the books' own numbers, or the shop's order number as the legal one.",
             "books",
