@@ -104,3 +104,11 @@ def test_what_is_said_above_goes_before_what_is_said_below() -> None:
 def test_a_file_that_would_grow_is_not_read(text: str) -> None:
     """Aliases, depth, length, repeats, control characters."""
     assert all(line for _, line, _ in refused(text))
+
+
+def test_tax_cannot_wait_for_a_delivery_that_no_rule_tells_of() -> None:
+    """Each of the two rules is right by itself."""
+    text = f"{HEAD}orders:\n  statuses: [paid]\n  deposits: taxed when delivered\n"
+    ((code, line, told),) = refused(text)
+    assert (code, line) == ("RULE-E009", text.splitlines().index("  deposits: taxed when delivered") + 1)
+    assert told.endswith("the tax of what is paid ahead waits for its delivery, and no rule says when that is")

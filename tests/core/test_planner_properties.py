@@ -45,6 +45,7 @@ def rulebooks(draw: st.DrawFn) -> OrderRulebook:
                 "become": st.sampled_from(["invoice", "sales order"]), "arrive": st.sampled_from(["posted", "draft"]),
             }), max_size=2)),
             **pick(st.dictionaries(st.sampled_from(["invoiced", "delivered"]), follows())),
+            **pick(mostly({}, {"deposits": "taxed when delivered", "delivered": {"when": "true", "dated": "placed"}})),
             "only": pick(mostly("order.lines.all(l, l.amount >= 0)", "order.lines.exists(l, l.nothing == 1)",
                                 "order.total > 5000")),
         },

@@ -33,9 +33,14 @@ def waits_for_tax(charge: OneCharge, where: Where) -> bool:
     return is_deposit(charge) and where.rules.orders.deposits == "taxed when delivered"
 
 
+def tax_that_waits(charges: Sequence[OneCharge], where: Where) -> Decimal:
+    """The tax of those that wait for their delivery."""
+    return sum((one.tax for one in charges if waits_for_tax(one, where)), ZERO)
+
+
 def of_every(charges: Sequence[OneCharge], order: Order, where: Where) -> Iterator[Part]:
     """The lines of charges: one for each, then discounts and taxes that stand apart; what waits is whole in its own."""
-    yield from (_held(one, order, where) for one in charges)
+    yield from (held(one, order, where) for one in charges)
     taxed = [one for one in charges if not waits_for_tax(one, where)]
     yield from of_discounts(taxed, order, where)
     yield from of_taxes(taxed, order, where)
@@ -54,10 +59,10 @@ def delivered(charges: Sequence[OneCharge], order: Order, where: Where) -> Itera
     for part in parts:
         yield replace(part, net_reason=(_DELIVERED, f"What was paid ahead is delivered. {part.net_reason[1]}"))
     for charge in charges:
-        yield _deducted(_held(charge, order, where))
+        yield _deducted(held(charge, order, where))
 
 
-def _held(charge: OneCharge, order: Order, where: Where) -> Part:
+def held(charge: OneCharge, order: Order, where: Where) -> Part:
     """The line of a charge as it is charged: a deposit that waits for its tax is one amount, outside tax."""
     part = of_charge(charge, order, where)
     if not waits_for_tax(charge, where):
@@ -70,10 +75,10 @@ def _held(charge: OneCharge, order: Order, where: Where) -> Part:
                    tax_reason=(_TAXED, tax_text))  # fmt: skip
 
 
-def _deducted(held: Part) -> Part:
-    text = "What was paid ahead is deducted, with its tax." if held.tax else "What was paid ahead is deducted."
-    return replace(held, mark=f"{held.mark} paid", prefix="Paid ahead: ", net=_negative(held.net),
-                   tax=_negative(held.tax), net_reason=(_DELIVERED, text), tax_reason=(_DELIVERED, text))  # fmt: skip
+def _deducted(part: Part) -> Part:
+    text = "What was paid ahead is deducted, with its tax." if part.tax else "What was paid ahead is deducted."
+    return replace(part, mark=f"{part.mark} paid", prefix="Paid ahead: ", net=_negative(part.net),
+                   tax=_negative(part.tax), net_reason=(_DELIVERED, text), tax_reason=(_DELIVERED, text))  # fmt: skip
 
 
 def _negative(placed: Sequence[Placed]) -> tuple[Placed, ...]:

@@ -14,7 +14,7 @@ from inkwell_bridge.core.expressions.expression import Names
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.money import exact, rounded
 from inkwell_bridge.core.planner.charges import OneCharge, in_pieces
-from inkwell_bridge.core.planner.deposits import is_deposit, of_every, waits_for_tax
+from inkwell_bridge.core.planner.deposits import is_deposit, of_every, tax_that_waits
 from inkwell_bridge.core.planner.items import on_items
 from inkwell_bridge.core.planner.kits import in_components
 from inkwell_bridge.core.planner.parts import Part, kept_of
@@ -41,7 +41,7 @@ Split = tuple[list[OneCharge], list[Finding]]
 class Lines:
     """What became of all charges, for the document in ``place`` of the plan; ``deposits`` are those paid ahead.
 
-    ``untaxed`` is the tax of deposits that waits for their delivery.
+    ``untaxed`` is the tax that waits for the delivery of deposits; that of a delivery is taken off again.
     """
 
     lines: list[DocumentLine] = field(default_factory=list)
@@ -72,7 +72,7 @@ def plan_lines(charges: Sequence[OneCharge], order: Order, setting: Setting, see
     for part in of_every(every, order, where):
         add_part(planned, part, order=order, setting=setting, seen=seen)
     planned.deposits = [charge for charge in every if is_deposit(charge)]
-    planned.untaxed = sum((charge.tax for charge in planned.deposits if waits_for_tax(charge, where)), ZERO)
+    planned.untaxed = tax_that_waits(planned.deposits, where)
     planned.withheld += [kept for charge in every for kept in kept_of(charge, order)]
     if left and not order.prices_include_tax:
         _add_missed(planned, left, order, setting)
@@ -193,6 +193,9 @@ def _priced(
 ) -> tuple[Decimal, Decimal, str]:
     """Quantity and unit price that multiply back to ``net`` exactly, and the text that goes with them."""
     step = Decimal(1).scaleb(-price_digits)
+    if not quantity:
+        # Money came back for a line of which nothing did.
+        return Decimal(1), net.quantize(step), title
     unit_price = (net / quantity).quantize(step, rounding=ROUND_HALF_UP)
     if rounded(unit_price * quantity, currency) == net:
         return quantity, unit_price, title

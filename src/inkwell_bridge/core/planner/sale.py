@@ -125,7 +125,7 @@ def _deliver(documents: Documents, order: Order, made: Lines, rule: Follows, set
     place = len(documents.made)
     lines = delivery_lines(made.deposits, order, setting, seen, place=place)
     documents.findings += lines.findings
-    made.untaxed -= sum((line.tax for line in lines.lines), ZERO)
+    made.untaxed += lines.untaxed
     if not lines.lines:
         return
     final = _document(order, lines.lines, Role.INVOICE, setting, seen, dated=rule.dated, part=DELIVERED)
