@@ -12,11 +12,11 @@ from inkwell_bridge.demo import month
 from inkwell_bridge.demo.facts import facts, rulebook_text
 from inkwell_bridge.launch import demo_client
 from inkwell_bridge.launch.stack import Stack
-from tests.carriage.test_money import FIRST, crossing, live, refund
+from tests.carriage.test_money import FIRST, SKEIN, crossing, live, refund
 from tests.carriage.test_other_bridges import IRISH
 from tests.service.test_links import product
 from tests.support.ends import CUSTOMER
-from tests.support.world import BRIDGE, World, new_world, shop_order
+from tests.support.world import BRIDGE, World, new_world, shop_order, wait_for
 
 SOCK = "YRN-SOCK-FEN"
 LEFT = "2026-10-05T10:00:00+01:00"
@@ -109,22 +109,138 @@ def test_what_was_paid_ahead_is_delivered_once(stack: Stack, owner: str) -> None
     assert (credit["credits"], taken[0], credit["gross"]) == (first["reference"], ("4000", "8.32", "1.66"), "9.99")
 
 
-def test_what_was_given_back_is_not_delivered(stack: Stack, owner: str) -> None:
-    """The debt is gone with the refund; a final invoice of the whole would make it negative, so a person is asked."""
-    world = a_world(stack, owner, DEPOSITS, paid_ahead())
-    world.calls.bridge(BRIDGE).switch_lane("refunds", on=True)
-    world.put("web-shop", refunds=[refund()])
+def test_what_is_paid_ahead_is_taxed_on_its_day(stack: Stack, owner: str) -> None:
+    """Where a payment is no tax point: all of it a debt outside tax, named between both sides until it is delivered."""
+    late = DEPOSITS.replace("become: invoice\n", "become: invoice\n  deposits: taxed when delivered\n")
+    world = a_world(stack, owner, late, paid_ahead())
     world.run()
-    world.settled()
-    (credit,) = live(world, "credit_note")
-    assert [line["account"] for line in credit["lines"]] == ["2300", "8200"]
+    # 9.99 holds 1.67 of tax; carriage of 3.95 holds 0.66.
+    (first,) = live(world, "invoice")
+    assert [(line["account"], line["tax_code"], line["net"], line["tax"]) for line in first["lines"]] == [
+        ("2300", "OUT", "9.99", "0.00"), ("4100", "S20", "3.29", "0.66"),
+    ]  # fmt: skip
+    assert crossing(world, FIRST).state == "carried"
+    (sides,) = tie(world)
+    assert (sides.deposits.net, sides.deposits.tax, sides.deposits.gross) == (Decimal("-1.67"), Decimal("1.67"), 0)
+    assert (sides.difference.net, sides.difference.tax, sides.rounding.tax, sides.unexplained.count) == (0, 0, 0, 0)
 
     world.put_orders(sent(paid_ahead()))
     world.run()
+    final = live(world, "invoice")[-1]
+    # The books compute 1.66 on 8.32, and the penny goes to the rounding account.
+    assert [(line["account"], line["tax_code"], line["net"], line["tax"]) for line in final["lines"]] == [
+        ("4000", "S20", "8.32", "1.66"), ("2300", "OUT", "-9.99", "0.00"), ("8200", "OUT", "0.01", "0.00"),
+    ]  # fmt: skip
+    (sides,) = tie(world)
+    assert (final["gross"], sides.deposits.tax, sides.rounding.tax, sides.books.count) == (
+        "0.00",
+        0,
+        Decimal("0.01"),
+        1,
+    )
+
+
+def two_paid_ahead(**fields: Any) -> dict[str, Any]:
+    """An order of two skeins at 9.99, both paid ahead: 19.98 with 3.33 of tax, and carriage of 3.95 with 0.66."""
+    order = shop_order(FIRST)
+    skeins = {**order["basket"][0], "nature": "down payment", "count": 2, "sum": "19.98",
+              "tax": {"class": "standard", "percent": "20", "sum": "3.33"}}  # fmt: skip
+    money = {**order["received"][0], "sum": "23.93"}
+    return {**order, "basket": [skeins], "received": [money], "tax": "3.99", "total": "23.93", **fields}
+
+
+def with_refunds(stack: Stack, owner: str, *refunds: dict[str, Any]) -> World:
+    """A world whose order of two skeins is carried, with refunds that wait to be read."""
+    world = a_world(stack, owner, DEPOSITS, two_paid_ahead())
+    world.calls.bridge(BRIDGE).switch_lane("refunds", on=True)
+    world.run()
+    world.put("web-shop", refunds=list(refunds))
+    return world
+
+
+def standing(document: dict[str, Any]) -> list[tuple[str, str, str]]:
+    """Account, net and tax of each line."""
+    return [(line["account"], line["net"], line["tax"]) for line in document["lines"]]
+
+
+def test_what_is_left_of_what_was_paid_ahead_is_delivered(stack: Stack, owner: str) -> None:
+    """One of two given back before the day, so the other is delivered; what comes back after that comes off the sale.
+
+    Each time the order is read again it comes to the same documents.
+    """
+    world = with_refunds(stack, owner, refund())
+    world.run()
+    (credit,) = live(world, "credit_note")
+    assert standing(credit) == [("2300", "8.32", "1.66"), ("8200", "0.01", "0.00")]
+
+    world.put_orders(sent(two_paid_ahead()))
+    world.run()
+    first, final = live(world, "invoice")
+    # 19.98 - 9.99 is left, with 3.33 - 1.67 of tax: 8.33 net, on which the books compute 1.67, on both lines.
+    assert standing(final) == [("4000", "8.33", "1.67"), ("2300", "-8.33", "-1.67")]
+    # 16.65 - 8.32 - 8.33: the debt is gone.
+    assert standing(first)[0] == ("2300", "16.65", "3.33")
+
+    world.put("web-shop", refunds=[refund(802, tax="1.66", rows=[{**SKEIN, "tax": {**SKEIN["tax"], "sum": "1.66"}}])])
+    world.put_orders(sent(two_paid_ahead(note="looked at again")))
+    world.run()
+    world.settled()
+    assert standing(live(world, "credit_note")[-1])[0] == ("4000", "8.33", "1.67")
+    assert (crossing(world, FIRST).state, crossing(world, "MW-R-802").state) == ("carried", "carried")
+    assert len(live(world, "invoice")) == 2
+
+
+def test_all_of_what_was_paid_ahead_given_back(stack: Stack, owner: str) -> None:
+    """Nothing is left to deliver, and nothing is held for it."""
+    both = {**SKEIN, "count": 2, "sum": "19.98", "tax": {**SKEIN["tax"], "sum": "3.33"}}
+    money = [{**refund()["paid_back"][0], "sum": "19.98"}]
+    world = with_refunds(stack, owner, refund(rows=[both], tax="3.33", total="19.98", paid_back=money))
+    world.run()
+    world.put_orders(sent(two_paid_ahead()))
+    world.run()
+    assert crossing(world, FIRST).state == "carried"
+    assert len(live(world, "invoice")) == 1
+
+
+def test_a_refund_that_has_begun_ends_before_the_delivery(stack: Stack, owner: str) -> None:
+    """Its credit note stands, its money does not yet: the order waits for it, and it for nobody."""
+    world = with_refunds(stack, owner, refund())
+    world.misbehave("erp", {"call": "repayments.create", "kind": "broken", "times": 10_000})
+    world.run()
+    assert (len(live(world, "credit_note")), crossing(world, "MW-R-801").state) == (1, "waiting")
+    world.put_orders(sent(two_paid_ahead()))
+    run = world.calls.bridge(BRIDGE).run()
+    wait_for(lambda: "MW-R-801 of it goes first" in crossing(world, FIRST).trouble or None, seconds=30, what="the wait")
+    assert len(live(world, "invoice")) == 1
+    world.misbehave("erp")
+    world.ended(run)
+    world.settled()
+    assert standing(live(world, "invoice")[-1]) == [("4000", "8.33", "1.67"), ("2300", "-8.33", "-1.67")]
+    assert len(live(world, "repayment")) == 1
+
+
+def test_a_refund_held_half_way_holds_the_delivery(stack: Stack, owner: str) -> None:
+    """Nobody knows what it leaves; once it is mended and both are released, what is left is delivered."""
+    world = with_refunds(stack, owner, refund())
+    world.misbehave("erp", {"call": "repayments.create", "kind": "broken", "times": 10_000})
+    world.run()
+    assert len(live(world, "credit_note")) == 1
+    # The accountant locks October before the money is entered.
+    world.change_books(locked_until="2026-10-31")
+    world.misbehave("erp")
+    world.settled()
+    assert crossing(world, "MW-R-801").cause == "period-locked"
+
+    world.put_orders(sent(two_paid_ahead()))
+    world.run()
     found = crossing(world, FIRST)
     assert (found.state, found.cause, found.findings[0].id) == ("held", "source-changed", "REFUND-E006")
-    assert "MW-R-801" in found.findings[0].text
-    assert len(live(world, "invoice")) == 1
+    assert "MW-R-801 has begun and is held" in found.findings[0].text
+    world.change_books(locked_until=None)
+    for cause in ("source-changed", "period-locked"):
+        world.calls.release(cause=cause)
+    world.settled()
+    assert standing(live(world, "invoice")[-1]) == [("4000", "8.33", "1.67"), ("2300", "-8.33", "-1.67")]
 
 
 def test_lines_stand_on_items(stack: Stack, owner: str) -> None:

@@ -170,6 +170,8 @@ def show(file: Path, found: Plan) -> None:
         click.echo(f"withheld {kept.amount}: {kept.text}")
     for used in found.deducted:
         click.echo(f"a voucher of {used.gross} was taxed when it was sold, with {used.tax}")
+    if found.untaxed:
+        click.echo(f"tax of {found.untaxed} is not due: it is of what was paid ahead and is not delivered")
     for finding in found.findings:
         click.echo(f"{finding.level}: {finding.text} {finding.hint}".rstrip())
     reasons = list(_reasons(found))

@@ -10,6 +10,7 @@ const NAMES = [
   ["waiting", "waiting"],
   ["withheld", "kept by a marketplace"],
   ["vouchers", "paid by vouchers taxed when sold"],
+  ["deposits", "tax of deposits not delivered"],
   ["rounding", "rounding of tax"],
 ] as const;
 

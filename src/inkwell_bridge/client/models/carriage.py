@@ -41,6 +41,7 @@ class SidesTotals(Answer):
     books: Totals
     withheld: Totals
     vouchers: Totals
+    deposits: Totals
     difference: Totals
 
 

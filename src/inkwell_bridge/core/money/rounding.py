@@ -10,13 +10,13 @@ HUNDRED = Decimal(100)
 
 
 def rounded(value: Decimal, currency: str) -> Decimal:
-    """``value`` to the minor unit of ``currency``, halves away from zero.
+    """``value`` to the minor unit of ``currency``, halves away from zero; a zero has no sign.
 
     Example:
-        >>> rounded(Decimal("1.665"), "GBP"), rounded(Decimal("-1.665"), "GBP")
-        (Decimal('1.67'), Decimal('-1.67'))
+        >>> rounded(Decimal("1.665"), "GBP"), rounded(Decimal("-1.665"), "GBP"), rounded(Decimal("-0.001"), "GBP")
+        (Decimal('1.67'), Decimal('-1.67'), Decimal('0.00'))
     """
-    return value.quantize(minor_unit(currency), rounding=ROUND_HALF_UP)
+    return value.quantize(minor_unit(currency), rounding=ROUND_HALF_UP) + 0
 
 
 def tax_inside(gross: Decimal, rate_percent: Decimal, currency: str) -> tuple[Decimal, Decimal]:

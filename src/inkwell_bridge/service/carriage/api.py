@@ -116,13 +116,15 @@ class SideTotalsSerializer(serializers.Serializer[Any]):
 
 class RunTotalsSerializer(serializers.Serializer[Any]):
     """For one currency: what the source holds of what was carried, what the books hold, what marketplaces keep, what
-    vouchers paid that were taxed when they were sold, and the difference that is left."""
+    vouchers paid that were taxed when they were sold, tax of deposits that is not due yet, and the difference that is
+    left."""
 
     currency = serializers.CharField()
     source = SideTotalsSerializer()
     books = SideTotalsSerializer()
     withheld = SideTotalsSerializer()
     vouchers = SideTotalsSerializer()
+    deposits = SideTotalsSerializer()
     difference = SideTotalsSerializer()
 
 

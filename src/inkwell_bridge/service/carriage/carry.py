@@ -260,9 +260,12 @@ def _keep_plan(crossing: Crossing, planned: Planned) -> None:
     vouchers = planned.plan.deducted
     crossing.voucher_net = sum((one.net for one in vouchers), Decimal(0)) if vouchers else None
     crossing.voucher_tax = sum((one.tax for one in vouchers), Decimal(0)) if vouchers else None
+    crossing.untaxed = planned.plan.untaxed
     crossing.articles = planned.articles.as_json() if planned.rulebook.items else None
+    crossing.given_back = [snapshot.pk for snapshot in planned.given_back]
     crossing.save(update_fields=[
-        "rulebook", "reference", "planned", "withheld", "voucher_net", "voucher_tax", "articles",
+        "rulebook", "reference", "planned", "withheld", "voucher_net", "voucher_tax", "untaxed", "articles",
+        "given_back",
     ])  # fmt: skip
 
 

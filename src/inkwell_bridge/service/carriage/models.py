@@ -76,7 +76,8 @@ class Run(WorkspaceOwned):
 class Crossing(WorkspaceOwned):
     """One source document on one bridge. The figures beside the snapshot are the source's own, for lists and totals;
     ``withheld`` is what a marketplace keeps of them, ``voucher_net`` and ``voucher_tax`` what vouchers paid that were
-    taxed when they were sold, ``articles`` what was found out of what was sold."""
+    taxed when they were sold, ``untaxed`` the tax of deposits that is due on no document yet, ``articles`` what was
+    found out of what was sold, ``given_back`` the snapshots of the refunds before the final invoice."""
 
     bridge = models.ForeignKey(Bridge, on_delete=models.CASCADE, related_name="crossings")
     kind = models.CharField(max_length=30, default="orders")
@@ -86,6 +87,7 @@ class Crossing(WorkspaceOwned):
     rulebook = models.ForeignKey(RulebookVersion, on_delete=models.PROTECT, null=True, related_name="+")
     reference = models.ForeignKey(ReferenceLoad, on_delete=models.PROTECT, null=True, related_name="+")
     articles = models.JSONField(null=True)
+    given_back = models.JSONField(default=list)
     planned = models.JSONField(null=True)
     findings = models.JSONField(default=list)
     state = models.CharField(max_length=10, choices=CrossingState, default=CrossingState.WAITING)
@@ -100,6 +102,7 @@ class Crossing(WorkspaceOwned):
     net, tax, gross = amount_field(), amount_field(), amount_field()
     withheld = amount_field()
     voucher_net, voucher_tax = amount_field(), amount_field()
+    untaxed = amount_field()
     updated_at = models.DateTimeField(auto_now=True)
 
     class Meta:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from inkwell_bridge.core import rulebook as rules
@@ -21,8 +22,9 @@ from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
 from inkwell_bridge.service.bridges.rules import in_force, parsed
 from inkwell_bridge.service.carriage.articles import articles_for, never_loaded
-from inkwell_bridge.service.carriage.models import Crossing, Document
-from inkwell_bridge.service.carriage.refunds import order_of, refunded_before, unless_given_back
+from inkwell_bridge.service.carriage.deposits import ends_deposits, is_of_the_sale, let_refunds_end, went_before
+from inkwell_bridge.service.carriage.models import Crossing, Document, Snapshot
+from inkwell_bridge.service.carriage.refunds import order_of, refunded_before
 from inkwell_bridge.service.carriage.snapshots import document_of
 from inkwell_bridge.service.connections.ends import books_end
 from inkwell_bridge.service.connections.models import ReferenceLoad
@@ -33,7 +35,7 @@ from inkwell_bridge.service.reference.pinned import load_reference, newest_refer
 class Planned:
     """A plan, with the versions it was made under and what was found out of the articles sold.
 
-    ``account_id`` is the buyer's own at the sales side.
+    ``account_id`` is the buyer's own at the sales side; ``given_back`` are the refunds before its final invoice.
     """
 
     plan: Plan
@@ -42,6 +44,7 @@ class Planned:
     reference: ReferenceLoad
     account_id: str = ""
     articles: Articles = field(default_factory=Articles)
+    given_back: Sequence[Snapshot] = ()
 
 
 def plan_crossing(crossing: Crossing, documents: list[Document]) -> Planned:
@@ -51,7 +54,7 @@ def plan_crossing(crossing: Crossing, documents: list[Document]) -> Planned:
     never changes it; all else under the rules in force now.
     """
     if crossing.kind == SourceKind.REFUNDS:
-        return _planned_refund(crossing)
+        return _planned_refund(crossing, documents)
     version, reference = _versions(crossing, documents)
     book = parsed(version)
     plan = _unreadable(crossing) or _against_books(crossing.bridge, book, reference)
@@ -59,11 +62,11 @@ def plan_crossing(crossing: Crossing, documents: list[Document]) -> Planned:
         return Planned(plan=plan, rulebook=book, version=version, reference=reference)
     document = document_of(crossing.snapshot)
     articles = _articles(crossing, documents, document, book)
-    plan = plan_document(document, crossing.bridge, book, reference, articles)
-    if isinstance(document, Order):
-        plan = unless_given_back(plan, document, crossing, documents)
+    before = went_before(crossing, documents) if isinstance(document, Order) else []
+    plan = plan_document(document, crossing.bridge, book, reference, articles, before)
+    let_refunds_end(plan, crossing, documents)
     return Planned(plan=plan, rulebook=book, version=version, reference=reference, account_id=_account_of(document),
-                   articles=articles)  # fmt: skip
+                   articles=articles, given_back=before if ends_deposits(plan) else ())  # fmt: skip
 
 
 def _articles(crossing: Crossing, documents: list[Document], source: SourceDocument, book: Rulebook) -> Articles:
@@ -73,7 +76,7 @@ def _articles(crossing: Crossing, documents: list[Document], source: SourceDocum
     return articles_for(source, crossing.bridge, book.items) if isinstance(source, Order) else Articles()
 
 
-def _planned_refund(crossing: Crossing) -> Planned:
+def _planned_refund(crossing: Crossing, documents: list[Document]) -> Planned:
     """A refund is planned under the versions that its order was posted under."""
     version, reference = _versions(crossing, [])
     unreadable = _unreadable(crossing)
@@ -81,16 +84,24 @@ def _planned_refund(crossing: Crossing) -> Planned:
         return Planned(plan=unreadable, rulebook=parsed(version), version=version, reference=reference)
     refund = document_of(crossing.snapshot)
     assert isinstance(refund, Refund)
-    found = order_of(crossing, refund)
+    begun = any(document.posting_at or document.intended_at or document.books_id for document in documents)
+    found = order_of(crossing, refund, begun=begun)
     if isinstance(found, Plan):
         return Planned(plan=found, rulebook=parsed(version), version=version, reference=reference)
     version, reference = found.rulebook or version, found.reference or reference
     order = document_of(found.snapshot)
     assert isinstance(order, Order)
     book = parsed(version)
-    articles = _articles(found, list(found.documents.all()), order, book)
+    of_order = list(found.documents.all())
+    articles = _articles(found, of_order, order, book)
     setting = setting_of(crossing.bridge, book, reference, articles)
-    plan = plan_refund(refund, order, setting, refunded_before=refunded_before(crossing, refund))
+    plan = plan_refund(
+        refund,
+        order,
+        setting,
+        refunded_before=refunded_before(crossing, refund),
+        final_invoice=is_of_the_sale(refund.id, found, of_order),
+    )
     return Planned(plan=plan, rulebook=book, version=version, reference=reference, account_id=_account_of(order),
                    articles=articles)  # fmt: skip
 
@@ -100,16 +111,22 @@ def _account_of(document: SourceDocument) -> str:
 
 
 def plan_document(
-    document: SourceDocument, bridge: Bridge, book: Rulebook, reference: ReferenceLoad, articles: Articles
-) -> Plan:
-    """What a source document becomes over a bridge, under a rulebook and what the books call things."""
+    document: SourceDocument, bridge: Bridge, book: Rulebook, reference: ReferenceLoad, articles: Articles,
+    given_back: Sequence[Snapshot] = (),
+) -> Plan:  # fmt: skip
+    """What a source document becomes over a bridge, under a rulebook and what the books call things.
+
+    ``given_back`` are the refunds before what was paid ahead for an order is delivered.
+    """
     if isinstance(document, Customer):
         return plan_customer(document, book.customers, reference_of(reference))
     if isinstance(document, OpeningBalances):
         return plan_opening(document, setting_of(bridge, book, reference, articles))
     if not isinstance(document, Order):
         raise RuntimeError(f"nothing is planned from a {type(document).__name__}")
-    return plan_order(document, setting_of(bridge, book, reference, articles))
+    setting = setting_of(bridge, book, reference, articles)
+    refunds = tuple(Refund.read(snapshot.content) for snapshot in given_back)
+    return plan_order(document, setting.model_copy(update={"given_back": refunds}) if refunds else setting)
 
 
 def setting_of(bridge: Bridge, book: Rulebook, reference: ReferenceLoad, articles: Articles) -> Setting:

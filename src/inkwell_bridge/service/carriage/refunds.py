@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from contextlib import contextmanager
 from decimal import Decimal
 
 from django.db.models import Sum
 
 from inkwell_bridge.core.books import Role
-from inkwell_bridge.core.commerce import Nature, Order, Refund, SourceKind
+from inkwell_bridge.core.commerce import Refund, SourceKind
 from inkwell_bridge.core.findings import Cause, Finding, Level
-from inkwell_bridge.core.planner import DELIVERED, Outcome, Plan
-from inkwell_bridge.service.carriage.models import Crossing, Document
+from inkwell_bridge.core.planner import Outcome, Plan
+from inkwell_bridge.service.carriage.deposits import carried, has_deposits, refunds_of
+from inkwell_bridge.service.carriage.models import Crossing
 from inkwell_bridge.service.carriage.runs import defer_carrying
 from inkwell_bridge.service.carriage.states import CrossingState
 from inkwell_bridge.service.later import TryLater, after_pause
@@ -24,8 +25,10 @@ WAITS_FOR_ORDER = (Cause.ORDER_FIRST, Cause.INVOICE_FIRST)
 ORDER_LEFT_OUT = "planner:order-left-out"
 
 
-def order_of(crossing: Crossing, refund: Refund) -> Crossing | Plan:
+def order_of(crossing: Crossing, refund: Refund, *, begun: bool) -> Crossing | Plan:
     """The crossing of the order that a refund takes back from; or what becomes of the refund without one.
+
+    A refund that has ``begun`` goes on whatever became of its order since, which may be waiting for it.
 
     Raises:
         TryLater: the order is still on its way.
@@ -40,7 +43,7 @@ def order_of(crossing: Crossing, refund: Refund) -> Crossing | Plan:
         )
         .first()
     )
-    if order is not None and order.state == CrossingState.CARRIED:
+    if order is not None and (begun or order.state == CrossingState.CARRIED):
         return order
     if order is not None and order.state == CrossingState.WAITING:
         raise TryLater(f"Order {order.number} goes first.", after_pause(crossing.tries))
@@ -65,40 +68,21 @@ def _order_first(refund: Refund, order: Crossing | None) -> Finding:
 
 @contextmanager
 def in_turn(crossing: Crossing) -> Iterator[None]:
-    """Refunds of one order go one after the other: each counts what those before it took back."""
-    if crossing.kind != SourceKind.REFUNDS:
+    """Refunds of one order go one after the other, for each counts what those before it took back; and none while
+    what was paid ahead for the order is delivered."""
+    content = crossing.snapshot.content or {}
+    order_id = content.get("order_id", "") if crossing.kind == SourceKind.REFUNDS else crossing.source_id
+    if crossing.kind != SourceKind.REFUNDS and not has_deposits(content):
         yield
         return
-    order_id = (crossing.snapshot.content or {}).get("order_id", "")
     with held(f"refunds:{crossing.workspace_id}:{crossing.bridge_id}:{order_id}"):
         yield
 
 
 def refunded_before(crossing: Crossing, refund: Refund) -> Decimal:
     """What other refunds of the same order have taken back already."""
-    return _carried(crossing, refund.order_id).exclude(pk=crossing.pk).aggregate(total=Sum("gross"))["total"] or ZERO
-
-
-def unless_given_back(plan: Plan, order: Order, crossing: Crossing, documents: Sequence[Document]) -> Plan:
-    """The plan; held where it would deliver a deposit of which something has gone back: so much is not there any more.
-
-    What was delivered before is delivered: money that goes back after that comes off the sale.
-    """
-    marks = {document.mark for document in plan.documents if document.mark.endswith(f":{DELIVERED}")}
-    if marks <= {document.mark for document in documents if document.posting_at}:
-        return plan
-    deposits = {line.id for line in order.lines if line.nature is Nature.DEPOSIT}
-    for refund in _carried(crossing, order.id).select_related("snapshot").order_by("number"):
-        if deposits & {line["line"] for line in (refund.snapshot.content or {}).get("lines", ())}:
-            findings = (_given_back(refund, order), *plan.findings)
-            return plan.model_copy(update={"outcome": Outcome.HOLD, "findings": findings})
-    return plan
-
-
-def _given_back(refund: Crossing, order: Order) -> Finding:
-    text = f"Refund {refund.number} gave back of what was paid ahead for order {order.number}: less of it is left."
-    hint = "Enter the final invoice in the books by hand, for what is left."
-    return Finding(id="REFUND-E006", level=Level.ERROR, text=text, hint=hint, at="/lines", cause=Cause.SOURCE_CHANGED)
+    others = carried(refunds_of(crossing.bridge, refund.order_id)).exclude(pk=crossing.pk)
+    return others.aggregate(total=Sum("gross"))["total"] or ZERO
 
 
 def still_waits(crossing: Crossing, cause: Cause) -> bool:
@@ -115,7 +99,7 @@ def still_waits(crossing: Crossing, cause: Cause) -> bool:
 
 def wake_refunds(order: Crossing) -> None:
     """Let the refunds that waited for this order go."""
-    waiting = _of_order(order, order.source_id).filter(state=CrossingState.HELD, cause__in=WAITS_FOR_ORDER)
+    waiting = refunds_of(order.bridge, order.source_id).filter(state=CrossingState.HELD, cause__in=WAITS_FOR_ORDER)
     wake(*waiting.select_related("bridge__books"))
 
 
@@ -125,16 +109,3 @@ def wake(*refunds: Crossing) -> None:
         pks = [crossing.pk for crossing in refunds]
         Crossing.objects.filter(pk__in=pks).update(state=CrossingState.WAITING, cause="", tries=0)
         defer_carrying(refunds)
-
-
-def _carried(crossing: Crossing, order_id: str):  # type: ignore[no-untyped-def]
-    return _of_order(crossing, order_id).filter(state__in=(CrossingState.CARRIED, CrossingState.DIFFERS))
-
-
-def _of_order(crossing: Crossing, order_id: str):  # type: ignore[no-untyped-def]
-    return Crossing.objects.filter(
-        workspace=crossing.workspace_id,
-        bridge=crossing.bridge_id,
-        kind=SourceKind.REFUNDS,
-        snapshot__content__order_id=order_id,
-    )

@@ -11,6 +11,7 @@ from inkwell_bridge.service.api.refusal import Refusal
 from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
 from inkwell_bridge.service.bridges.rules import parsed
 from inkwell_bridge.service.carriage.articles import articles_for
+from inkwell_bridge.service.carriage.deposits import given_back_by_now
 from inkwell_bridge.service.carriage.planning import plan_document
 from inkwell_bridge.service.connections.ends import sales_end
 from inkwell_bridge.service.connections.vault import Unreadable
@@ -54,5 +55,6 @@ def try_order(bridge: Bridge, number: str, version: RulebookVersion | None) -> T
     if not isinstance(fetched.document, Order):
         raise CannotTry(f"{number} could not be understood: {fetched.problem}")
     articles = articles_for(fetched.document, bridge, book.items)
-    plan = plan_document(fetched.document, bridge, book, reference, articles)
+    before = given_back_by_now(bridge, fetched.id)
+    plan = plan_document(fetched.document, bridge, book, reference, articles, before)
     return Tried(order=fetched.document, plan=plan, version=version)

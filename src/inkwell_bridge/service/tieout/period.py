@@ -18,7 +18,7 @@ from inkwell_bridge.service.carriage.totals import (
     SUMS,
     Aside,
     aside_by_currency,
-    by_currency,
+    sales_by_currency,
     sides,
     standing_for_sales,
     totals_of,
@@ -48,8 +48,8 @@ def of_period(workspace: Workspace, first: date, last: date, *, bridge: str = ""
     states: dict[str, dict[str, Totals]] = defaultdict(dict)
     for row in orders.values("currency", "state").annotate(**SUMS).order_by("currency"):
         states[row["currency"]][row["state"]] = totals_of(row)
-    books = by_currency(documents)
-    adopted = by_currency(documents.filter(state=DocumentState.ADOPTED))
+    books = sales_by_currency(documents)
+    adopted = sales_by_currency(documents.filter(state=DocumentState.ADOPTED))
     aside = aside_by_currency(orders.filter(state=CrossingState.CARRIED))
     return [
         _period(

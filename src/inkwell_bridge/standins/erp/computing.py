@@ -44,7 +44,8 @@ def _line(store: Store, world: str, line: dict[str, Any], step: Decimal) -> dict
     if price != price.quantize(Decimal("0.0001")):
         raise refused("a unit price has at most four digits", field="unit_price")
     net = (Decimal(line["quantity"]) * price).quantize(step, ROUND_HALF_UP)
-    tax = (net * Decimal(tax_code[0]["rate"]) / 100).quantize(step, ROUND_HALF_UP)
+    # Adding nothing takes the sign off a zero.
+    tax = (net * Decimal(tax_code[0]["rate"]) / 100).quantize(step, ROUND_HALF_UP) + 0
     return {
         **{name: line[name] for name in _KEPT},
         **{name: line.get(name, default) for name, default in _ASIDE.items()},
