@@ -15,6 +15,8 @@ from inkwell_bridge.core.findings import Level
 from inkwell_bridge.core.planner import LinkedItem, Outcome, Plan, Setting, articles_of, plan_order
 from inkwell_bridge.core.rulebook import OrderRulebook, read
 from inkwell_bridge.core.rulebook.accounts import ALLOWED_TYPES
+from inkwell_bridge.core.rulebook.fields import FieldRule
+from inkwell_bridge.core.values import Value
 from tests.core.test_cases import BASE, books, setting
 from tests.support.orders import orders
 
@@ -145,6 +147,35 @@ def test_every_order_under_every_rules_comes_to_a_plan(order: Order, rules: Orde
             assert any(finding.level is Level.ERROR and finding.hint for finding in found.findings)
         case Outcome.CARRY:
             _whole(order, found)
+
+
+@settings(max_examples=30)
+@given(odd_orders(), rulebooks(), st.sampled_from(["{order.link}", "{order.link}{order.link}", "{line.title}"]))
+def test_the_longest_words_come_to_a_plan_too(order: Order, rules: OrderRulebook, template: str) -> None:
+    """Every name and text of the order as long as it may be, and rules that write them one after the other."""
+    field = FieldRule.model_validate({"template": template})
+    of_lines = {"line_text": field, "line_further": {"note": field}}
+    wordy = rules.model_copy(update={
+        "fields": rules.fields.model_copy(update=of_lines), "dimensions": {"region": field}
+    })  # fmt: skip
+    for book in (rules, wordy):
+        found, _ = planned(stretched(order), book)
+        assert found.outcome is Outcome.LEFT_OUT or found.findings or found.documents
+        assert Plan.read(found.written()).documents == found.documents
+
+
+def stretched(value: Any) -> Any:
+    """A value with each of its free texts as long as its schema lets it be."""
+    if isinstance(value, tuple):
+        return tuple(stretched(part) for part in value)
+    if not isinstance(value, Value):
+        return value
+    update = {}
+    for name, field in type(value).model_fields.items():
+        met, longest = getattr(value, name), [one.max_length for one in field.metadata if hasattr(one, "max_length")]
+        free = longest and type(met) is str and name not in {"tax_class", "currency", "status", "sku"}
+        update[name] = met.ljust(longest[0], "x") if free else stretched(met)
+    return value.model_copy(update=update)
 
 
 def _whole(order: Order, found: Plan) -> None:

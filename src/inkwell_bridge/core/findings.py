@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from enum import StrEnum
 
-from inkwell_bridge.core.values import Code, Text, Value
+from inkwell_bridge.core.values import Code, Said, Value
 
 
 class Level(StrEnum):
@@ -49,8 +49,8 @@ class Finding(Value):
 
     id: Code
     level: Level
-    text: Text
-    hint: Text = ""
-    at: Text = ""
+    text: Said
+    hint: Said = ""
+    at: Said = ""
     line: int | None = None
     cause: Cause | None = None

@@ -9,6 +9,7 @@ from typing import Annotated, Any, ClassVar, Self
 from pydantic import (
     AwareDatetime,
     BaseModel,
+    BeforeValidator,
     ConfigDict,
     Field,
     GetCoreSchemaHandler,
@@ -36,6 +37,12 @@ def _exact(value: Any) -> Decimal:
     return Decimal(f"{number:f}") if "E+" in str(number) else number
 
 
+def _that_fits(said: Any) -> Any:
+    """What we say of something quotes it, however long that is; the end is cut off where it would not fit."""
+    too_long = isinstance(said, str) and len(said) > LONGEST_TEXT
+    return f"{said[: LONGEST_TEXT - 1]}…" if too_long else said
+
+
 _EXACT_TEXT = {"type": "string", "pattern": r"^-?[0-9]+(\.[0-9]+)?$"}
 
 
@@ -49,8 +56,13 @@ class _ExactNumber:
 
 Exact = Annotated[Decimal, _ExactNumber(), WithJsonSchema(_EXACT_TEXT)]
 Moment = AwareDatetime
-Text = Annotated[str, Field(max_length=2000)]
-Code = Annotated[str, Field(min_length=1, max_length=120)]
+LONGEST_TEXT = 2000
+LONGEST_CODE = 120
+Text = Annotated[str, Field(max_length=LONGEST_TEXT)]
+Code = Annotated[str, Field(min_length=1, max_length=LONGEST_CODE)]
+# Our own names, which have codes of others in them.
+Mark = Annotated[str, Field(min_length=1, max_length=250)]
+Said = Annotated[Text, BeforeValidator(_that_fits)]
 Country = Annotated[str, Field(pattern="^([A-Z]{2})?$", description="ISO 3166-1 alpha-2, or empty.")]
 
 

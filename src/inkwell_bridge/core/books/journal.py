@@ -11,7 +11,7 @@ from pydantic import model_validator
 from inkwell_bridge.core.books.line import Dimension
 from inkwell_bridge.core.money import exact
 from inkwell_bridge.core.priced import ZERO, Amount, Priced
-from inkwell_bridge.core.values import Code, Exact, Text, Value
+from inkwell_bridge.core.values import Code, Exact, Mark, Text, Value
 
 
 class JournalLine(Value):
@@ -48,7 +48,7 @@ class Journal(Priced):
     """
 
     role: Literal["journal"] = "journal"
-    mark: Code
+    mark: Mark
     date: datetime.date
     text: Text = ""
     order_number: Text = ""

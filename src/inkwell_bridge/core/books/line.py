@@ -5,7 +5,7 @@ from __future__ import annotations
 from enum import StrEnum
 
 from inkwell_bridge.core.priced import Amount
-from inkwell_bridge.core.values import Code, Exact, Text, Value
+from inkwell_bridge.core.values import Code, Exact, Mark, Text, Value
 
 PIECE = "C62"
 
@@ -46,7 +46,7 @@ class DocumentLine(Value):
     """
 
     kind: LineKind
-    mark: Code
+    mark: Mark
     text: Text
     account: Text = ""
     item: Text = ""

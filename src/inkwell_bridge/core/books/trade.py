@@ -10,7 +10,7 @@ from pydantic import model_validator
 
 from inkwell_bridge.core.books.line import DocumentLine, Field
 from inkwell_bridge.core.priced import ZERO, Priced
-from inkwell_bridge.core.values import Code, Text
+from inkwell_bridge.core.values import Code, Mark, Text
 
 
 class TradeDocument(Priced):
@@ -20,7 +20,7 @@ class TradeDocument(Priced):
     for every attempt; ``order_number`` and ``link`` are the way back to the source.
     """
 
-    mark: Code
+    mark: Mark
     date: datetime.date
     order_number: Code
     link: Text = ""

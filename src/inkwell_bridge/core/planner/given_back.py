@@ -10,9 +10,9 @@ ZERO = Decimal(0)
 
 
 def as_order(refund: Refund, order: Order) -> Order:
-    """What came back, as an order of it; every line that the refund names is one of the order's."""
+    """What came back, as an order of it; a line that the order does not have any more is left out."""
     known = {line.id: line for line in order.lines}
-    lines = tuple(_line(known[one.line], one) for one in refund.lines)
+    lines = tuple(_line(known[one.line], one) for one in refund.lines if one.line in known)
     carriage = tuple(Shipping.model_validate(part.model_dump()) for part in refund.shipping)
     update = {"lines": lines, "discounts": (), "shipping": carriage, "extras": (), "cash_rounding": ZERO,
               "prices_include_tax": refund.prices_include_tax, "currency": refund.currency,

@@ -31,6 +31,7 @@ from inkwell_bridge.core.planner.working_out import (
 )
 from inkwell_bridge.core.rulebook.accounts import Chosen
 from inkwell_bridge.core.rulebook.fields import FieldRule
+from inkwell_bridge.core.values import LONGEST_CODE, LONGEST_TEXT
 
 ZERO = Decimal(0)
 # What charges become, and what stands in the way.
@@ -136,7 +137,7 @@ def add_part(planned: Lines, part: Part, *, order: Order, setting: Setting, seen
     except NotEvaluated as error:
         text = f"A field of order {order.number} could not be worked out: {error}."
         planned.findings.append(
-            Finding(id="RULE-E006", level=Level.ERROR, at=part.at, cause=Cause.RULE_MISSING, text=text[:2000],
+            Finding(id="RULE-E006", level=Level.ERROR, at=part.at, cause=Cause.RULE_MISSING, text=text,
                     hint="Let the rule name what every order has, or give it a default.")
         )  # fmt: skip
         return
@@ -153,7 +154,7 @@ def _line(part: Part, order: Order, setting: Setting, seen: Seen) -> DocumentLin
     title = part.title
     if rules.fields.line_text and of_line is not None:
         title = rules.fields.line_text.of(LINE, of_line) or title
-    title = f"{part.prefix}{title}"[:2000]
+    title = f"{part.prefix}{title}"[:LONGEST_TEXT]
     quantity, unit_price, text = _priced(part.quantity, net, title, order.currency, setting.capabilities.price_digits)
     location = (charge.location if charge else "") or order.location
     goods = part.kind is LineKind.GOODS
@@ -184,7 +185,9 @@ def further(rules: Mapping[str, FieldRule], names: Names, seen: Seen) -> tuple[F
 
 
 def _dimensions(setting: Setting, of_line: Seen) -> tuple[Dimension, ...]:
-    values = ((name, rule.of(LINE, of_line)) for name, rule in setting.rulebook.dimensions.items())
+    values = (
+        (name, rule.of(LINE, of_line, longest=LONGEST_CODE)) for name, rule in setting.rulebook.dimensions.items()
+    )
     return tuple(Dimension(name=name, value=value) for name, value in values if value)
 
 
@@ -200,7 +203,7 @@ def _priced(
     if rounded(unit_price * quantity, currency) == net:
         return quantity, unit_price, title
     # A price of so few digits cannot stand for so many pieces: one line for the lot keeps the amount.
-    return Decimal(1), net.quantize(step), f"{quantity.normalize():f} x {title}"[:2000]
+    return Decimal(1), net.quantize(step), f"{quantity.normalize():f} x {title}"[:LONGEST_TEXT]
 
 
 def _reasons(part: Part, target: str) -> Iterator[Reason]:

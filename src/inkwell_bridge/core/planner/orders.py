@@ -36,7 +36,7 @@ def plan_order(order: Order, setting: Setting) -> Plan:
     except NotEvaluated as error:
         text = f"A rule could not be worked out for order {order.number}: {error}."
         hint = "Let the rule ask for what every order has, such as with has(), then release the order."
-        finding = Finding(id="RULE-E006", level=Level.ERROR, cause=Cause.RULE_MISSING, text=text[:2000], hint=hint)
+        finding = Finding(id="RULE-E006", level=Level.ERROR, cause=Cause.RULE_MISSING, text=text, hint=hint)
         return Plan(outcome=Outcome.HOLD, findings=(finding,))
 
 

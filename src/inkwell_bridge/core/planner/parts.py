@@ -17,6 +17,7 @@ from inkwell_bridge.core.planner.charges import OneCharge, OneTax
 from inkwell_bridge.core.planner.places import Where
 from inkwell_bridge.core.planner.plan import Placed, Withheld
 from inkwell_bridge.core.rulebook.accounts import Chosen
+from inkwell_bridge.core.values import LONGEST_CODE
 
 ZERO = Decimal(0)
 
@@ -146,7 +147,7 @@ def of_taxes(charges: Sequence[OneCharge], order: Order, where: Where) -> Iterat
             name = "Tax" if one_line else _named(one)
             groups.setdefault(name, []).append((charge, one))
     rule = "/tax_codes/carry" if one_line else "/tax_codes/as_lines"
-    for name, parts in groups.items():
+    for number, (name, parts) in enumerate(groups.items(), start=1):
         placed = tuple(
             Placed(source=charge.takes_from if order.prices_include_tax else one.source, amount=one.tax.amount)
             for charge, one in parts
@@ -155,7 +156,7 @@ def of_taxes(charges: Sequence[OneCharge], order: Order, where: Where) -> Iterat
             continue
         yield Part(
             kind=LineKind.TAX,
-            mark=f"tax {name}",
+            mark=f"tax {name if len(name) <= LONGEST_CODE else number}",
             at=parts[0][0].at,
             title=name,
             account=where.tax_account(name),

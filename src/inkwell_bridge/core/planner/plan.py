@@ -11,7 +11,7 @@ from pydantic import ConfigDict, TypeAdapter
 
 from inkwell_bridge.core.books import AnyBooksDocument, Contact
 from inkwell_bridge.core.findings import Cause, Finding
-from inkwell_bridge.core.values import Code, Exact, Text, Value
+from inkwell_bridge.core.values import Code, Exact, Mark, Said, Text, Value
 
 CLOSED = ConfigDict(extra="forbid")
 
@@ -50,7 +50,7 @@ class Reason:
     target: Text
     sources: tuple[Text, ...]
     rule: Text
-    text: Text
+    text: Said
     placed: tuple[Placed, ...] = ()
 
     def as_json(self) -> dict[str, Any]:
@@ -67,7 +67,7 @@ class Withheld(Value):
 
     source: Text
     amount: Exact
-    text: Text
+    text: Said
 
 
 class Deducted(Value):
@@ -94,7 +94,7 @@ class Plan(Value):
     outcome: Outcome
     contact: Contact | None = None
     documents: tuple[AnyBooksDocument, ...] = ()
-    drafts: tuple[Code, ...] = ()
+    drafts: tuple[Mark, ...] = ()
     withheld: tuple[Withheld, ...] = ()
     deducted: tuple[Deducted, ...] = ()
     untaxed: Exact | None = None

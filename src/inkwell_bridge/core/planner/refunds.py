@@ -46,7 +46,7 @@ def plan_refund(
         return _planned(refund, order, setting, final_invoice=final_invoice)
     except NotEvaluated as error:
         text = f"A rule could not be worked out for refund {refund.number}: {error}."
-        finding = Finding(id="RULE-E006", level=Level.ERROR, cause=Cause.RULE_MISSING, text=text[:2000])
+        finding = Finding(id="RULE-E006", level=Level.ERROR, cause=Cause.RULE_MISSING, text=text)
         return Plan(outcome=Outcome.HOLD, findings=(finding,))
 
 

@@ -9,10 +9,11 @@ from typing import Any, NamedTuple, Self
 
 from pydantic import model_validator
 
+from inkwell_bridge.core.expressions import NotEvaluated
 from inkwell_bridge.core.expressions.expression import Names, compiled
 from inkwell_bridge.core.rulebook.accounts import escaped
 from inkwell_bridge.core.rulebook.writing import language_of, written_amount, written_date
-from inkwell_bridge.core.values import Code, Text, Value
+from inkwell_bridge.core.values import LONGEST_TEXT, Code, Text, Value
 
 
 class FieldRule(Value):
@@ -53,16 +54,21 @@ class FieldRule(Value):
             language_of(self.language)
         return self
 
-    def of(self, names: Names, seen: Mapping[str, Any]) -> str:
-        """The value for what is seen.
+    def of(self, names: Names, seen: Mapping[str, Any], *, longest: int = LONGEST_TEXT) -> str:
+        """The value for what is seen, of at most ``longest`` characters.
 
         Raises:
-            NotEvaluated: the expression came to nothing.
+            NotEvaluated: the expression came to nothing, or to more than fits.
         """
         if self.fixed:
-            return self.fixed
-        text = self._filled_in(names, seen) if self.template else self._found(self.source, names, seen)
-        return (self.table.get(text, self.default) if self.table else text) or self.default
+            text = self.fixed
+        else:
+            found = self._filled_in(names, seen) if self.template else self._found(self.source, names, seen)
+            text = (self.table.get(found, self.default) if self.table else found) or self.default
+        if len(text) > longest:
+            told = self.source or self.template or self.fixed
+            raise NotEvaluated(f"{told[:200]!r} came to {len(text)} characters, where at most {longest} fit")
+        return text
 
     def _found(self, expression: str, names: Names, seen: Mapping[str, Any]) -> str:
         return self._written(compiled(expression, names).of(seen), str(seen["order.currency"]))

@@ -215,4 +215,4 @@ def _plain(value: Any) -> Any:
 def _finding(code: str, places: Places, text: str, at: str = "", hint: str = "") -> Finding:
     file, line = places.find(at)
     told = f"{file}, line {line}: {text}"
-    return Finding(id=code, level=Level.ERROR, text=told[:2000], hint=hint[:2000], at=at[:2000], line=line)
+    return Finding(id=code, level=Level.ERROR, text=told, hint=hint, at=at, line=line)

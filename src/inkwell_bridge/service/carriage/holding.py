@@ -16,4 +16,4 @@ class Hold(InkwellError):
 
 def hold(code: str, cause: Cause, text: str, hint: str) -> Hold:
     """A hold with a finding of its own."""
-    return Hold(Finding(id=code, level=Level.ERROR, text=text[:2000], hint=hint, cause=cause))
+    return Hold(Finding(id=code, level=Level.ERROR, text=text, hint=hint, cause=cause))

@@ -159,7 +159,7 @@ def _unreadable(crossing: Crossing) -> Plan | None:
         id="SRC-E010",
         level=Level.ERROR,
         cause=Cause.SOURCE_INVALID,
-        text=f"{crossing.number} could not be understood: {crossing.snapshot.problem}"[:2000],
+        text=f"{crossing.number} could not be understood: {crossing.snapshot.problem}",
         hint="Correct it at the source, then run again.",
     )
     return Plan(outcome=Outcome.HOLD, findings=(finding,))
