@@ -7,13 +7,14 @@ set apart from the seller's own.
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import Decimal
 
 from inkwell_bridge.core.books import LineKind
 from inkwell_bridge.core.commerce import Charge, Extra, Nature, Order, OrderLine, TaxLine
 from inkwell_bridge.core.money import allocate
 from inkwell_bridge.core.planner.plan import Placed
+from inkwell_bridge.core.record import record
 from inkwell_bridge.core.rulebook.accounts import Chosen
 
 ZERO = Decimal(0)
@@ -22,7 +23,7 @@ _NATURES = {Nature.GIFT_CARD: "gift_cards", Nature.VOUCHER: "vouchers", Nature.D
 _EXTRAS = {"tip": "tips", "donation": "donations", "duty": "duties", "surcharge": "surcharges"}
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@record
 class OneTax:
     """One tax of a charge; ``source`` is the pointer of its amount."""
 
@@ -30,7 +31,7 @@ class OneTax:
     tax: TaxLine
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@record
 class OneCharge:
     """One thing to become a line.
 

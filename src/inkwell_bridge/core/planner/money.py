@@ -13,11 +13,12 @@ from inkwell_bridge.core.commerce import Payment as Money
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.planner.plan import Placed, Reason
 from inkwell_bridge.core.planner.setting import Setting
+from inkwell_bridge.core.record import record
 
 ZERO = Decimal(0)
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@record
 class Against:
     """What the money is set against: the mark of a document, what is open on it, and the document's own day.
 

@@ -6,7 +6,6 @@ A part's net is what remains of its price after reductions and tax, so that noth
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 from decimal import Decimal
 
 from inkwell_bridge.core.books import LineKind
@@ -16,13 +15,14 @@ from inkwell_bridge.core.money import tax_inside, tax_on_top
 from inkwell_bridge.core.planner.charges import OneCharge, OneTax
 from inkwell_bridge.core.planner.places import Where
 from inkwell_bridge.core.planner.plan import Placed, Withheld
+from inkwell_bridge.core.record import record
 from inkwell_bridge.core.rulebook.accounts import Chosen
 from inkwell_bridge.core.values import LONGEST_CODE
 
 ZERO = Decimal(0)
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@record
 class Part:
     """One line to be, with the parts of source amounts that make its net and its tax, and why.
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from decimal import Decimal
 from enum import StrEnum
 from typing import Any, ClassVar
@@ -11,6 +10,7 @@ from pydantic import ConfigDict, TypeAdapter
 
 from inkwell_bridge.core.books import AnyBooksDocument, Contact
 from inkwell_bridge.core.findings import Cause, Finding
+from inkwell_bridge.core.record import record
 from inkwell_bridge.core.values import Code, Exact, Mark, Said, Text, Value
 
 CLOSED = ConfigDict(extra="forbid")
@@ -26,7 +26,7 @@ class Outcome(StrEnum):
 
 # Reasons are by far the most numerous values of a plan. They are made here alone, out of values that were checked, so
 # they are checked only when a plan is read.
-@dataclass(frozen=True, slots=True, kw_only=True)
+@record
 class Placed:
     """How much of one source amount landed in one place; ``source`` is a pointer into the source document."""
 
@@ -36,7 +36,7 @@ class Placed:
     amount: Exact
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@record
 class Reason:
     """Why a value stands where it stands.
 

@@ -19,6 +19,7 @@ from inkwell_bridge.core.planner.lines import Lines, further
 from inkwell_bridge.core.planner.moments import SOURCES, day_of
 from inkwell_bridge.core.planner.plan import Reason
 from inkwell_bridge.core.planner.setting import Setting
+from inkwell_bridge.core.record import record
 from inkwell_bridge.core.rulebook.orders import Follows, Instead
 
 Sale = Invoice | SalesOrder | CashSale
@@ -27,7 +28,7 @@ ZERO = Decimal(0)
 DELIVERED = "delivered"
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@record
 class Wanted:
     """What the rules want of one order, with the rule that says so."""
 
