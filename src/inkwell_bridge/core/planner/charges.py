@@ -125,7 +125,8 @@ def _shared_discounts(order: Order) -> list[list[Placed]]:
 
 def _goods(line: OrderLine, place: int, shares: Sequence[Placed], apart: bool) -> OneCharge:
     at = f"/lines/{place}"
-    own = _own_discount(line, at)
+    off = _own_discount(line, at)
+    own, kept = _taxes(line, at)
     return OneCharge(
         kind=LineKind.DEPOSIT if line.nature is Nature.DEPOSIT else LineKind.GOODS,
         role=_NATURES.get(line.nature, "sales"),
@@ -140,14 +141,15 @@ def _goods(line: OrderLine, place: int, shares: Sequence[Placed], apart: bool) -
         tax_class=line.tax_class,
         title=line.title,
         location=line.location,
-        reductions=own if apart else (*own, *shares),
+        reductions=off if apart else (*off, *shares),
         discounts=tuple(share for share in shares if share.amount) if apart else (),
-        own=_taxes(line, at, kept=False),
-        kept=_taxes(line, at, kept=True),
+        own=own,
+        kept=kept,
     )
 
 
 def _other(kind: LineKind, role: str, charge: Charge, at: str) -> OneCharge:
+    own, kept = _taxes(charge, at)
     return OneCharge(
         kind=kind,
         role=role,
@@ -158,8 +160,8 @@ def _other(kind: LineKind, role: str, charge: Charge, at: str) -> OneCharge:
         tax_class=charge.tax_class,
         title=charge.title,
         reductions=_own_discount(charge, at),
-        own=_taxes(charge, at, kept=False),
-        kept=_taxes(charge, at, kept=True),
+        own=own,
+        kept=kept,
     )
 
 
@@ -167,14 +169,11 @@ def _own_discount(charge: Charge, at: str) -> tuple[Placed, ...]:
     return (Placed(source=f"{at}/discount", amount=-charge.discount),) if charge.discount else ()
 
 
-def _taxes(charge: Charge, at: str, *, kept: bool) -> tuple[OneTax, ...]:
-    if not charge.taxes:
-        return ()
-    return tuple(
-        OneTax(source=f"{at}/taxes/{place}/amount", tax=tax)
-        for place, tax in enumerate(charge.taxes)
-        if tax.kept is kept
-    )
+def _taxes(charge: Charge, at: str) -> tuple[tuple[OneTax, ...], tuple[OneTax, ...]]:
+    """The seller's own taxes, and those that a marketplace keeps."""
+    every = [OneTax(source=f"{at}/taxes/{place}/amount", tax=tax) for place, tax in enumerate(charge.taxes)]
+    kept = tuple(one for one in every if one.tax.kept)
+    return (tuple(one for one in every if not one.tax.kept) if kept else tuple(every)), kept
 
 
 def in_pieces(charge: OneCharge) -> OneCharge:

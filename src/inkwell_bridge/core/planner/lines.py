@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from decimal import ROUND_HALF_UP, Decimal
 from typing import Any
@@ -146,7 +146,8 @@ def add_part(planned: Lines, part: Part, *, order: Order, setting: Setting, seen
 
 
 def _line(part: Part, order: Order, setting: Setting, seen: Seen) -> DocumentLine:
-    net, tax = (exact(amount, order.currency) for amount in part.amounts)
+    net, tax = part.amounts
+    net, tax = exact(net, order.currency), exact(tax, order.currency)
     rules = setting.rulebook
     charge = part.charge
     asks = bool(rules.fields.line_text or rules.fields.line_further or rules.dimensions)
@@ -206,17 +207,25 @@ def _priced(
     return Decimal(1), net.quantize(step), f"{quantity.normalize():f} x {title}"[:LONGEST_TEXT]
 
 
-def _reasons(part: Part, target: str) -> Iterator[Reason]:
+def _reasons(part: Part, target: str) -> list[Reason]:
     net_rule, net_text = part.net_reason
     tax_rule, tax_text = part.tax_reason
-    sources = tuple(dict.fromkeys((*(one.source for one in part.net), *part.tax_sources)))
-    yield Reason(target=f"{target}/net", sources=sources, placed=part.net, rule=net_rule, text=net_text)
-    taxed = tuple(dict.fromkeys((*(one.source for one in part.tax), *part.tax_sources))) or (part.net[0].source,)
-    yield Reason(target=f"{target}/tax", sources=taxed, placed=part.tax, rule=tax_rule, text=tax_text)
-    yield Reason(target=f"{target}/account", sources=(part.at,), rule=part.account.rule, text=part.account.text)
+    account, code, at = part.account, part.code, part.at
+    net, tax = _sources(part.net, part.tax_sources), _sources(part.tax, part.tax_sources)
+    reasons = [
+        Reason(target=f"{target}/net", sources=net, placed=part.net, rule=net_rule, text=net_text),
+        Reason(target=f"{target}/tax", sources=tax or net[:1], placed=part.tax, rule=tax_rule, text=tax_text),
+        Reason(target=f"{target}/account", sources=(at,), rule=account.rule, text=account.text),
+        Reason(target=f"{target}/tax_code", sources=(f"{at}/tax_class",), rule=code.rule, text=code.text),
+    ]
     if part.charge and part.charge.item:
         item = part.charge.item
-        yield Reason(target=f"{target}/item", sources=(f"{part.at}/sku",), rule=item.rule, text=item.text)
-    yield Reason(
-        target=f"{target}/tax_code", sources=(f"{part.at}/tax_class",), rule=part.code.rule, text=part.code.text
-    )
+        reasons.append(Reason(target=f"{target}/item", sources=(f"{at}/sku",), rule=item.rule, text=item.text))
+    return reasons
+
+
+def _sources(placed: Sequence[Placed], others: Sequence[str]) -> tuple[str, ...]:
+    """Each source once, in their order."""
+    sources = [one.source for one in placed]
+    sources += [other for other in others if other not in sources]
+    return tuple(sources) if len(placed) <= 1 else tuple(dict.fromkeys(sources))

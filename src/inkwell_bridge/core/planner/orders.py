@@ -87,12 +87,12 @@ def _conserved(order: Order, sale: Documents, made: Lines, rules: TaxRules) -> I
     wanted = source_amounts(order, rules) | {one.source: -one.gross for one in made.deducted}
     total = order.total - sum((one.gross for one in made.deducted), ZERO)
     for place, document in enumerate(sale.made):
-        ends_deposits = document.mark.endswith(f":{DELIVERED}")
+        ends_deposits, target = document.mark.endswith(f":{DELIVERED}"), f"/documents/{place}/"
         yield from conserved(
             {} if ends_deposits else wanted,
             ZERO if ends_deposits else total,
             document,
-            [reason for reason in sale.reasons if reason.target.startswith(f"/documents/{place}/")],
+            [reason for reason in sale.reasons if reason.placed and reason.target.startswith(target)],
             () if ends_deposits else made.withheld,
             place=place,
         )

@@ -48,35 +48,37 @@ class Part:
     @property
     def amounts(self) -> tuple[Decimal, Decimal]:
         """Net and tax."""
-        return sum((one.amount for one in self.net), ZERO), sum((one.amount for one in self.tax), ZERO)
+        return _total(self.net), _total(self.tax)
+
+
+def _total(placed: Sequence[Placed]) -> Decimal:
+    # Most amounts come from one place alone.
+    return placed[0].amount if len(placed) == 1 else sum((one.amount for one in placed), ZERO)
 
 
 def of_charge(charge: OneCharge, order: Order, where: Where) -> Part:
     """The line of a charge."""
-    account, code = where.account(charge), where.code(charge)
     on_lines = not where.taxes_apart(charge)
-    own = charge.own if on_lines else ()
+    own, price = charge.tax, charge.takes_from
+    tax = own if on_lines else ZERO
     # A discount on a line of its own takes its tax with it, so the line above bears that of the full price.
-    back = sum((_tax_of(share, charge, order) for share in charge.discounts), ZERO)
-    tax = (charge.tax if on_lines else ZERO) + (back if on_lines else ZERO)
-    price, kept = charge.takes_from, charge.kept_tax
+    back = sum((_tax_of(share, charge, order) for share in charge.discounts), ZERO) if on_lines else ZERO
+    if back:
+        tax += back
     if order.prices_include_tax:
-        inside = charge.tax + kept + (back if on_lines else ZERO)
+        inside = own + back + (charge.kept_tax if charge.kept else ZERO)
         net = (Placed(source=price, amount=charge.amount - inside), *charge.reductions)
         placed_tax: tuple[Placed, ...] = (Placed(source=price, amount=tax),)
     else:
         net = (Placed(source=price, amount=charge.amount), *charge.reductions)
-        placed_tax = tuple(
-            Placed(source=one.source, amount=one.tax.amount + (back if place == 0 else ZERO))
-            for place, one in enumerate(own)
-        )
+        placed_tax = _on_top(charge, back) if on_lines else ()
     return Part(
         kind=charge.kind,
         mark=charge.mark,
         at=charge.at,
         title=charge.title,
-        account=account,
-        code=code,
+        account=where.account(charge),
+        code=where.code(charge),
         net=net,
         tax=placed_tax,
         net_reason=_net_reason(charge, order, tax),
@@ -86,6 +88,14 @@ def of_charge(charge: OneCharge, order: Order, where: Where) -> Part:
         charge=charge,
         tax_sources=tuple(one.source for one in charge.own),
     )
+
+
+def _on_top(charge: OneCharge, back: Decimal) -> tuple[Placed, ...]:
+    """Taxes that come on top, the first of them with what a discount takes with it."""
+    placed = [Placed(source=one.source, amount=one.tax.amount) for one in charge.own]
+    if back:
+        placed[0] = Placed(source=placed[0].source, amount=placed[0].amount + back)
+    return tuple(placed)
 
 
 def _tax_of(share: Placed, charge: OneCharge, order: Order) -> Decimal:
@@ -184,18 +194,16 @@ def kept_of(charge: OneCharge, order: Order) -> Iterator[Withheld]:
 
 
 def _net_reason(charge: OneCharge, order: Order, tax: Decimal) -> tuple[str, str]:
-    text = f"The price of {charge.amount}"
+    text, net = f"The price of {charge.amount}", charge.amount
     if charge.reductions:
         shares = ", ".join(f"{-part.amount}" for part in charge.reductions)
         text += f", less a discount of {shares}"
-    net = charge.amount + sum((part.amount for part in charge.reductions), ZERO)
-    if not order.prices_include_tax:
-        return (
-            "planner:price-without-tax",
-            f"{text}, is {net} without tax." if charge.reductions else f"{text}, which holds no tax.",
-        )
-    inside = tax + charge.kept_tax
-    return "planner:tax-inclusive-remainder", f"{text}, less the tax of {inside} inside it, is {net - inside}."
+        net += _total(charge.reductions)
+    if order.prices_include_tax:
+        inside = tax + charge.kept_tax if charge.kept else tax
+        return "planner:tax-inclusive-remainder", f"{text}, less the tax of {inside} inside it, is {net - inside}."
+    why = f"{text}, is {net} without tax." if charge.reductions else f"{text}, which holds no tax."
+    return "planner:price-without-tax", why
 
 
 def _tax_reason(charge: OneCharge, order: Order, *, on_lines: bool, tax: Decimal) -> tuple[str, str]:

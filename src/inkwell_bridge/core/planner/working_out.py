@@ -31,6 +31,8 @@ def is_worked_out(charge: Charge, rules: TaxRules) -> bool:
 
 def without_own_taxes(charges: Sequence[OneCharge], rules: TaxRules) -> list[OneCharge]:
     """The charges, those that are to be worked out without the shop's taxes."""
+    if not rules.works_out:
+        return list(charges)
     return [
         replace(charge, own=(), worked_out=True) if is_worked_out(charge.charge, rules) else charge
         for charge in charges
@@ -39,6 +41,8 @@ def without_own_taxes(charges: Sequence[OneCharge], rules: TaxRules) -> list[One
 
 def with_worked_out_taxes(charges: Sequence[OneCharge], order: Order, where: Where) -> list[OneCharge]:
     """The same charges with the taxes that the rates of their codes make of them."""
+    if not where.rules.tax_codes.works_out:
+        return list(charges)
     rates = [where.rate_of(charge) if charge.worked_out else None for charge in charges]
     by_rate: dict[Decimal, list[int]] = defaultdict(list)
     for place, rate in enumerate(rates):
