@@ -5,9 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from decimal import Decimal
 from functools import cache
-from typing import Annotated, Any, Final, Self, get_args
-
-from pydantic import model_validator
+from typing import Annotated, Any, Final, get_args
 
 from inkwell_bridge.core.money import exact, minor_unit
 from inkwell_bridge.core.values import Code, Exact, Value
@@ -31,13 +29,12 @@ class Priced(Value):
 
     currency: Code
 
-    @model_validator(mode="after")
-    def _amounts_fit_the_currency(self) -> Self:
+    def model_post_init(self, _context: Any) -> None:
+        """See that its amounts fit: once, when it is made, and not each time that it is put into something."""
         unit = minor_unit(self.currency)
         for amount in amounts_of(self):
             if amount.quantize(unit) != amount:
                 exact(amount, self.currency)
-        return self
 
 
 def amounts_of(value: Value) -> list[Decimal]:
@@ -48,26 +45,29 @@ def amounts_of(value: Value) -> list[Decimal]:
 
 
 def _gather(value: Value, found: list[Decimal]) -> None:
-    for name, is_amount in _fields(type(value)):
+    amounts, holders = _fields(type(value))
+    for name in amounts:
+        amount = getattr(value, name)
+        if amount is not None:
+            found.append(amount)
+    for name in holders:
         met = getattr(value, name)
-        if is_amount:
-            if met is not None:
-                found.append(met)
-        else:
+        if met:
             for part in met if isinstance(met, tuple) else (met,):
                 if isinstance(part, Value) and not isinstance(part, Priced):
                     _gather(part, found)
 
 
 @cache
-def _fields(kind: type[Value]) -> tuple[tuple[str, bool], ...]:
-    """The fields of a kind that hold amounts (true) or further values (false)."""
-    found = []
+def _fields(kind: type[Value]) -> tuple[tuple[str, ...], tuple[str, ...]]:
+    """The fields of a kind that are amounts, and those that hold further values."""
+    amounts, holders = [], []
     for name, field in kind.model_fields.items():
-        is_amount = _MARK in field.metadata or any(_marked(part) for part in get_args(field.annotation))
-        if is_amount or _holds_values(field.annotation):
-            found.append((name, is_amount))
-    return tuple(found)
+        if _MARK in field.metadata or any(_marked(part) for part in get_args(field.annotation)):
+            amounts.append(name)
+        elif _holds_values(field.annotation):
+            holders.append(name)
+    return tuple(amounts), tuple(holders)
 
 
 def _marked(annotation: Any) -> bool:

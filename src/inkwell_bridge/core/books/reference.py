@@ -5,6 +5,7 @@ from __future__ import annotations
 import datetime
 from decimal import Decimal
 from enum import StrEnum
+from functools import cached_property
 
 from inkwell_bridge.core.values import Code, Exact, Text, Value
 
@@ -98,5 +99,8 @@ class Reference(Value):
 
     def rate(self, code: str) -> Decimal:
         """The rate of a tax code in percent; a code that the books do not have taxes nothing."""
-        found = self.tax_code(code)
-        return found.rate_percent if found else Decimal(0)
+        return self._rates.get(code, Decimal(0))
+
+    @cached_property
+    def _rates(self) -> dict[str, Decimal]:
+        return {tax.code: tax.rate_percent for tax in reversed(self.tax_codes)}

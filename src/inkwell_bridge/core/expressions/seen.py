@@ -5,15 +5,16 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from datetime import date, datetime
 from decimal import Decimal
-from functools import partial
 from typing import Any
 
 from cel_expr_python import cel
 
-from inkwell_bridge.core.commerce import Charge, Order, OrderLine, Payment
+from inkwell_bridge.core.commerce import Address, Charge, Order, OrderLine, Payment
 from inkwell_bridge.core.expressions.expression import Names
 from inkwell_bridge.core.money import minor_unit
+from inkwell_bridge.core.record import record
 
+ZERO = Decimal(0)
 _TYPE = cel.Type
 _TEXTS = ("number", "channel", "location", "status", "currency", "country", "customer_group", "payment_terms",
           "treatment", "placed_on", "paid_on", "dispatched_on", "link")  # fmt: skip
@@ -43,69 +44,36 @@ LINE = Names((*_ORDER_TYPES, *_LINE_TYPES))
 
 
 class Seen(dict[str, Any]):
-    """What is seen of a document; each name is worked out when an expression first asks for it."""
+    """What is seen of a document; each name is worked out when an expression first asks for it.
 
-    def __init__(self, makers: Mapping[str, Callable[[], Any]], around: Seen | None = None) -> None:
+    ``makers`` work a name out of the ``subject``; a name that they do not know is seen ``around`` it.
+    """
+
+    def __init__(self, subject: Any, makers: Mapping[str, Callable[[Any], Any]], around: Seen | None = None) -> None:
         super().__init__()
-        self._makers, self._around = makers, around
+        self._subject, self._makers, self._around = subject, makers, around
 
     def __missing__(self, name: str) -> Any:
         maker = self._makers.get(name)
         if maker is None and self._around is None:
             raise KeyError(name)
-        found = maker() if maker else self._around[name]  # type: ignore[index]
+        found = maker(self._subject) if maker else self._around[name]  # type: ignore[index]
         self[name] = found
         return found
 
 
 def seen_of_order(order: Order, day: Callable[[datetime], date]) -> Seen:
     """What is seen of an order; ``day`` tells the day of a moment in the company's time zone."""
-    units = _Units(order.currency)
-    buyer = order.buyer
-    address = (buyer.delivery or buyer.billing) if buyer else None
-    return Seen({
-        **{f"order.{name}": partial(_text, order, name) for name in _TEXTS if name not in _DAYS},
-        **{f"order.{name}": partial(_day, order, name, day) for name in _DAYS},
-        "order.total": lambda: units(order.total),
-        "order.tax_total": lambda: units(order.tax_total),
-        "order.shipping_total": lambda: units(sum((part.reduced for part in order.shipping), Decimal(0))),
-        "order.discount_total": lambda: units(
-            sum((one.amount for one in order.discounts), Decimal(0))
-            + sum((charge.discount for charge in order.charges), Decimal(0))
-        ),
-        "order.paid_total": lambda: units(order.received),
-        "order.prices_include_tax": lambda: order.prices_include_tax,
-        "order.tags": lambda: list(order.tags),
-        "order.attributes": lambda: {one.name: one.value for one in order.attributes},
-        "order.lines": lambda: [_line(line, units) for line in order.lines],
-        "order.payments": lambda: [_payment(money, units) for money in order.payments],
-        **{f"buyer.{name}": partial(_text, buyer, name) for name in ("tax_number", "company", "language")},
-        "buyer.email": lambda: buyer.email_key if buyer else "",
-        **{f"buyer.{name}": partial(_text, address, name) for name in ("town", "region", "postcode")},
-        "buyer.is_guest": lambda: buyer is None or buyer.account_id is None,
-    })  # fmt: skip
+    return Seen(_OfOrder(order=order, day=day, units=_Units(order.currency)), _OF_ORDER)
 
 
 def seen_of_line(charge: Charge, currency: str, of_order: Seen) -> Seen:
     """What is seen of one charge besides: a line of goods, or carriage and the like."""
-    properties = charge.properties if isinstance(charge, OrderLine) else ()
-    return Seen(
-        {
-            **{f"line.{name}": partial(_text, charge, name) for name in _LINE},
-            "line.amount": lambda: _Units(currency)(charge.reduced),
-            "line.properties": lambda: {one.name: one.value for one in properties},
-        },
-        of_order,
-    )
+    return Seen(_OfLine(charge=charge, units=_Units(currency)), _OF_LINE, of_order)
 
 
 def _text(of: Any, name: str) -> str:
     return str(getattr(of, name, "") or "")
-
-
-def _day(order: Order, name: str, day: Callable[[datetime], date]) -> str:
-    moment = getattr(order, name.replace("_on", "_at"))
-    return day(moment).isoformat() if moment else ""
 
 
 def _line(line: OrderLine, units: _Units) -> dict[str, Any]:
@@ -129,3 +97,88 @@ class _Units:
 
     def __call__(self, amount: Decimal) -> int:
         return int(amount / self._unit)
+
+
+@record
+class _OfOrder:
+    """What the names of an order are worked out of."""
+
+    order: Order
+    day: Callable[[datetime], date]
+    units: _Units
+
+    @property
+    def address(self) -> Address | None:
+        """Where it goes."""
+        buyer = self.order.buyer
+        return (buyer.delivery or buyer.billing) if buyer else None
+
+    def day_of(self, name: str) -> str:
+        """The day of a moment of the order, or nothing."""
+        moment = getattr(self.order, name.replace("_on", "_at"))
+        return self.day(moment).isoformat() if moment else ""
+
+    @property
+    def discounts(self) -> Decimal:
+        """All that was taken off it."""
+        whole = sum((one.amount for one in self.order.discounts), ZERO)
+        return whole + sum((charge.discount for charge in self.order.charges), ZERO)
+
+
+@record
+class _OfLine:
+    """What the names of one charge are worked out of."""
+
+    charge: Charge
+    units: _Units
+
+    @property
+    def properties(self) -> dict[str, str]:
+        """Those of a line of goods, by name."""
+        given = self.charge.properties if isinstance(self.charge, OrderLine) else ()
+        return {one.name: one.value for one in given}
+
+
+def _order_text(name: str) -> Callable[[_OfOrder], str]:
+    return lambda of: _text(of.order, name)
+
+
+def _buyer_text(name: str) -> Callable[[_OfOrder], str]:
+    return lambda of: _text(of.order.buyer, name)
+
+
+def _address_text(name: str) -> Callable[[_OfOrder], str]:
+    return lambda of: _text(of.address, name)
+
+
+def _day(name: str) -> Callable[[_OfOrder], str]:
+    return lambda of: of.day_of(name)
+
+
+def _line_text(name: str) -> Callable[[_OfLine], str]:
+    return lambda of: _text(of.charge, name)
+
+
+_OF_ORDER: dict[str, Callable[[_OfOrder], Any]] = {
+    **{f"order.{name}": _order_text(name) for name in _TEXTS if name not in _DAYS},
+    **{f"order.{name}": _day(name) for name in _DAYS},
+    "order.total": lambda of: of.units(of.order.total),
+    "order.tax_total": lambda of: of.units(of.order.tax_total),
+    "order.shipping_total": lambda of: of.units(sum((part.reduced for part in of.order.shipping), ZERO)),
+    "order.discount_total": lambda of: of.units(of.discounts),
+    "order.paid_total": lambda of: of.units(of.order.received),
+    "order.prices_include_tax": lambda of: of.order.prices_include_tax,
+    "order.tags": lambda of: list(of.order.tags),
+    "order.attributes": lambda of: {one.name: one.value for one in of.order.attributes},
+    "order.lines": lambda of: [_line(line, of.units) for line in of.order.lines],
+    "order.payments": lambda of: [_payment(money, of.units) for money in of.order.payments],
+    **{f"buyer.{name}": _buyer_text(name) for name in ("tax_number", "company", "language")},
+    "buyer.email": lambda of: of.order.buyer.email_key if of.order.buyer else "",
+    **{f"buyer.{name}": _address_text(name) for name in ("town", "region", "postcode")},
+    "buyer.is_guest": lambda of: of.order.buyer is None or of.order.buyer.account_id is None,
+}
+_OF_LINE: dict[str, Callable[[_OfLine], Any]] = {
+    **{f"line.{name}": _line_text(name) for name in _LINE},
+    "line.amount": lambda of: of.units(of.charge.reduced),
+    "line.properties": lambda of: of.properties,
+}

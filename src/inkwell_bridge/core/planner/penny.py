@@ -45,7 +45,8 @@ def foreseen(
     """A note where the books are expected to compute another total than the shop did."""
     if capabilities.tax != "computed" or capabilities.tax_rounded_by != "line":
         return []
-    expected = sum((tax_on_top(line.net, reference.rate(line.tax_code), sale.currency) for line in sale.lines), ZERO)
+    rates = ((line.net, reference.rate(line.tax_code)) for line in sale.lines)
+    expected = sum((tax_on_top(net, rate, sale.currency) for net, rate in rates if rate), ZERO)
     difference = sale.tax - expected
     if not difference:
         return []

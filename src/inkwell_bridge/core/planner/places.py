@@ -31,11 +31,12 @@ class Where:
         """The account of a charge."""
         name = role or charge.role
         key = (name, charge.sku, charge.product_type)
-        if key not in self._accounts:
+        found = self._accounts.get(key)
+        if found is None:
             rule = self.rules.accounts.rule(name)
             assert rule is not None, f"no rule for {name}, which missing() tells"
-            self._accounts[key] = rule.chosen(name, self._facts(charge))
-        return self._accounts[key]
+            found = self._accounts[key] = rule.chosen(name, self._facts(charge))
+        return found
 
     def discount_account(self, charge: OneCharge) -> Chosen:
         """The account of a discount that stands on a line of its own; without one, that of what it reduces."""
@@ -83,7 +84,16 @@ class Where:
 
     def missing(self, charges: Sequence[OneCharge]) -> list[Finding]:
         """An error for everything that no rule has a place for."""
-        return [finding for charge in charges for finding in self._missing(charge)]
+        found: list[Finding] = []
+        complete: set[tuple[object, ...]] = set()
+        for charge in charges:
+            kind = (charge.role, charge.nature, charge.tax_class, not charge.tax, bool(charge.kept))
+            if kind not in complete:
+                told = [*self._missing(charge)]
+                found += told
+                if not told:
+                    complete.add(kind)
+        return found
 
     def _missing(self, charge: OneCharge) -> Iterator[Finding]:
         if self.rules.accounts.rule(charge.role) is None:

@@ -53,8 +53,7 @@ def _amounts(order: Order) -> Iterator[Finding]:
                 "Correct the line in the shop, then run again.",
             )
     reduced = sum((discount.amount for discount in order.discounts), ZERO)
-    goods = sum((line.reduced for line in order.lines), ZERO)
-    if reduced > goods:
+    if reduced and reduced > (goods := sum((line.reduced for line in order.lines), ZERO)):
         yield _error(
             "SRC-E005",
             "/discounts",
@@ -64,9 +63,12 @@ def _amounts(order: Order) -> Iterator[Finding]:
 
 
 def _equations(order: Order, *, by_line: bool) -> Iterator[Finding]:
-    parts = sum((charge.reduced for charge in order.charges), ZERO) + order.cash_rounding
+    parts, taxes = order.cash_rounding, ZERO
+    for charge in order.charges:
+        parts += charge.amount - charge.discount
+        for tax in charge.taxes:
+            taxes += tax.amount
     parts -= sum((discount.amount for discount in order.discounts), ZERO)
-    taxes = sum((charge.tax for charge in order.charges), ZERO)
     if by_line and taxes != order.tax_total:
         yield _error(
             "SRC-E006",

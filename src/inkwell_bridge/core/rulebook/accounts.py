@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from functools import cached_property
 from typing import Any, NamedTuple
 
 from pydantic import model_validator
 
 from inkwell_bridge.core.books import AccountType
+from inkwell_bridge.core.record import record
 from inkwell_bridge.core.values import Code, Value
 
 _INCOME, _EXPENSE, _LIABILITY = AccountType.INCOME, AccountType.EXPENSE, AccountType.LIABILITY
@@ -33,7 +34,7 @@ MONEY_TYPES = frozenset({AccountType.BANK, AccountType.ASSET})
 PRECEDENCE = ("product", "product_type", "customer", "customer_group", "channel", "country", "treatment")
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@record
 class Facts:
     """What overrides look at, of one line of one document."""
 
@@ -71,11 +72,17 @@ class AccountRule(Value):
     def _plain_code(cls, given: Any) -> Any:
         return {"default": given} if isinstance(given, str) else given
 
+    @cached_property
+    def overrides(self) -> dict[str, dict[str, Code]]:
+        """The codes that go before the default, by what they hang on, in the order in which they are tried."""
+        every = {name: getattr(self, f"by_{name}") for name in PRECEDENCE}
+        return {name: codes for name, codes in every.items() if codes}
+
     def chosen(self, role: str, facts: Facts) -> Chosen:
         """The account for a line, by the fixed precedence."""
-        for name in PRECEDENCE:
+        for name, codes in self.overrides.items():
             met = getattr(facts, name)
-            code = getattr(self, f"by_{name}").get(met) if met else None
+            code = codes.get(met) if met else None
             if code:
                 text = f"The account for {role} is {code} for {name.replace('_', ' ')} '{met}'."
                 return Chosen(code, f"/accounts/{role}/by_{name}/{escaped(met)}", text)
@@ -84,8 +91,8 @@ class AccountRule(Value):
     def codes(self, role: str) -> Iterator[tuple[str, str]]:
         """Every code it names, with its JSON Pointer."""
         yield f"/accounts/{role}", self.default
-        for name in PRECEDENCE:
-            for met, code in getattr(self, f"by_{name}").items():
+        for name, codes in self.overrides.items():
+            for met, code in codes.items():
                 yield f"/accounts/{role}/by_{name}/{escaped(met)}", code
 
 
