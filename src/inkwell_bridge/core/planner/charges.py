@@ -115,8 +115,8 @@ def goodwill_of(charges: Sequence[Charge]) -> Iterator[OneCharge]:
 
 def _shared_discounts(order: Order) -> list[list[Placed]]:
     """For each line, its share of each of the order's discounts, as negative amounts."""
-    weights = [line.amount - line.discount for line in order.lines]
     shares: list[list[Placed]] = [[] for _ in order.lines]
+    weights = [line.amount - line.discount for line in order.lines] if order.discounts else []
     for place, discount in enumerate(order.discounts):
         for line, share in enumerate(allocate(discount.amount, weights, order.currency)):
             shares[line].append(Placed(source=f"/discounts/{place}/amount", amount=-share))

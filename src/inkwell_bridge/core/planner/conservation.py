@@ -7,7 +7,6 @@ total: the money's documents, what is withheld or was taxed before, and the bala
 
 from __future__ import annotations
 
-from collections import defaultdict
 from collections.abc import Iterator, Sequence
 from decimal import Decimal
 
@@ -36,17 +35,15 @@ def source_amounts(order: Order, rules: TaxRules) -> dict[str, Decimal]:
 
 def charged(where: str, charges: Sequence[Charge], rules: TaxRules, *, inclusive: bool) -> dict[str, Decimal]:
     """The amounts of some charges: prices, their own discounts, and taxes where these come on top as charged."""
-    amounts = {f"{where}/{place}/amount": charge.amount for place, charge in enumerate(charges)}
-    amounts |= {
-        f"{where}/{place}/discount": -charge.discount for place, charge in enumerate(charges) if charge.discount
-    }
-    if not inclusive:
-        amounts |= {
-            f"{where}/{place}/taxes/{number}/amount": tax.amount
-            for place, charge in enumerate(charges)
-            if not is_worked_out(charge, rules)
-            for number, tax in enumerate(charge.taxes)
-        }
+    amounts: dict[str, Decimal] = {}
+    for place, charge in enumerate(charges):
+        at = f"{where}/{place}"
+        amounts[f"{at}/amount"] = charge.amount
+        if charge.discount:
+            amounts[f"{at}/discount"] = -charge.discount
+        if not inclusive and not is_worked_out(charge, rules):
+            for number, tax in enumerate(charge.taxes):
+                amounts[f"{at}/taxes/{number}/amount"] = tax.amount
     return amounts
 
 
@@ -65,25 +62,39 @@ def conserved(
 
     ``place`` is the document's among those of its plan.
     """
-    by_source: dict[str, Decimal] = defaultdict(lambda: ZERO)
-    by_target: dict[str, Decimal] = {}
-    for reason in reasons:
-        for part in reason.placed:
-            by_source[part.source] += part.amount
-        if reason.placed:
-            by_target[reason.target] = sum((part.amount for part in reason.placed), ZERO)
+    missing = dict(wanted)
+    placed = _place(reasons, missing)
     for kept_part in withheld:
-        by_source[kept_part.source] += kept_part.amount
-    for source in wanted.keys() | by_source.keys():
-        if wanted.get(source, ZERO) != by_source[source]:
-            yield _broken(source, f"{source} is {wanted.get(source, ZERO)}, of which {by_source[source]} was placed")
-    for target, amount in _target_amounts(document, place).items():
-        if by_target.get(target, ZERO) != amount:
-            yield _broken(target, f"{target} is {amount}, but its sources give {by_target.get(target, ZERO)}")
+        missing[kept_part.source] = missing.get(kept_part.source, ZERO) - kept_part.amount
+    for source, amount in missing.items():
+        if amount:
+            met = wanted.get(source, ZERO)
+            yield _broken(source, f"{source} is {met}, of which {met - amount} was placed")
+    gross = ZERO
+    for number, line in enumerate(document.lines):
+        gross += line.net + line.tax
+        for name, amount in (("net", line.net), ("tax", line.tax)):
+            target = f"/documents/{place}/lines/{number}/{name}"
+            if placed.get(target, ZERO) != amount:
+                given = placed.get(target, ZERO)
+                yield _broken(target, f"{target} is {amount}, but its sources give {given}")
     kept = sum((part.amount for part in withheld), ZERO)
-    if document.gross + kept != total:
-        made = f"{document.gross} with {kept} withheld" if kept else f"{document.gross}"
+    if gross + kept != total:
+        made = f"{gross} with {kept} withheld" if kept else f"{gross}"
         yield _broken("/total", f"the total is {total}, the {document.role}'s {made}")  # type: ignore[attr-defined]
+
+
+def _place(reasons: Sequence[Reason], missing: dict[str, Decimal]) -> dict[str, Decimal]:
+    """What each target was given, taken off what is still ``missing`` of each source."""
+    given: dict[str, Decimal] = {}
+    for reason in reasons:
+        if reason.placed:
+            amount = ZERO
+            for part in reason.placed:
+                missing[part.source] = missing.get(part.source, ZERO) - part.amount
+                amount += part.amount
+            given[reason.target] = amount
+    return given
 
 
 def paid_up(
@@ -101,14 +112,6 @@ def paid_up(
     if money + left + aside + open_balance != total:
         text = f"{money} paid, {left} left for later, {aside} set aside and {open_balance} open do not make {total}"
         yield _broken("/payments", text)
-
-
-def _target_amounts(document: TradeDocument, place: int) -> dict[str, Decimal]:
-    amounts: dict[str, Decimal] = {}
-    for number, line in enumerate(document.lines):
-        amounts[f"/documents/{place}/lines/{number}/net"] = line.net
-        amounts[f"/documents/{place}/lines/{number}/tax"] = line.tax
-    return amounts
 
 
 def _broken(at: str, text: str) -> Finding:

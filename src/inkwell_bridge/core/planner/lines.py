@@ -200,8 +200,9 @@ def _priced(
     if not quantity:
         # Money came back for a line of which nothing did.
         return Decimal(1), net.quantize(step), title
-    unit_price = (net / quantity).quantize(step, rounding=ROUND_HALF_UP)
-    if rounded(unit_price * quantity, currency) == net:
+    one = quantity == 1
+    unit_price = (net if one else net / quantity).quantize(step, rounding=ROUND_HALF_UP)
+    if (unit_price if one else rounded(unit_price * quantity, currency)) == net:
         return quantity, unit_price, title
     # A price of so few digits cannot stand for so many pieces: one line for the lot keeps the amount.
     return Decimal(1), net.quantize(step), f"{quantity.normalize():f} x {title}"[:LONGEST_TEXT]

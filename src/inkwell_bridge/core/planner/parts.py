@@ -220,4 +220,4 @@ def _tax_reason(charge: OneCharge, order: Order, *, on_lines: bool, tax: Decimal
             "planner:tax-as-charged",
             f"The tax of {tax}, that of the full price; a line below takes the discount's off.",
         )
-    return "planner:tax-as-charged", f"The tax of {charge.tax} that the shop charged {how}."
+    return "planner:tax-as-charged", f"The tax of {tax} that the shop charged {how}."

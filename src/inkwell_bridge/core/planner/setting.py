@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import date, datetime
+from functools import cached_property
 from zoneinfo import ZoneInfo
 
 from inkwell_bridge.core.books import BooksCapabilities, Reference
@@ -32,7 +33,11 @@ class Setting(Value):
 
     def day(self, moment: datetime) -> date:
         """The day of a moment, on the company's clocks."""
-        return moment.astimezone(ZoneInfo(self.time_zone)).date()
+        return moment.astimezone(self._zone).date()
+
+    @cached_property
+    def _zone(self) -> ZoneInfo:
+        return ZoneInfo(self.time_zone)
 
     def mark(self, source_id: str, role: str, part: int | str = 1) -> str:
         """Our name for a document in the books: the same for every attempt."""
