@@ -171,9 +171,11 @@ def _own_discount(charge: Charge, at: str) -> tuple[Placed, ...]:
 
 def _taxes(charge: Charge, at: str) -> tuple[tuple[OneTax, ...], tuple[OneTax, ...]]:
     """The seller's own taxes, and those that a marketplace keeps."""
-    every = [OneTax(source=f"{at}/taxes/{place}/amount", tax=tax) for place, tax in enumerate(charge.taxes)]
-    kept = tuple(one for one in every if one.tax.kept)
-    return (tuple(one for one in every if not one.tax.kept) if kept else tuple(every)), kept
+    own: list[OneTax] = []
+    kept: list[OneTax] = []
+    for place, tax in enumerate(charge.taxes):
+        (kept if tax.kept else own).append(OneTax(source=f"{at}/taxes/{place}/amount", tax=tax))
+    return tuple(own), tuple(kept)
 
 
 def in_pieces(charge: OneCharge) -> OneCharge:

@@ -28,9 +28,14 @@ def is_deposit(charge: OneCharge) -> bool:
     return charge.kind is LineKind.DEPOSIT
 
 
+def taxed_late(where: Where) -> bool:
+    """Whether the rules let the tax of deposits wait for their delivery."""
+    return where.rules.orders.deposits == "taxed when delivered"
+
+
 def waits_for_tax(charge: OneCharge, where: Where) -> bool:
     """Whether its tax falls on its delivery."""
-    return is_deposit(charge) and where.rules.orders.deposits == "taxed when delivered"
+    return is_deposit(charge) and taxed_late(where)
 
 
 def tax_that_waits(charges: Sequence[OneCharge], where: Where) -> Decimal:
@@ -40,8 +45,9 @@ def tax_that_waits(charges: Sequence[OneCharge], where: Where) -> Decimal:
 
 def of_every(charges: Sequence[OneCharge], order: Order, where: Where) -> Iterator[Part]:
     """The lines of charges: one for each, then discounts and taxes that stand apart; what waits is whole in its own."""
-    yield from (held(one, order, where) for one in charges)
-    taxed = [one for one in charges if not waits_for_tax(one, where)]
+    taxed = [one for one in charges if not waits_for_tax(one, where)] if taxed_late(where) else charges
+    line_of = of_charge if taxed is charges else held
+    yield from (line_of(one, order, where) for one in charges)
     yield from of_discounts(taxed, order, where)
     yield from of_taxes(taxed, order, where)
 
@@ -54,8 +60,7 @@ def as_sale(charge: OneCharge) -> OneCharge:
 def delivered(charges: Sequence[OneCharge], order: Order, where: Where) -> Iterator[Part]:
     """The lines of the final invoice: each deposit as a sale, then what was paid ahead, deducted."""
     sold = [as_sale(one) for one in charges]
-    whole = where.rules.orders.deposits == "taxed when delivered"
-    parts = of_every(sold, order, where) if whole else (of_charge(one, order, where) for one in sold)
+    parts = of_every(sold, order, where) if taxed_late(where) else (of_charge(one, order, where) for one in sold)
     for part in parts:
         yield replace(part, net_reason=(_DELIVERED, f"What was paid ahead is delivered. {part.net_reason[1]}"))
     for charge in charges:

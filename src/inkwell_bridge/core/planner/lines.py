@@ -74,7 +74,7 @@ def plan_lines(charges: Sequence[OneCharge], order: Order, setting: Setting, see
         add_part(planned, part, order=order, setting=setting, seen=seen)
     planned.deposits = [charge for charge in every if is_deposit(charge)]
     planned.untaxed = tax_that_waits(planned.deposits, where)
-    planned.withheld += [kept for charge in every for kept in kept_of(charge, order)]
+    planned.withheld += [kept for charge in every if charge.kept for kept in kept_of(charge, order)]
     if left and not order.prices_include_tax:
         _add_missed(planned, left, order, setting)
     return planned
@@ -212,7 +212,9 @@ def _reasons(part: Part, target: str) -> list[Reason]:
     net_rule, net_text = part.net_reason
     tax_rule, tax_text = part.tax_reason
     account, code, at = part.account, part.code, part.at
-    net, tax = _sources(part.net, part.tax_sources), _sources(part.tax, part.tax_sources)
+    net = _sources(part.net, part.tax_sources)
+    alike = len(part.net) == len(part.tax) == 1 and part.net[0].source == part.tax[0].source
+    tax = net if alike else _sources(part.tax, part.tax_sources)
     reasons = [
         Reason(target=f"{target}/net", sources=net, placed=part.net, rule=net_rule, text=net_text),
         Reason(target=f"{target}/tax", sources=tax or net[:1], placed=part.tax, rule=tax_rule, text=tax_text),

@@ -79,7 +79,7 @@ def plan_money(
         paid.documents.append(document)
         paid.open -= document.amount
         source = f"/payments/{place}/amount"
-        text = f"The {one.method} payment of {one.amount} {against.currency}"
+        text = f"The {one.method} payment of {one.amount!s} {against.currency}"
         text += f", less {kept} that the marketplace keeps." if kept else "."
         paid.reasons += [
             Reason(target=f"{target}/amount", sources=(source,), rule="planner:money-as-received", text=text,

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from functools import cached_property
 from typing import Any, NamedTuple
 
@@ -55,6 +55,12 @@ class Chosen(NamedTuple):
     text: str
 
 
+def tables(rule: Value, precedence: Sequence[str]) -> dict[str, dict[str, Code]]:
+    """The tables of a rule that say anything, by what they hang on, in the order in which they are tried."""
+    every: dict[str, dict[str, Code]] = {name: getattr(rule, f"by_{name}") for name in precedence}
+    return {name: codes for name, codes in every.items() if codes}
+
+
 class AccountRule(Value):
     """The account of one role. A plain code is the default alone."""
 
@@ -75,8 +81,7 @@ class AccountRule(Value):
     @cached_property
     def overrides(self) -> dict[str, dict[str, Code]]:
         """The codes that go before the default, by what they hang on, in the order in which they are tried."""
-        every = {name: getattr(self, f"by_{name}") for name in PRECEDENCE}
-        return {name: codes for name, codes in every.items() if codes}
+        return tables(self, PRECEDENCE)
 
     def chosen(self, role: str, facts: Facts) -> Chosen:
         """The account for a line, by the fixed precedence."""

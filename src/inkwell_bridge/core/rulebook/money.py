@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import cached_property
 from typing import Literal
 
 from inkwell_bridge.core.commerce import Payment
-from inkwell_bridge.core.rulebook.accounts import Chosen, escaped
+from inkwell_bridge.core.rulebook.accounts import Chosen, escaped, tables
 from inkwell_bridge.core.values import Code, Exact, Value
 
 # What the account of a tender can hang on, first to last: the first that fits wins.
@@ -22,11 +23,16 @@ class TenderRules(Value):
     by_method: dict[str, Code] = {}
     by_tender: dict[str, Code] = {}
 
+    @cached_property
+    def overrides(self) -> dict[str, dict[str, Code]]:
+        """The codes that go before the default, by what they hang on, in the order in which they are tried."""
+        return tables(self, PRECEDENCE)
+
     def chosen(self, money: Payment) -> Chosen | None:
         """The account for a payment, by the fixed precedence; nothing where no rule has one."""
-        for name in PRECEDENCE:
+        for name, codes in self.overrides.items():
             met = str(getattr(money, name))
-            code = getattr(self, f"by_{name}").get(met) if met else None
+            code = codes.get(met) if met else None
             if code:
                 text = f"Money by {name} '{met}' goes to {code}."
                 return Chosen(code, f"/payments/accounts/by_{name}/{escaped(met)}", text)
@@ -38,8 +44,8 @@ class TenderRules(Value):
         """Every account it names, with its JSON Pointer."""
         if self.default is not None:
             yield "/payments/accounts/default", self.default
-        for name in PRECEDENCE:
-            for met, code in getattr(self, f"by_{name}").items():
+        for name, codes in self.overrides.items():
+            for met, code in codes.items():
                 yield f"/payments/accounts/by_{name}/{escaped(met)}", code
 
 
