@@ -52,20 +52,19 @@ def _gather(value: Value, found: list[Decimal]) -> None:
             found.append(amount)
     for name in holders:
         met = getattr(value, name)
-        if met:
-            for part in met if isinstance(met, tuple) else (met,):
-                if isinstance(part, Value) and not isinstance(part, Priced):
-                    _gather(part, found)
+        for part in met if isinstance(met, tuple) else (met,):
+            if isinstance(part, Value) and not isinstance(part, Priced):
+                _gather(part, found)
 
 
 @cache
 def _fields(kind: type[Value]) -> tuple[tuple[str, ...], tuple[str, ...]]:
-    """The fields of a kind that are amounts, and those that hold further values."""
+    """The fields of a kind that are amounts, and those that hold values in which there are some."""
     amounts, holders = [], []
     for name, field in kind.model_fields.items():
         if _MARK in field.metadata or any(_marked(part) for part in get_args(field.annotation)):
             amounts.append(name)
-        elif _holds_values(field.annotation):
+        elif any(any(_fields(held)) for held in _values_in(field.annotation)):
             holders.append(name)
     return tuple(amounts), tuple(holders)
 
@@ -74,8 +73,11 @@ def _marked(annotation: Any) -> bool:
     return _MARK in getattr(annotation, "__metadata__", ())
 
 
-def _holds_values(annotation: Any) -> bool:
-    return any(isinstance(part, type) and issubclass(part, Value) for part in (annotation, *_parts(annotation)))
+def _values_in(annotation: Any) -> Iterator[type[Value]]:
+    """The kinds of values that a field can hold, but for those with a currency of their own."""
+    for part in (annotation, *_parts(annotation)):
+        if isinstance(part, type) and issubclass(part, Value) and not issubclass(part, Priced):
+            yield part
 
 
 def _parts(annotation: Any) -> Iterator[Any]:
