@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from decimal import ROUND_HALF_UP, Decimal
+from functools import cache
 from typing import Any
 
 from inkwell_bridge.core.books import Dimension, DocumentLine, Field, LineKind
@@ -196,7 +197,7 @@ def _priced(
     quantity: Decimal, net: Decimal, title: str, currency: str, price_digits: int
 ) -> tuple[Decimal, Decimal, str]:
     """Quantity and unit price that multiply back to ``net`` exactly, and the text that goes with them."""
-    step = Decimal(1).scaleb(-price_digits)
+    step = _step(price_digits)
     if not quantity:
         # Money came back for a line of which nothing did.
         return Decimal(1), net.quantize(step), title
@@ -206,6 +207,11 @@ def _priced(
         return quantity, unit_price, title
     # A price of so few digits cannot stand for so many pieces: one line for the lot keeps the amount.
     return Decimal(1), net.quantize(step), f"{quantity.normalize():f} x {title}"[:LONGEST_TEXT]
+
+
+@cache
+def _step(price_digits: int) -> Decimal:
+    return Decimal(1).scaleb(-price_digits)
 
 
 def _reasons(part: Part, target: str) -> list[Reason]:
@@ -229,6 +235,5 @@ def _reasons(part: Part, target: str) -> list[Reason]:
 
 def _sources(placed: Sequence[Placed], others: Sequence[str]) -> tuple[str, ...]:
     """Each source once, in their order."""
-    sources = [one.source for one in placed]
-    sources += [other for other in others if other not in sources]
-    return tuple(sources) if len(placed) <= 1 else tuple(dict.fromkeys(sources))
+    sources = (*[one.source for one in placed], *others)
+    return tuple(dict.fromkeys(sources)) if len(sources) > 1 else sources

@@ -52,8 +52,10 @@ class Part:
 
 
 def _total(placed: Sequence[Placed]) -> Decimal:
-    # Most amounts come from one place alone.
-    return placed[0].amount if len(placed) == 1 else sum((one.amount for one in placed), ZERO)
+    total = ZERO
+    for one in placed:
+        total += one.amount
+    return total
 
 
 def of_charge(charge: OneCharge, order: Order, where: Where) -> Part:
@@ -86,7 +88,7 @@ def of_charge(charge: OneCharge, order: Order, where: Where) -> Part:
         quantity=charge.quantity,
         unit=charge.charge.unit if isinstance(charge.charge, OrderLine) else PIECE,
         charge=charge,
-        tax_sources=tuple(one.source for one in charge.own),
+        tax_sources=tuple([one.source for one in charge.own]),
     )
 
 
