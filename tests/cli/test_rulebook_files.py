@@ -81,6 +81,34 @@ def test_a_refund_is_planned_with_its_order(folder: Path) -> None:
     assert isinstance(refund(case["back"], of), Refund)
 
 
+def test_a_deposit_is_planned_from_payment_to_delivery(folder: Path) -> None:
+    """First the debt and the tax that is not due; on its day what is left of it, after the refund that went before."""
+    case = CASES["one of two given back, the other taxed on the day"]
+    held = order(case["order"])
+    (folder / "order.json").write_text(held.model_copy(update={"tags": ()}).written(), "utf-8")
+    (folder / "held.json").write_text(held.written(), "utf-8")
+    (folder / "refund.json").write_text(refund(case["gone"][0], held).written(), "utf-8")
+    (folder / "rules.yaml").write_text(
+        "rulebook: 1\nbased_on: base.yaml\norders:\n  deposits: taxed when delivered\n"
+        "  delivered: {when: '\"held\" in order.tags', dated: placed}\n", "utf-8",
+    )  # fmt: skip
+    paid = inkwell("plan", folder / "order.json", *known(folder))
+    assert paid.startswith("order.json would be carried.\ninvoice of 2026-10-05, 170.00 GBP\n")
+    assert "tax of 28.33 is not due: it is of what was paid ahead and is not delivered" in paid
+    assert "Paid ahead, with the tax of 28.33 that is due once it is delivered: a debt until then." in paid
+
+    back = ("--given-back", folder / "refund.json")
+    (plan,) = json.loads(inkwell("plan", folder / "held.json", *known(folder), *back, "--json"))
+    final = plan["documents"][1]
+    assert [(line["account"], line["net"], line["tax"], line["text"]) for line in final["lines"]] == [
+        ("4000", "70.84", "14.16", "Line 1"), ("2300", "-85.00", "0.00", "Paid ahead: Line 1"),
+    ]  # fmt: skip
+    assert plan["untaxed"] == "14.17"
+    whole = inkwell("plan", folder / "held.json", *known(folder))
+    assert "invoice of 2026-10-05, 0.00 GBP" in whole
+    assert "is not due" not in whole
+
+
 def test_a_rulebook_is_checked(folder: Path) -> None:
     """Against the books, and against what their kind can do."""
     said = inkwell("rulebook", "check", folder / "rules.yaml", "--reference", folder / "books.json")

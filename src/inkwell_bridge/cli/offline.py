@@ -54,18 +54,31 @@ def setting_of(rules: Path, reference: Path, *, books: str, time_zone: str, coun
     )
 
 
-def planned(documents: Sequence[Path], order: Path | None, setting: Setting, links: Path | None) -> list[Plan]:
-    """The plans of orders; with ``order``, of refunds of that. ``links`` is a table of products and their items."""
+def planned(
+    documents: Sequence[Path], order: Path | None, setting: Setting, links: Path | None, given_back: Sequence[Path]
+) -> list[Plan]:
+    """The plans of orders; with ``order``, of refunds of that. ``links`` is a table of products and their items,
+    ``given_back`` are refunds before what was paid ahead is delivered."""
     linked = linked_items(links) if links else {}
     try:
         if order is None:
+            before = _refunds(given_back)
             orders = [Order.read(_json(file), file=file.name) for file in documents]
-            return [plan_order(one, _of_articles(one, setting, linked)) for one in orders]
+            return [plan_order(one, _given_back(before, one, _of_articles(one, setting, linked))) for one in orders]
         sold = Order.read(_json(order), file=order.name)
         there = _of_articles(sold, setting, linked)
-        return [plan_refund(Refund.read(_json(file), file=file.name), sold, there) for file in documents]
+        return [plan_refund(refund, sold, there) for refund in _refunds(documents)]
     except DocumentInvalid as error:
         raise _NotRight(str(error)) from error
+
+
+def _refunds(files: Sequence[Path]) -> list[Refund]:
+    return [Refund.read(_json(file), file=file.name) for file in files]
+
+
+def _given_back(refunds: Sequence[Refund], order: Order, setting: Setting) -> Setting:
+    of_order = tuple(refund for refund in refunds if refund.order_id == order.id)
+    return setting.model_copy(update={"given_back": of_order}) if of_order else setting
 
 
 def _of_articles(order: Order, setting: Setting, links: Mapping[str, Sequence[LinkedItem]]) -> Setting:

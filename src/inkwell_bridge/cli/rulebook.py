@@ -85,6 +85,9 @@ def compare(before: Path, after: Path, as_json: bool) -> None:
 @click.option("--of", "order", type=_FILE, help="The order that a refund takes back from.")
 @books_option
 @click.option("--links", type=_FILE, help="Products linked to items (CSV, as inkwell links export writes it).")
+@click.option(
+    "--given-back", type=_FILE, multiple=True, help="A refund before what was paid ahead is delivered; once for each."
+)
 @click.option("--time-zone", default="UTC", show_default=True, help="The company's own, such as Europe/London.")
 @click.option("--country", default="", help="The company's own, such as GB.")
 @click.option("--source", default="source", show_default=True, help="The name of the sales side in our marks.")
@@ -96,6 +99,7 @@ def plan(
     order: Path | None,
     books: str,
     links: Path | None,
+    given_back: tuple[Path, ...],
     time_zone: str,
     country: str,
     source: str,
@@ -113,7 +117,7 @@ def plan(
     from inkwell_bridge.cli import offline  # noqa: PLC0415
 
     setting = offline.setting_of(rules, reference, books=books, time_zone=time_zone, country=country, source=source)
-    plans = offline.planned(documents, order, setting, links)
+    plans = offline.planned(documents, order, setting, links, given_back)
     if as_json:
         output.as_json([{"file": str(file), **found.as_json()} for file, found in zip(documents, plans, strict=True)])
     else:
