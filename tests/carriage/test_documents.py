@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from datetime import date
 from decimal import Decimal
+from pathlib import Path
 from typing import Any
 
 import pytest
@@ -14,6 +15,7 @@ from inkwell_bridge.launch import demo_client
 from inkwell_bridge.launch.stack import Stack
 from tests.carriage.test_money import FIRST, SKEIN, crossing, live, refund
 from tests.carriage.test_other_bridges import IRISH
+from tests.cli.test_cli import command
 from tests.service.test_links import product
 from tests.support.ends import CUSTOMER
 from tests.support.world import BRIDGE, World, new_world, shop_order, wait_for
@@ -109,7 +111,7 @@ def test_what_was_paid_ahead_is_delivered_once(stack: Stack, owner: str) -> None
     assert (credit["credits"], taken[0], credit["gross"]) == (first["reference"], ("4000", "8.32", "1.66"), "9.99")
 
 
-def test_what_is_paid_ahead_is_taxed_on_its_day(stack: Stack, owner: str) -> None:
+def test_what_is_paid_ahead_is_taxed_on_its_day(stack: Stack, owner: str, tmp_path: Path) -> None:
     """Where a payment is no tax point: all of it a debt outside tax, named between both sides until it is delivered."""
     late = DEPOSITS.replace("become: invoice\n", "become: invoice\n  deposits: taxed when delivered\n")
     world = a_world(stack, owner, late, paid_ahead())
@@ -123,6 +125,12 @@ def test_what_is_paid_ahead_is_taxed_on_its_day(stack: Stack, owner: str) -> Non
     (sides,) = tie(world)
     assert (sides.deposits.net, sides.deposits.tax, sides.deposits.gross) == (Decimal("-1.67"), Decimal("1.67"), 0)
     assert (sides.difference.net, sides.difference.tax, sides.rounding.tax, sides.unexplained.count) == (0, 0, 0, 0)
+    signed = {"INKWELL_ADDRESS": world.stack.address, "INKWELL_TOKEN": world.token, "INKWELL_WORKSPACE": world.slug}
+    printed = command(tmp_path / "profile.json")(
+        "tie-out", "--from", "2026-10-01", "--to", "2026-10-31", **signed
+    ).stdout
+    (row,) = [line.split() for line in printed.splitlines() if line.startswith("Untaxed deposits")]
+    assert row == ["Untaxed", "deposits", "0", "-1.67", "1.67", "0.00"]
 
     world.put_orders(sent(paid_ahead()))
     world.run()
@@ -188,6 +196,28 @@ def test_what_is_left_of_what_was_paid_ahead_is_delivered(stack: Stack, owner: s
     assert standing(live(world, "credit_note")[-1])[0] == ("4000", "8.33", "1.67")
     assert (crossing(world, FIRST).state, crossing(world, "MW-R-802").state) == ("carried", "carried")
     assert len(live(world, "invoice")) == 2
+
+    # The skein of the first refund is back on the shelf: that went before the delivery, and still comes off the debt.
+    back = {**SKEIN, "back_on_shelf": True}
+    world.put("web-shop", refunds=[refund(rows=[back], last_change="2026-10-31T19:55:00+00:00")])
+    world.run()
+    world.settled()
+    again = crossing(world, "MW-R-801")
+    assert (again.state, again.findings) == ("carried", [])
+    assert [standing(one)[0][0] for one in live(world, "credit_note")] == ["2300", "4000"]
+
+
+def test_trying_an_order_knows_what_was_given_back(stack: Stack, owner: str) -> None:
+    """Before its day: what it would become once it is delivered."""
+    world = with_refunds(stack, owner, refund())
+    world.run()
+    world.put_orders(sent(two_paid_ahead()))
+    tried = world.calls.bridge(BRIDGE).try_order(FIRST)
+    lines = tried.documents[1]["lines"]
+    assert [(line["account"], line["net"], line["tax"]) for line in lines] == [
+        ("4000", "8.33", "1.66"), ("2300", "-8.33", "-1.66"),
+    ]  # fmt: skip
+    assert len(live(world, "invoice")) == 1
 
 
 def test_all_of_what_was_paid_ahead_given_back(stack: Stack, owner: str) -> None:

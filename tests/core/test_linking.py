@@ -7,7 +7,10 @@ from typing import Any
 
 import pytest
 
+from inkwell_bridge.core.books import Contact, Item
+from inkwell_bridge.core.commerce import Customer, Product
 from inkwell_bridge.core.linking import Known, LinkKind, Match, Rule, certain, scored
+from inkwell_bridge.core.linking.known import known_contact, known_customer, known_item, known_product
 
 PRODUCTS, CUSTOMERS = LinkKind.PRODUCTS, LinkKind.CUSTOMERS
 
@@ -85,3 +88,39 @@ def test_points_stay_between_nothing_and_a_hundred() -> None:
     nothing = scored(CUSTOMERS, known(), known("2"))
     everything = scored(PRODUCTS, *(known(code="A", name="A", barcode="1", pack_of=Decimal(6)),) * 2)
     assert (nothing.points, everything.points) == (0, 100)
+
+
+def test_a_product_and_an_item_are_told_in_the_same_words() -> None:
+    """What one side calls number and title is code and name at the other."""
+    moment = "2026-10-05T13:20:00+00:00"
+    said = {"id": "31", "number": "YRN-6", "changed_at": moment, "title": "Six skeins", "barcode": "5012345678900",
+            "pack_of": "6", "price": "100.00", "currency": "GBP", "price_includes_tax": True, "active": False,
+            "components": [{"sku": "YRN", "quantity": "6", "share": "90.00"},
+                           {"sku": "BAG", "quantity": "1"}]}  # fmt: skip
+    product = known_product(Product.read(said))
+    assert (product.id, product.code, product.name, product.pack_of) == ("31", "YRN-6", "Six skeins", Decimal(6))
+    assert [(part.code, part.quantity, part.share) for part in product.parts] == [
+        ("YRN", Decimal(6), Decimal("90.00")), ("BAG", Decimal(1), None),
+    ]  # fmt: skip
+    item = known_item("9", Item(code="YRN-6", name="Six skeins", barcode="05012345678900"))
+    assert (item.id, item.code_key, item.barcode_key) == ("9", product.code_key, product.barcode_key)
+    assert (product.active, item.active) == (False, True)
+
+
+@pytest.mark.parametrize(("person", "expected"), [
+    ({"name": "Wren Dalby", "company": "Dalby Looms"}, ("Dalby Looms", "")),
+    ({"name": "Wren Dalby"}, ("Wren Dalby", "")),
+    ({"name": "Wren Dalby", "billing": {"postcode": "LS1 4AP"}}, ("Wren Dalby", "LS1 4AP")),
+    ({"name": "Wren Dalby", "delivery": {"postcode": "YO1 7HH"}}, ("Wren Dalby", "YO1 7HH")),
+    ({"name": "Wren", "billing": {"postcode": "LS1 4AP"}, "delivery": {"postcode": "YO1 7HH"}}, ("Wren", "LS1 4AP")),
+    (None, ("", "")),
+])  # fmt: skip
+def test_a_customer_and_a_contact_are_told_in_the_same_words(person: Any, expected: tuple[str, str]) -> None:
+    """The company goes before the person, where the bill goes before where the goods go; erased, nothing is left."""
+    moment = "2026-10-05T13:20:00+00:00"
+    given = Customer.read({"id": "973", "number": "C-973", "changed_at": moment, "person": person})
+    customer = known_customer(given)
+    assert (customer.id, customer.code, customer.name, customer.postcode) == ("973", "C-973", *expected)
+    contact = known_contact("3", "C-0003", Contact.read(person or {}))
+    assert (contact.id, contact.name, contact.postcode) == ("3", *expected)
+    assert contact.place_key == customer.place_key

@@ -216,6 +216,9 @@ def test_a_rulebook_that_fits_the_books_has_no_findings() -> None:
         ("tax_codes: {carry: books compute}", {"tax": "given"}, "CAN-E009", "/tax_codes/carry"),
         ("fields: {further: {channel: web}}", {}, "CAN-E010", "/fields/further"),
         ("fields: {line_further: {article: {from: line.sku}}}", {}, "CAN-E010", "/fields/line_further"),
+        ("orders: {delivered: {when: 'true'}}", {"documents": ("sales order",)}, "CAN-E001", "/orders/delivered"),
+        ("payments: {accounts: {default: '1250'}}", {}, "CAN-E001", "/payments"),
+        ("refunds: {arrive: posted}", {"documents": ("invoice", "credit note")}, "CAN-E001", "/refunds"),
     ],
 )  # fmt: skip
 def test_what_the_books_cannot_do_is_refused_when_it_is_written(
@@ -233,6 +236,25 @@ def test_what_the_books_cannot_do_is_refused_when_it_is_written(
     roles = tuple(Role)
     everything = BooksCapabilities(documents=roles, drafts=roles, contacts_by=STEPS, **keeps)
     assert check_capabilities(book, everything) == ()
+
+
+@pytest.mark.parametrize(("takes", "refused"), [
+    (("income", "expense"), []), (("income",), [("/accounts/rounding", "account 8200 is of type expense")]),
+    (("liability",), [("/accounts/sales", "account 4000 is of type income; on their sales these books take liability"),
+                      ("/accounts/shipping", "account 4100 is of type income"),
+                      ("/accounts/rounding", "account 8200 is of type expense")]),
+])  # fmt: skip
+def test_an_account_that_cannot_stand_on_a_sale_there_is_named(
+    takes: tuple[str, ...], refused: list[tuple[str, str]]
+) -> None:
+    """It has the right type for its role, and these books would refuse each document all the same."""
+    book, places = read(GOOD, file="rules.yaml")
+    abilities = BooksCapabilities(sale_accounts=takes)
+    found = check_capabilities(book, abilities, reference=reference(), places=places)
+    assert {(one.id, one.at) for one in found} == {("CAN-E005", at) for at, _ in refused}
+    for (_, text), finding in zip(refused, sorted(found, key=lambda one: one.line or 0), strict=True):
+        assert text in finding.text
+        assert finding.hint
 
 
 @pytest.mark.parametrize(

@@ -253,7 +253,7 @@ function Line({ line, at }: { line: InvoiceLine; at: string }) {
       <td>
         {line.text}
         <span className="block text-xs text-faded">
-          {line.quantity} × {trimmed(line.unit_price)}
+          {line.quantity} × {amountText(trimmed(line.unit_price))}
           {line.item ? (
             <>
               {" "}

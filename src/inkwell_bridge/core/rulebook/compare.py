@@ -66,9 +66,11 @@ def _named(at: str) -> str:
 
 def _value(value: Any) -> str:
     if isinstance(value, dict):
-        said = {name: met for name, met in value.items() if not _empty(met)}
+        # The language of a field is that of its date or amount, and says nothing without one.
+        idle = {"language"} if not (value.get("date") or value.get("amount")) else set()
+        said = {name: met for name, met in value.items() if not _empty(met) and name not in idle}
         # What people write as a plain text or code is a group of one inside.
-        if set(said) in ({"default"}, {"expression"}, {"fixed"}):
+        if set(said) in ({"default"}, {"expression"}, {"fixed"}, {"template"}):
             return _value(next(iter(said.values())))
         return ", ".join(f"{name.replace('_', ' ')} {_value(met)}" for name, met in said.items())
     if isinstance(value, list):
