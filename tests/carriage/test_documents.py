@@ -123,9 +123,11 @@ def test_what_is_paid_ahead_is_taxed_on_its_day(stack: Stack, owner: str, tmp_pa
     ]  # fmt: skip
     assert crossing(world, FIRST).state == "carried"
     (sides,) = tie(world)
-    assert (sides.deposits.net, sides.deposits.tax, sides.deposits.gross) == (Decimal("-1.67"), Decimal("1.67"), 0)
+    waits = sides.deposits
+    assert (waits.net, waits.tax, waits.gross) == (Decimal("-1.67"), Decimal("1.67"), 0)
     assert (sides.difference.net, sides.difference.tax, sides.rounding.tax, sides.unexplained.count) == (0, 0, 0, 0)
-    signed = {"INKWELL_ADDRESS": world.stack.address, "INKWELL_TOKEN": world.token, "INKWELL_WORKSPACE": world.slug}
+    at = world.stack.address
+    signed = {"INKWELL_ADDRESS": at, "INKWELL_TOKEN": world.token, "INKWELL_WORKSPACE": world.slug}
     printed = command(tmp_path / "profile.json")(
         "tie-out", "--from", "2026-10-01", "--to", "2026-10-31", **signed
     ).stdout
