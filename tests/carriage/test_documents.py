@@ -222,6 +222,25 @@ def test_trying_an_order_knows_what_was_given_back(stack: Stack, owner: str) -> 
     assert len(live(world, "invoice")) == 1
 
 
+def test_a_final_invoice_that_waits_as_a_draft_counts_as_delivered(stack: Stack, owner: str) -> None:
+    """Somebody looks it over before it is posted; what comes back meanwhile comes off the sale that it says."""
+    draft = DEPOSITS.replace('dispatched_on != ""\'}', 'dispatched_on != ""\', arrive: draft}')
+    assert draft != DEPOSITS
+    world = a_world(stack, owner, draft, paid_ahead())
+    world.calls.bridge(BRIDGE).switch_lane("refunds", on=True)
+    world.run()
+    world.put_orders(sent(paid_ahead()))
+    world.run()
+    assert [one["state"] for one in live(world, "invoice")] == ["posted", "draft"]
+    world.put("web-shop", refunds=[refund()])
+    world.run()
+    world.put_orders(sent({**paid_ahead(), "note": "looked at again"}))
+    world.run()
+    assert standing(live(world, "credit_note")[0])[0] == ("4000", "8.32", "1.66")
+    assert crossing(world, FIRST).state == "carried"
+    assert [one["state"] for one in live(world, "invoice")] == ["posted", "draft"]
+
+
 def test_all_of_what_was_paid_ahead_given_back(stack: Stack, owner: str) -> None:
     """Nothing is left to deliver, and nothing is held for it."""
     both = {**SKEIN, "count": 2, "sum": "19.98", "tax": {**SKEIN["tax"], "sum": "3.33"}}

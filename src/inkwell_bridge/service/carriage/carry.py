@@ -125,7 +125,7 @@ def _carry(crossing: Crossing) -> None:
 
 def _adopted(crossing: Crossing, planned: Planned, documents: list[Document], books: BooksEnd) -> bool:
     """Whether an order ends here: somebody typed it into the books, or it is from before the bridge's start."""
-    untouched = not any(document.books_id or document.intended_at for document in documents)
+    untouched = not any(document.begun for document in documents)
     if crossing.kind != SourceKind.ORDERS or not untouched:
         return False
     role = Role(planned.plan.documents[0].role if planned.plan.documents else planned.rulebook.for_orders.orders.become)
@@ -178,7 +178,7 @@ def _as_planned(plan: Plan, documents: list[Document]) -> bool:
 def _renew(documents: list[Document], books: BooksEnd) -> list[Document]:
     """Documents that were not posted are made anew when the plan changes; their drafts are voided first."""
     for document in documents:
-        if document.books_id or document.intended_at:
+        if document.begun:
             withdraw(document, books)
         document.delete()
     return []

@@ -43,7 +43,7 @@ def has_deposits(content: dict[str, Any] | None) -> bool:
 
 def final_invoice_begun(documents: Sequence[Document]) -> bool:
     """Whether the final invoice of an order may be in the books: what is given back from then on is of a sale."""
-    return any(document.posting_at and document.mark.endswith(_ENDS_DEPOSITS) for document in documents)
+    return any(document.begun and document.mark.endswith(_ENDS_DEPOSITS) for document in documents)
 
 
 def went_before(crossing: Crossing, documents: Sequence[Document]) -> list[Snapshot]:

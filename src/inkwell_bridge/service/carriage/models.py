@@ -163,6 +163,11 @@ class Document(WorkspaceOwned):
         ]
         indexes = [models.Index(fields=["workspace", "state"], name="document_state")]
 
+    @property
+    def begun(self) -> bool:
+        """Whether it may be in the books, as a draft or posted."""
+        return bool(self.books_id or self.intended_at or self.posting_at)
+
 
 class Exchange(WorkspaceOwned):
     """One call to the books about a document of a crossing: what was sent, what came back.

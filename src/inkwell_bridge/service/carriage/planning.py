@@ -84,8 +84,7 @@ def _planned_refund(crossing: Crossing, documents: list[Document]) -> Planned:
         return Planned(plan=unreadable, rulebook=parsed(version), version=version, reference=reference)
     refund = document_of(crossing.snapshot)
     assert isinstance(refund, Refund)
-    begun = any(document.posting_at or document.intended_at or document.books_id for document in documents)
-    found = order_of(crossing, refund, begun=begun)
+    found = order_of(crossing, refund, begun=any(document.begun for document in documents))
     if isinstance(found, Plan):
         return Planned(plan=found, rulebook=parsed(version), version=version, reference=reference)
     version, reference = found.rulebook or version, found.reference or reference
