@@ -158,8 +158,7 @@ def _line(part: Part, order: Order, setting: Setting, seen: Seen) -> DocumentLin
         title = rules.fields.line_text.of(LINE, of_line) or title
     title = f"{part.prefix}{title}"[:LONGEST_TEXT]
     quantity, unit_price, text = _priced(part.quantity, net, title, order.currency, setting.capabilities.price_digits)
-    location = (charge.location if charge else "") or order.location
-    goods = part.kind is LineKind.GOODS
+    stocked = part.kind is LineKind.GOODS and rules.warehouses.any
     return DocumentLine(
         kind=part.kind,
         mark=part.mark,
@@ -172,7 +171,7 @@ def _line(part: Part, order: Order, setting: Setting, seen: Seen) -> DocumentLin
         net=net,
         tax=tax,
         tax_code=part.code.code,
-        warehouse=rules.warehouses.of(location) if goods else "",
+        warehouse=rules.warehouses.of((charge.location if charge else "") or order.location) if stocked else "",
         dimensions=_dimensions(setting, of_line) if of_line is not None else (),
         order_number=order.number,
         link=order.link,

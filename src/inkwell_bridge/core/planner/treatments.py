@@ -24,17 +24,21 @@ UNTAXED = frozenset({Treatment.EXPORT, Treatment.REVERSE_CHARGE, Treatment.OUTSI
 
 def check_treatment(order: Order, rulebook: OrderRulebook, company_country: str) -> Iterator[Finding]:
     """What does not go together: a warning each, for the books follow the shop."""
-    own = sum((tax.amount for charge in order.charges for tax in charge.taxes if not tax.kept), ZERO)
-    if order.treatment in UNTAXED and own:
-        text = (
-            f"Order {order.number} is taxed as {order.treatment}, yet the shop charged {own} {order.currency} of tax."
-        )
-        yield _warning("TAX-W004", "/treatment", text, "Ask the shop which of both is right.")
+    if order.treatment in UNTAXED:
+        yield from _taxed_all_the_same(order)
     if order.treatment is Treatment.EXPORT and order.country and order.country == company_country:
         text = f"Order {order.number} is taxed as an export, yet goes to {order.country}."
         yield _warning("TAX-W004", "/country", text, "Ask the shop which of both is right.")
     if rulebook.tax_codes.tax_numbers == "check":
         yield from _tax_number(order)
+
+
+def _taxed_all_the_same(order: Order) -> Iterator[Finding]:
+    own = sum((tax.amount for charge in order.charges for tax in charge.taxes if not tax.kept), ZERO)
+    if own:
+        told = f"yet the shop charged {own} {order.currency} of tax."
+        text = f"Order {order.number} is taxed as {order.treatment}, {told}"
+        yield _warning("TAX-W004", "/treatment", text, "Ask the shop which of both is right.")
 
 
 def _tax_number(order: Order) -> Iterator[Finding]:

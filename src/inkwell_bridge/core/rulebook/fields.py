@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Mapping
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from typing import Any, NamedTuple, Self
 
 from pydantic import model_validator
@@ -147,6 +147,11 @@ class WarehouseRules(Value):
 
     default: Text = ""
     by_location: dict[str, Text] = {}
+
+    @cached_property
+    def any(self) -> bool:
+        """Whether the rules name a warehouse at all."""
+        return bool(self.default or self.by_location)
 
     def of(self, location: str) -> str:
         """The warehouse of a location."""
