@@ -11,7 +11,7 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
-from hypothesis import settings
+from hypothesis import Phase, settings
 
 from inkwell_bridge.launch import demo_client, places
 from inkwell_bridge.launch.cluster import Cluster
@@ -19,7 +19,8 @@ from inkwell_bridge.launch.stack import Stack
 from tests.support.world import FAST, World, first_owner, new_world, running, with_few_orders
 
 # A machine that runs all tests at once may be slow at any example; no test is about time.
-settings.register_profile("untimed", deadline=None)
+# What fails is told in its smallest form; tracing every line besides would take longer than a test may.
+settings.register_profile("untimed", deadline=None, phases=(Phase.explicit, Phase.reuse, Phase.generate, Phase.shrink))
 settings.load_profile("untimed")
 TEMPLATE = "inkwell_template"
 FAST_DISK = ("fsync = off", "synchronous_commit = off", "full_page_writes = off")

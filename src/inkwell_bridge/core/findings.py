@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from enum import StrEnum
 
 from inkwell_bridge.core.values import Code, Said, Value
@@ -54,3 +55,8 @@ class Finding(Value):
     at: Said = ""
     line: int | None = None
     cause: Cause | None = None
+
+
+def blocking(findings: Iterable[Finding]) -> bool:
+    """Whether one of these holds the document; notes and warnings go with it."""
+    return any(finding.level is Level.ERROR for finding in findings)

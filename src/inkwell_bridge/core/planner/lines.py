@@ -12,7 +12,7 @@ from inkwell_bridge.core.books import Dimension, DocumentLine, Field, LineKind
 from inkwell_bridge.core.commerce import Order
 from inkwell_bridge.core.expressions import LINE, NotEvaluated, Seen, seen_of_line
 from inkwell_bridge.core.expressions.expression import Names
-from inkwell_bridge.core.findings import Cause, Finding, Level
+from inkwell_bridge.core.findings import Cause, Finding, Level, blocking
 from inkwell_bridge.core.money import exact, rounded
 from inkwell_bridge.core.planner.charges import OneCharge, in_pieces
 from inkwell_bridge.core.planner.deposits import is_deposit, of_every, tax_that_waits
@@ -67,7 +67,7 @@ def plan_lines(charges: Sequence[OneCharge], order: Order, setting: Setting, see
     where = Where(order, setting)
     every, planned.findings = ready(charges, order, setting, where)
     planned.findings += where.missing(every)
-    if planned.findings:
+    if blocking(planned.findings):
         return planned
     left = missed(every, order) if setting.rulebook.tax_codes.works_out else ZERO
     planned.findings += check_missed(left, order, where)

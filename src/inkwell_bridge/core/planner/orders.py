@@ -8,7 +8,7 @@ from decimal import Decimal
 from inkwell_bridge.core.books import Invoice, Role, SalesOrder
 from inkwell_bridge.core.commerce import Order
 from inkwell_bridge.core.expressions import NotEvaluated, seen_of_order
-from inkwell_bridge.core.findings import Cause, Finding, Level
+from inkwell_bridge.core.findings import Cause, Finding, Level, blocking
 from inkwell_bridge.core.planner.charges import charges_of
 from inkwell_bridge.core.planner.conservation import conserved, paid_up, source_amounts
 from inkwell_bridge.core.planner.contacts import plan_contact
@@ -98,11 +98,6 @@ def _conserved(order: Order, sale: Documents, made: Lines, rules: TaxRules) -> I
         )
 
 
-def blocking(findings: list[Finding]) -> bool:
-    """Whether a finding holds the document."""
-    return any(finding.level is Level.ERROR for finding in findings)
-
-
 def kept_currencies(setting: Setting) -> tuple[str, ...]:
     """The currencies that documents may be in: the books' own, and by rule those that they keep besides."""
     own = setting.reference.currency
@@ -111,7 +106,7 @@ def kept_currencies(setting: Setting) -> tuple[str, ...]:
 
 def _round_cash(made: Lines, order: Order, setting: Setting) -> None:
     """Rounding of cash, on a line of its own outside tax."""
-    if not order.cash_rounding or made.findings:
+    if not order.cash_rounding or blocking(made.findings):
         return
     place = Chosen(setting.rulebook.accounts.rounding.default, "/accounts/rounding", "")
     text = f"The shop rounded what was paid in cash by {order.cash_rounding}."

@@ -12,7 +12,7 @@ from decimal import Decimal
 from inkwell_bridge.core.books import CreditNote, Role
 from inkwell_bridge.core.commerce import Order, Refund
 from inkwell_bridge.core.expressions import NotEvaluated, seen_of_order
-from inkwell_bridge.core.findings import Cause, Finding, Level
+from inkwell_bridge.core.findings import Cause, Finding, Level, blocking
 from inkwell_bridge.core.planner.charges import charges_of, goodwill_of
 from inkwell_bridge.core.planner.conservation import charged, conserved, whole_tax
 from inkwell_bridge.core.planner.contacts import plan_contact
@@ -20,7 +20,7 @@ from inkwell_bridge.core.planner.deposits import as_sale
 from inkwell_bridge.core.planner.given_back import as_order
 from inkwell_bridge.core.planner.lines import plan_lines
 from inkwell_bridge.core.planner.money import Against, plan_money
-from inkwell_bridge.core.planner.orders import blocking, kept_currencies
+from inkwell_bridge.core.planner.orders import kept_currencies
 from inkwell_bridge.core.planner.plan import Outcome, Plan, Reason
 from inkwell_bridge.core.planner.sale import Wanted, ledger_role, wanted_of
 from inkwell_bridge.core.planner.setting import Setting

@@ -12,7 +12,7 @@ from inkwell_bridge.core.books import LineKind
 from inkwell_bridge.core.commerce import MoneyState, Nature, Order, Tender
 from inkwell_bridge.core.commerce import Payment as Money
 from inkwell_bridge.core.expressions import Seen
-from inkwell_bridge.core.findings import Cause, Finding, Level
+from inkwell_bridge.core.findings import Cause, Finding, Level, blocking
 from inkwell_bridge.core.money import tax_inside
 from inkwell_bridge.core.planner.lines import Lines, add_part
 from inkwell_bridge.core.planner.parts import Part
@@ -28,7 +28,7 @@ def deduct_vouchers(made: Lines, money: Sequence[Money], order: Order, setting: 
     """Put the vouchers that paid for these lines below them, where the rules have a class that they were taxed as."""
     payments = setting.rulebook.payments
     used = [(place, one) for place, one in enumerate(money) if _is_used(one)]
-    if payments is None or payments.vouchers is None or not used or made.findings:
+    if payments is None or payments.vouchers is None or not used or blocking(made.findings):
         return
     tax_class = payments.vouchers.taxed_as
     account, code = _account(order, setting), _code(order, tax_class, setting)
