@@ -38,7 +38,7 @@ EVERYTHING: dict[str, Any] = {
                   "taxes": [{"rate_percent": "20", "amount": "0.17"}]}],
     "discounts": [{"title": "Spring", "amount": "1.50"}],
     "payments": [
-        {"transaction": "wg_1", "method": "card", "tender": "card", "brand": "visa", "gateway": "weirgate",
+        {"transaction": "wg_1", "method": "card", "tender": "card", "brand": "Kestrel", "gateway": "weirgate",
          "amount": "30.00", "state": "received", "paid_at": datetime(2026, 7, 1, 9, 0, tzinfo=UTC)},
         {"transaction": "wg_2", "method": "card", "tender": "card", "amount": "6.50", "state": "failed"},
     ],
@@ -82,7 +82,7 @@ OF_ORDER: list[tuple[str, bool | str | int]] = [
     ("order.lines[0].amount", 3500),
     ("order.lines[0].properties['dye lot']", "7"),
     ("order.lines.exists(line, line.sku == 'YRN' && line.product_type == 'yarn')", True),
-    ("order.payments[0].brand + ' ' + order.payments[0].gateway", "visa weirgate"),
+    ("order.payments[0].brand + ' ' + order.payments[0].gateway", "Kestrel weirgate"),
     ("order.payments.all(money, money.state == 'received')", False),
     ("buyer.email", "wren@loom.example"),
     ("buyer.company", "Dalby Looms"),
