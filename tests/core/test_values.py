@@ -5,6 +5,7 @@ from __future__ import annotations
 import doctest
 import importlib
 import pkgutil
+from decimal import Decimal
 from typing import Any
 
 import pytest
@@ -13,7 +14,7 @@ from pydantic import ValidationError
 import inkwell_bridge.core
 from inkwell_bridge.core.commerce import Order, checksum, fingerprint
 from inkwell_bridge.core.errors import DocumentInvalid
-from tests.support.orders import line, order
+from tests.support.orders import line, order, reference
 
 
 def modules() -> list[str]:
@@ -75,3 +76,11 @@ def test_the_fingerprint_tells_its_recipe() -> None:
     """A later recipe must not make old orders look changed."""
     assert fingerprint(order()).startswith("2:")
     assert checksum({"b": 1, "a": 2}) == checksum({"a": 2, "b": 1})
+
+
+def test_a_copy_works_out_anew_what_came_of_the_old_fields() -> None:
+    """A rate that was looked up before the copy was made is not the copy's."""
+    before = reference()
+    assert before.rate("S20") == 20
+    dearer = tuple(code.model_copy(update={"rate_percent": Decimal(21)}) for code in before.tax_codes)
+    assert (before.model_copy(update={"tax_codes": dearer}).rate("S20"), before.rate("S20")) == (21, 20)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Mapping
 from decimal import Decimal, InvalidOperation
 from typing import Annotated, Any, ClassVar, Self
 
@@ -112,6 +113,13 @@ class Value(BaseModel):
     def without_people(self) -> Self:
         """The value without what tells who somebody is."""
         return self.model_copy(update={name: self._absent(name) for name in self.PERSONAL})
+
+    def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
+        """A copy with other fields; what was worked out of the old ones is worked out anew."""
+        copied = super().model_copy(update=update, deep=deep)
+        for name in copied.__dict__.keys() - type(self).model_fields.keys():
+            del copied.__dict__[name]
+        return copied
 
     @classmethod
     def _absent(cls, name: str) -> Any:
