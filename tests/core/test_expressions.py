@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from datetime import UTC, datetime
-from decimal import Decimal
 from typing import Any
 from zoneinfo import ZoneInfo
 
@@ -153,7 +152,6 @@ def test_amounts_are_in_the_minor_unit_of_their_currency(currency: str, total: s
     order = everything(currency=currency, total=total, tax_total="0", lines=[], shipping=[], discounts=[],
                        payments=[])  # fmt: skip
     assert compiled("order.total", ORDER).of(seen(order)) == worth
-    assert isinstance(order.total, Decimal)
 
 
 @pytest.mark.parametrize(("condition", "holds"), [

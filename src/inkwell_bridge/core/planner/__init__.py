@@ -7,9 +7,9 @@ from inkwell_bridge.core.planner.orders import plan_order
 from inkwell_bridge.core.planner.penny import Settlement, settle
 from inkwell_bridge.core.planner.plan import Outcome, Placed, Plan, Reason, Withheld
 from inkwell_bridge.core.planner.refunds import plan_refund
-from inkwell_bridge.core.planner.sale import DELIVERED
+from inkwell_bridge.core.planner.sale import DELIVERED, ends_deposits
 from inkwell_bridge.core.planner.setting import Setting
 
 __all__ = ["DELIVERED", "Article", "Articles", "Asked", "LinkedItem", "Outcome", "Placed", "Plan", "Reason", "Setting",
-           "Settlement", "Withheld", "articles_of", "asked_of", "plan_customer", "plan_opening", "plan_order",
-           "plan_refund", "settle"]  # fmt: skip
+           "Settlement", "Withheld", "articles_of", "asked_of", "ends_deposits", "plan_customer", "plan_opening",
+           "plan_order", "plan_refund", "settle"]  # fmt: skip

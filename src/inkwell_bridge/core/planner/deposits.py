@@ -45,10 +45,9 @@ def tax_that_waits(charges: Sequence[OneCharge], where: Where) -> Decimal:
 
 def of_every(charges: Sequence[OneCharge], order: Order, where: Where) -> Iterator[Part]:
     """The lines of charges: one for each, then discounts and taxes that stand apart; what waits is whole in its own."""
-    taxed = [one for one in charges if not waits_for_tax(one, where)] if taxed_late(where) else charges
-    line_of = of_charge if taxed is charges else held
     for one in charges:
-        yield line_of(one, order, where)
+        yield held(one, order, where)
+    taxed = [one for one in charges if not waits_for_tax(one, where)]
     yield from of_discounts(taxed, order, where)
     yield from of_taxes(taxed, order, where)
 

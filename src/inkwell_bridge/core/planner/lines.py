@@ -217,9 +217,7 @@ def _reasons(part: Part, target: str) -> list[Reason]:
     net_rule, net_text = part.net_reason
     tax_rule, tax_text = part.tax_reason
     account, code, at = part.account, part.code, part.at
-    net = _sources(part.net, part.tax_sources)
-    alike = len(part.net) == len(part.tax) == 1 and part.net[0].source == part.tax[0].source
-    tax = net if alike else _sources(part.tax, part.tax_sources)
+    net, tax = _sources(part.net, part.tax_sources), _sources(part.tax, part.tax_sources)
     reasons = [
         Reason(target=f"{target}/net", sources=net, placed=part.net, rule=net_rule, text=net_text),
         Reason(target=f"{target}/tax", sources=tax or net[:1], placed=part.tax, rule=tax_rule, text=tax_text),
@@ -234,5 +232,4 @@ def _reasons(part: Part, target: str) -> list[Reason]:
 
 def _sources(placed: Sequence[Placed], others: Sequence[str]) -> tuple[str, ...]:
     """Each source once, in their order."""
-    sources = (*[one.source for one in placed], *others)
-    return tuple(dict.fromkeys(sources)) if len(sources) > 1 else sources
+    return tuple(dict.fromkeys((*[one.source for one in placed], *others)))

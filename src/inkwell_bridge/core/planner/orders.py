@@ -17,7 +17,7 @@ from inkwell_bridge.core.planner.moments import undated
 from inkwell_bridge.core.planner.money import Against, Paid, plan_money
 from inkwell_bridge.core.planner.penny import foreseen
 from inkwell_bridge.core.planner.plan import Outcome, Plan
-from inkwell_bridge.core.planner.sale import DELIVERED, Documents, documents_of, wanted_of
+from inkwell_bridge.core.planner.sale import Documents, documents_of, ends_deposits, wanted_of
 from inkwell_bridge.core.planner.selection import left_out_by
 from inkwell_bridge.core.planner.setting import Setting
 from inkwell_bridge.core.planner.source_checks import check_order
@@ -87,13 +87,13 @@ def _conserved(order: Order, sale: Documents, made: Lines, rules: TaxRules) -> I
     wanted = source_amounts(order, rules) | {one.source: -one.gross for one in made.deducted}
     total = order.total - sum((one.gross for one in made.deducted), ZERO)
     for place, document in enumerate(sale.made):
-        ends_deposits, target = document.mark.endswith(f":{DELIVERED}"), f"/documents/{place}/"
+        final, target = ends_deposits(document.mark), f"/documents/{place}/"
         yield from conserved(
-            {} if ends_deposits else wanted,
-            ZERO if ends_deposits else total,
+            {} if final else wanted,
+            ZERO if final else total,
             document,
             [reason for reason in sale.reasons if reason.placed and reason.target.startswith(target)],
-            () if ends_deposits else made.withheld,
+            () if final else made.withheld,
             place=place,
         )
 

@@ -26,7 +26,6 @@ class Where:
         # Most lines of an order are of few kinds, and what was chosen for one goes for all of them.
         self._accounts: dict[tuple[str, ...], Chosen] = {}
         self._codes: dict[tuple[object, ...], Chosen | None] = {}
-        self._all_apart, self._apart = self.rules.tax_codes.carry == "one line", self.rules.tax_codes.as_lines
 
     def account(self, charge: OneCharge, role: str = "") -> Chosen:
         """The account of a charge."""
@@ -81,7 +80,7 @@ class Where:
 
     def taxes_apart(self, charge: OneCharge) -> bool:
         """Whether the taxes of a charge stand on lines of their own."""
-        return self._all_apart or charge.tax_class in self._apart
+        return self.rules.tax_codes.stands_on_lines(charge.tax_class)
 
     def missing(self, charges: Sequence[OneCharge]) -> list[Finding]:
         """An error for everything that no rule has a place for."""

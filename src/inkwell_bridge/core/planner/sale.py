@@ -44,6 +44,11 @@ class Wanted:
         return (one.dated for one in (self.invoiced, self.delivered) if one is not None)
 
 
+def ends_deposits(mark: str) -> bool:
+    """Whether a mark is that of a final invoice that deducts deposits."""
+    return mark.endswith(f":{DELIVERED}")
+
+
 @dataclass(slots=True)
 class Documents:
     """The documents of a sale; ``ledger`` is the place of the one that takes it into the ledger."""

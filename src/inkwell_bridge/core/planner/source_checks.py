@@ -65,9 +65,8 @@ def _amounts(order: Order) -> Iterator[Finding]:
 def _equations(order: Order, *, by_line: bool) -> Iterator[Finding]:
     parts, taxes = order.cash_rounding, ZERO
     for charge in order.charges:
-        parts += charge.amount - charge.discount
-        for tax in charge.taxes:
-            taxes += tax.amount
+        parts += charge.reduced
+        taxes += charge.tax
     parts -= sum((discount.amount for discount in order.discounts), ZERO)
     if by_line and taxes != order.tax_total:
         yield _error(

@@ -16,7 +16,7 @@ from inkwell_bridge.core.books import Brief, Role, Standing
 from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.money import exact
-from inkwell_bridge.core.planner.sale import DELIVERED
+from inkwell_bridge.core.planner.sale import ends_deposits
 from inkwell_bridge.ends.contract import BooksEnd, SalesEnd
 from inkwell_bridge.service.api.refusal import Refusal
 from inkwell_bridge.service.carriage import staging
@@ -215,7 +215,7 @@ def _adopt_unknown(run: Run, source: SalesEnd, role: Role, briefs: Sequence[Brie
         .values_list("mark", flat=True)
     )
     # What ends a deposit stands beside the invoice that is adopted.
-    ours = [one for one in briefs if one.mark not in known and not one.mark.endswith(f":{DELIVERED}")]
+    ours = [one for one in briefs if one.mark not in known and not ends_deposits(one.mark)]
     wanted = {_source_id(one): one for one in ours}
     if not wanted:
         return

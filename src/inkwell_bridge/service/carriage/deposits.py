@@ -13,14 +13,13 @@ from django.db.models import Q, QuerySet
 
 from inkwell_bridge.core.commerce import Nature, SourceKind
 from inkwell_bridge.core.findings import Cause
-from inkwell_bridge.core.planner import DELIVERED, Plan
+from inkwell_bridge.core.planner import Plan, ends_deposits
 from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.carriage.holding import hold
 from inkwell_bridge.service.carriage.models import Crossing, Document, Snapshot
 from inkwell_bridge.service.carriage.states import CrossingState
 from inkwell_bridge.service.later import TryLater, after_pause
 
-_ENDS_DEPOSITS = f":{DELIVERED}"
 _BEGUN = Q(documents__posting_at__isnull=False) | Q(documents__intended_at__isnull=False) | ~Q(documents__books_id="")
 
 
@@ -43,7 +42,7 @@ def has_deposits(content: dict[str, Any] | None) -> bool:
 
 def final_invoice_begun(documents: Sequence[Document]) -> bool:
     """Whether the final invoice of an order may be in the books: what is given back from then on is of a sale."""
-    return any(document.begun and document.mark.endswith(_ENDS_DEPOSITS) for document in documents)
+    return any(document.begun and ends_deposits(document.mark) for document in documents)
 
 
 def went_before(crossing: Crossing, documents: Sequence[Document]) -> list[Snapshot]:
@@ -69,9 +68,9 @@ def is_of_the_sale(refund_id: str, order: Crossing, documents: Sequence[Document
     return not before.exists()
 
 
-def ends_deposits(plan: Plan) -> bool:
+def delivers(plan: Plan) -> bool:
     """Whether a plan has a final invoice that ends deposits."""
-    return any(document.mark.endswith(_ENDS_DEPOSITS) for document in plan.documents)
+    return any(ends_deposits(document.mark) for document in plan.documents)
 
 
 def let_refunds_end(plan: Plan, crossing: Crossing, documents: Sequence[Document]) -> None:
@@ -81,7 +80,7 @@ def let_refunds_end(plan: Plan, crossing: Crossing, documents: Sequence[Document
         TryLater: it goes on by itself.
         Hold: it is held for a person.
     """
-    if not ends_deposits(plan) or final_invoice_begun(documents):
+    if not delivers(plan) or final_invoice_begun(documents):
         return
     open_still = (CrossingState.WAITING, CrossingState.HELD)
     begun = refunds_of(crossing.bridge, crossing.source_id).filter(_BEGUN, state__in=open_still).order_by("-state")

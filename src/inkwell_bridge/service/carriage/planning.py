@@ -22,7 +22,7 @@ from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
 from inkwell_bridge.service.bridges.rules import in_force, parsed
 from inkwell_bridge.service.carriage.articles import articles_for, never_loaded
-from inkwell_bridge.service.carriage.deposits import ends_deposits, is_of_the_sale, let_refunds_end, went_before
+from inkwell_bridge.service.carriage.deposits import delivers, is_of_the_sale, let_refunds_end, went_before
 from inkwell_bridge.service.carriage.models import Crossing, Document, Snapshot
 from inkwell_bridge.service.carriage.refunds import order_of, refunded_before
 from inkwell_bridge.service.carriage.snapshots import document_of
@@ -66,7 +66,7 @@ def plan_crossing(crossing: Crossing, documents: list[Document]) -> Planned:
     plan = plan_document(document, crossing.bridge, book, reference, articles, before)
     let_refunds_end(plan, crossing, documents)
     return Planned(plan=plan, rulebook=book, version=version, reference=reference, account_id=_account_of(document),
-                   articles=articles, given_back=before if ends_deposits(plan) else ())  # fmt: skip
+                   articles=articles, given_back=before if delivers(plan) else ())  # fmt: skip
 
 
 def _articles(crossing: Crossing, documents: list[Document], source: SourceDocument, book: Rulebook) -> Articles:
