@@ -12,9 +12,9 @@ import time
 from collections.abc import Callable
 from statistics import median
 
-from inkwell_bridge.core.books import Reference
+from inkwell_bridge.core.books import MasterData
 from inkwell_bridge.core.commerce import Order
-from inkwell_bridge.core.planner import Outcome, Setting, plan_order
+from inkwell_bridge.core.planner import Outcome, PlanningContext, plan_order
 from inkwell_bridge.core.rulebook import read
 from inkwell_bridge.demo import month
 from inkwell_bridge.demo.facts import facts, rulebook_text
@@ -27,13 +27,13 @@ def main() -> None:
     parser = argparse.ArgumentParser(prog="inkwell bench plan", description=__doc__)
     parser.add_argument("--times", type=int, default=100, help="how often the month is gone over")
     times = parser.parse_args().times
-    setting = _setting()
+    context = _setting()
     written = [Order.read(in_our_words(said)).written() for said in month.web_shop()["orders"]]
-    carried = sum(plan_order(Order.read(text), setting).outcome is Outcome.CARRY for text in written)
+    carried = sum(plan_order(Order.read(text), context).outcome is Outcome.CARRY for text in written)
     print(f"{len(written)} orders of the month, {carried} of them carried, {times} times")
     before = _peak_mib()
     # In turns, and by the median: what else the machine does strikes both alike, and seldom every round.
-    rounds = [(_seconds(written, _read), _seconds(written, lambda text: plan_order(_read(text), setting)))
+    rounds = [(_seconds(written, _read), _seconds(written, lambda text: plan_order(_read(text), context)))
               for _ in range(times)]  # fmt: skip
     reading, planning = (median(seconds) for seconds in zip(*rounds, strict=True))
     print(f"reading alone       {len(written) / reading:8.0f} orders a second")
@@ -49,20 +49,20 @@ def _read(text: str) -> Order:
     return Order.read(text)
 
 
-def _setting() -> Setting:
+def _setting() -> PlanningContext:
     books = facts()["books"]
     codes = [
         {"code": one["code"], "name": one["name"], "rate_percent": one["rate"], "outside": one["outside"]}
         for one in books["tax_codes"]
     ]
-    reference = Reference.read({
+    master_data = MasterData.read({
         "company": books["company"], "currency": books["currency"], "currencies": books["currencies"],
         "accounts": books["accounts"], "tax_codes": codes,
     })  # fmt: skip
-    return Setting(
+    return PlanningContext(
         source="web-shop",
         rulebook=read(rulebook_text())[0].for_orders,
-        reference=reference,
+        master_data=master_data,
         capabilities=CAPABILITIES,
         time_zone="Europe/London",
         country="GB",

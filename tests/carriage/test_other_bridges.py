@@ -205,7 +205,7 @@ def test_an_account_that_went_or_changed_its_type_stops_what_uses_it(small: Worl
 
 def test_the_shops_own_names_are_loaded_as_the_books_are(world: World) -> None:
     """Tax classes with all their rates, for whoever writes the rules."""
-    loaded = world.calls.connection("web-shop").load_reference()
+    loaded = world.calls.connection("web-shop").load_master_data()
     classes = {one["name"]: len(one["rates"]) for one in loaded.content["tax_classes"]}
     assert (classes["standard"], classes["us-sales"]) == (1, 3)
 

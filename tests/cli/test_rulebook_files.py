@@ -10,7 +10,7 @@ from typing import Any
 
 import pytest
 
-from inkwell_bridge.core.books import Reference
+from inkwell_bridge.core.books import MasterData
 from inkwell_bridge.core.commerce import Refund
 from tests.cli.test_cli import INKWELL
 from tests.core.test_cases import BASE, EVERY, books, order, refund
@@ -160,7 +160,7 @@ def test_nothing_beside_the_folder_is_read(folder: Path) -> None:
     assert "there is no rulebook '../base.yaml' to build on" in inkwell(
         "rulebook", "check", folder / "rules.yaml", status=5
     )
-    assert isinstance(books(), Reference)
+    assert isinstance(books(), MasterData)
 
 
 LINKS = """product_id,product_code,product_name,item_id,item_code,item_name,quantity,share,linked_by

@@ -11,7 +11,7 @@ from typing import Any
 import pytest
 import yaml
 
-from inkwell_bridge.core.books import BooksCapabilities, DocumentLine, Invoice, Payment, Reference, TradeDocument
+from inkwell_bridge.core.books import BooksCapabilities, DocumentLine, Invoice, MasterData, Payment, TradeDocument
 from inkwell_bridge.core.commerce import Order, Refund
 from inkwell_bridge.core.findings import Level
 from inkwell_bridge.core.money import exact
@@ -20,7 +20,7 @@ from inkwell_bridge.core.planner import (
     LinkedItem,
     Outcome,
     Plan,
-    Setting,
+    PlanningContext,
     articles_of,
     plan_order,
     plan_refund,
@@ -59,9 +59,9 @@ EVERY = list(cases())
 
 
 @cache
-def books() -> Reference:
+def books() -> MasterData:
     """What the books of every case call things."""
-    return Reference.read(load("books.yaml"))
+    return MasterData.read(load("books.yaml"))
 
 
 def rules(case: Json) -> OrderRulebook:
@@ -80,17 +80,17 @@ def _numbers(own: Any) -> Any:
     return [_numbers(one) for one in own] if isinstance(own, list) else own
 
 
-def setting(case: Json) -> Setting:
+def context(case: Json) -> PlanningContext:
     """All that a plan depends on."""
-    return Setting(
+    return PlanningContext(
         source="web-shop",
         rulebook=rules(case),
-        reference=books(),
+        master_data=books(),
         capabilities=BooksCapabilities(tax="given", most_dimensions=2, warehouses=True, items=True),
         time_zone="Europe/London",
         country="GB",
         articles=articles_of(order(case["order"]), books(), links(case)) if "order" in case else Articles(),
-        given_back=tuple(refund(one, order(case["order"])) for one in case.get("gone", [])),
+        refunds_before_invoice=tuple(refund(one, order(case["order"])) for one in case.get("gone", [])),
     )
 
 
@@ -222,8 +222,8 @@ def planned(case: Json) -> Plan:
     """The plan of a case's order or refund."""
     given = order(case["order"])
     if "back" not in case:
-        return plan_order(given, setting(case))
-    return plan_refund(refund(case["back"], given), given, setting(case),
+        return plan_order(given, context(case))
+    return plan_refund(refund(case["back"], given), given, context(case),
                        refunded_before=Decimal(case.get("before", "0")),
                        final_invoice="final_invoice" not in case["back"])  # fmt: skip
 
@@ -306,7 +306,7 @@ def _documents(case: Json, plan: Plan) -> None:
     if "untaxed" in case:
         assert (plan.untaxed or Decimal(0)) == Decimal(case["untaxed"])
     if "drafts" in case:
-        assert [one.role for one in plan.documents if one.mark in plan.drafts] == case["drafts"]
+        assert [one.role for one in plan.documents if one.external_reference in plan.drafts] == case["drafts"]
 
 
 OF_LINES: dict[str, Callable[[DocumentLine], str]] = {
@@ -331,4 +331,4 @@ def test_there_are_enough_of_them() -> None:
     every = [param.values[0] for param in EVERY]
     assert len(every) >= 80
     assert len({case["case"] for case in every}) == len(every)
-    assert isinstance(plan_order(order(every[0]["order"]), setting(every[0])).documents[0], Invoice)
+    assert isinstance(plan_order(order(every[0]["order"]), context(every[0])).documents[0], Invoice)

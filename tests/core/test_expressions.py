@@ -9,7 +9,15 @@ from zoneinfo import ZoneInfo
 import pytest
 
 from inkwell_bridge.core.commerce import Order
-from inkwell_bridge.core.expressions import LINE, ORDER, Condition, NotEvaluated, Seen, seen_of_line, seen_of_order
+from inkwell_bridge.core.expressions import (
+    LINE,
+    ORDER,
+    Condition,
+    EvaluationContext,
+    NotEvaluated,
+    evaluation_of_line,
+    evaluation_of_order,
+)
 from inkwell_bridge.core.expressions.expression import compiled
 
 LONDON = ZoneInfo("Europe/London")
@@ -51,9 +59,9 @@ def everything(**fields: Any) -> Order:
     return Order.read({**EVERYTHING, **fields})
 
 
-def seen(order: Order) -> Seen:
+def seen(order: Order) -> EvaluationContext:
     """What is seen of it in London."""
-    return seen_of_order(order, lambda moment: moment.astimezone(LONDON).date())
+    return evaluation_of_order(order, lambda moment: moment.astimezone(LONDON).date())
 
 
 OF_ORDER: list[tuple[str, bool | str | int]] = [
@@ -117,7 +125,7 @@ def test_what_is_asked_of_an_order(expression: str, worth: bool | str | int) -> 
 def test_what_is_asked_of_a_line(expression: str, worth: bool | str | int) -> None:
     """And of its order beside it."""
     order = everything()
-    assert compiled(expression, LINE).of(seen_of_line(order.lines[0], "GBP", seen(order))) == worth
+    assert compiled(expression, LINE).of(evaluation_of_line(order.lines[0], "GBP", seen(order))) == worth
 
 
 def test_each_name_is_asked_for_above() -> None:

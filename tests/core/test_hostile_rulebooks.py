@@ -7,7 +7,7 @@ import pytest
 from inkwell_bridge.core.planner import Outcome, plan_order
 from inkwell_bridge.core.rulebook import read
 from inkwell_bridge.core.rulebook.invalid import RulebookInvalid
-from tests.core.test_cases import BASE, order, setting
+from tests.core.test_cases import BASE, context, order
 
 HEAD = "rulebook: 1\nbased_on: base.yaml\n"
 
@@ -52,7 +52,7 @@ def test_an_expression_that_would_take_for_ever_comes_to_nothing() -> None:
     rounds = "order.lines.all(a, order.lines.all(b, order.lines.all(c, a.amount + b.amount + c.amount >= 0)))"
     book = read(f"{HEAD}orders:\n  statuses: [paid]\n  only: {rounds}\n", base=lambda name: BASE)[0].for_orders
     given = order({"lines": [{"sum": "12.00", "tax": "2.00"}] * 400})
-    found = plan_order(given, setting({}).model_copy(update={"rulebook": book}))
+    found = plan_order(given, context({}).model_copy(update={"rulebook": book}))
     assert (found.outcome, found.findings[0].id) == (Outcome.HOLD, "RULE-E006")
 
 

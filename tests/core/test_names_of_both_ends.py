@@ -6,8 +6,8 @@ from typing import Any
 
 import pytest
 
-from inkwell_bridge.core.books import Reference
-from inkwell_bridge.core.commerce import SalesReference
+from inkwell_bridge.core.books import MasterData
+from inkwell_bridge.core.commerce import SalesMasterData
 from inkwell_bridge.core.findings import Level
 from inkwell_bridge.core.listing import Listed, listed
 from inkwell_bridge.core.rulebook import check_source, read
@@ -26,23 +26,23 @@ SHOP: dict[str, Any] = {
 }  # fmt: skip
 
 
-def shop(**fields: Any) -> SalesReference:
+def shop(**fields: Any) -> SalesMasterData:
     """What the shop calls things."""
-    return SalesReference.read({**SHOP, **fields})
+    return SalesMasterData.read({**SHOP, **fields})
 
 
-def said(source: SalesReference, more: str = "", reference: Reference | None = None) -> list[tuple[str, str, str]]:
+def said(source: SalesMasterData, more: str = "", master_data: MasterData | None = None) -> list[tuple[str, str, str]]:
     """Id, text and hint of what does not fit; every one of them a warning with its line."""
     text = f"rulebook: 1\nbased_on: base.yaml\n{more}"
-    book, places = read(text, file="rules.yaml", base=lambda name: BASE if name == "base.yaml" else None)
-    found = check_source(book, source, reference=reference, places=places)
+    book, source_map = read(text, file="rules.yaml", base=lambda name: BASE if name == "base.yaml" else None)
+    found = check_source(book, source, master_data=master_data, source_map=source_map)
     assert all(one.level is Level.WARNING and one.line for one in found)
     return [(one.id, one.text.partition(": ")[2], one.hint) for one in found]
 
 
 def test_rules_that_fit_the_shop_have_no_findings() -> None:
     """Nothing to say is a good answer."""
-    assert said(shop(), reference=books()) == []
+    assert said(shop(), master_data=books()) == []
 
 
 def test_a_class_that_the_shop_does_not_have() -> None:
@@ -68,7 +68,7 @@ def test_what_the_shop_does_not_tell_is_not_checked(without: str) -> None:
 def test_the_rates_of_both_sides_are_held_against_each_other(rate: str, fits: bool) -> None:
     """A class of 19 % under a code of 20 % would be wrong on every line."""
     classes = [{"name": "standard", "rates": [{"name": "Tax", "rate_percent": rate}]}, *SHOP["tax_classes"][1:]]
-    found = said(shop(tax_classes=classes), reference=books())
+    found = said(shop(tax_classes=classes), master_data=books())
     assert (found == []) is fits
     if not fits:
         assert found[0][:2] == ("REF-W009", f"tax class standard is taxed with {rate} %, code S20 with 20 %")
@@ -78,18 +78,18 @@ def test_the_rates_of_both_sides_are_held_against_each_other(rate: str, fits: bo
 def test_a_class_whose_taxes_stand_apart_has_no_rate_to_fit(more: str) -> None:
     """The line above bears none of it."""
     classes = [{"name": "standard", "rates": [{"name": "State", "rate_percent": "6.25"}]}, *SHOP["tax_classes"][1:]]
-    assert said(shop(tax_classes=classes), more, reference=books()) == []
+    assert said(shop(tax_classes=classes), more, master_data=books()) == []
 
 
 def test_rules_of_customers_alone_ask_nothing_of_the_shop() -> None:
     """They name no class and no status."""
     book, _ = read("rulebook: 1\ncustomers: {find_by: email}\n")
-    assert check_source(book, shop(), reference=books()) == ()
+    assert check_source(book, shop(), master_data=books()) == ()
 
 
-def of_kind(reference: Reference | SalesReference, kind: str) -> list[Listed]:
+def of_kind(master_data: MasterData | SalesMasterData, kind: str) -> list[Listed]:
     """The entries of one list."""
-    return [entry for entry in listed(reference) if entry.kind == kind]
+    return [entry for entry in listed(master_data) if entry.kind == kind]
 
 
 def test_the_books_lists_are_told_entry_by_entry() -> None:
@@ -110,8 +110,8 @@ def test_periods_are_told_with_their_days_and_their_state() -> None:
     """An open one takes documents."""
     periods = [{"name": "October 2026", "first": "2026-10-01", "last": "2026-10-31", "open": True},
                {"name": "September 2026", "first": "2026-09-01", "last": "2026-09-30", "open": False}]  # fmt: skip
-    reference = Reference.read({**books().as_json(), "periods": periods})
-    assert [one.details for one in of_kind(reference, "periods")] == [
+    master_data = MasterData.read({**books().as_json(), "periods": periods})
+    assert [one.details for one in of_kind(master_data, "periods")] == [
         {"first": "2026-10-01", "last": "2026-10-31", "state": "open"},
         {"first": "2026-09-01", "last": "2026-09-30", "state": "closed"},
     ]

@@ -10,7 +10,7 @@ from inkwell_bridge.core.books import Journal
 from inkwell_bridge.core.commerce import OpeningBalances
 from inkwell_bridge.core.errors import DocumentInvalid
 from inkwell_bridge.core.planner import Outcome, Plan, plan_opening
-from tests.core.test_cases import setting
+from tests.core.test_cases import context
 
 OWED = {"of": "gift cards", "amount": "120.00"}
 PAID_AHEAD = {"of": "deposits", "amount": "85.00"}
@@ -26,7 +26,7 @@ def opening(*balances: dict[str, str], **fields: Any) -> OpeningBalances:
 
 def planned(*balances: dict[str, str], rules: dict[str, Any] | None = None, **fields: Any) -> Plan:
     """The plan of these balances under the rules of the cases."""
-    made = setting({"rules": rules} if rules else {})
+    made = context({"rules": rules} if rules else {})
     able = made.capabilities.model_copy(update={"documents": ("journal",)})
     return plan_opening(opening(*balances, **fields), made.model_copy(update={"capabilities": able}))
 
@@ -44,7 +44,7 @@ def test_what_is_owed_is_credited_and_what_is_to_come_debited() -> None:
     assert plan.outcome is Outcome.CARRY
     assert postings(plan) == ["2310 -120.00", "2300 -85.00", "1250 40.00", "1200 165.00"]
     (journal,) = plan.documents
-    assert (journal.mark, str(journal.date)) == ("INK:web-shop:opening:journal:1", "2026-10-01")
+    assert (journal.external_reference, str(journal.date)) == ("INK:web-shop:opening:journal:1", "2026-10-01")
     reasons = {reason.target: reason.text for reason in plan.reasons}
     assert reasons["/documents/0/lines/0/base"] == (
         "The opening balance of gift cards, 120.00, is credited, for it is owed."

@@ -13,9 +13,9 @@ from hypothesis import strategies as st
 from inkwell_bridge.core.books import CreditNote, TradeDocument
 from inkwell_bridge.core.commerce import Nature, Order, Refund
 from inkwell_bridge.core.money import allocate, minor_unit
-from inkwell_bridge.core.planner import Outcome, Plan, Setting, plan_order, plan_refund
+from inkwell_bridge.core.planner import Outcome, Plan, PlanningContext, plan_order, plan_refund
 from inkwell_bridge.core.rulebook import read
-from tests.core.test_cases import BASE, PLACED, setting
+from tests.core.test_cases import BASE, PLACED, context
 from tests.support.orders import orders
 
 ZERO = Decimal(0)
@@ -23,7 +23,7 @@ DEBT = "2300"
 
 
 @st.composite
-def rules_of_deposits(draw: st.DrawFn) -> Setting:
+def rules_of_deposits(draw: st.DrawFn) -> PlanningContext:
     """Every way in which deposits, their discounts and their taxes can stand."""
     pick = draw
     said = {
@@ -44,7 +44,7 @@ def rules_of_deposits(draw: st.DrawFn) -> Setting:
         "penny": {"allowance": 100},
     }
     book, _ = read(json.dumps(said), base=lambda name: BASE)
-    return setting({}).model_copy(update={"rulebook": book.for_orders})
+    return context({}).model_copy(update={"rulebook": book.for_orders})
 
 
 @st.composite
@@ -104,7 +104,9 @@ def _carried(plan: Plan) -> list[TradeDocument]:
 
 @settings(max_examples=60)
 @given(paid_ahead(), rules_of_deposits(), st.data())
-def test_the_debt_of_what_is_paid_ahead_ends_at_nothing(order: Order, given_: Setting, data: st.DataObject) -> None:
+def test_the_debt_of_what_is_paid_ahead_ends_at_nothing(
+    order: Order, given_: PlanningContext, data: st.DataObject
+) -> None:
     """Paid, given back in part, delivered, given back in part again: what is left in the books is what is left of the
     sale, and all of the tax but what never fell due."""
     refunds = data.draw(parts_given_back(order))
@@ -113,7 +115,7 @@ def test_the_debt_of_what_is_paid_ahead_ends_at_nothing(order: Order, given_: Se
     held = order.model_copy(update={"tags": ("held",)})
 
     (first,) = _carried(plan_order(order, given_))
-    whole = plan_order(held, given_.model_copy(update={"given_back": tuple(before)}))
+    whole = plan_order(held, given_.model_copy(update={"refunds_before_invoice": tuple(before)}))
     documents = _carried(whole)
     assert documents[0] == first
     gone = ZERO

@@ -7,31 +7,31 @@ from typing import Any
 
 import pytest
 
-from inkwell_bridge.core.books import Held, Invoice, Standing
+from inkwell_bridge.core.books import BooksRecord, Invoice, Standing
 from inkwell_bridge.core.findings import Cause
 from inkwell_bridge.core.planner import plan_order, settle
 from inkwell_bridge.core.proof import Totals, prove
-from tests.support.orders import line, order, rulebook, setting
+from tests.support.orders import context, line, order, rulebook
 
 
 def planned() -> Invoice:
     """A sock skein of 9.99: net 8.32, tax 1.67."""
     given = order(lines=[line(amount="9.99", tax="1.67")], shipping=[], tax_total="1.67", total="9.99")
-    return plan_order(given, setting()).documents[0]
+    return plan_order(given, context()).documents[0]
 
 
-def held(invoice: Invoice, *, tax: str = "1.66", standing: str = "posted", **fields: Any) -> Held:
+def record(invoice: Invoice, *, tax: str = "1.66", standing: str = "posted", **fields: Any) -> BooksRecord:
     """The books' answer, with their own tax on the first line."""
     first, *others = invoice.lines
     theirs = invoice.model_copy(update={"lines": (first.model_copy(update={"tax": Decimal(tax)}), *others)})
     base = {"id": "7", "number": "SI-7", "standing": standing, "contact_id": "3", "document": theirs.as_json(),
             "net": str(theirs.net), "tax": str(theirs.tax), "gross": str(theirs.gross)}  # fmt: skip
-    return Held.read({**base, **fields})
+    return BooksRecord.read({**base, **fields})
 
 
 def test_the_penny_goes_to_the_rounding_account_outside_tax() -> None:
     """8.32 at 20 % is 1.66: the books are a penny short of what the buyer paid."""
-    settlement = settle(planned(), held(planned()), rulebook())
+    settlement = settle(planned(), record(planned()), rulebook())
     *_, rounding = settlement.document.lines
     assert settlement.difference == Decimal("0.01")
     assert (rounding.account, rounding.tax_code, rounding.net, rounding.tax) == (
@@ -49,14 +49,14 @@ def test_the_penny_goes_to_the_rounding_account_outside_tax() -> None:
 
 def test_no_difference_no_line() -> None:
     """Where the books agree, nothing is added."""
-    settlement = settle(planned(), held(planned(), tax="1.67"), rulebook())
+    settlement = settle(planned(), record(planned(), tax="1.67"), rulebook())
     assert (settlement.difference, len(settlement.document.lines), settlement.finding) == (Decimal(0), 1, None)
 
 
 def test_a_line_that_an_earlier_attempt_left_is_not_added_twice() -> None:
     """Settling what is settled already gives the same invoice."""
-    once = settle(planned(), held(planned()), rulebook()).document
-    again = settle(planned(), held(once), rulebook())
+    once = settle(planned(), record(planned()), rulebook()).document
+    again = settle(planned(), record(once), rulebook())
     assert (again.document, again.difference) == (once, Decimal("0.01"))
 
 
@@ -69,7 +69,7 @@ def test_a_line_that_an_earlier_attempt_left_is_not_added_twice() -> None:
 )
 def test_a_difference_that_is_not_settled_by_rule_is_held(penny: dict[str, str], words: str) -> None:
     """By the rule's choice, or over its allowance."""
-    finding = settle(planned(), held(planned()), rulebook(penny=penny)).finding
+    finding = settle(planned(), record(planned()), rulebook(penny=penny)).finding
     assert finding is not None
     assert finding.cause is Cause.PENNY
     assert words in finding.text
@@ -80,15 +80,15 @@ def test_a_draft_whose_net_was_changed_is_held() -> None:
     invoice = planned()
     first = invoice.lines[0].model_copy(update={"net": Decimal("8.00")})
     edited = invoice.model_copy(update={"lines": (first,)})
-    finding = settle(invoice, held(edited), rulebook()).finding
+    finding = settle(invoice, record(edited), rulebook()).finding
     assert finding is not None
     assert finding.id == "PENNY-E003"
 
 
 def test_what_the_books_hold_is_proved() -> None:
     """Nothing differs."""
-    invoice = settle(planned(), held(planned(), tax="1.67"), rulebook()).document
-    assert prove(invoice, [held(invoice, tax="1.67")], contact_id="3", standing=Standing.POSTED) == ()
+    invoice = settle(planned(), record(planned(), tax="1.67"), rulebook()).document
+    assert prove(invoice, [record(invoice, tax="1.67")], contact_id="3", standing=Standing.POSTED) == ()
 
 
 @pytest.mark.parametrize(
@@ -103,8 +103,8 @@ def test_what_the_books_hold_is_proved() -> None:
 def test_each_difference_is_named(change: dict[str, str], text: str) -> None:
     """With what was planned and what was found."""
     invoice = planned()
-    good = held(invoice, tax="1.67")
-    other = Held.read({**good.as_json(), **change})
+    good = record(invoice, tax="1.67")
+    other = BooksRecord.read({**good.as_json(), **change})
     findings = prove(invoice, [other], contact_id="3", standing=Standing.POSTED)
     assert [finding.text for finding in findings] == [text]
 
@@ -113,21 +113,21 @@ def test_a_line_on_another_account_is_named() -> None:
     """Also where all totals agree."""
     invoice = planned()
     moved = invoice.model_copy(update={"lines": (invoice.lines[0].model_copy(update={"account": "1200"}),)})
-    findings = prove(invoice, [held(moved, tax="1.67")], contact_id="3", standing=Standing.POSTED)
+    findings = prove(invoice, [record(moved, tax="1.67")], contact_id="3", standing=Standing.POSTED)
     assert [finding.text for finding in findings] == ["lines/0/account: planned 4000, the books hold 1200"]
 
 
 @pytest.mark.parametrize("standings", [[], ["posted", "posted"], ["void"], ["posted", "draft"]])
 def test_there_must_be_exactly_one(standings: list[str]) -> None:
     """None, or two, is no proof; what is void does not count."""
-    found = [held(planned(), tax="1.67", standing=standing) for standing in standings]
+    found = [record(planned(), tax="1.67", standing=standing) for standing in standings]
     (finding,) = prove(planned(), found, contact_id="3", standing=Standing.POSTED)
     assert finding.id == "PROOF-E001"
 
 
 def test_a_void_one_beside_the_right_one_does_no_harm() -> None:
     """A surplus draft that was voided is history."""
-    found = [held(planned(), tax="1.67", standing="void"), held(planned(), tax="1.67")]
+    found = [record(planned(), tax="1.67", standing="void"), record(planned(), tax="1.67")]
     assert prove(planned(), found, contact_id="3", standing=Standing.POSTED) == ()
 
 

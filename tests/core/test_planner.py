@@ -15,14 +15,14 @@ from inkwell_bridge.core.planner import Outcome, Plan, plan_customer, plan_order
 from inkwell_bridge.core.planner.conservation import conserved, source_amounts
 from inkwell_bridge.core.rulebook.customers import CustomerRules
 from tests.core.test_cases import books
-from tests.support.orders import line, order, orders, rulebook, setting
+from tests.support.orders import context, line, order, orders, rulebook
 
 TAXES = rulebook().tax_codes
 
 
 def plan(given: Order, **rules: Any) -> Plan:
     """The plan of an order under rules."""
-    return plan_order(given, setting(rulebook(**rules)))
+    return plan_order(given, context(rulebook(**rules)))
 
 
 def errors(found: Plan) -> list[str]:
@@ -61,7 +61,7 @@ def test_prices_without_tax() -> None:
     (made,) = found.documents[0].lines
     assert (made.net, made.tax) == (Decimal("10.00"), Decimal("2.00"))
     tax = next(reason for reason in found.reasons if reason.target.endswith("/tax"))
-    assert [part.source for part in tax.placed] == ["/lines/0/taxes/0/amount"]
+    assert [part.source for part in tax.allocated] == ["/lines/0/taxes/0/amount"]
 
 
 def test_a_line_of_many_pieces_keeps_its_amount() -> None:
@@ -93,13 +93,13 @@ def test_accounts_and_codes_follow_the_rules() -> None:
 def test_the_day_is_the_companys_own() -> None:
     """Half past midnight in London is still the day before in UTC, in summer time."""
     given = order(placed_at="2026-10-04T23:30:00+00:00")
-    assert plan_order(given, setting()).documents[0].date.isoformat() == "2026-10-05"
-    assert plan_order(given, setting(zone="America/New_York")).documents[0].date.isoformat() == "2026-10-04"
+    assert plan_order(given, context()).documents[0].date.isoformat() == "2026-10-05"
+    assert plan_order(given, context(zone="America/New_York")).documents[0].date.isoformat() == "2026-10-04"
 
 
-def test_the_mark_names_connection_source_role_and_part() -> None:
+def test_the_reference_names_connection_source_role_and_part() -> None:
     """It is the same for every attempt."""
-    assert plan(order()).documents[0].mark == "INK:web-shop:501:invoice:1"
+    assert plan(order()).documents[0].external_reference == "INK:web-shop:501:invoice:1"
 
 
 @pytest.mark.parametrize(
@@ -245,13 +245,13 @@ def test_a_free_order_becomes_an_invoice_of_nothing() -> None:
 @given(orders())
 def test_every_order_that_adds_up_conserves(given: Order) -> None:
     """Each source amount lands in one place, each planned amount has its sources, and the totals agree."""
-    found = plan_order(given, setting(currency=given.currency))
+    found = plan_order(given, context(currency=given.currency))
     assert errors(found) == []
     (invoice,) = found.documents
     assert invoice.gross == given.total
-    placed = [(part.source, part.amount) for reason in found.reasons for part in reason.placed]
+    allocated = [(part.source, part.amount) for reason in found.reasons for part in reason.allocated]
     for source, amount in source_amounts(given, TAXES).items():
-        assert sum((share for where, share in placed if where == source), Decimal(0)) == amount
+        assert sum((share for where, share in allocated if where == source), Decimal(0)) == amount
     for part in invoice.lines:
         assert rounded(part.unit_price * part.quantity, given.currency) == part.net
 
@@ -260,7 +260,7 @@ def test_every_order_that_adds_up_conserves(given: Order) -> None:
 @given(orders())
 def test_the_same_order_gives_the_same_plan(given: Order) -> None:
     """Byte for byte, also after a journey through JSON."""
-    there = setting(currency=given.currency)
+    there = context(currency=given.currency)
     first = plan_order(given, there).written()
     again = plan_order(Order.read(given.written()), there).written()
     assert first == again
@@ -271,7 +271,7 @@ def test_the_same_order_gives_the_same_plan(given: Order) -> None:
 @given(orders())
 def test_every_amount_and_code_has_a_reason(given: Order) -> None:
     """Nothing stands on a document that nobody can explain."""
-    found = plan_order(given, setting(currency=given.currency))
+    found = plan_order(given, context(currency=given.currency))
     reasoned = {reason.target for reason in found.reasons}
     for number, _ in enumerate(found.documents[0].lines):
         for name in ("net", "tax", "account", "tax_code"):
@@ -297,6 +297,6 @@ def test_an_amount_that_is_placed_twice_is_found_out() -> None:
     """Also where the document's own sums agree."""
     given = order()
     found = plan(given)
-    doubled = [*found.reasons, next(reason for reason in found.reasons if reason.placed)]
+    doubled = [*found.reasons, next(reason for reason in found.reasons if reason.allocated)]
     told = conserved(source_amounts(given, TAXES), given.total, found.documents[0], doubled)
     assert any("of which" in finding.text for finding in told)

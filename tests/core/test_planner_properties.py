@@ -12,12 +12,20 @@ from hypothesis import strategies as st
 from inkwell_bridge.core.books import Payment, TradeDocument
 from inkwell_bridge.core.commerce import Component, Nature, Order
 from inkwell_bridge.core.findings import Level
-from inkwell_bridge.core.planner import LinkedItem, Outcome, Plan, Setting, articles_of, plan_order
+from inkwell_bridge.core.planner import (
+    LinkedItem,
+    Outcome,
+    Plan,
+    PlanningContext,
+    articles_of,
+    is_final_invoice,
+    plan_order,
+)
 from inkwell_bridge.core.rulebook import OrderRulebook, read
 from inkwell_bridge.core.rulebook.accounts import ALLOWED_TYPES
 from inkwell_bridge.core.rulebook.fields import FieldRule
 from inkwell_bridge.core.values import Value
-from tests.core.test_cases import BASE, books, setting
+from tests.core.test_cases import BASE, books, context
 from tests.support.orders import orders
 
 OPTIONAL = sorted(set(ALLOWED_TYPES) - {"sales", "shipping", "rounding"})
@@ -124,11 +132,11 @@ def kit(unit: Decimal | None) -> tuple[Component, ...]:
     )
 
 
-def planned(order: Order, rules: OrderRulebook) -> tuple[Plan, Setting]:
+def planned(order: Order, rules: OrderRulebook) -> tuple[Plan, PlanningContext]:
     """The plan of an order under rules, and what it was made under."""
     links = {"SET": (LinkedItem(code="YRN-MERINO", quantity=Decimal(2)), LinkedItem(code="BOWL-OAK")), "NO-SUCH": ()}
     articles = articles_of(order, books(), links)
-    given = setting({}).model_copy(update={"rulebook": rules, "articles": articles})
+    given = context({}).model_copy(update={"rulebook": rules, "articles": articles})
     return plan_order(order, given), given
 
 
@@ -185,7 +193,7 @@ def _whole(order: Order, found: Plan) -> None:
     withheld = sum((part.amount for part in found.withheld), Decimal(0))
     withheld += sum((part.gross for part in found.deducted), Decimal(0))
     for sale in sales:
-        ends = sale.mark.endswith(":delivered")
+        ends = is_final_invoice(sale)
         assert sale.net + sale.tax == (0 if ends else order.total - withheld)
     if money:
         paid = sum((one.amount for one in money if isinstance(one, Payment)), Decimal(0))
@@ -195,7 +203,7 @@ def _whole(order: Order, found: Plan) -> None:
         assert account is not None
         assert account.type in {"income", "liability"}
         assert books().tax_code(line.tax_code) is not None
-    assert all(len({line.mark for line in sale.lines}) == len(sale.lines) for sale in sales)
+    assert all(len({line.line_reference for line in sale.lines}) == len(sale.lines) for sale in sales)
 
 
 @settings(max_examples=40)

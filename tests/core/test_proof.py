@@ -9,8 +9,8 @@ import pytest
 
 from inkwell_bridge.core.books import (
     BooksDocument,
+    BooksRecord,
     CreditNote,
-    Held,
     Invoice,
     Journal,
     Payment,
@@ -20,28 +20,42 @@ from inkwell_bridge.core.books import (
 from inkwell_bridge.core.findings import Cause
 from inkwell_bridge.core.proof import prove
 
-LINE = {"kind": "goods", "mark": "1", "text": "Merino", "account": "4000", "quantity": "2", "unit_price": "15.42",
-        "net": "30.84", "tax_code": "S20", "tax": "6.17"}  # fmt: skip
-SECOND = {**LINE, "mark": "2", "net": "3.29", "tax": "0.66", "unit_price": "3.29", "quantity": "1"}
-INVOICE = {"mark": "INK:shop:501:invoice:1", "date": "2026-10-05", "order_number": "MW-501", "currency": "GBP",
-           "lines": [LINE, SECOND]}  # fmt: skip
-PAYMENT = {"mark": "INK:shop:501:payment:1", "date": "2026-10-05", "currency": "GBP", "account": "1250",
+LINE = {
+    "kind": "goods",
+    "line_reference": "1",
+    "text": "Merino",
+    "account": "4000",
+    "quantity": "2",
+    "unit_price": "15.42",
+    "net": "30.84",
+    "tax_code": "S20",
+    "tax": "6.17",
+}
+SECOND = {**LINE, "line_reference": "2", "net": "3.29", "tax": "0.66", "unit_price": "3.29", "quantity": "1"}
+INVOICE = {
+    "external_reference": "INK:shop:501:invoice:1",
+    "date": "2026-10-05",
+    "order_number": "MW-501",
+    "currency": "GBP",
+    "lines": [LINE, SECOND],
+}
+PAYMENT = {"external_reference": "INK:shop:501:payment:1", "date": "2026-10-05", "currency": "GBP", "account": "1250",
            "amount": "40.96", "transaction": "wg_1", "order_number": "MW-501",
-           "applied": [{"mark": "INK:shop:501:invoice:1", "amount": "40.96"}]}  # fmt: skip
-JOURNAL = {"mark": "INK:shop:opening:journal:1", "date": "2026-10-01", "currency": "GBP", "lines": [
-    {"account": "2310", "base": "-120.00", "currency": "GBP", "amount": "-120.00", "mark": "gift cards"},
-    {"account": "3000", "base": "120.00", "currency": "GBP", "amount": "120.00", "mark": "against"},
+           "applied": [{"external_reference": "INK:shop:501:invoice:1", "amount": "40.96"}]}  # fmt: skip
+JOURNAL = {"external_reference": "INK:shop:opening:journal:1", "date": "2026-10-01", "currency": "GBP", "lines": [
+    {"account": "2310", "base": "-120.00", "currency": "GBP", "amount": "-120.00", "line_reference": "gift cards"},
+    {"account": "3000", "base": "120.00", "currency": "GBP", "amount": "120.00", "line_reference": "against"},
 ]}  # fmt: skip
 
 
-def held(document: BooksDocument, **fields: Any) -> Held:
+def record(document: BooksDocument, **fields: Any) -> BooksRecord:
     """The books' answer: the same document, under a number of their own."""
     totals = {name: str(getattr(document, name)) for name in ("net", "tax", "gross") if hasattr(document, name)}
     base = {"id": "7", "number": "N-7", "standing": "posted", "contact_id": "3", "document": document.as_json()}
-    return Held.read({**base, "net": "0", "tax": "0", "gross": "0", **totals, **fields})
+    return BooksRecord.read({**base, "net": "0", "tax": "0", "gross": "0", **totals, **fields})
 
 
-def told(planned: BooksDocument, *found: Held) -> list[str]:
+def told(planned: BooksDocument, *found: BooksRecord) -> list[str]:
     """What differs, in words; each with a cause and a way out."""
     findings = prove(planned, found, contact_id="3", standing=Standing.POSTED)
     assert all(one.cause is Cause.NOT_PROVED and one.hint for one in findings)
@@ -57,8 +71,8 @@ EVERY: list[BooksDocument] = [
 @pytest.mark.parametrize("document", EVERY, ids=lambda one: one.role)
 def test_the_same_document_is_proved(document: BooksDocument) -> None:
     """Nothing differs, whatever number the books gave it; a void one beside it is history."""
-    assert told(document, held(document)) == []
-    assert told(document, held(document, number="SOMETHING-ELSE"), held(document, standing="void")) == []
+    assert told(document, record(document)) == []
+    assert told(document, record(document, number="SOMETHING-ELSE"), record(document, standing="void")) == []
 
 
 @pytest.mark.parametrize("document", EVERY, ids=lambda one: one.role)
@@ -73,7 +87,7 @@ def test_another_day_or_currency_is_named(document: BooksDocument, field: str, o
     if not hasattr(document, "lines"):
         del words["lines"]
     changed = type(document).read(words)
-    assert said.format(date=document.date) in told(document, held(changed))
+    assert said.format(date=document.date) in told(document, record(changed))
 
 
 @pytest.mark.parametrize(("changes", "said"), [
@@ -84,14 +98,20 @@ def test_another_day_or_currency_is_named(document: BooksDocument, field: str, o
 ])  # fmt: skip
 def test_money_is_compared_field_by_field(changes: dict[str, str], said: list[str]) -> None:
     """The account that it came in on, how much, and the provider's own number."""
-    assert told(Payment.read(PAYMENT), held(Payment.read({**PAYMENT, **changes}))) == said
+    assert told(Payment.read(PAYMENT), record(Payment.read({**PAYMENT, **changes}))) == said
 
 
-@pytest.mark.parametrize("applied", [[], [{"mark": "INK:shop:501:invoice:1", "amount": "40.00"}],
-                                     [{"mark": "INK:shop:502:invoice:1", "amount": "40.96"}]])  # fmt: skip
+@pytest.mark.parametrize(
+    "applied",
+    [
+        [],
+        [{"external_reference": "INK:shop:501:invoice:1", "amount": "40.00"}],
+        [{"external_reference": "INK:shop:502:invoice:1", "amount": "40.96"}],
+    ],
+)
 def test_money_that_settles_something_else_is_named(applied: list[dict[str, str]]) -> None:
     """Not applied at all, in part, or to another invoice."""
-    (said,) = told(Payment.read(PAYMENT), held(Payment.read({**PAYMENT, "applied": applied})))
+    (said,) = told(Payment.read(PAYMENT), record(Payment.read({**PAYMENT, "applied": applied})))
     assert said.startswith("applied: planned ")
 
 
@@ -99,21 +119,21 @@ def test_money_that_settles_something_else_is_named(applied: list[dict[str, str]
     ("account", "4010", "lines/1/account: planned 4000, the books hold 4010"),
     ("tax_code", "Z00", "lines/1/tax_code: planned S20, the books hold Z00"),
     ("item", "YRN", "lines/1/item: planned , the books hold YRN"),
-    ("mark", "9", "lines/1/mark: planned 2, the books hold 9"),
+    ("line_reference", "9", "lines/1/line_reference: planned 2, the books hold 9"),
 ])  # fmt: skip
 def test_a_line_is_compared_where_it_stands(field: str, other: str, said: str) -> None:
     """Also where every total agrees."""
     invoice = Invoice.read(INVOICE)
     first, second = invoice.lines
     changed = invoice.model_copy(update={"lines": (first, second.model_copy(update={field: other}))})
-    assert told(invoice, held(changed)) == [said]
+    assert told(invoice, record(changed)) == [said]
 
 
 def test_another_number_of_lines_is_told_once() -> None:
     """And not line by line."""
     invoice = Invoice.read(INVOICE)
     short = invoice.model_copy(update={"lines": invoice.lines[:1]})
-    assert told(invoice, held(short, net="34.13", tax="6.83", gross="40.96")) == [
+    assert told(invoice, record(short, net="34.13", tax="6.83", gross="40.96")) == [
         "lines: planned 2 lines, the books hold 1 lines"
     ]
 
@@ -123,10 +143,10 @@ def test_a_posting_on_another_account_or_of_another_amount_is_named() -> None:
     journal = Journal.read(JOURNAL)
     gift, against = JOURNAL["lines"]
     moved = Journal.read({**JOURNAL, "lines": [{**gift, "account": "2320"}, against]})
-    assert told(journal, held(moved)) == ["lines/0/account: planned 2310, the books hold 2320"]
+    assert told(journal, record(moved)) == ["lines/0/account: planned 2310, the books hold 2320"]
     less = Journal.read({**JOURNAL, "lines": [{**gift, "base": "-100.00", "amount": "-100.00"},
                                               {**against, "base": "100.00", "amount": "100.00"}]})  # fmt: skip
-    assert told(journal, held(less)) == [
+    assert told(journal, record(less)) == [
         "lines/0/base: planned -120.00, the books hold -100.00", "lines/1/base: planned 120.00, the books hold 100.00",
     ]  # fmt: skip
 
@@ -134,10 +154,10 @@ def test_a_posting_on_another_account_or_of_another_amount_is_named() -> None:
 def test_a_document_of_another_kind_has_none_of_its_lines() -> None:
     """A payment found under an invoice's mark."""
     assert "lines: planned 2 lines, the books hold 0 lines" in told(
-        Invoice.read(INVOICE), held(Payment.read(PAYMENT), net="34.13", tax="6.83", gross="40.96")
+        Invoice.read(INVOICE), record(Payment.read(PAYMENT), net="34.13", tax="6.83", gross="40.96")
     )
     assert "lines: planned 2 postings, the books hold 0 postings" in told(
-        Journal.read(JOURNAL), held(Payment.read(PAYMENT))
+        Journal.read(JOURNAL), record(Payment.read(PAYMENT))
     )
 
 
@@ -146,13 +166,13 @@ def test_a_document_of_another_kind_has_none_of_its_lines() -> None:
 ])  # fmt: skip
 def test_the_legal_number_is_compared_where_it_is_the_shops(number: str, said: list[str]) -> None:
     """Where it is the books' own to give, any will do."""
-    assert told(Invoice.read({**INVOICE, "number": number}), held(Invoice.read(INVOICE))) == said
+    assert told(Invoice.read({**INVOICE, "number": number}), record(Invoice.read(INVOICE))) == said
 
 
 def test_totals_are_compared_with_the_books_own() -> None:
     """They may say other totals than their lines make."""
     invoice = Invoice.read(INVOICE)
     assert (invoice.net, invoice.tax, invoice.gross) == (Decimal("34.13"), Decimal("6.83"), Decimal("40.96"))
-    assert told(invoice, held(invoice, tax="6.82", gross="40.95")) == [
+    assert told(invoice, record(invoice, tax="6.82", gross="40.95")) == [
         "tax: planned 6.83, the books hold 6.82", "gross: planned 40.96, the books hold 40.95",
     ]  # fmt: skip

@@ -25,7 +25,7 @@ from inkwell_bridge.core.rulebook.fields import pieces_of
 from inkwell_bridge.core.rulebook.invalid import RulebookInvalid
 from inkwell_bridge.demo.facts import rulebook_text
 from tests.core.test_cases import books
-from tests.support.orders import reference
+from tests.support.orders import master_data
 
 GOOD = """\
 rulebook: 1
@@ -53,14 +53,14 @@ def wrong(text: str) -> list[tuple[int | None, str, str]]:
 
 def test_defaults_are_filled_in() -> None:
     """What is not said has its published default."""
-    book, places = read(GOOD)
+    book, source_map = read(GOOD)
     assert (book.orders.arrive, book.customers.not_found, book.penny.goes_to) == (
         "posted",
         "create",
         "rounding account",
     )
     assert book.penny.allowance == Decimal("0.05")
-    assert places.find("/accounts/rounding") == ("rulebook.yaml", 7)
+    assert source_map.find("/accounts/rounding") == ("rulebook.yaml", 7)
 
 
 CUSTOMERS_ALONE = "rulebook: 1\ncustomers:\n  update: always\n"
@@ -70,11 +70,11 @@ def test_a_rulebook_may_speak_of_customers_alone() -> None:
     """It then says nothing of orders, and whoever asks is told."""
     book, _ = read(CUSTOMERS_ALONE)
     assert (book.customers.update, book.orders, book.accounts) == (PARTICULARS, None, None)
-    assert check(book, reference()) == ()
+    assert check(book, master_data()) == ()
     with pytest.raises(NoRulesForOrders):
         _ = book.for_orders
     with_house = read(CUSTOMERS_ALONE + "  without_email: NOBODY\n")[0]
-    assert [finding.id for finding in check(with_house, reference())] == ["REF-E005"]
+    assert [finding.id for finding in check(with_house, master_data())] == ["REF-E005"]
 
 
 def test_a_rulebook_of_orders_says_all_that_orders_need() -> None:
@@ -170,8 +170,8 @@ def test_what_yaml_could_do_to_us_is_not_read(text: str) -> None:
 def test_what_the_books_lack_is_named_with_its_line() -> None:
     """An unknown account suggests a near one, a wrong type names the right ones."""
     text = GOOD.replace('"4000"', '"4001"').replace('"8200"', '"1200"').replace("S20", "S2O").replace("OUT", "Z00")
-    book, places = read(text)
-    found = [(finding.id, finding.line, finding.text) for finding in check(book, reference(), places=places)]
+    book, source_map = read(text)
+    found = [(finding.id, finding.line, finding.text) for finding in check(book, master_data(), source_map=source_map)]
     company = "Marrowby Yarn & Dye Works Ltd"
     assert found == [
         ("REF-E001", 5, f"rulebook.yaml, line 5: account 4001 for sales is not in the books of {company}"),
@@ -188,13 +188,13 @@ def test_what_the_books_lack_is_named_with_its_line() -> None:
 def test_an_unknown_house_contact_is_named() -> None:
     """Before the first guest trips on it."""
     book, _ = read(GOOD + "customers:\n  without_email: WEB-GEUST\n")
-    (finding,) = check(book, reference())
+    (finding,) = check(book, master_data())
     assert (finding.id, finding.hint, finding.line) == ("REF-E005", "Did you mean 'WEB-GUEST'?", None)
 
 
 def test_a_rulebook_that_fits_the_books_has_no_findings() -> None:
     """Nothing to say is a good answer."""
-    assert check(read(GOOD)[0], reference()) == ()
+    assert check(read(GOOD)[0], master_data()) == ()
 
 
 @pytest.mark.parametrize(
@@ -226,9 +226,9 @@ def test_what_the_books_cannot_do_is_refused_when_it_is_written(
 ) -> None:
     """Not when an order trips on it; each with a way out."""
     own = f"rulebook: 1\nbased_on: base.yaml\n{more}\n"
-    book, places = read(own, file="own.yaml", base=lambda name: GOOD)
+    book, source_map = read(own, file="own.yaml", base=lambda name: GOOD)
     abilities = BooksCapabilities(**{"contacts_by": ("email",), **able})
-    found = {(one.id, one.at): one for one in check_capabilities(book, abilities, places=places)}
+    found = {(one.id, one.at): one for one in check_capabilities(book, abilities, source_map=source_map)}
     finding = found[code, at]
     assert (finding.line is not None, bool(finding.hint)) == (True, True)
     # Books that can do all of it have nothing to say.
@@ -248,9 +248,9 @@ def test_an_account_that_cannot_stand_on_a_sale_there_is_named(
     takes: tuple[str, ...], refused: list[tuple[str, str]]
 ) -> None:
     """It has the right type for its role, and these books would refuse each document all the same."""
-    book, places = read(GOOD, file="rules.yaml")
+    book, source_map = read(GOOD, file="rules.yaml")
     abilities = BooksCapabilities(sale_accounts=takes)
-    found = check_capabilities(book, abilities, reference=reference(), places=places)
+    found = check_capabilities(book, abilities, master_data=master_data(), source_map=source_map)
     assert {(one.id, one.at) for one in found} == {("CAN-E005", at) for at, _ in refused}
     for (_, text), finding in zip(refused, sorted(found, key=lambda one: one.line or 0), strict=True):
         assert text in finding.text
@@ -267,8 +267,8 @@ def test_an_account_that_cannot_stand_on_a_sale_there_is_named(
 )
 def test_what_lists_of_the_books_lack_is_named(more: str, code: str, text: str) -> None:
     """With a near miss where there is one."""
-    book, places = read(GOOD + more + "\n", file="own.yaml")
-    found = {finding.id: finding for finding in check(book, books(), places=places)}
+    book, source_map = read(GOOD + more + "\n", file="own.yaml")
+    found = {finding.id: finding for finding in check(book, books(), source_map=source_map)}
     assert text in found[code].text
     assert found[code].line == 14
     assert found[code].hint.startswith("Did you mean")

@@ -14,7 +14,7 @@ from pydantic import ValidationError
 import inkwell_bridge.core
 from inkwell_bridge.core.commerce import Order, checksum, fingerprint
 from inkwell_bridge.core.errors import DocumentInvalid
-from tests.support.orders import line, order, reference
+from tests.support.orders import line, master_data, order
 
 
 def modules() -> list[str]:
@@ -80,7 +80,7 @@ def test_the_fingerprint_tells_its_recipe() -> None:
 
 def test_a_copy_works_out_anew_what_came_of_the_old_fields() -> None:
     """A rate that was looked up before the copy was made is not the copy's."""
-    before = reference()
+    before = master_data()
     assert before.rate("S20") == 20
     dearer = tuple(code.model_copy(update={"rate_percent": Decimal(21)}) for code in before.tax_codes)
     assert (before.model_copy(update={"tax_codes": dearer}).rate("S20"), before.rate("S20")) == (21, 20)

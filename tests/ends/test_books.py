@@ -70,7 +70,7 @@ def test_every_role_it_takes_is_made_found_and_read(world: World, bench: Bench, 
         planned = document(bench, role)
         made = books.create(planned, contact_id=contact, key=f"key-{role}")
         assert made.standing is (Standing.DRAFT if role in books.capabilities.drafts else Standing.POSTED), role
-        assert books.find(role, planned.mark) == (made,)
+        assert books.find(role, planned.external_reference) == (made,)
         assert books.read(role, made.id) == made
         assert_holds(books, made.document, planned)
         if role in books.capabilities.drafts:
@@ -79,10 +79,10 @@ def test_every_role_it_takes_is_made_found_and_read(world: World, bench: Bench, 
             assert books.post(posted) == posted
 
 
-def assert_holds(books: BooksEnd, held: BooksDocument, planned: BooksDocument) -> None:
+def assert_holds(books: BooksEnd, record: BooksDocument, planned: BooksDocument) -> None:
     """Both are the same, but for what the end said of the planned one that it has no place for."""
-    pointers = books.left_behind(planned)
-    assert _without(held, pointers) == _without(planned, pointers), planned.role
+    pointers = books.unsupported_fields(planned)
+    assert _without(record, pointers) == _without(planned, pointers), planned.role
 
 
 def _without(one: BooksDocument, pointers: Sequence[str]) -> dict[str, object]:
@@ -107,7 +107,7 @@ def test_a_draft_can_be_amended_until_it_is_posted(bench: Bench, books: BooksEnd
     """Other lines; then posted; never void after that."""
     ledgers_only(bench)
     made = books.create(small(bench), contact_id=contact, key="a")
-    two = document(bench, Role.INVOICE, lines=[line(bench), line(bench, mark="2")])
+    two = document(bench, Role.INVOICE, lines=[line(bench), line(bench, line_reference="2")])
     amended = books.amend(made, two)
     assert (amended.net, amended.id) == (Decimal("20.00"), made.id)
     posted = books.post(amended)
@@ -144,7 +144,7 @@ def test_only_income_stands_on_a_sales_invoice(bench: Bench, books: BooksEnd, co
     with pytest.raises(Refused) as caught:
         books.create(planned, contact_id=contact, key="a")
     assert caught.value.why == "document"
-    assert books.find(Role.INVOICE, planned.mark) == ()
+    assert books.find(Role.INVOICE, planned.external_reference) == ()
 
 
 def test_somebody_who_is_not_there_gets_no_document(bench: Bench, books: BooksEnd) -> None:
@@ -159,7 +159,7 @@ def test_a_locked_period_is_refused(world: World, bench: Bench, books: BooksEnd,
     ledgers_only(bench)
     made = books.create(small(bench), contact_id=contact, key="a")
     bench.lock(world, "2026-10-31")
-    other = small(bench, mark="INK:web-shop:502:invoice:1")
+    other = small(bench, external_reference="INK:web-shop:502:invoice:1")
     for call in (lambda: books.create(other, contact_id=contact, key="b"), lambda: books.post(made)):
         with pytest.raises(Refused, match="up to 2026-10-31") as caught:
             call()
@@ -198,8 +198,8 @@ def test_the_same_key_makes_one_document(world: World, bench: Bench, books: Book
     planned = small(bench)
     with pytest.raises(OutcomeUnknown):
         books.create(planned, contact_id=contact, key="one")
-    again = books.create(planned, contact_id=contact, key="one")
-    assert books.find(Role(planned.role), planned.mark) == (again,)
+    fetch_by_ids = books.create(planned, contact_id=contact, key="one")
+    assert books.find(Role(planned.role), planned.external_reference) == (fetch_by_ids,)
 
 
 def test_a_key_is_not_used_for_two_things(bench: Bench, books: BooksEnd, contact: str) -> None:
@@ -208,7 +208,7 @@ def test_a_key_is_not_used_for_two_things(bench: Bench, books: BooksEnd, contact
         pytest.skip("its capabilities name no keys for documents")
     books.create(small(bench), contact_id=contact, key="one")
     with pytest.raises(Refused, match="used for something else"):
-        books.create(small(bench, mark="INK:web-shop:502:invoice:1"), contact_id=contact, key="one")
+        books.create(small(bench, external_reference="INK:web-shop:502:invoice:1"), contact_id=contact, key="one")
 
 
 def test_a_draft_that_somebody_changed_is_not_overwritten(bench: Bench, books: BooksEnd, contact: str) -> None:
@@ -216,7 +216,7 @@ def test_a_draft_that_somebody_changed_is_not_overwritten(bench: Bench, books: B
     made = books.create(small(bench), contact_id=contact, key="a")
     if not made.version:
         pytest.skip("it keeps no versions")
-    two = small(bench, lines=[line(bench), line(bench, mark="2")])
+    two = small(bench, lines=[line(bench), line(bench, line_reference="2")])
     books.amend(made, two)
     with pytest.raises(Refused, match="changed meanwhile") as caught:
         books.amend(made, two)
@@ -258,7 +258,7 @@ def test_dimensions_stand_on_lines_or_are_named_as_left_behind(bench: Bench, boo
         assert isinstance(made.document, TradeDocument)
         assert [one.value for one in made.document.lines[0].dimensions] == ["shop", "IE"]
     else:
-        assert "/lines/0/dimensions" in books.left_behind(planned)
+        assert "/lines/0/dimensions" in books.unsupported_fields(planned)
 
 
 def test_the_books_own_lists(bench: Bench, books: BooksEnd) -> None:
@@ -289,7 +289,7 @@ def test_a_payment_settles_an_invoice_and_no_more(bench: Bench, books: BooksEnd,
     if bench.kind not in {"erp", "tryton"}:
         pytest.skip("it leaves this to people")
     invoice = books.post(books.create(small(bench), contact_id=contact, key="i"))
-    applied = [{"mark": invoice.document.mark, "amount": "12.00"}]
+    applied = [{"external_reference": invoice.document.external_reference, "amount": "12.00"}]
     paid = document(bench, Role.PAYMENT, applied=applied)
     books.post(books.create(paid, contact_id=contact, key="p"))
     with pytest.raises(Refused, match=r"would be paid with 24\.00"):
@@ -327,15 +327,18 @@ def test_nothing_is_lost_on_the_way_there_and_back(kind: str, world: World) -> N
         net = price * quantity
         part = line(bench, text=text, quantity=str(quantity), unit_price=str(price), net=str(net), tax="0.00",
                     **({"tax_code": bench.codes["untaxed"]} if bench.codes else {}))  # fmt: skip
-        planned = small(bench, mark=f"INK:web-shop:{next(numbers)}:{kind}:1", text=memo, lines=[part])
-        made = books.create(planned, contact_id=contact, key=planned.mark)
+        planned = small(bench, external_reference=f"INK:web-shop:{next(numbers)}:{kind}:1", text=memo, lines=[part])
+        made = books.create(planned, contact_id=contact, key=planned.external_reference)
         assert_holds(books, made.document, planned)
         for role in set(books.capabilities.documents) - {Role.INVOICE, Role.SALES_ORDER}:
-            said = {"carrier" if role is Role.DISPATCH else "text": memo, "mark": f"{planned.mark}:{role}"}
+            said = {
+                "carrier" if role is Role.DISPATCH else "text": memo,
+                "external_reference": f"{planned.external_reference}:{role}",
+            }
             if role in {Role.PAYMENT, Role.REFUND_PAYMENT}:
                 said |= {"amount": str(net), "transaction": text}
             other = document(bench, role, **said)
-            made = books.create(other, contact_id=contact, key=other.mark)
+            made = books.create(other, contact_id=contact, key=other.external_reference)
             assert_holds(books, made.document, other)
 
     there_and_back()
@@ -370,18 +373,18 @@ def test_every_item_is_listed(books: BooksEnd) -> None:
 def test_what_bears_an_orders_number_is_found(bench: Bench, books: BooksEnd, contact: str) -> None:
     """In a line, with the books' own totals; another order's is not."""
     made = books.create(small(bench, order_number="MW-501"), contact_id=contact, key="bearing")
-    (brief,) = [one for one in books.bearing(Role(made.document.role), ["MW-501", "MW-502"])
-                if one.mark == made.document.mark]  # fmt: skip
+    (brief,) = [one for one in books.find_by_order_number(Role(made.document.role), ["MW-501", "MW-502"])
+                if one.external_reference == made.document.external_reference]  # fmt: skip
     assert (brief.id, brief.order_number, brief.standing) == (made.id, "MW-501", made.standing)
     assert (brief.net, brief.tax, brief.gross) == (made.net, made.tax, made.gross)
-    assert books.bearing(Role(made.document.role), ["MW-503"]) == ()
+    assert books.find_by_order_number(Role(made.document.role), ["MW-503"]) == ()
 
 
 def test_what_is_held_under_our_marks_is_listed(bench: Bench, books: BooksEnd, contact: str) -> None:
     """All that begins so, and nothing else."""
     marks = {f"INK:listing:{number}:{small(bench).role}:1" for number in range(3)}
     for mark in marks:
-        books.create(small(bench, mark=mark), contact_id=contact, key=mark)
-    books.create(small(bench, mark="INK:another:1:x:1"), contact_id=contact, key="another")
-    found = books.marked(Role(small(bench).role), "INK:listing:")
-    assert ({one.mark for one in found.documents}, found.next) == (marks, None)
+        books.create(small(bench, external_reference=mark), contact_id=contact, key=mark)
+    books.create(small(bench, external_reference="INK:another:1:x:1"), contact_id=contact, key="another")
+    found = books.list_by_reference_prefix(Role(small(bench).role), "INK:listing:")
+    assert ({one.external_reference for one in found.documents}, found.next) == (marks, None)

@@ -24,10 +24,10 @@ INSIDE = [
 class Inside(BaseHTTPRequestHandler):
     """A server that nobody outside should reach; it leads on to another."""
 
-    heard: list[str] = []
+    on_answer: list[str] = []
 
     def do_GET(self) -> None:
-        self.heard.append(self.path)
+        self.on_answer.append(self.path)
         self.send_response(302 if self.path == "/on" else 200)
         self.send_header("Location", "http://169.254.169.254/latest")
         self.send_header("Content-Length", "0")
@@ -40,7 +40,7 @@ class Inside(BaseHTTPRequestHandler):
 @pytest.fixture
 def port() -> Iterator[int]:
     """Where the server inside is."""
-    Inside.heard = []
+    Inside.on_answer = []
     server = ThreadingHTTPServer(("127.0.0.1", 0), Inside)
     threading.Thread(target=server.serve_forever, daemon=True).start()
     yield server.server_port
@@ -82,14 +82,14 @@ def test_loopback_in_any_spelling_is_not_reached(port: int, host: str) -> None:
     """Decimal, hexadecimal, octal, short, by name, by IPv6: refused before anything is sent."""
     with pytest.raises((Refused, Away), match=r"no public address|Invalid IPv4 address"):
         http(f"http://{host}:{port}", Guard()).call("GET", "/", changes=False)
-    assert Inside.heard == []
+    assert Inside.on_answer == []
 
 
 def test_the_same_server_is_reached_where_its_network_is_allowed(port: int) -> None:
     """So it was the guard that kept us from it."""
     guard = Guard.of(hosts=("*",), networks=("127.0.0.0/8",))
     http(f"http://2130706433:{port}", guard).call("GET", "/", changes=False)
-    assert Inside.heard == ["/"]
+    assert Inside.on_answer == ["/"]
 
 
 def test_a_name_that_changes_between_two_look_ups_is_judged_each_time(port: int) -> None:
@@ -98,7 +98,7 @@ def test_a_name_that_changes_between_two_look_ups_is_judged_each_time(port: int)
     assert guard.addresses("turning.example", port) == (PUBLIC,)
     with pytest.raises(Refused, match="no public address"):
         http(f"http://turning.example:{port}", guard).call("GET", "/", changes=False)
-    assert Inside.heard == []
+    assert Inside.on_answer == []
 
 
 def test_the_connection_goes_to_what_was_judged(port: int) -> None:
@@ -108,7 +108,7 @@ def test_the_connection_goes_to_what_was_judged(port: int) -> None:
                   look_up=leads_to(["203.0.113.9"], ["127.0.0.1"]))  # fmt: skip
     with pytest.raises(Away):
         http(f"http://turning.example:{port}", guard).call("GET", "/", changes=False)
-    assert Inside.heard == []
+    assert Inside.on_answer == []
 
 
 def test_a_redirect_is_not_followed(port: int) -> None:
@@ -116,7 +116,7 @@ def test_a_redirect_is_not_followed(port: int) -> None:
     guard = Guard.of(hosts=("*",), networks=("127.0.0.0/8",))
     with pytest.raises(Refused, match="status 302"):
         http(f"http://127.0.0.1:{port}", guard).call("GET", "/on", changes=False)
-    assert Inside.heard == ["/on"]
+    assert Inside.on_answer == ["/on"]
 
 
 @pytest.mark.parametrize(

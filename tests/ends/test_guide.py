@@ -76,7 +76,7 @@ def test_the_guides_dialect_works(kind: EndKind, address: str) -> None:
     assert [bool(one.problem) for one in documents] == [False, False, True]
     since = documents[1].changed_at
     assert [one.number for one in fair.documents(SourceKind.ORDERS, changed_since=since).documents] == ["2", "3"]
-    assert fair.again(SourceKind.ORDERS, ["2"]) == (documents[1],)
+    assert fair.fetch_by_ids(SourceKind.ORDERS, ["2"]) == (documents[1],)
     assert fair.document(SourceKind.ORDERS, "2").document.total == documents[1].document.total
     with pytest.raises(NotOffered):
         fair.write_back(AddTag(id="1", tag="x"))

@@ -17,7 +17,7 @@ from inkwell_bridge.demo import lanternfair
 from inkwell_bridge.ends.consent import ProofKey
 from inkwell_bridge.ends.contract import SalesEnd, kinds
 from inkwell_bridge.ends.errors import Busy, Refused
-from inkwell_bridge.ends.marketplace.words import Minor, percent
+from inkwell_bridge.ends.marketplace.mapping import Minor, percent
 from inkwell_bridge.ends.opening import Opening
 from inkwell_bridge.ends.pace import LONGEST_WAIT_SECONDS, OwnPace, Rate
 from inkwell_bridge.ends.tokens import OwnTokens, Token

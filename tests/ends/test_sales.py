@@ -59,7 +59,7 @@ def test_every_kind_it_lists_is_read_by_list_number_and_id(shop: SalesEnd) -> No
         first = found[0]
         assert isinstance(first.document, kind.shape)
         assert shop.document(kind, first.number) == first
-        assert shop.again(kind, [first.id, "999999"]) == (first,)
+        assert shop.fetch_by_ids(kind, [first.id, "999999"]) == (first,)
 
 
 def test_every_order_adds_up(shop: SalesEnd) -> None:
@@ -176,7 +176,7 @@ def test_calls_that_are_not_signed_are_refused(shop: SalesEnd) -> None:
     """Or it has none at all."""
     call = SignedCall(headers={}, body=b"{}")
     with pytest.raises(Refused if shop.capabilities.signed_calls else NotOffered):
-        shop.received(call)
+        shop.parse_webhook(call)
 
 
 def test_what_it_calls_things(bench: Bench, shop: SalesEnd) -> None:

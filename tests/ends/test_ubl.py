@@ -43,8 +43,17 @@ SEQUENCES = {
 }
 LINES = [
     line(LEDGER, item="YRN", dimensions=[{"name": "region", "value": "IE"}]),
-    line(LEDGER, mark="2", tax_code="V0", tax="0.00"),
-    line(LEDGER, mark="3", kind="rounding", quantity="1", unit_price="-0.01", net="-0.01", tax_code="NONE", tax="0.00"),
+    line(LEDGER, line_reference="2", tax_code="V0", tax="0.00"),
+    line(
+        LEDGER,
+        line_reference="3",
+        kind="rounding",
+        quantity="1",
+        unit_price="-0.01",
+        net="-0.01",
+        tax_code="NONE",
+        tax="0.00",
+    ),
 ]
 
 

@@ -193,9 +193,9 @@ def test_a_change_whose_time_stands_still_is_found_by_its_id(world: World, shop:
     BENCH.change_company(world, change_times_stand_still=True)
     before = order_of(shop, "MW-10003")
     shop.write_back(AddTag(id=before.id, tag="late"))
-    (again,) = shop.again(ORDERS, [before.id])
-    assert isinstance(again.document, Order)
-    assert (again.document.tags, again.changed_at) == (("late",), before.changed_at)
+    (fetch_by_ids,) = shop.fetch_by_ids(ORDERS, [before.id])
+    assert isinstance(fetch_by_ids.document, Order)
+    assert (fetch_by_ids.document.tags, fetch_by_ids.changed_at) == (("late",), before.changed_at)
 
 
 def test_a_dispatch_completes_the_order_when_all_has_gone(shop: SalesEnd) -> None:
@@ -254,13 +254,13 @@ class Ear:
     """Somebody who is called: keeps what came in."""
 
     def __init__(self) -> None:
-        self.heard: list[SignedCall] = []
-        heard = self.heard
+        self.on_answer: list[SignedCall] = []
+        on_answer = self.on_answer
 
         class Handler(BaseHTTPRequestHandler):
             def do_POST(self) -> None:
                 body = self.rfile.read(int(self.headers["Content-Length"]))
-                heard.append(SignedCall(headers=dict(self.headers), body=body))
+                on_answer.append(SignedCall(headers=dict(self.headers), body=body))
                 self.send_response(204)
                 self.end_headers()
 
@@ -272,7 +272,7 @@ class Ear:
 
     def wait(self, count: int) -> list[SignedCall]:
         """The calls, once there are so many."""
-        return wait_for(lambda: self.heard if len(self.heard) >= count else None, seconds=10, what="the calls")
+        return wait_for(lambda: self.on_answer if len(self.on_answer) >= count else None, seconds=10, what="the calls")
 
 
 @pytest.fixture
@@ -288,7 +288,7 @@ def ear(world: World) -> Iterator[Ear]:
 def test_a_signed_call_tells_what_to_look_at(world: World, shop: SalesEnd, ear: Ear) -> None:
     """The kind and the number, nothing more is believed."""
     shop.write_back(AddTag(id=order_of(shop, "MW-10003").id, tag="x"))
-    event = shop.received(ear.wait(1)[0])
+    event = shop.parse_webhook(ear.wait(1)[0])
     assert (event.kind, event.number) == (SourceKind.ORDERS, "MW-10003")
 
 
@@ -296,7 +296,7 @@ def test_a_call_that_comes_twice_has_one_id(world: World, shop: SalesEnd, ear: E
     """By which the second is known."""
     BENCH.misbehave(world, {"call": "webhook", "kind": "twice"})
     BENCH.put(world, refunds=[REFUND])
-    first, second = (shop.received(call) for call in ear.wait(2))
+    first, second = (shop.parse_webhook(call) for call in ear.wait(2))
     assert first == second
     assert first.kind is SourceKind.REFUNDS
 
@@ -306,7 +306,7 @@ def test_calls_can_come_in_another_order(world: World, shop: SalesEnd, ear: Ear)
     BENCH.misbehave(world, {"call": "webhook", "kind": "reordered"})
     BENCH.put(world, customers=[CUSTOMER])
     BENCH.put(world, products=[PRODUCT])
-    kinds = [shop.received(call).kind for call in ear.wait(2)]
+    kinds = [shop.parse_webhook(call).kind for call in ear.wait(2)]
     assert kinds == [SourceKind.PRODUCTS, SourceKind.CUSTOMERS]
 
 
@@ -314,7 +314,7 @@ def test_a_call_can_come_late(world: World, shop: SalesEnd, ear: Ear) -> None:
     """It is as good as one in time."""
     BENCH.misbehave(world, {"call": "webhook", "kind": "latency", "seconds": 0.3})
     BENCH.put(world, customers=[CUSTOMER])
-    assert shop.received(ear.wait(1)[0]).number == "C-912"
+    assert shop.parse_webhook(ear.wait(1)[0]).number == "C-912"
 
 
 def test_a_badly_signed_call_is_refused(world: World, shop: SalesEnd, ear: Ear) -> None:
@@ -324,25 +324,25 @@ def test_a_badly_signed_call_is_refused(world: World, shop: SalesEnd, ear: Ear) 
     bad = ear.wait(1)[0]
     BENCH.put(world, products=[PRODUCT])
     good = ear.wait(2)[1]
-    assert shop.received(good)
+    assert shop.parse_webhook(good)
     changed = SignedCall(headers=good.headers, body=good.body.replace(b"YRN", b"XXX"))
     old = SignedCall(headers={**good.headers, "webhook-timestamp": "1700000000"}, body=good.body)
     bare = SignedCall(headers={}, body=good.body)
     for call in (bad, changed, old, bare):
         with pytest.raises(Refused, match="not signed by it") as caught:
-            shop.received(call)
+            shop.parse_webhook(call)
         assert caught.value.why == "credentials"
     with pytest.raises(Refused):
-        BENCH.open(world, signing_secret="whsec_YW5vdGhlcg==").received(good)
+        BENCH.open(world, signing_secret="whsec_YW5vdGhlcg==").parse_webhook(good)
     with pytest.raises(Refused, match="no secret for its calls"):
-        BENCH.open(world, signing_secret="").received(good)
+        BENCH.open(world, signing_secret="").parse_webhook(good)
 
 
 def test_a_well_signed_call_that_is_no_event_is_refused(shop: SalesEnd) -> None:
     """Whatever it says."""
     for said_there in ([], {"id": "1"}, {"id": "1", "type": "moon.changed", "subject": "x", "time": T}):
         with pytest.raises(Refused, match="no event"):
-            shop.received(_signed(json.dumps(said_there)))
+            shop.parse_webhook(_signed(json.dumps(said_there)))
 
 
 def _signed(body: str) -> SignedCall:

@@ -26,8 +26,8 @@ def test_orders_become_posted_invoices_to_the_penny(carried: Between) -> None:
     assert (run.counts.carried, run.counts.held, run.counts.differs) == (len(orders), 0, 0)
     carried.assert_each_stands_once()
     carried.assert_the_ledger_balances()
-    again = carried.run()
-    assert (again.counts.carried, again.counts.held) == (0, 0)
+    fetch_by_ids = carried.run()
+    assert (fetch_by_ids.counts.carried, fetch_by_ids.counts.held) == (0, 0)
     carried.assert_each_stands_once()
     (tied,) = carried.calls.tie_out(bridge=BRIDGE).totals
     assert (tied.unexplained.count, tied.unexplained.gross) == (0, 0)
@@ -45,7 +45,7 @@ def test_the_way_back_stands_on_every_document(carried: Between) -> None:
         assert document.books_number.startswith("TI-")
         assert spread.order is not None
         lines = {line["id"] for line in spread.order["lines"]} | {part["id"] for part in spread.order["shipping"]}
-        marks = {line["mark"] for line in held["document"]["lines"]} - {"rounding"}
+        marks = {line["line_reference"] for line in held["document"]["lines"]} - {"rounding"}
         assert marks <= lines
 
 
@@ -76,8 +76,8 @@ def test_money_settles_what_was_sold_and_what_came_back_is_credited(with_money: 
     found = with_money.calls.tie_out(bridge=BRIDGE)
     assert {row.difference for row in found.tenders} == {Decimal(0)}
     assert sum((row.difference.gross for row in found.tax_codes), Decimal(0)) == 0
-    again = with_money.run()
-    assert (again.counts.carried, with_money.balance("1250")) == (0, received - given_back)
+    fetch_by_ids = with_money.run()
+    assert (fetch_by_ids.counts.carried, with_money.balance("1250")) == (0, received - given_back)
 
 
 def test_a_new_order_alone_crosses_at_the_next_run(carried: Between) -> None:

@@ -8,7 +8,7 @@ from typing import Any
 
 import pytest
 
-from inkwell_bridge.core.books import BooksDocument, Contact, Held, Role, Standing, TradeDocument
+from inkwell_bridge.core.books import BooksDocument, BooksRecord, Contact, Role, Standing, TradeDocument
 from inkwell_bridge.ends.contract import BooksEnd
 from inkwell_bridge.ends.errors import Refused
 from inkwell_bridge.launch.stack import Stack
@@ -44,14 +44,16 @@ def contact(books: BooksEnd) -> str:
     )  # fmt: skip
 
 
-def posted(books: BooksEnd, planned: BooksDocument, contact: str) -> Held:
+def posted(books: BooksEnd, planned: BooksDocument, contact: str) -> BooksRecord:
     """Made and posted."""
     return books.post(books.create(planned, contact_id=contact, key=""))
 
 
 def invoice(number: int, *lines: dict[str, Any], **fields: Any) -> BooksDocument:
     """An invoice of these lines."""
-    return document(BENCH, Role.INVOICE, mark=MARK.format(number), lines=list(lines) or [line(BENCH)], **fields)
+    return document(
+        BENCH, Role.INVOICE, external_reference=MARK.format(number), lines=list(lines) or [line(BENCH)], **fields
+    )
 
 
 def today() -> datetime.date:
@@ -100,8 +102,8 @@ def test_arithmetic_worked_out_by_hand(second: World) -> None:
     contact = books.create_contact(Contact(email="wren@loom.example", name="Wren Dalby"), key="")
     parts = [
         line(BENCH, quantity="3", unit_price="2.7733", net="8.32", tax="1.66"),
-        line(BENCH, mark="2", quantity="0.75", unit="KGM", unit_price="53.33", net="40.00", tax="8.00"),
-        line(BENCH, mark="3", kind="discount", quantity="1", unit_price="-10.00", net="-10.00", tax="-2.00"),
+        line(BENCH, line_reference="2", quantity="0.75", unit="KGM", unit_price="53.33", net="40.00", tax="8.00"),
+        line(BENCH, line_reference="3", kind="discount", quantity="1", unit_price="-10.00", net="-10.00", tax="-2.00"),
     ]
     held = posted(books, invoice(1, *parts), contact)
     assert (held.net, held.tax, held.gross) == (Decimal("38.32"), Decimal("7.66"), Decimal("45.98"))
@@ -109,8 +111,18 @@ def test_arithmetic_worked_out_by_hand(second: World) -> None:
     assert [(one.net, one.tax) for one in held.document.lines] == [
         (Decimal("8.32"), Decimal("1.66")), (Decimal("40.00"), Decimal("8.00")), (Decimal("-10.00"), Decimal("-2.00")),
     ]  # fmt: skip
-    credit = posted(books, document(BENCH, Role.CREDIT_NOTE, mark="INK:x:1:credit note:1", credits=held.document.mark,
-                                    reason="one came back", lines=[line(BENCH)]), contact)  # fmt: skip
+    credit = posted(
+        books,
+        document(
+            BENCH,
+            Role.CREDIT_NOTE,
+            external_reference="INK:x:1:credit note:1",
+            credits=held.document.external_reference,
+            reason="one came back",
+            lines=[line(BENCH)],
+        ),
+        contact,
+    )
     assert (held.number, credit.number, credit.gross) == ("TI-00001", "TC-00001", Decimal("12.00"))
 
 
@@ -131,8 +143,14 @@ def test_payments_settle_in_part_and_in_whole(second: World) -> None:
     sold = posted(books, invoice(20, date="2026-10-20"), contact)
     open_amounts = []
     for number, amount in ((1, "5.00"), (2, "7.00")):
-        paid = document(BENCH, Role.PAYMENT, mark=f"INK:x:{number}:payment:1", date="2026-10-21", amount=amount,
-                        applied=[{"mark": sold.document.mark, "amount": amount}])  # fmt: skip
+        paid = document(
+            BENCH,
+            Role.PAYMENT,
+            external_reference=f"INK:x:{number}:payment:1",
+            date="2026-10-21",
+            amount=amount,
+            applied=[{"external_reference": sold.document.external_reference, "amount": amount}],
+        )
         held = posted(books, paid, contact)
         assert held.document == paid
         (row,) = admin(second).search("account.invoice", [["id", "=", int(sold.id)]], ["amount_to_pay", "reconciled"])
@@ -143,8 +161,13 @@ def test_payments_settle_in_part_and_in_whole(second: World) -> None:
     assert books.read(Role.INVOICE, sold.id).standing is Standing.POSTED
     # Cut off between posting and settling: posted again, it is settled, once.
     other = posted(books, invoice(21, date="2026-10-20"), contact)
-    paid = document(BENCH, Role.PAYMENT, mark="INK:x:4:payment:1", date="2026-10-21",
-                    applied=[{"mark": other.document.mark, "amount": "12.00"}])  # fmt: skip
+    paid = document(
+        BENCH,
+        Role.PAYMENT,
+        external_reference="INK:x:4:payment:1",
+        date="2026-10-21",
+        applied=[{"external_reference": other.document.external_reference, "amount": "12.00"}],
+    )
     draft = books.create(paid, contact_id=contact, key="")
     admin(second).change("model.account.move.post", [int(draft.id)])
     for _ in range(2):
@@ -152,15 +175,15 @@ def test_payments_settle_in_part_and_in_whole(second: World) -> None:
     (row,) = admin(second).search("account.invoice", [["id", "=", int(other.id)]], ["state", "payment_lines"])
     assert (row["state"], len(row["payment_lines"])) == ("paid", 1)
     with pytest.raises(Refused, match="nothing posted under INK:none"):
-        posted(books, document(BENCH, Role.PAYMENT, mark="INK:x:3:payment:1",
-                               applied=[{"mark": "INK:none", "amount": "1.00"}]), contact)  # fmt: skip
+        posted(books, document(BENCH, Role.PAYMENT, external_reference="INK:x:3:payment:1",
+                               applied=[{"external_reference": "INK:none", "amount": "1.00"}]), contact)  # fmt: skip
 
 
 def test_a_journal_in_two_currencies_comes_back_as_it_went(second: World) -> None:
     """With the rate it was made at."""
-    planned = document(BENCH, Role.JOURNAL, mark="INK:x:1:journal:1", order_number="", lines=[
+    planned = document(BENCH, Role.JOURNAL, external_reference="INK:x:1:journal:1", order_number="", lines=[
         {"account": "1200", "base": "8.70", "currency": "EUR", "amount": "10.00", "rate": "0.8697", "text": "a | b"},
-        {"account": "1250", "base": "-8.70", "currency": "GBP", "amount": "-8.70", "mark": "7"},
+        {"account": "1250", "base": "-8.70", "currency": "GBP", "amount": "-8.70", "line_reference": "7"},
     ])  # fmt: skip
     held = posted(BENCH.books(second), planned, "")
     assert held.document == planned

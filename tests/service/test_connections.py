@@ -113,7 +113,7 @@ def test_reference_data_is_loaded_and_the_same_is_kept_once(world: World) -> Non
     """Accounts with types, tax codes with rates, contact codes."""
     calls = world.calls.connection("uk-books")
     first = calls.reference()
-    assert calls.load_reference().checksum == first.checksum
+    assert calls.load_master_data().checksum == first.checksum
     accounts = {account["code"]: account["type"] for account in first.content["accounts"]}
     assert (accounts["4000"], accounts["1200"]) == ("income", "bank")
     with pytest.raises(NotFound):
@@ -125,7 +125,7 @@ def test_books_that_are_down_cannot_be_loaded(world: World) -> None:
     calls = world.calls.connection("uk-books")
     calls.change(address="http://127.0.0.1:9")
     with pytest.raises(Conflict, match="could not be reached"):
-        calls.load_reference()
+        calls.load_master_data()
     assert calls.reference().content["currency"] == "GBP"
 
 
@@ -223,9 +223,9 @@ def test_when_an_end_was_last_heard(world: World) -> None:
     before = datetime.now(UTC)
     books = world.calls.connection("uk-books")
     books.change(name="Books")
-    heard = books.read().heard_at
-    assert heard is not None
-    assert heard > before - timedelta(seconds=30)
+    on_answer = books.read().heard_at
+    assert on_answer is not None
+    assert on_answer > before - timedelta(seconds=30)
 
 
 def test_one_secret_is_changed_and_the_others_stay(world: World) -> None:

@@ -43,7 +43,7 @@ def planted(world: World) -> World:
         world.calls.connection(made.slug).check()
         world.loaded(made.slug)
         with pytest.raises(ApiError):
-            world.calls.connection(made.slug).load_reference()
+            world.calls.connection(made.slug).load_master_data()
         world.calls.connection(made.slug).change(name=f"{kind} again", credentials=credentials)
     world.calls.connection("web-shop").change(credentials=PLANTED["web-shop"])
     world.run()

@@ -39,10 +39,10 @@ def test_documents_and_bridges_of_the_first_version_go_on(migrate: tuple[str, Ca
         _first_version(db)
     to()
     with psycopg.connect(url) as db:
-        (held,) = db.execute("SELECT held FROM carriage_document").fetchone() or ({},)
+        (record,) = db.execute("SELECT record FROM carriage_document").fetchone() or ({},)
         lanes = db.execute('SELECT kind, "on" FROM bridges_lane ORDER BY kind').fetchall()
-    assert held["document"] == {"mark": "INK:x", "lines": [], "role": "invoice"}
-    assert "invoice" not in held
+    assert record["document"] == {"external_reference": "INK:x", "lines": [], "role": "invoice"}
+    assert "invoice" not in record
     assert lanes == [("customers", False), ("orders", True), ("refunds", False)]
 
 

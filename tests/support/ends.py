@@ -137,7 +137,7 @@ def line(bench: Bench, **fields: Any) -> dict[str, Any]:
     """A line of 10.00 at 20 %, or 23 % in the ledger."""
     return {
         "kind": "goods",
-        "mark": "1",
+        "line_reference": "1",
         "text": "Merino 4-ply skein, Heather",
         "account": bench.codes.get("account", ""),
         "quantity": "2",
@@ -154,8 +154,12 @@ def line(bench: Bench, **fields: Any) -> dict[str, Any]:
 
 def document(bench: Bench, role: Role, **fields: Any) -> BooksDocument:
     """A document of a role that the end can hold in full."""
-    base: dict[str, Any] = {"role": role.value, "mark": f"INK:web-shop:501:{role.value}:1", "date": "2026-10-05",
-                            "order_number": "MW-501"}  # fmt: skip
+    base: dict[str, Any] = {
+        "role": role.value,
+        "external_reference": f"INK:web-shop:501:{role.value}:1",
+        "date": "2026-10-05",
+        "order_number": "MW-501",
+    }
     match role:
         case Role.PAYMENT | Role.REFUND_PAYMENT:
             own: dict[str, Any] = {"currency": bench.currency, "account": bench.codes["clearing"], "amount": "12.00",
@@ -166,8 +170,12 @@ def document(bench: Bench, role: Role, **fields: Any) -> BooksDocument:
                 {"account": bench.codes["clearing"], "base": "-9.50", "currency": bench.currency, "amount": "-9.50"},
             ]}  # fmt: skip
         case Role.DISPATCH:
-            own = {"warehouse": "MILL", "carrier": "Otter Parcels", "tracking_number": "OT1",
-                   "lines": [{"mark": "1", "item": "YRN-MER4-HEA", "quantity": "2", "lot": "BATH-7"}]}  # fmt: skip
+            own = {
+                "warehouse": "MILL",
+                "carrier": "Otter Parcels",
+                "tracking_number": "OT1",
+                "lines": [{"line_reference": "1", "item": "YRN-MER4-HEA", "quantity": "2", "lot": "BATH-7"}],
+            }
         case Role.STOCK_MOVE:
             del base["order_number"]
             own = {"from_warehouse": "MILL", "to_warehouse": "DYEHOUSE",

@@ -8,10 +8,10 @@ from typing import Any
 
 from hypothesis import strategies as st
 
-from inkwell_bridge.core.books import BooksCapabilities, Reference
+from inkwell_bridge.core.books import BooksCapabilities, MasterData
 from inkwell_bridge.core.commerce import Order
 from inkwell_bridge.core.money import allocate, digits, minor_unit, tax_inside, tax_on_top
-from inkwell_bridge.core.planner import Setting
+from inkwell_bridge.core.planner import PlanningContext
 from inkwell_bridge.core.rulebook import OrderRulebook
 
 PLACED = datetime(2026, 10, 5, 13, 20, tzinfo=UTC)
@@ -70,9 +70,9 @@ def rulebook(**fields: Any) -> OrderRulebook:
     return OrderRulebook.read({**base, **fields})
 
 
-def reference(currency: str = "GBP") -> Reference:
+def master_data(currency: str = "GBP") -> MasterData:
     """Books with four accounts and four tax codes."""
-    return Reference.read(
+    return MasterData.read(
         {
             "company": "Marrowby Yarn & Dye Works Ltd",
             "currency": currency,
@@ -93,12 +93,12 @@ def reference(currency: str = "GBP") -> Reference:
     )
 
 
-def setting(rules: OrderRulebook | None = None, currency: str = "GBP", zone: str = "Europe/London") -> Setting:
+def context(rules: OrderRulebook | None = None, currency: str = "GBP", zone: str = "Europe/London") -> PlanningContext:
     """All that a plan depends on besides the order."""
-    return Setting(
+    return PlanningContext(
         source="web-shop",
         rulebook=rules or rulebook(),
-        reference=reference(currency),
+        master_data=master_data(currency),
         capabilities=BooksCapabilities(),
         time_zone=zone,
     )

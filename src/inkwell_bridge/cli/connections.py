@@ -12,7 +12,7 @@ import click
 from inkwell_bridge.cli import output
 from inkwell_bridge.cli.base import Service, failing_well, json_option, pass_service
 from inkwell_bridge.cli.exits import NEEDS_A_PERSON
-from inkwell_bridge.cli.returning import Listener
+from inkwell_bridge.cli.oauth_listener import Listener
 from inkwell_bridge.client.models import Connection
 
 COLUMNS: list[output.Column] = [

@@ -12,25 +12,25 @@ import click
 
 from inkwell_bridge.cli import output
 from inkwell_bridge.cli.exits import NOT_RIGHT
-from inkwell_bridge.core.books import BooksCapabilities, Payment, Reference, TradeDocument
-from inkwell_bridge.core.commerce import Order, Refund, SalesReference
+from inkwell_bridge.core.books import BooksCapabilities, MasterData, Payment, TradeDocument
+from inkwell_bridge.core.commerce import Order, Refund, SalesMasterData
 from inkwell_bridge.core.errors import DocumentInvalid
 from inkwell_bridge.core.findings import Finding
-from inkwell_bridge.core.planner import LinkedItem, Outcome, Plan, Setting, articles_of, plan_order, plan_refund
+from inkwell_bridge.core.planner import LinkedItem, Outcome, Plan, PlanningContext, articles_of, plan_order, plan_refund
 from inkwell_bridge.core.rulebook import Base, Rulebook, check, check_capabilities, check_source, read
 from inkwell_bridge.core.rulebook.compare import Change, compare
 from inkwell_bridge.core.rulebook.invalid import RulebookInvalid
 
 
-def checked(file: Path, reference: Path | None, source_reference: Path | None, books: str) -> tuple[Finding, ...]:
+def checked(file: Path, master_data: Path | None, source_reference: Path | None, books: str) -> tuple[Finding, ...]:
     """What is found in a rulebook: its expressions, what the books can do, and what both ends have."""
-    book, places = _read(file)
-    known = Reference.read(_json(reference)) if reference else None
-    findings = [*check_capabilities(book, _capabilities(books), reference=known, places=places)]
-    findings += check(book, known, places=places) if known else ()
+    book, source_map = _read(file)
+    known = MasterData.read(_json(master_data)) if master_data else None
+    findings = [*check_capabilities(book, _capabilities(books), master_data=known, source_map=source_map)]
+    findings += check(book, known, source_map=source_map) if known else ()
     if source_reference:
-        sold = SalesReference.read(_json(source_reference))
-        findings += check_source(book, sold, reference=known, places=places)
+        sold = SalesMasterData.read(_json(source_reference))
+        findings += check_source(book, sold, master_data=known, source_map=source_map)
     return tuple(findings)
 
 
@@ -39,15 +39,17 @@ def compared(before: Path, after: Path) -> tuple[Change, ...]:
     return compare(_read(before)[0], _read(after)[0])
 
 
-def setting_of(rules: Path, reference: Path, *, books: str, time_zone: str, country: str, source: str) -> Setting:
+def planning_context(
+    rules: Path, master_data: Path, *, books: str, time_zone: str, country: str, source: str
+) -> PlanningContext:
     """All that a plan depends on besides its document."""
     book, _ = _read(rules)
     if book.orders is None:
         raise click.UsageError(f"{rules.name} says nothing of orders.")
-    return Setting(
+    return PlanningContext(
         source=source,
         rulebook=book.for_orders,
-        reference=Reference.read(_json(reference)),
+        master_data=MasterData.read(_json(master_data)),
         capabilities=_capabilities(books),
         time_zone=time_zone,
         country=country,
@@ -55,18 +57,25 @@ def setting_of(rules: Path, reference: Path, *, books: str, time_zone: str, coun
 
 
 def planned(
-    documents: Sequence[Path], order: Path | None, setting: Setting, links: Path | None, given_back: Sequence[Path]
+    documents: Sequence[Path],
+    order: Path | None,
+    context: PlanningContext,
+    links: Path | None,
+    refunds_before_invoice: Sequence[Path],
 ) -> list[Plan]:
     """The plans of orders; with ``order``, of refunds of that. ``links`` is a table of products and their items,
-    ``given_back`` are refunds before what was paid ahead is delivered."""
+    ``refunds_before_invoice`` are refunds before what was paid ahead is delivered."""
     linked = linked_items(links) if links else {}
     try:
         if order is None:
-            before = _refunds(given_back)
+            before = _refunds(refunds_before_invoice)
             orders = [Order.read(_json(file), file=file.name) for file in documents]
-            return [plan_order(one, _given_back(before, one, _of_articles(one, setting, linked))) for one in orders]
+            return [
+                plan_order(one, _with_earlier_refunds(before, one, _of_articles(one, context, linked)))
+                for one in orders
+            ]
         sold = Order.read(_json(order), file=order.name)
-        there = _of_articles(sold, setting, linked)
+        there = _of_articles(sold, context, linked)
         return [plan_refund(refund, sold, there) for refund in _refunds(documents)]
     except DocumentInvalid as error:
         raise _NotRight(str(error)) from error
@@ -76,15 +85,15 @@ def _refunds(files: Sequence[Path]) -> list[Refund]:
     return [Refund.read(_json(file), file=file.name) for file in files]
 
 
-def _given_back(refunds: Sequence[Refund], order: Order, setting: Setting) -> Setting:
+def _with_earlier_refunds(refunds: Sequence[Refund], order: Order, context: PlanningContext) -> PlanningContext:
     of_order = tuple(refund for refund in refunds if refund.order_id == order.id)
-    return setting.model_copy(update={"given_back": of_order}) if of_order else setting
+    return context.model_copy(update={"refunds_before_invoice": of_order}) if of_order else context
 
 
-def _of_articles(order: Order, setting: Setting, links: Mapping[str, Sequence[LinkedItem]]) -> Setting:
-    if setting.rulebook.items is None:
-        return setting
-    return setting.model_copy(update={"articles": articles_of(order, setting.reference, links)})
+def _of_articles(order: Order, context: PlanningContext, links: Mapping[str, Sequence[LinkedItem]]) -> PlanningContext:
+    if context.rulebook.items is None:
+        return context
+    return context.model_copy(update={"articles": articles_of(order, context.master_data, links)})
 
 
 def linked_items(file: Path) -> dict[str, list[LinkedItem]]:

@@ -12,7 +12,10 @@ from inkwell_bridge.cli.exits import NEEDS_A_PERSON, NOT_RIGHT
 
 _FILE = click.Path(exists=True, dir_okay=False, path_type=Path)
 reference_option = click.option(
-    "--reference", type=_FILE, help="What the books call things (books-reference-1, JSON); see: inkwell names reference"
+    "--reference",
+    "master_data",
+    type=_FILE,
+    help="What the books call things (books-master-data-1, JSON); see: inkwell names reference",
 )
 books_option = click.option("--books", default="erp", show_default=True, help="The kind of books: what they can do.")
 
@@ -25,10 +28,10 @@ def rulebook() -> None:
 @rulebook.command("check")
 @click.argument("file", type=_FILE)
 @reference_option
-@click.option("--source-reference", type=_FILE, help="What the sales side calls things (sales-reference-1, JSON).")
+@click.option("--source-reference", type=_FILE, help="What the sales side calls things (sales-master-data-1, JSON).")
 @books_option
 @json_option
-def check_(file: Path, reference: Path | None, source_reference: Path | None, books: str, as_json: bool) -> None:
+def check_(file: Path, master_data: Path | None, source_reference: Path | None, books: str, as_json: bool) -> None:
     """Check a rulebook: its shape, its expressions, and what both ends really have.
 
     Ends with status 5 where something must be mended, 1 where something is worth a look.
@@ -40,7 +43,7 @@ def check_(file: Path, reference: Path | None, source_reference: Path | None, bo
     # Reading rules takes packages that the rest of the command line does without.
     from inkwell_bridge.cli import offline  # noqa: PLC0415
 
-    findings = offline.checked(file, reference, source_reference, books)
+    findings = offline.checked(file, master_data, source_reference, books)
     if as_json:
         output.as_json(list(findings))
     else:
@@ -81,12 +84,22 @@ def compare(before: Path, after: Path, as_json: bool) -> None:
 @click.command("plan")
 @click.argument("documents", type=_FILE, nargs=-1, required=True)
 @click.option("--rulebook", "rules", type=_FILE, required=True, help="The rules, a YAML file.")
-@click.option("--reference", type=_FILE, required=True, help="What the books call things (books-reference-1, JSON).")
+@click.option(
+    "--reference",
+    "master_data",
+    type=_FILE,
+    required=True,
+    help="What the books call things (books-master-data-1, JSON).",
+)
 @click.option("--of", "order", type=_FILE, help="The order that a refund takes back from.")
 @books_option
 @click.option("--links", type=_FILE, help="Products linked to items (CSV, as inkwell links export writes it).")
 @click.option(
-    "--given-back", type=_FILE, multiple=True, help="A refund before what was paid ahead is delivered; once for each."
+    "--given-back",
+    "refunds_before_invoice",
+    type=_FILE,
+    multiple=True,
+    help="A refund before what was paid ahead is delivered; once for each.",
 )
 @click.option("--time-zone", default="UTC", show_default=True, help="The company's own, such as Europe/London.")
 @click.option("--country", default="", help="The company's own, such as GB.")
@@ -95,11 +108,11 @@ def compare(before: Path, after: Path, as_json: bool) -> None:
 def plan(
     documents: tuple[Path, ...],
     rules: Path,
-    reference: Path,
+    master_data: Path,
     order: Path | None,
     books: str,
     links: Path | None,
-    given_back: tuple[Path, ...],
+    refunds_before_invoice: tuple[Path, ...],
     time_zone: str,
     country: str,
     source: str,
@@ -116,8 +129,10 @@ def plan(
     """
     from inkwell_bridge.cli import offline  # noqa: PLC0415
 
-    setting = offline.setting_of(rules, reference, books=books, time_zone=time_zone, country=country, source=source)
-    plans = offline.planned(documents, order, setting, links, given_back)
+    context = offline.planning_context(
+        rules, master_data, books=books, time_zone=time_zone, country=country, source=source
+    )
+    plans = offline.planned(documents, order, context, links, refunds_before_invoice)
     if as_json:
         output.as_json([{"file": str(file), **found.as_json()} for file, found in zip(documents, plans, strict=True)])
     else:

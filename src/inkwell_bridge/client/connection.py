@@ -36,13 +36,13 @@ class ConnectionCalls:
         body = {"state": state, "code": code, "error": error}
         return self._transport.one(models.Connection, "POST", f"{self._path}/sign-in/finish", body=body)
 
-    def reference(self) -> models.Reference:
+    def reference(self) -> models.MasterData:
         """The short lists, as they were loaded last."""
-        return self._transport.one(models.Reference, "GET", f"{self._path}/reference")
+        return self._transport.one(models.MasterData, "GET", f"{self._path}/reference")
 
-    def load_reference(self) -> models.Reference:
+    def load_master_data(self) -> models.MasterData:
         """Load the short lists anew, at once."""
-        return self._transport.one(models.Reference, "POST", f"{self._path}/reference")
+        return self._transport.one(models.MasterData, "POST", f"{self._path}/reference")
 
     def load(self, *parts: str) -> list[models.Loading]:
         """Have its names loaded in the background: all, or some of lists, items, contacts, products, customers."""

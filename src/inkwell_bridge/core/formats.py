@@ -5,8 +5,8 @@ from __future__ import annotations
 import re
 from typing import Any
 
-from inkwell_bridge.core.books import Contact, Item, Reference, Role
-from inkwell_bridge.core.commerce import SalesReference, SourceKind
+from inkwell_bridge.core.books import Contact, Item, MasterData, Role
+from inkwell_bridge.core.commerce import SalesMasterData, SourceKind
 from inkwell_bridge.core.values import Value
 
 VERSION = 1
@@ -16,8 +16,8 @@ BASE = "https://inkwell-bridge.example/formats"
 def formats() -> dict[str, type[Value]]:
     """Every published format by its name; ``sales-`` and ``books-`` tell the sides apart."""
     found: dict[str, type[Value]] = {f"sales-{_named(kind.shape)}": kind.shape for kind in SourceKind}
-    found["sales-reference"] = SalesReference
-    found |= {f"books-{_named(shape)}": shape for shape in (Contact, Item, Reference)}
+    found["sales-master-data"] = SalesMasterData
+    found |= {f"books-{_named(shape)}": shape for shape in (Contact, Item, MasterData)}
     found |= {f"books-{_named(role.shape)}": role.shape for role in Role}
     return dict(sorted(found.items()))
 

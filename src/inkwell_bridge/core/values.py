@@ -21,6 +21,9 @@ from pydantic_core import CoreSchema, core_schema
 
 from inkwell_bridge.core.errors import DocumentInvalid
 
+MOST_DIGITS_BEFORE = 15
+MOST_DIGITS_AFTER = 20
+
 
 def _exact(value: Any) -> Decimal:
     """An exact number: no binary fraction, for 0.1 as a float is already not 0.1; a hundred is written in one way only.
@@ -35,7 +38,13 @@ def _exact(value: Any) -> Decimal:
         raise ValueError("a decimal number") from error
     if not number.is_finite():
         raise ValueError("a finite number")
-    return Decimal(f"{number:f}") if "E+" in str(number) else number
+    # Beyond these the database has no room, and sums would lose digits without a word.
+    if number and not -MOST_DIGITS_AFTER <= number.adjusted() < MOST_DIGITS_BEFORE:
+        raise ValueError(f"a number of at most {MOST_DIGITS_BEFORE} digits before the point")
+    text = str(number)
+    if len(text) > MOST_DIGITS_BEFORE + MOST_DIGITS_AFTER:
+        raise ValueError(f"a number of at most {MOST_DIGITS_AFTER} digits after the point")
+    return Decimal(f"{number:f}") if "E+" in text else number
 
 
 def _that_fits(said: Any) -> Any:
@@ -62,7 +71,7 @@ LONGEST_CODE = 120
 Text = Annotated[str, Field(max_length=LONGEST_TEXT)]
 Code = Annotated[str, Field(min_length=1, max_length=LONGEST_CODE)]
 # Our own names, which have codes of others in them.
-Mark = Annotated[str, Field(min_length=1, max_length=250)]
+ExternalReference = Annotated[str, Field(min_length=1, max_length=250)]
 Said = Annotated[Text, BeforeValidator(_that_fits)]
 Country = Annotated[str, Field(pattern="^([A-Z]{2})?$", description="ISO 3166-1 alpha-2, or empty.")]
 

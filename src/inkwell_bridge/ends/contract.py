@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
+from functools import cache
 from importlib.metadata import entry_points
 from typing import Any, Literal, Protocol
 
@@ -12,17 +13,17 @@ from inkwell_bridge.core.books import (
     PARTICULARS,
     BooksCapabilities,
     BooksDocument,
+    BooksRecord,
     Brief,
     Contact,
     Directory,
-    Held,
     Item,
+    MasterData,
     Particular,
-    Reference,
     Role,
     Step,
 )
-from inkwell_bridge.core.commerce import SalesCapabilities, SalesReference, SourceKind
+from inkwell_bridge.core.commerce import SalesCapabilities, SalesMasterData, SourceKind
 from inkwell_bridge.ends.consent import Consent
 from inkwell_bridge.ends.opening import Opening
 from inkwell_bridge.ends.pace import Rate
@@ -49,7 +50,7 @@ class SalesEnd(Protocol):
     def check(self) -> Check:
         """Reach it, sign in, and say whose it is and what we may do."""
 
-    def reference(self) -> SalesReference:
+    def reference(self) -> SalesMasterData:
         """Everything of this side that a rulebook may name."""
 
     def documents(self, kind: SourceKind, *, changed_since: datetime | None, page: str | None = None) -> Page:
@@ -58,13 +59,13 @@ class SalesEnd(Protocol):
     def document(self, kind: SourceKind, number: str) -> Fetched:
         """One document by the number that people know."""
 
-    def again(self, kind: SourceKind, ids: Sequence[str]) -> tuple[Fetched, ...]:
+    def fetch_by_ids(self, kind: SourceKind, ids: Sequence[str]) -> tuple[Fetched, ...]:
         """The documents with these ids as they are now, in no order; one that is gone is left out."""
 
     def write_back(self, what: WriteBack) -> None:
         """Write something back; writing the same again changes nothing."""
 
-    def received(self, call: SignedCall) -> Event:
+    def parse_webhook(self, call: SignedCall) -> Event:
         """What a call from outside told, once its signature was checked.
 
         Raises:
@@ -84,7 +85,7 @@ class BooksEnd(Protocol):
     def check(self) -> Check:
         """Reach it, sign in, and say whose books these are and what we may do."""
 
-    def reference(self) -> Reference:
+    def reference(self) -> MasterData:
         """Everything a rulebook may name, but for the long lists: see ``directory``."""
 
     def directory(self, kind: Directory, *, page: str | None = None) -> DirectoryPage:
@@ -105,39 +106,39 @@ class BooksEnd(Protocol):
     def create_item(self, item: Item, *, key: str) -> str:
         """Make an item; answers its id."""
 
-    def find(self, role: Role, mark: str) -> tuple[Held, ...]:
-        """Everything the books hold in a role under a mark, oldest first."""
+    def find(self, role: Role, external_reference: str) -> tuple[BooksRecord, ...]:
+        """Everything the books hold in a role under one external reference, oldest first."""
 
-    def bearing(self, role: Role, order_numbers: Sequence[str]) -> tuple[Brief, ...]:
+    def find_by_order_number(self, role: Role, order_numbers: Sequence[str]) -> tuple[Brief, ...]:
         """What the books hold in a role for these orders, whoever entered it: under the number of the order, or with
         that number for a reference."""
 
-    def marked(self, role: Role, prefix: str, *, page: str | None = None) -> BriefPage:
-        """Everything in a role whose mark begins with ``prefix``, page by page."""
+    def list_by_reference_prefix(self, role: Role, prefix: str, *, page: str | None = None) -> BriefPage:
+        """Everything in a role whose external reference begins with ``prefix``, page by page."""
 
-    def read(self, role: Role, held_id: str) -> Held:
+    def read(self, role: Role, held_id: str) -> BooksRecord:
         """One document as it stands now."""
 
-    def create(self, document: BooksDocument, *, contact_id: str, key: str) -> Held:
+    def create(self, document: BooksDocument, *, contact_id: str, key: str) -> BooksRecord:
         """Make a document: a draft where the books have drafts of its role, else posted at once."""
 
-    def amend(self, held: Held, document: BooksDocument) -> Held:
+    def amend(self, record: BooksRecord, document: BooksDocument) -> BooksRecord:
         """Make a draft hold what ``document`` says.
 
         Raises:
-            Refused: with ``why`` changed, where somebody changed the draft since ``held`` was read.
+            Refused: with ``why`` changed, where somebody changed the draft since ``record`` was read.
         """
 
-    def post(self, held: Held) -> Held:
+    def post(self, record: BooksRecord) -> BooksRecord:
         """Post a draft; posting what is posted changes nothing."""
 
-    def void(self, held: Held) -> Held:
+    def void(self, record: BooksRecord) -> BooksRecord:
         """Throw a draft away."""
 
-    def left_behind(self, document: BooksDocument) -> tuple[str, ...]:
+    def unsupported_fields(self, document: BooksDocument) -> tuple[str, ...]:
         """JSON Pointers of what is on the document and has no place in these books; nothing is sent."""
 
-    def attach(self, held: Held, attachment: Attachment) -> None:
+    def attach(self, record: BooksRecord, attachment: Attachment) -> None:
         """Put a file beside a document; the same file is put there once."""
 
     def documents(self, kind: SourceKind, *, changed_since: datetime | None, page: str | None = None) -> Page:
@@ -162,6 +163,7 @@ class EndKind:
     consent: Callable[[Opening], Consent] | None = None
 
 
+@cache
 def kinds() -> dict[str, EndKind]:
-    """Every dialect that is installed, by name."""
+    """Every dialect that is installed, by name; looked up once, for it reads the packages' files."""
     return {point.name: point.load() for point in entry_points(group="inkwell_bridge.ends")}

@@ -24,7 +24,7 @@ def fetched(
         document: Any = kind.shape.read(translate(said))
     except DocumentInvalid as error:
         return Fetched(id=identity, number=number, changed_at=None, document=None, problem=str(error))
-    except (InkwellError, KeyError, TypeError, ValueError, AttributeError) as error:
+    except (InkwellError, LookupError, TypeError, ValueError, AttributeError, ArithmeticError, RecursionError) as error:
         problem = f"the answer of {end} lacks or misstates {error}"
         return Fetched(id=identity, number=number, changed_at=None, document=None, problem=problem)
     return Fetched(id=document.id, number=document.number, changed_at=document.changed_at, document=document)

@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 import json
+import math
 import time
 from collections.abc import Callable
+from datetime import UTC, datetime
+from email.utils import parsedate_to_datetime
 from typing import Any
 
 import httpcore
@@ -16,7 +19,8 @@ from inkwell_bridge.ends.opening import Opening
 from inkwell_bridge.ends.reading import Unreadable, read_json
 
 KEEP_ALIVE_SECONDS = 1.5
-MOST_CONNECTIONS = 20
+LONGEST_PAUSE_SECONDS = 86_400.0
+MOST_CONNECTIONS = 64
 _WHY: dict[int, Why] = {401: "credentials", 403: "permission", 404: "not found", 410: "not found", 412: "changed",
                         423: "locked"}  # fmt: skip
 _SAID = {"credentials": "refused", "permission": "refused", "not found": "has no such thing",
@@ -56,7 +60,8 @@ class Http:
     def __init__(self, opening: Opening) -> None:
         self.address = opening.address.rstrip("/")
         self._limits = limits = opening.limits
-        self._heard, self._pace = opening.heard, opening.pace
+        self._on_answer, self._pace = opening.on_answer, opening.pace
+        self._before_call = opening.before_call
         self._client = httpx.Client(
             timeout=httpx.Timeout(limits.timeout_seconds, connect=limits.connect_timeout_seconds),
             follow_redirects=False,
@@ -84,10 +89,11 @@ class Http:
         """
         url = path if path.startswith("http") else f"{self.address}{path}"
         self._pace.take()
+        self._before_call()
         try:
             with self._client.stream(method, url, **request) as response:
                 body = self._read(response)
-                self._heard()
+                self._on_answer()
         except _NOTHING_SENT as error:
             raise Away(f"{self.address} could not be reached: {error}") from error
         except (httpx.HTTPError, httpx.StreamError) as error:
@@ -113,8 +119,9 @@ class Http:
 
     def _failure(self, response: httpx.Response, body: bytes, changes: bool) -> EndError:
         status, said = response.status_code, _said(body)
-        if status == 429:
-            pause = _retry_after(response)
+        pause = _retry_after(response)
+        if status == 429 or (status == 503 and pause is not None):
+            # 503 with a time is a definite no for now (RFC 9110, 15.6.4): nothing was done.
             self._pace.pause(pause or 0.0)
             return Busy(f"{self.address} asked for a pause", retry_after_seconds=pause)
         if status in _WHY:
@@ -147,7 +154,13 @@ def _said(body: bytes) -> str:
 
 
 def _retry_after(response: httpx.Response) -> float | None:
+    """How long the end asks us to wait: in seconds, or until a date (RFC 9110, 10.2.3); never more than a day."""
+    said = response.headers.get("Retry-After", "").strip()
     try:
-        return float(response.headers["Retry-After"])
-    except (KeyError, ValueError):
-        return None
+        seconds = float(said)
+    except ValueError:
+        try:
+            seconds = (parsedate_to_datetime(said) - datetime.now(UTC)).total_seconds()
+        except (ValueError, TypeError):
+            return None
+    return min(max(seconds, 0.0), LONGEST_PAUSE_SECONDS) if math.isfinite(seconds) else None

@@ -161,7 +161,7 @@ def lay(calls: WorkspaceCalls, bridge: str, *, rules: str = "") -> None:
     """Lay a bridge of the demo: load what the books call things, publish its rules, switch its lanes on."""
     source, books, company, lanes = (BRIDGES | PEERS_BRIDGE)[bridge]
     entries = facts()[bridge]
-    calls.connection(facts()[books]["slug"]).load_reference()
+    calls.connection(facts()[books]["slug"]).load_master_data()
     ends = {"source": facts()[source]["slug"], "books": facts()[books]["slug"]}
     calls.create_bridge(**entries, **ends, company=facts()[company]["slug"])
     laid = calls.bridge(entries["slug"])

@@ -77,8 +77,10 @@ def database() -> dict[str, Any]:
         "PASSWORD": unquote(url.password or ""),
         "HOST": url.hostname or "127.0.0.1",
         "PORT": url.port or 5432,
-        "CONN_MAX_AGE": 60,
+        # Sessions are shared by all threads: one has a session only while it talks to the database, and gives it back
+        # before it waits for an outside system. Each is looked at before it is used, as PostgreSQL may have restarted.
         "CONN_HEALTH_CHECKS": True,
+        "OPTIONS": {"pool": {"min_size": 1, "max_size": int(number("INKWELL_DATABASE_SESSIONS", 12)), "timeout": 30}},
     }
 
 

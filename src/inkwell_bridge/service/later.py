@@ -23,7 +23,7 @@ class TryLater(InkwellError):
         super().__init__(reason)
 
 
-class AsTold(BaseRetryStrategy):
+class RetryWhenAsked(BaseRetryStrategy):
     """Try again when the job says so, and only then."""
 
     def get_retry_decision(self, *, exception: BaseException, job: Job) -> RetryDecision | None:

@@ -1,4 +1,8 @@
-"""Putting jobs on the queue, in the same transaction as what they are about."""
+"""Putting jobs on the queue, in the same transaction as what they are about.
+
+Three queues, so that none waits for another: ``reading`` (what is new at an end, lists of names, checks), ``carrying``
+(documents), and what keeps the rest going, which is in no queue at all (``upkeep.py``).
+"""
 
 from __future__ import annotations
 
@@ -12,7 +16,8 @@ from procrastinate.manager import JobManager
 # The worker's own connector writes outside Django's transaction; this one writes inside.
 _jobs = JobManager(DjangoConnector(alias="default"))
 
-QUEUE = "carriage"
+READING = "reading"
+CARRYING = "carrying"
 READ_RUN = "read_run"
 CARRY = "carry"
 LOAD = "load_names"
@@ -32,12 +37,12 @@ class Call:
     priority: int = 0
 
 
-def defer(task: str, calls: Iterable[Call]) -> None:
+def defer(task: str, calls: Iterable[Call], *, queue: str = READING) -> None:
     """Queue one job per call, all in one statement."""
     jobs = [
         Job(
             id=None,
-            queue=QUEUE,
+            queue=queue,
             lock=call.lock,
             queueing_lock=None,
             task_name=task,

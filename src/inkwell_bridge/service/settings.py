@@ -120,6 +120,13 @@ END_GUARD = Guard.of(
 HEARTBEAT_SECONDS = environment.number("INKWELL_HEARTBEAT_SECONDS", 5)
 STALLED_AFTER_SECONDS = environment.number("INKWELL_STALLED_AFTER_SECONDS", 20)
 PAUSE_SECONDS = environment.number("INKWELL_PAUSE_SECONDS", 4)
+# How often a worker looks for jobs whose time has come; new ones it is told of at once.
+POLL_SECONDS = environment.number("INKWELL_POLL_SECONDS", 2)
+UPKEEP_SECONDS = environment.number("INKWELL_UPKEEP_SECONDS", 2)
+# Run entries, records of calls and superseded snapshots are kept so long.
+KEEP_DAYS = environment.number("INKWELL_KEEP_DAYS", 400)
+# Modules that register further kinds of document.
+KINDS = environment.names("INKWELL_KINDS", "")
 PROCRASTINATE_AUTODISCOVER_MODULE_NAME = "jobs"
 PROCRASTINATE_ON_APP_READY = "inkwell_bridge.service.logs.ready"
 

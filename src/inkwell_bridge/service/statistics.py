@@ -10,7 +10,7 @@ from django.db import connection, models
 MANY = 1000
 
 
-def freshen(model: type[models.Model]) -> None:
+def analyse_table(model: type[models.Model]) -> None:
     """Have the rows of a model looked at."""
     with connection.cursor() as cursor:
         cursor.execute(f'ANALYZE "{model._meta.db_table}"')

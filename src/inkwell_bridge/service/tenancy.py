@@ -31,7 +31,8 @@ def same_workspace(table: str, column: str, parent: str) -> migrations.RunSQL:
     return migrations.RunSQL(
         f'ALTER TABLE "{table}" ADD CONSTRAINT "{name}" FOREIGN KEY (workspace_id, "{column}") '
         f'REFERENCES "{parent}" (workspace_id, id) DEFERRABLE INITIALLY DEFERRED',
-        f'ALTER TABLE "{table}" DROP CONSTRAINT "{name}"',
+        # A column that a later version took away took its constraint along.
+        f'ALTER TABLE "{table}" DROP CONSTRAINT IF EXISTS "{name}"',
     )
 
 

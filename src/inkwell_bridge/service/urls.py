@@ -7,8 +7,10 @@ from drf_spectacular.views import SpectacularJSONAPIView, SpectacularSwaggerSpli
 from inkwell_bridge.service import console
 from inkwell_bridge.service.bridges import api as bridges
 from inkwell_bridge.service.bridges import rulebooks_api as rulebooks
-from inkwell_bridge.service.carriage import api as carriage
+from inkwell_bridge.service.carriage import crossings_api as crossings
+from inkwell_bridge.service.carriage import documents_api as documents
 from inkwell_bridge.service.carriage import opening_api as opening
+from inkwell_bridge.service.carriage import runs_api as runs
 from inkwell_bridge.service.carriage import setup_api as setup
 from inkwell_bridge.service.connections import api as connections
 from inkwell_bridge.service.connections import signing_in_api as signing_in
@@ -41,7 +43,7 @@ in_workspace = [
     path("connections/<slug:connection>/names/<slug:kind>", reference.NamesView.as_view()),
     path("bridges", bridges.BridgesView.as_view()),
     path("bridges/<slug:bridge>", bridges.BridgeView.as_view()),
-    path("bridges/<slug:bridge>/lanes/<slug:kind>", bridges.LaneView.as_view()),
+    path("bridges/<slug:bridge>/lanes/<str:kind>", bridges.LaneView.as_view()),
     path("base-rulebooks", rulebooks.BasesView.as_view()),
     path("base-rulebooks/<str:name>", rulebooks.BaseView.as_view()),
     path("bridges/<slug:bridge>/rulebooks", rulebooks.RulebooksView.as_view()),
@@ -63,15 +65,16 @@ in_workspace = [
     path("bridges/<slug:bridge>/opening", opening.OpeningView.as_view()),
     path("bridges/<slug:bridge>/try", setup.TryView.as_view()),
     path("bridges/<slug:bridge>/adopt", setup.AdoptRunView.as_view()),
-    path("bridges/<slug:bridge>/runs", carriage.StartRunView.as_view()),
-    path("runs", carriage.RunsView.as_view()),
-    path("runs/<int:run>", carriage.RunView.as_view()),
-    path("crossings", carriage.CrossingsView.as_view()),
-    path("crossings/release", carriage.ReleaseView.as_view()),
-    path("crossings/<int:crossing>", carriage.CrossingView.as_view()),
+    path("bridges/<slug:bridge>/runs", runs.StartRunView.as_view()),
+    path("runs", runs.RunsView.as_view()),
+    path("runs/<int:run>", runs.RunView.as_view()),
+    path("runs/<int:run>/abandon", runs.AbandonView.as_view()),
+    path("crossings", crossings.CrossingsView.as_view()),
+    path("crossings/release", crossings.ReleaseView.as_view()),
+    path("crossings/<int:crossing>", crossings.CrossingView.as_view()),
     path("crossings/<int:crossing>/adopt", setup.AdoptView.as_view()),
-    path("documents", carriage.DocumentsView.as_view()),
-    path("documents/<int:document>", carriage.DocumentView.as_view()),
+    path("documents", documents.DocumentsView.as_view()),
+    path("documents/<int:document>", documents.DocumentView.as_view()),
     path("tie-out", tieout.TieOutView.as_view()),
     path("today", tieout.TodayView.as_view()),
 ]

@@ -123,7 +123,7 @@ class Document(Answer):
     connection: str
     order_number: str
     role: str
-    mark: str
+    external_reference: str
     state: str
     books_id: str
     books_number: str

@@ -75,7 +75,7 @@ class Connection(Answer):
     mended: list[str]
 
 
-class Reference(Answer):
+class MasterData(Answer):
     """What an end calls things, but for its long lists."""
 
     loaded_at: datetime

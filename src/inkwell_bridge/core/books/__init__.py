@@ -9,19 +9,19 @@ from inkwell_bridge.core.books.goods import Dispatch, GoodsLine, StockMove
 from inkwell_bridge.core.books.item import Item
 from inkwell_bridge.core.books.journal import Journal, JournalLine
 from inkwell_bridge.core.books.line import Dimension, DocumentLine, Field, LineKind
-from inkwell_bridge.core.books.payment import Application, Payment, RefundPayment
-from inkwell_bridge.core.books.reference import (
+from inkwell_bridge.core.books.master_data import (
     Account,
     AccountType,
     DimensionValues,
+    MasterData,
     Named,
     NamedItem,
     Period,
-    Reference,
     TaxCode,
 )
+from inkwell_bridge.core.books.payment import Application, Payment, RefundPayment
+from inkwell_bridge.core.books.record import BooksRecord, Brief, Standing
 from inkwell_bridge.core.books.sales import CashSale, CreditNote, Invoice, SalesOrder, Takings
-from inkwell_bridge.core.books.standing import Brief, Held, Standing
 from inkwell_bridge.core.books.trade import LedgerDocument, TradeDocument
 
 __all__ = [
@@ -34,6 +34,7 @@ __all__ = [
     "Bill",
     "BooksCapabilities",
     "BooksDocument",
+    "BooksRecord",
     "Brief",
     "CashSale",
     "Contact",
@@ -45,19 +46,18 @@ __all__ = [
     "DocumentLine",
     "Field",
     "GoodsLine",
-    "Held",
     "Invoice",
     "Item",
     "Journal",
     "JournalLine",
     "LedgerDocument",
     "LineKind",
+    "MasterData",
     "Named",
     "NamedItem",
     "Particular",
     "Payment",
     "Period",
-    "Reference",
     "RefundPayment",
     "Role",
     "SalesOrder",

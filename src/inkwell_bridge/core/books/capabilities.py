@@ -6,7 +6,7 @@ from typing import Literal
 
 from inkwell_bridge.core.books.contact import Step
 from inkwell_bridge.core.books.document import Role
-from inkwell_bridge.core.books.reference import AccountType
+from inkwell_bridge.core.books.master_data import AccountType
 from inkwell_bridge.core.values import Value
 
 
@@ -33,7 +33,7 @@ class BooksCapabilities(Value):
     tax_rounded_by: Literal["line", "document"] = "line"
     price_digits: int = 4
     idempotency_keys: bool = False
-    search_by_mark: bool = True
+    search_by_reference: bool = True
     attachments: bool = False
     most_dimensions: int = 0
     further_fields: bool = False

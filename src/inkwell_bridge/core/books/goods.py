@@ -6,13 +6,13 @@ import datetime
 from typing import Literal
 
 from inkwell_bridge.core.books.line import PIECE
-from inkwell_bridge.core.values import Code, Exact, Mark, Text, Value
+from inkwell_bridge.core.values import Code, Exact, ExternalReference, Text, Value
 
 
 class GoodsLine(Value):
     """So many units of an item, of one lot where lots are kept."""
 
-    mark: Text = ""
+    line_reference: Text = ""
     item: Code
     quantity: Exact
     unit: Code = PIECE
@@ -24,7 +24,7 @@ class Dispatch(Value):
     """Goods that leave a warehouse for a customer, against the sales order under ``sales_order``."""
 
     role: Literal["dispatch"] = "dispatch"
-    mark: Mark
+    external_reference: ExternalReference
     date: datetime.date
     order_number: Text = ""
     sales_order: Text = ""
@@ -38,7 +38,7 @@ class StockMove(Value):
     """Goods that go from one warehouse to another, or (``to_warehouse`` empty) out of stock, or into it."""
 
     role: Literal["stock move"] = "stock move"
-    mark: Mark
+    external_reference: ExternalReference
     date: datetime.date
     text: Text = ""
     from_warehouse: Text = ""

@@ -11,7 +11,7 @@ from pydantic import model_validator
 from inkwell_bridge.core.books.line import Dimension
 from inkwell_bridge.core.money import exact
 from inkwell_bridge.core.priced import ZERO, Amount, Priced
-from inkwell_bridge.core.values import Code, Exact, Mark, Text, Value
+from inkwell_bridge.core.values import Code, Exact, ExternalReference, Text, Value
 
 
 class JournalLine(Value):
@@ -29,7 +29,7 @@ class JournalLine(Value):
     rate: Exact = Decimal(1)
     rate_from: Text = ""
     tax_code: Text = ""
-    mark: Text = ""
+    line_reference: Text = ""
     dimensions: tuple[Dimension, ...] = ()
 
     @model_validator(mode="after")
@@ -48,7 +48,7 @@ class Journal(Priced):
     """
 
     role: Literal["journal"] = "journal"
-    mark: Mark
+    external_reference: ExternalReference
     date: datetime.date
     text: Text = ""
     order_number: Text = ""

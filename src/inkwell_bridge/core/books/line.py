@@ -5,7 +5,7 @@ from __future__ import annotations
 from enum import StrEnum
 
 from inkwell_bridge.core.priced import Amount
-from inkwell_bridge.core.values import Code, Exact, Mark, Text, Value
+from inkwell_bridge.core.values import Code, Exact, ExternalReference, Text, Value
 
 PIECE = "C62"
 
@@ -40,13 +40,13 @@ class Field(Value):
 class DocumentLine(Value):
     """A line; ``net`` is ``quantity`` times ``unit_price`` to the currency's minor unit, without tax.
 
-    ``mark`` leads back to the line of the source document, ``order_number`` and ``link`` to the document itself;
-    ``unit`` is a code of UN/ECE Rec 20. ``account`` and ``tax_code`` are empty only on documents that take nothing
-    into the ledger.
+    ``line_reference`` leads back to the line of the source document, ``order_number`` and ``link`` to the document
+    itself; ``unit`` is a code of UN/ECE Rec 20. ``account`` and ``tax_code`` are empty only on documents that take
+    nothing into the ledger.
     """
 
     kind: LineKind
-    mark: Mark
+    line_reference: ExternalReference
     text: Text
     account: Text = ""
     item: Text = ""

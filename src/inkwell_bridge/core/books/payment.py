@@ -6,13 +6,13 @@ import datetime
 from typing import Literal
 
 from inkwell_bridge.core.priced import Amount, Priced
-from inkwell_bridge.core.values import Code, Exact, Mark, Text, Value
+from inkwell_bridge.core.values import Code, Exact, ExternalReference, Text, Value
 
 
 class Application(Value):
-    """So much of the money, set against the document under ``mark``."""
+    """So much of the money, set against the document under ``external_reference``."""
 
-    mark: Mark
+    external_reference: ExternalReference
     amount: Amount
 
 
@@ -25,7 +25,7 @@ class Payment(Priced):
     """
 
     role: Literal["payment"] = "payment"
-    mark: Mark
+    external_reference: ExternalReference
     date: datetime.date
     account: Code
     amount: Amount

@@ -19,13 +19,17 @@ class SalesOrder(TradeDocument):
 
 
 class Invoice(LedgerDocument):
-    """A sales invoice. ``tax_point`` is the day the tax falls on, where it is not the document's own."""
+    """A sales invoice. ``tax_point`` is the day the tax falls on, where it is not the document's own.
+
+    ``final`` tells that it is the last of an order that was paid ahead, and deducts what was paid.
+    """
 
     role: Literal["invoice"] = "invoice"
     tax_point: datetime.date | None = None
     due_on: datetime.date | None = None
     terms: Text = ""
     sales_order: Text = ""
+    final: bool = False
 
 
 class Takings(Value):
@@ -44,7 +48,7 @@ class CashSale(LedgerDocument):
 
 
 class CreditNote(LedgerDocument):
-    """What is taken back of an invoice, in positive amounts; ``credits`` is the mark of that invoice."""
+    """What is taken back of an invoice, in positive amounts; ``credits`` is the external reference of that invoice."""
 
     role: Literal["credit note"] = "credit note"
     credits: Text = ""

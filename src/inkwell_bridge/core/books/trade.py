@@ -10,17 +10,17 @@ from pydantic import model_validator
 
 from inkwell_bridge.core.books.line import DocumentLine, Field
 from inkwell_bridge.core.priced import ZERO, Priced
-from inkwell_bridge.core.values import Code, Mark, Text
+from inkwell_bridge.core.values import Code, ExternalReference, Text
 
 
 class TradeDocument(Priced):
     """A document with lines, planned or read back.
 
-    Shape: ``mark`` is our name for it in the books (connection, source document, role, part) and the same
+    Shape: ``external_reference`` is our name for it in the books (connection, source document, role, part) and the same
     for every attempt; ``order_number`` and ``link`` are the way back to the source.
     """
 
-    mark: Mark
+    external_reference: ExternalReference
     date: datetime.date
     order_number: Code
     link: Text = ""

@@ -13,17 +13,17 @@ from inkwell_bridge.core.commerce.charge import (
     TaxLine,
 )
 from inkwell_bridge.core.commerce.customer import Customer
-from inkwell_bridge.core.commerce.fingerprint import FINGERPRINT_VERSION, checksum, fingerprint
+from inkwell_bridge.core.commerce.fingerprint import FINGERPRINT_VERSION, books_digest, checksum, content_digest
 from inkwell_bridge.core.commerce.goods import Dispatch, DispatchLine, StockLevel
 from inkwell_bridge.core.commerce.history import EventKind, LineChange, OrderEvent
 from inkwell_bridge.core.commerce.line import Component, Lot, Nature, OrderLine
+from inkwell_bridge.core.commerce.master_data import Rate, SalesMasterData, TaxClass
 from inkwell_bridge.core.commerce.opening_balances import OpenFor, OpeningBalance, OpeningBalances
 from inkwell_bridge.core.commerce.order import Order, Treatment
 from inkwell_bridge.core.commerce.payment import MoneyState, Payment, Tender
 from inkwell_bridge.core.commerce.payout import EntryKind, Payout, PayoutEntry
 from inkwell_bridge.core.commerce.product import Product
 from inkwell_bridge.core.commerce.purchase_order import PurchaseLine, PurchaseOrder
-from inkwell_bridge.core.commerce.reference import Rate, SalesReference, TaxClass
 from inkwell_bridge.core.commerce.refund import Refund, RefundLine
 from inkwell_bridge.core.commerce.source import SourceDocument, SourceKind
 from inkwell_bridge.core.commerce.till_day import TillDay, TillSale, TillTender
@@ -65,7 +65,7 @@ __all__ = [
     "Refund",
     "RefundLine",
     "SalesCapabilities",
-    "SalesReference",
+    "SalesMasterData",
     "Shipping",
     "SourceDocument",
     "SourceKind",
@@ -78,6 +78,7 @@ __all__ = [
     "TillTender",
     "Treatment",
     "WriteBackKind",
+    "books_digest",
     "checksum",
-    "fingerprint",
+    "content_digest",
 ]

@@ -14,6 +14,9 @@ from inkwell_bridge.core.commerce.payment import MoneyState, Payment
 from inkwell_bridge.core.priced import ZERO, Amount, Priced
 from inkwell_bridge.core.values import Code, Country, Moment, Text
 
+# What sales sides call an order that was called off, in the spellings of the trade.
+CANCELLED_STATUSES = frozenset({"cancelled", "canceled", "voided"})
+
 
 class Treatment(StrEnum):
     """How the sales side says that the sale is taxed; a fact of the order, never guessed here."""
@@ -70,6 +73,11 @@ class Order(Priced):
     def charges(self) -> tuple[Charge, ...]:
         """Everything that is charged for: lines, carriage, then extras."""
         return (*self.lines, *self.shipping, *self.extras)
+
+    @property
+    def cancelled(self) -> bool:
+        """Whether the whole order was called off: by its status, for an event may be of some of its lines alone."""
+        return self.status.casefold() in CANCELLED_STATUSES
 
     @property
     def received(self) -> Decimal:

@@ -26,19 +26,19 @@ class Condition(Value):
         """A plain text is an expression."""
         return {"expression": given} if isinstance(given, str) else given
 
-    def holds(self, names: Names, seen: Mapping[str, Any]) -> bool:
+    def holds(self, names: Names, evaluation: Mapping[str, Any]) -> bool:
         """Whether it is true of what is seen.
 
         Raises:
             NotEvaluated: an expression came to nothing.
         """
         if self.all:
-            return all_of(part.holds(names, seen) for part in self.all)
+            return all_of(part.holds(names, evaluation) for part in self.all)
         if self.any:
-            return any_of(part.holds(names, seen) for part in self.any)
+            return any_of(part.holds(names, evaluation) for part in self.any)
         if self.none:
-            return not any_of(part.holds(names, seen) for part in self.none)
-        return compiled(self.expression, names).of(seen) is True
+            return not any_of(part.holds(names, evaluation) for part in self.none)
+        return compiled(self.expression, names).of(evaluation) is True
 
     def expressions(self, at: str) -> Iterator[tuple[str, str]]:
         """Every expression in it with its JSON Pointer; ``at`` is that of the condition."""

@@ -54,14 +54,14 @@ class Expression:
     asks: tuple[str, ...]
     _program: Any
 
-    def of(self, seen: Mapping[str, Any]) -> bool | str | int:
+    def of(self, evaluation: Mapping[str, Any]) -> bool | str | int:
         """What it comes to.
 
         Raises:
             NotEvaluated: it comes to nothing for what is seen.
         """
         try:
-            found = self._program.eval(data={name: seen[name] for name in self.asks})
+            found = self._program.eval(data={name: evaluation[name] for name in self.asks})
         except RuntimeError as error:
             raise NotEvaluated(f"{self.source!r} took too long to evaluate") from error
         if found.type() == cel.Type.ERROR:

@@ -5,11 +5,29 @@ from inkwell_bridge.core.planner.customers import plan_customer
 from inkwell_bridge.core.planner.opening import plan_opening
 from inkwell_bridge.core.planner.orders import plan_order
 from inkwell_bridge.core.planner.penny import Settlement, settle
-from inkwell_bridge.core.planner.plan import Outcome, Placed, Plan, Reason, Withheld
+from inkwell_bridge.core.planner.plan import AllocatedAmount, Outcome, Plan, Reason, Withheld
+from inkwell_bridge.core.planner.planning_context import PlanningContext, external_reference, is_ours, prefix_of
 from inkwell_bridge.core.planner.refunds import plan_refund
-from inkwell_bridge.core.planner.sale import DELIVERED, ends_deposits
-from inkwell_bridge.core.planner.setting import Setting
+from inkwell_bridge.core.planner.sale import is_final_invoice
 
-__all__ = ["DELIVERED", "Article", "Articles", "Asked", "LinkedItem", "Outcome", "Placed", "Plan", "Reason", "Setting",
-           "Settlement", "Withheld", "articles_of", "asked_of", "ends_deposits", "plan_customer", "plan_opening",
-           "plan_order", "plan_refund", "settle"]  # fmt: skip
+__all__ = [
+           "AllocatedAmount",
+           "Article",
+           "Articles",
+           "Asked",
+           "LinkedItem",
+           "Outcome",
+           "Plan",
+           "PlanningContext",
+           "Reason",
+           "Settlement",
+           "Withheld",
+           "articles_of",
+           "asked_of",
+           "external_reference", "is_final_invoice", "is_ours",
+           "plan_customer",
+           "plan_opening",
+           "plan_order",
+           "plan_refund", "prefix_of",
+           "settle",
+]  # fmt: skip

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from decimal import Decimal
 from typing import NamedTuple
 
-from inkwell_bridge.core.books import Reference
+from inkwell_bridge.core.books import MasterData
 from inkwell_bridge.core.commerce import Order, OrderLine
 from inkwell_bridge.core.comparing import barcode_key, code_key
 from inkwell_bridge.core.rulebook.items import ItemRules
@@ -94,9 +94,9 @@ def found(asked: Asked, articles: Articles, rules: ItemRules) -> Found:
 _SAID = {"sku": "SKU", "barcode": "barcode", "link": "link"}
 
 
-def articles_of(order: Order, reference: Reference, links: Mapping[str, Sequence[LinkedItem]]) -> Articles:
+def articles_of(order: Order, master_data: MasterData, links: Mapping[str, Sequence[LinkedItem]]) -> Articles:
     """What lists at hand say: the items of the books' lists, and links by the code or the id of a product."""
-    items = reference.items or ()
+    items = master_data.items or ()
     linked = {code_key(key): tuple(there) for key, there in links.items()}
     by_code = _by_key((code_key(item.code), item.code) for item in items)
     by_barcode = _by_key((barcode_key(item.barcode), item.code) for item in items if item.barcode)

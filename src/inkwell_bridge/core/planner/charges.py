@@ -13,7 +13,7 @@ from decimal import Decimal
 from inkwell_bridge.core.books import LineKind
 from inkwell_bridge.core.commerce import Charge, Extra, Nature, Order, OrderLine, TaxLine
 from inkwell_bridge.core.money import allocate
-from inkwell_bridge.core.planner.plan import Placed
+from inkwell_bridge.core.planner.plan import AllocatedAmount
 from inkwell_bridge.core.record import record
 from inkwell_bridge.core.rulebook.accounts import Chosen
 
@@ -24,7 +24,7 @@ _EXTRAS = {"tip": "tips", "donation": "donations", "duty": "duties", "surcharge"
 
 
 @record
-class OneTax:
+class ChargeTax:
     """One tax of a charge; ``source`` is the pointer of its amount."""
 
     source: str
@@ -32,7 +32,7 @@ class OneTax:
 
 
 @record
-class OneCharge:
+class PlannedCharge:
     """One thing to become a line.
 
     Shape: ``amount`` is as charged, before ``reductions`` (negative); ``discounts`` are the shares of the order's
@@ -44,7 +44,7 @@ class OneCharge:
     kind: LineKind
     role: str
     at: str
-    mark: str
+    line_reference: str
     charge: Charge
     amount: Decimal
     quantity: Decimal = Decimal(1)
@@ -54,10 +54,10 @@ class OneCharge:
     tax_class: str = ""
     title: str = ""
     location: str = ""
-    reductions: tuple[Placed, ...] = ()
-    discounts: tuple[Placed, ...] = ()
-    own: tuple[OneTax, ...] = ()
-    kept: tuple[OneTax, ...] = ()
+    reductions: tuple[AllocatedAmount, ...] = ()
+    discounts: tuple[AllocatedAmount, ...] = ()
+    own: tuple[ChargeTax, ...] = ()
+    kept: tuple[ChargeTax, ...] = ()
     item: Chosen | None = None
     counted: bool = False
     worked_out: bool = False
@@ -84,54 +84,54 @@ class OneCharge:
         return _together(self.kept)
 
 
-def _together(taxes: Sequence[OneTax]) -> Decimal:
+def _together(taxes: Sequence[ChargeTax]) -> Decimal:
     # Asked for often, and nearly always of one tax or none.
     if len(taxes) <= 1:
         return taxes[0].tax.amount if taxes else ZERO
     return sum((one.tax.amount for one in taxes), ZERO)
 
 
-def charges_of(order: Order, *, discounts_apart: bool) -> list[OneCharge]:
+def charges_of(order: Order, *, discounts_apart: bool) -> list[PlannedCharge]:
     """Everything that an order charges for: lines, carriage, then extras."""
     shares = _shared_discounts(order)
-    goods = [_goods(line, place, shares[place], discounts_apart) for place, line in enumerate(order.lines)]
+    goods = [_goods(line, index, shares[index], discounts_apart) for index, line in enumerate(order.lines)]
     carriage = [
-        _other(LineKind.SHIPPING, "shipping", part, f"/shipping/{place}") for place, part in enumerate(order.shipping)
+        _other(LineKind.SHIPPING, "shipping", part, f"/shipping/{index}") for index, part in enumerate(order.shipping)
     ]
     return [*goods, *carriage, *extras_of(order.extras)]
 
 
-def extras_of(extras: Sequence[Extra]) -> Iterator[OneCharge]:
+def extras_of(extras: Sequence[Extra]) -> Iterator[PlannedCharge]:
     """Tips, donations, duties and surcharges."""
-    for place, extra in enumerate(extras):
-        yield _other(LineKind.EXTRA, _EXTRAS[str(extra.kind)], extra, f"/extras/{place}")
+    for index, extra in enumerate(extras):
+        yield _other(LineKind.EXTRA, _EXTRAS[str(extra.kind)], extra, f"/extras/{index}")
 
 
-def goodwill_of(charges: Sequence[Charge]) -> Iterator[OneCharge]:
+def goodwill_of(charges: Sequence[Charge]) -> Iterator[PlannedCharge]:
     """Money given back with no line to it."""
-    for place, charge in enumerate(charges):
-        yield _other(LineKind.EXTRA, "goodwill", charge, f"/goodwill/{place}")
+    for index, charge in enumerate(charges):
+        yield _other(LineKind.EXTRA, "goodwill", charge, f"/goodwill/{index}")
 
 
-def _shared_discounts(order: Order) -> list[list[Placed]]:
+def _shared_discounts(order: Order) -> list[list[AllocatedAmount]]:
     """For each line, its share of each of the order's discounts, as negative amounts."""
-    shares: list[list[Placed]] = [[] for _ in order.lines]
+    shares: list[list[AllocatedAmount]] = [[] for _ in order.lines]
     weights = [line.amount - line.discount for line in order.lines] if order.discounts else []
-    for place, discount in enumerate(order.discounts):
+    for index, discount in enumerate(order.discounts):
         for line, share in enumerate(allocate(discount.amount, weights, order.currency)):
-            shares[line].append(Placed(source=f"/discounts/{place}/amount", amount=-share))
+            shares[line].append(AllocatedAmount(source=f"/discounts/{index}/amount", amount=-share))
     return shares
 
 
-def _goods(line: OrderLine, place: int, shares: Sequence[Placed], apart: bool) -> OneCharge:
-    at = f"/lines/{place}"
+def _goods(line: OrderLine, index: int, shares: Sequence[AllocatedAmount], apart: bool) -> PlannedCharge:
+    at = f"/lines/{index}"
     off = _own_discount(line, at)
     own, kept = _taxes(line, at)
-    return OneCharge(
+    return PlannedCharge(
         kind=LineKind.DEPOSIT if line.nature is Nature.DEPOSIT else LineKind.GOODS,
         role=_NATURES.get(line.nature, "sales"),
         at=at,
-        mark=line.id,
+        line_reference=line.id,
         charge=line,
         amount=line.amount,
         quantity=line.quantity,
@@ -148,13 +148,13 @@ def _goods(line: OrderLine, place: int, shares: Sequence[Placed], apart: bool) -
     )
 
 
-def _other(kind: LineKind, role: str, charge: Charge, at: str) -> OneCharge:
+def _other(kind: LineKind, role: str, charge: Charge, at: str) -> PlannedCharge:
     own, kept = _taxes(charge, at)
-    return OneCharge(
+    return PlannedCharge(
         kind=kind,
         role=role,
         at=at,
-        mark=charge.id,
+        line_reference=charge.id,
         charge=charge,
         amount=charge.amount,
         tax_class=charge.tax_class,
@@ -165,20 +165,20 @@ def _other(kind: LineKind, role: str, charge: Charge, at: str) -> OneCharge:
     )
 
 
-def _own_discount(charge: Charge, at: str) -> tuple[Placed, ...]:
-    return (Placed(source=f"{at}/discount", amount=-charge.discount),) if charge.discount else ()
+def _own_discount(charge: Charge, at: str) -> tuple[AllocatedAmount, ...]:
+    return (AllocatedAmount(source=f"{at}/discount", amount=-charge.discount),) if charge.discount else ()
 
 
-def _taxes(charge: Charge, at: str) -> tuple[tuple[OneTax, ...], tuple[OneTax, ...]]:
+def _taxes(charge: Charge, at: str) -> tuple[tuple[ChargeTax, ...], tuple[ChargeTax, ...]]:
     """The seller's own taxes, and those that a marketplace keeps."""
-    own: list[OneTax] = []
-    kept: list[OneTax] = []
-    for place, tax in enumerate(charge.taxes):
-        (kept if tax.kept else own).append(OneTax(source=f"{at}/taxes/{place}/amount", tax=tax))
+    own: list[ChargeTax] = []
+    kept: list[ChargeTax] = []
+    for index, tax in enumerate(charge.taxes):
+        (kept if tax.kept else own).append(ChargeTax(source=f"{at}/taxes/{index}/amount", tax=tax))
     return tuple(own), tuple(kept)
 
 
-def in_pieces(charge: OneCharge) -> OneCharge:
+def in_pieces(charge: PlannedCharge) -> PlannedCharge:
     """Packs as the pieces that are in them."""
     line = charge.charge
     if charge.counted or not isinstance(line, OrderLine):

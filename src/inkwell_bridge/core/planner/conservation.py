@@ -23,21 +23,21 @@ ZERO = Decimal(0)
 def source_amounts(order: Order, rules: TaxRules) -> dict[str, Decimal]:
     """Every amount that the order's total is made of, signed, by its JSON Pointer."""
     amounts: dict[str, Decimal] = {}
-    for where, charges in (("/lines", order.lines), ("/shipping", order.shipping), ("/extras", order.extras)):
-        amounts |= charged(where, charges, rules, inclusive=order.prices_include_tax)
+    for coding, charges in (("/lines", order.lines), ("/shipping", order.shipping), ("/extras", order.extras)):
+        amounts |= charged(coding, charges, rules, inclusive=order.prices_include_tax)
     amounts |= whole_tax(order.charges, order.tax_total, rules, inclusive=order.prices_include_tax)
-    for place, discount in enumerate(order.discounts):
-        amounts[f"/discounts/{place}/amount"] = -discount.amount
+    for index, discount in enumerate(order.discounts):
+        amounts[f"/discounts/{index}/amount"] = -discount.amount
     if order.cash_rounding:
         amounts["/cash_rounding"] = order.cash_rounding
     return amounts
 
 
-def charged(where: str, charges: Sequence[Charge], rules: TaxRules, *, inclusive: bool) -> dict[str, Decimal]:
+def charged(coding: str, charges: Sequence[Charge], rules: TaxRules, *, inclusive: bool) -> dict[str, Decimal]:
     """The amounts of some charges: prices, their own discounts, and taxes where these come on top as charged."""
     amounts: dict[str, Decimal] = {}
-    for place, charge in enumerate(charges):
-        at = f"{where}/{place}"
+    for index, charge in enumerate(charges):
+        at = f"{coding}/{index}"
         amounts[f"{at}/amount"] = charge.amount
         if charge.discount:
             amounts[f"{at}/discount"] = -charge.discount
@@ -56,14 +56,14 @@ def whole_tax(charges: Sequence[Charge], total: Decimal, rules: TaxRules, *, inc
 
 def conserved(
     wanted: dict[str, Decimal], total: Decimal, document: TradeDocument, reasons: Sequence[Reason],
-    withheld: Sequence[Withheld] = (), *, place: int = 0,
+    withheld: Sequence[Withheld] = (), *, index: int = 0,
 ) -> Iterator[Finding]:  # fmt: skip
     """What breaks conservation: an amount placed not at all, twice, in part, or out of nothing.
 
-    ``place`` is the document's among those of its plan.
+    ``index`` is the document's among those of its plan.
     """
     missing = dict(wanted)
-    placed = _place(reasons, missing)
+    allocated = _place(reasons, missing)
     for kept_part in withheld:
         missing[kept_part.source] = missing.get(kept_part.source, ZERO) - kept_part.amount
     for source, amount in missing.items():
@@ -74,9 +74,9 @@ def conserved(
     for number, line in enumerate(document.lines):
         gross += line.net + line.tax
         for name, amount in (("net", line.net), ("tax", line.tax)):
-            target = f"/documents/{place}/lines/{number}/{name}"
-            if placed.get(target, ZERO) != amount:
-                given = placed.get(target, ZERO)
+            target = f"/documents/{index}/lines/{number}/{name}"
+            if allocated.get(target, ZERO) != amount:
+                given = allocated.get(target, ZERO)
                 yield _broken(target, f"{target} is {amount}, but its sources give {given}")
     kept = sum((part.amount for part in withheld), ZERO)
     if gross + kept != total:
@@ -88,9 +88,9 @@ def _place(reasons: Sequence[Reason], missing: dict[str, Decimal]) -> dict[str, 
     """What each target was given, taken off what is still ``missing`` of each source."""
     given: dict[str, Decimal] = {}
     for reason in reasons:
-        if reason.placed:
+        if reason.allocated:
             amount = ZERO
-            for part in reason.placed:
+            for part in reason.allocated:
                 missing[part.source] = missing.get(part.source, ZERO) - part.amount
                 amount += part.amount
             given[reason.target] = amount

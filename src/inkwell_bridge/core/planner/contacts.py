@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 
-from inkwell_bridge.core.books import Contact, Reference, Step
+from inkwell_bridge.core.books import Contact, MasterData, Step
 from inkwell_bridge.core.commerce import Buyer, Order
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.planner.plan import Reason
@@ -16,14 +16,14 @@ _SOURCES: dict[Step, str] = {"email": "/buyer/email", "tax number": "/buyer/tax_
 Planned = tuple[Contact | None, tuple[Reason, ...], tuple[Finding, ...]]
 
 
-def plan_contact(order: Order, rules: CustomerRules, reference: Reference) -> Planned:
+def plan_contact(order: Order, rules: CustomerRules, master_data: MasterData) -> Planned:
     """The contact of an order, with its reason; or a finding, where a person must say."""
     buyer = order.buyer
     guest = buyer is None or buyer.account_id is None
     if rules.house and (rules.house_for == "everybody" or (rules.house_for == "guests" and guest)):
         return _house(rules.house, "/customers/house", f"Orders of {rules.house_for} go to one contact")
     group, terms = order.customer_group, order.payment_terms
-    contact = contact_of(buyer, rules, reference, group=group, terms=terms) if buyer is not None else Contact()
+    contact = contact_of(buyer, rules, master_data, group=group, terms=terms) if buyer is not None else Contact()
     steps = [step for step in rules.find_by if contact.key(step)]
     if steps:
         return contact, (_by(steps),), tuple(unknown_terms(terms, contact, "/payment_terms"))
@@ -59,11 +59,11 @@ def _by(steps: Sequence[Step]) -> Reason:
 
 
 def contact_of(
-    buyer: Buyer, rules: CustomerRules, reference: Reference | None, *, group: str = "", terms: str = ""
+    buyer: Buyer, rules: CustomerRules, master_data: MasterData | None, *, group: str = "", terms: str = ""
 ) -> Contact:
-    """Who bought, as the books keep them: payment terms that ``reference`` does not have are left out."""
+    """Who bought, as the books keep them: payment terms that ``master_data`` does not have are left out."""
     code = rules.terms.get(terms, terms)
-    known = reference is None or not reference.terms or code in {one.code for one in reference.terms}
+    known = master_data is None or not master_data.terms or code in {one.code for one in master_data.terms}
     return Contact(
         email=buyer.email_key,
         name=buyer.name,

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from inkwell_bridge.core.books import Reference
+from inkwell_bridge.core.books import MasterData
 from inkwell_bridge.core.commerce import Customer
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.planner.contacts import contact_of, unknown_terms
@@ -10,7 +10,7 @@ from inkwell_bridge.core.planner.plan import Outcome, Plan, Reason
 from inkwell_bridge.core.rulebook.customers import CustomerRules
 
 
-def plan_customer(customer: Customer, rules: CustomerRules, reference: Reference) -> Plan:
+def plan_customer(customer: Customer, rules: CustomerRules, master_data: MasterData) -> Plan:
     """The contact that an account becomes; one without an e-mail could not be told from the next."""
     if not customer.active:
         return Plan(outcome=Outcome.LEFT_OUT, left_out_by="planner:customer-inactive")
@@ -31,6 +31,6 @@ def plan_customer(customer: Customer, rules: CustomerRules, reference: Reference
         text="Found by e-mail; case, spaces and punctuation do not matter.",
     )
     terms = customer.payment_terms
-    contact = contact_of(customer.person, rules, reference, group=customer.group, terms=terms)
+    contact = contact_of(customer.person, rules, master_data, group=customer.group, terms=terms)
     findings = tuple(unknown_terms(terms, contact, "/payment_terms"))
     return Plan(outcome=Outcome.CARRY, contact=contact, reasons=(reason,), findings=findings)

@@ -8,42 +8,49 @@ from functools import partial, reduce
 from itertools import groupby
 
 from inkwell_bridge.core.commerce import Order
-from inkwell_bridge.core.expressions import Seen
+from inkwell_bridge.core.expressions import EvaluationContext
 from inkwell_bridge.core.findings import Cause, Finding, Level
-from inkwell_bridge.core.planner.charges import OneCharge, charges_of
-from inkwell_bridge.core.planner.deposits import delivered, held, is_deposit, less, tax_that_waits
-from inkwell_bridge.core.planner.given_back import as_order
-from inkwell_bridge.core.planner.lines import Lines, add_part, ready
-from inkwell_bridge.core.planner.places import Where
-from inkwell_bridge.core.planner.setting import Setting
+from inkwell_bridge.core.planner.account_coding import AccountCoding
+from inkwell_bridge.core.planner.charges import PlannedCharge, charges_of
+from inkwell_bridge.core.planner.deposits import delivered, deposit_line, is_deposit, less, tax_that_waits
+from inkwell_bridge.core.planner.lines import Lines, add_line, ready
+from inkwell_bridge.core.planner.planning_context import PlanningContext
+from inkwell_bridge.core.planner.refund_as_order import as_order
 
 
-def delivery_lines(deposits: Sequence[OneCharge], order: Order, setting: Setting, seen: Seen, *, place: int) -> Lines:
+def delivery_lines(
+    deposits: Sequence[PlannedCharge],
+    order: Order,
+    context: PlanningContext,
+    evaluation: EvaluationContext,
+    *,
+    index: int,
+) -> Lines:
     """The lines of the final invoice in this place of the plan; none where all of it was given back."""
-    made, where = Lines(place=place), Where(order, setting)
-    made.deposits = [one for one in _left(deposits, order, setting) if any(held(one, order, where).amounts)]
+    made, coding = Lines(index=index), AccountCoding(order, context)
+    made.deposits = [one for one in _left(deposits, order, context) if any(deposit_line(one, order, coding).amounts)]
     made.findings += _too_much(made.deposits, order)
     if not made.findings:
-        made.untaxed = -tax_that_waits(made.deposits, where)
-        for part in delivered(made.deposits, order, where):
-            add_part(made, part, order=order, setting=setting, seen=seen)
+        made.untaxed = -tax_that_waits(made.deposits, coding)
+        for part in delivered(made.deposits, order, coding):
+            add_line(made, part, order=order, context=context, evaluation=evaluation)
     return made
 
 
-def _left(deposits: Sequence[OneCharge], order: Order, setting: Setting) -> list[OneCharge]:
+def _left(deposits: Sequence[PlannedCharge], order: Order, context: PlanningContext) -> list[PlannedCharge]:
     """The deposits less what was given back of each before."""
-    gone: dict[str, list[OneCharge]] = defaultdict(list)
-    for refund in setting.given_back:
+    gone: dict[str, list[PlannedCharge]] = defaultdict(list)
+    for refund in context.refunds_before_invoice:
         back = as_order(refund, order)
         # These rules carried the refund, so that none of it can be without a place.
-        charges, _ = ready(charges_of(back, discounts_apart=False), back, setting, Where(back, setting))
+        charges, _ = ready(charges_of(back, discounts_apart=False), back, context, AccountCoding(back, context))
         for charge in filter(is_deposit, charges):
-            gone[charge.mark].append(charge)
+            gone[charge.line_reference].append(charge)
     take = partial(less, currency=order.currency)
-    return [reduce(take, gone[deposit.mark], deposit) for deposit in deposits]
+    return [reduce(take, gone[deposit.line_reference], deposit) for deposit in deposits]
 
 
-def _too_much(left: Sequence[OneCharge], order: Order) -> Iterator[Finding]:
+def _too_much(left: Sequence[PlannedCharge], order: Order) -> Iterator[Finding]:
     """An error for each line of which more was given back; the articles of a kit may make up for each other."""
     for at, charges in groupby(left, lambda one: one.at):
         charge, *others = charges

@@ -13,84 +13,88 @@ from decimal import Decimal
 from inkwell_bridge.core.books import LineKind
 from inkwell_bridge.core.commerce import Order
 from inkwell_bridge.core.money import allocate
-from inkwell_bridge.core.planner.charges import OneCharge, OneTax
-from inkwell_bridge.core.planner.parts import Part, of_charge, of_discounts, of_taxes
-from inkwell_bridge.core.planner.places import Where
-from inkwell_bridge.core.planner.plan import Placed
+from inkwell_bridge.core.planner.account_coding import AccountCoding
+from inkwell_bridge.core.planner.charges import ChargeTax, PlannedCharge
+from inkwell_bridge.core.planner.plan import AllocatedAmount
+from inkwell_bridge.core.planner.planned_lines import PlannedLine, charge_line, discount_lines, tax_lines
 
 ZERO = Decimal(0)
 _TAXED = "/orders/deposits"
 _DELIVERED = "/orders/delivered"
 
 
-def is_deposit(charge: OneCharge) -> bool:
+def is_deposit(charge: PlannedCharge) -> bool:
     """Whether it was paid ahead."""
     return charge.kind is LineKind.DEPOSIT
 
 
-def taxed_late(where: Where) -> bool:
+def taxed_late(coding: AccountCoding) -> bool:
     """Whether the rules let the tax of deposits wait for their delivery."""
-    return where.rules.orders.deposits == "taxed when delivered"
+    return coding.rules.orders.deposits == "taxed when delivered"
 
 
-def waits_for_tax(charge: OneCharge, where: Where) -> bool:
+def waits_for_tax(charge: PlannedCharge, coding: AccountCoding) -> bool:
     """Whether its tax falls on its delivery."""
-    return is_deposit(charge) and taxed_late(where)
+    return is_deposit(charge) and taxed_late(coding)
 
 
-def tax_that_waits(charges: Sequence[OneCharge], where: Where) -> Decimal:
+def tax_that_waits(charges: Sequence[PlannedCharge], coding: AccountCoding) -> Decimal:
     """The tax of those that wait for their delivery."""
-    return sum((one.tax for one in charges if waits_for_tax(one, where)), ZERO)
+    return sum((one.tax for one in charges if waits_for_tax(one, coding)), ZERO)
 
 
-def of_every(charges: Sequence[OneCharge], order: Order, where: Where) -> Iterator[Part]:
+def lines_of_charges(charges: Sequence[PlannedCharge], order: Order, coding: AccountCoding) -> Iterator[PlannedLine]:
     """The lines of charges: one for each, then discounts and taxes that stand apart; what waits is whole in its own."""
     for one in charges:
-        yield held(one, order, where)
-    taxed = [one for one in charges if not waits_for_tax(one, where)]
-    yield from of_discounts(taxed, order, where)
-    yield from of_taxes(taxed, order, where)
+        yield deposit_line(one, order, coding)
+    taxed = [one for one in charges if not waits_for_tax(one, coding)]
+    yield from discount_lines(taxed, order, coding)
+    yield from tax_lines(taxed, order, coding)
 
 
-def as_sale(charge: OneCharge) -> OneCharge:
+def as_sale(charge: PlannedCharge) -> PlannedCharge:
     """What was paid ahead, as the sale that it becomes."""
     return replace(charge, kind=LineKind.GOODS, role="sales") if is_deposit(charge) else charge
 
 
-def delivered(charges: Sequence[OneCharge], order: Order, where: Where) -> Iterator[Part]:
+def delivered(charges: Sequence[PlannedCharge], order: Order, coding: AccountCoding) -> Iterator[PlannedLine]:
     """The lines of the final invoice: each deposit as a sale, then what was paid ahead, deducted."""
     sold = [as_sale(one) for one in charges]
-    parts = of_every(sold, order, where) if taxed_late(where) else (of_charge(one, order, where) for one in sold)
+    parts = (
+        lines_of_charges(sold, order, coding)
+        if taxed_late(coding)
+        else (charge_line(one, order, coding) for one in sold)
+    )
     for part in parts:
         yield replace(part, net_reason=(_DELIVERED, f"What was paid ahead is delivered. {part.net_reason[1]}"))
     for charge in charges:
-        yield _deducted(held(charge, order, where))
+        yield _deducted(deposit_line(charge, order, coding))
 
 
-def held(charge: OneCharge, order: Order, where: Where) -> Part:
+def deposit_line(charge: PlannedCharge, order: Order, coding: AccountCoding) -> PlannedLine:
     """The line of a charge as it is charged: a deposit that waits for its tax is one amount, outside tax."""
-    part = of_charge(charge, order, where)
-    if not waits_for_tax(charge, where):
+    part = charge_line(charge, order, coding)
+    if not waits_for_tax(charge, coding):
         return part
-    whole = (part, *of_discounts([charge], order, where), *of_taxes([charge], order, where))
-    net = tuple(placed for one in whole for placed in (*one.net, *one.tax))
+    whole = (part, *discount_lines([charge], order, coding), *tax_lines([charge], order, coding))
+    net = tuple(allocated for one in whole for allocated in (*one.net, *one.tax))
     text = f"Paid ahead, with the tax of {charge.tax} that is due once it is delivered: a debt until then."
     tax_text = "No tax is due on what is paid ahead; by rule it falls on the delivery."
-    return replace(part, net=net, tax=(), code=where.outside(_TAXED), net_reason=(_TAXED, text),
+    return replace(part, net=net, tax=(), code=coding.outside(_TAXED), net_reason=(_TAXED, text),
                    tax_reason=(_TAXED, tax_text))  # fmt: skip
 
 
-def _deducted(part: Part) -> Part:
+def _deducted(part: PlannedLine) -> PlannedLine:
     text = "What was paid ahead is deducted, with its tax." if part.tax else "What was paid ahead is deducted."
-    return replace(part, mark=f"{part.mark} paid", prefix="Paid ahead: ", net=_negative(part.net),
+    return replace(part, line_reference=f"{part.line_reference} paid", prefix="Paid ahead: ", net=_negative(part.net),
                    tax=_negative(part.tax), net_reason=(_DELIVERED, text), tax_reason=(_DELIVERED, text))  # fmt: skip
 
 
-def _negative(placed: Sequence[Placed]) -> tuple[Placed, ...]:
-    return tuple(Placed(source=one.source, amount=-one.amount) for one in placed)
+def _negative(allocated: Sequence[AllocatedAmount]) -> tuple[AllocatedAmount, ...]:
+    return tuple(AllocatedAmount(source=one.source, amount=-one.amount) for one in allocated)
 
 
-def less(charge: OneCharge, back: OneCharge, currency: str) -> OneCharge:
+def less(charge: PlannedCharge, back: PlannedCharge, currency: str) -> PlannedCharge:
     """What is left of a deposit after so much of it was given back; below zero where more went back than there was."""
     left = charge.quantity - back.quantity
     return replace(
@@ -102,7 +106,7 @@ def less(charge: OneCharge, back: OneCharge, currency: str) -> OneCharge:
     )
 
 
-def _taxes_less(taxes: Sequence[OneTax], back: Decimal, currency: str) -> tuple[OneTax, ...]:
+def _taxes_less(taxes: Sequence[ChargeTax], back: Decimal, currency: str) -> tuple[ChargeTax, ...]:
     """What is left of several taxes, each in the same part of the whole."""
     if not back or not taxes:
         return tuple(taxes)

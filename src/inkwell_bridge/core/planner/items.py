@@ -8,7 +8,7 @@ from decimal import Decimal
 from inkwell_bridge.core.commerce import Component, Nature, OrderLine
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.planner.articles import Articles, Asked, LinkedItem, found, said
-from inkwell_bridge.core.planner.charges import OneCharge
+from inkwell_bridge.core.planner.charges import PlannedCharge
 from inkwell_bridge.core.planner.kits import RateOf, shared_out
 from inkwell_bridge.core.rulebook.accounts import Chosen
 from inkwell_bridge.core.rulebook.items import ItemRules
@@ -19,8 +19,8 @@ ONE = Decimal(1)
 
 
 def on_items(
-    charge: OneCharge, rules: ItemRules, articles: Articles, *, currency: str, inclusive: bool, rate_of: RateOf
-) -> tuple[list[OneCharge], list[Finding]]:
+    charge: PlannedCharge, rules: ItemRules, articles: Articles, *, currency: str, inclusive: bool, rate_of: RateOf
+) -> tuple[list[PlannedCharge], list[Finding]]:
     """A charge on its item; one for each where it is linked to several; itself where it is no article."""
     asked = _asked(charge)
     if asked is None:
@@ -42,7 +42,7 @@ def on_items(
             for one, item in zip(made, chosen, strict=True)], findings  # fmt: skip
 
 
-def _asked(charge: OneCharge) -> Asked | None:
+def _asked(charge: PlannedCharge) -> Asked | None:
     line = charge.charge
     if not isinstance(line, OrderLine) or charge.nature not in _ARTICLES:
         return None
@@ -57,7 +57,7 @@ def _parts(items: tuple[LinkedItem, ...]) -> tuple[Component, ...]:
     return tuple(Component(sku=one.code, quantity=one.quantity, share=one.share) for one in items)
 
 
-def _not_found(charge: OneCharge, asked: Asked, rules: ItemRules) -> tuple[list[OneCharge], list[Finding]]:
+def _not_found(charge: PlannedCharge, asked: Asked, rules: ItemRules) -> tuple[list[PlannedCharge], list[Finding]]:
     if rules.not_found == "hold":
         return [charge], [_unknown(charge, asked)]
     if rules.not_found == "catch-all" and rules.catch_all:
@@ -66,7 +66,7 @@ def _not_found(charge: OneCharge, asked: Asked, rules: ItemRules) -> tuple[list[
     return [charge], []
 
 
-def _unknown(charge: OneCharge, asked: Asked) -> Finding:
+def _unknown(charge: PlannedCharge, asked: Asked) -> Finding:
     return Finding(
         id="ITEM-E001",
         level=Level.ERROR,
@@ -77,7 +77,7 @@ def _unknown(charge: OneCharge, asked: Asked) -> Finding:
     )
 
 
-def _unclear(charge: OneCharge, asked: Asked, several: str) -> Finding:
+def _unclear(charge: PlannedCharge, asked: Asked, several: str) -> Finding:
     return Finding(
         id="ITEM-E002",
         level=Level.ERROR,

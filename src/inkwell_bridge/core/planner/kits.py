@@ -9,8 +9,8 @@ from decimal import Decimal
 from inkwell_bridge.core.commerce import Component, Nature, OrderLine
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.money import allocate, minor_unit, tax_inside, tax_on_top
-from inkwell_bridge.core.planner.charges import OneCharge, OneTax
-from inkwell_bridge.core.planner.plan import Placed
+from inkwell_bridge.core.planner.charges import ChargeTax, PlannedCharge
+from inkwell_bridge.core.planner.plan import AllocatedAmount
 
 ZERO = Decimal(0)
 # The rate that the books' code for a tax class has.
@@ -18,8 +18,8 @@ RateOf = Callable[[str], Decimal | None]
 
 
 def in_components(
-    charge: OneCharge, *, currency: str, inclusive: bool, rate_of: RateOf
-) -> tuple[list[OneCharge], list[Finding]]:
+    charge: PlannedCharge, *, currency: str, inclusive: bool, rate_of: RateOf
+) -> tuple[list[PlannedCharge], list[Finding]]:
     """A charge for each article of a kit; anything else stays one charge."""
     line = charge.charge
     if not isinstance(line, OrderLine) or not line.components:
@@ -28,8 +28,8 @@ def in_components(
 
 
 def shared_out(
-    charge: OneCharge, parts: Sequence[Component], *, currency: str, inclusive: bool, rate_of: RateOf
-) -> tuple[list[OneCharge], list[Finding]]:
+    charge: PlannedCharge, parts: Sequence[Component], *, currency: str, inclusive: bool, rate_of: RateOf
+) -> tuple[list[PlannedCharge], list[Finding]]:
     """A charge for each of these parts.
 
     The price goes by the seller's shares, or where there are none by quantity. Each article is taxed at the rate of
@@ -40,17 +40,17 @@ def shared_out(
     made = [
         replace(
             charge,
-            mark=f"{charge.mark}.{place}",
+            line_reference=f"{charge.line_reference}.{index}",
             amount=amount,
             quantity=charge.quantity * part.quantity,
             sku=part.sku,
             nature=Nature.GOODS,
             title=part.title or f"{charge.title}: {part.sku}",
             tax_class=part.tax_class or charge.tax_class,
-            reductions=_shared(charge.reductions, weights, currency, place - 1),
-            discounts=_shared(charge.discounts, weights, currency, place - 1),
+            reductions=_shared(charge.reductions, weights, currency, index - 1),
+            discounts=_shared(charge.discounts, weights, currency, index - 1),
         )
-        for place, (part, amount) in enumerate(zip(parts, amounts, strict=True), start=1)
+        for index, (part, amount) in enumerate(zip(parts, amounts, strict=True), start=1)
     ]
     own, finding = _taxed(charge, made, currency=currency, inclusive=inclusive, rate_of=rate_of)
     return [replace(one, own=tax, kept=kept) for one, tax, kept in zip(
@@ -64,26 +64,28 @@ def _weights(parts: Sequence[Component]) -> list[Decimal]:
     return [part.quantity for part in parts]
 
 
-def _shared(placed: Sequence[Placed], weights: Sequence[Decimal], currency: str, place: int) -> tuple[Placed, ...]:
-    shares = ((one.source, allocate(one.amount, weights, currency)[place]) for one in placed)
-    return tuple(Placed(source=source, amount=share) for source, share in shares if share)
+def _shared(
+    allocated: Sequence[AllocatedAmount], weights: Sequence[Decimal], currency: str, index: int
+) -> tuple[AllocatedAmount, ...]:
+    shares = ((one.source, allocate(one.amount, weights, currency)[index]) for one in allocated)
+    return tuple(AllocatedAmount(source=source, amount=share) for source, share in shares if share)
 
 
-def _split(taxes: Sequence[OneTax], weights: Sequence[Decimal], currency: str) -> list[tuple[OneTax, ...]]:
+def _split(taxes: Sequence[ChargeTax], weights: Sequence[Decimal], currency: str) -> list[tuple[ChargeTax, ...]]:
     """Each tax shared out over the articles by weight."""
     shared = [(one, allocate(one.tax.amount, weights, currency)) for one in taxes]
     return [
-        tuple(_part_of(one, shares[place]) for one, shares in shared if shares[place]) for place in range(len(weights))
+        tuple(_part_of(one, shares[index]) for one, shares in shared if shares[index]) for index in range(len(weights))
     ]
 
 
-def _part_of(one: OneTax, amount: Decimal) -> OneTax:
-    return OneTax(source=one.source, tax=one.tax.model_copy(update={"amount": amount}))
+def _part_of(one: ChargeTax, amount: Decimal) -> ChargeTax:
+    return ChargeTax(source=one.source, tax=one.tax.model_copy(update={"amount": amount}))
 
 
 def _taxed(
-    charge: OneCharge, made: Sequence[OneCharge], *, currency: str, inclusive: bool, rate_of: RateOf
-) -> tuple[list[tuple[OneTax, ...]], list[Finding]]:
+    charge: PlannedCharge, made: Sequence[PlannedCharge], *, currency: str, inclusive: bool, rate_of: RateOf
+) -> tuple[list[tuple[ChargeTax, ...]], list[Finding]]:
     """The taxes of each article."""
     reduced = [max(one.reduced, ZERO) for one in made]
     if charge.worked_out or len({one.tax_class for one in made}) == 1:
@@ -99,12 +101,12 @@ def _taxed(
     missed = charge.tax - sum(taxes, ZERO)
     if abs(missed) > minor_unit(currency) * len(made):
         return _split(charge.own, reduced, currency), [_other_rates(charge, sum(taxes, ZERO), currency)]
-    largest = max(range(len(made)), key=lambda place: (taxes[place], -place))
+    largest = max(range(len(made)), key=lambda index: (taxes[index], -index))
     taxes[largest] += missed
     return _split(charge.own, taxes, currency), []
 
 
-def _other_rates(charge: OneCharge, worked_out: Decimal, currency: str) -> Finding:
+def _other_rates(charge: PlannedCharge, worked_out: Decimal, currency: str) -> Finding:
     return Finding(
         id="TAX-E004",
         level=Level.ERROR,

@@ -10,19 +10,19 @@ from typing import Any
 
 from inkwell_bridge.core.books import Dimension, DocumentLine, Field, LineKind
 from inkwell_bridge.core.commerce import Order
-from inkwell_bridge.core.expressions import LINE, NotEvaluated, Seen, seen_of_line
+from inkwell_bridge.core.expressions import LINE, EvaluationContext, NotEvaluated, evaluation_of_line
 from inkwell_bridge.core.expressions.expression import Names
 from inkwell_bridge.core.findings import Cause, Finding, Level, blocking
 from inkwell_bridge.core.money import exact, rounded
-from inkwell_bridge.core.planner.charges import OneCharge, in_pieces
-from inkwell_bridge.core.planner.deposits import is_deposit, of_every, tax_that_waits
+from inkwell_bridge.core.planner.account_coding import AccountCoding
+from inkwell_bridge.core.planner.charges import PlannedCharge, in_pieces
+from inkwell_bridge.core.planner.deposits import is_deposit, lines_of_charges, tax_that_waits
 from inkwell_bridge.core.planner.items import on_items
 from inkwell_bridge.core.planner.kits import in_components
-from inkwell_bridge.core.planner.parts import Part, kept_of
-from inkwell_bridge.core.planner.places import Where
-from inkwell_bridge.core.planner.plan import Deducted, Placed, Reason, Withheld
+from inkwell_bridge.core.planner.plan import AllocatedAmount, Deducted, Reason, Withheld
+from inkwell_bridge.core.planner.planned_lines import PlannedLine, kept_of
+from inkwell_bridge.core.planner.planning_context import PlanningContext
 from inkwell_bridge.core.planner.rounding_line import rounding_line, rounding_place
-from inkwell_bridge.core.planner.setting import Setting
 from inkwell_bridge.core.planner.working_out import (
     WHOLE_TAX,
     check_missed,
@@ -36,12 +36,12 @@ from inkwell_bridge.core.values import LONGEST_CODE, LONGEST_TEXT
 
 ZERO = Decimal(0)
 # What charges become, and what stands in the way.
-Split = tuple[list[OneCharge], list[Finding]]
+Split = tuple[list[PlannedCharge], list[Finding]]
 
 
 @dataclass(slots=True)
 class Lines:
-    """What became of all charges, for the document in ``place`` of the plan; ``deposits`` are those paid ahead.
+    """What became of all charges, for the document in ``index`` of the plan; ``deposits`` are those paid ahead.
 
     ``untaxed`` is the tax that waits for the delivery of deposits; that of a delivery is taken off again.
     """
@@ -50,10 +50,10 @@ class Lines:
     reasons: list[Reason] = field(default_factory=list)
     withheld: list[Withheld] = field(default_factory=list)
     findings: list[Finding] = field(default_factory=list)
-    deposits: list[OneCharge] = field(default_factory=list)
+    deposits: list[PlannedCharge] = field(default_factory=list)
     deducted: list[Deducted] = field(default_factory=list)
     untaxed: Decimal = ZERO
-    place: int = 0
+    index: int = 0
 
     @property
     def aside(self) -> Decimal:
@@ -61,69 +61,80 @@ class Lines:
         return sum((one.amount for one in self.withheld), ZERO) + sum((one.gross for one in self.deducted), ZERO)
 
 
-def plan_lines(charges: Sequence[OneCharge], order: Order, setting: Setting, seen: Seen) -> Lines:
+def plan_lines(
+    charges: Sequence[PlannedCharge], order: Order, context: PlanningContext, evaluation: EvaluationContext
+) -> Lines:
     """The lines for these charges of an order, or what stands in the way of them."""
     planned = Lines()
-    where = Where(order, setting)
-    every, planned.findings = ready(charges, order, setting, where)
-    planned.findings += where.missing(every)
+    coding = AccountCoding(order, context)
+    every, planned.findings = ready(charges, order, context, coding)
+    planned.findings += coding.missing(every)
     if blocking(planned.findings):
         return planned
-    left = missed(every, order) if setting.rulebook.tax_codes.works_out else ZERO
-    planned.findings += check_missed(left, order, where)
-    for part in of_every(every, order, where):
-        add_part(planned, part, order=order, setting=setting, seen=seen)
+    left = missed(every, order) if context.rulebook.tax_codes.works_out else ZERO
+    planned.findings += check_missed(left, order, coding)
+    for part in lines_of_charges(every, order, coding):
+        add_line(planned, part, order=order, context=context, evaluation=evaluation)
     planned.deposits = [charge for charge in every if is_deposit(charge)]
-    planned.untaxed = tax_that_waits(planned.deposits, where)
+    planned.untaxed = tax_that_waits(planned.deposits, coding)
     planned.withheld += [kept for charge in every if charge.kept for kept in kept_of(charge, order)]
     if left and not order.prices_include_tax:
-        _add_missed(planned, left, order, setting)
+        _add_missed(planned, left, order, context)
     return planned
 
 
-def ready(charges: Sequence[OneCharge], order: Order, setting: Setting, where: Where) -> Split:
+def ready(charges: Sequence[PlannedCharge], order: Order, context: PlanningContext, coding: AccountCoding) -> Split:
     """The charges as they are to stand, each with its taxes; and what stands in the way of some."""
-    taken = without_own_taxes(charges, setting.rulebook.tax_codes)
-    standing, findings = _standing(taken, order, setting, where)
-    return with_worked_out_taxes(standing, order, where), findings
+    taken = without_own_taxes(charges, context.rulebook.tax_codes)
+    standing, findings = _standing(taken, order, context, coding)
+    return with_worked_out_taxes(standing, order, coding), findings
 
 
-def _add_missed(planned: Lines, left: Decimal, order: Order, setting: Setting) -> None:
+def _add_missed(planned: Lines, left: Decimal, order: Order, context: PlanningContext) -> None:
     """So much of the shop's whole tax came of no rate: a line of its own."""
-    place = rounding_place(planned.lines, setting.rulebook)
-    text = f"The shop charged {left:+} of tax beyond what the rates make: it goes to {place.text}."
-    add_rounding(planned, left, place, order, setting, source=WHOLE_TAX, mark="tax rounding",
+    index = rounding_place(planned.lines, context.rulebook)
+    text = f"The shop charged {left:+} of tax beyond what the rates make: it goes to {index.text}."
+    add_rounding(planned, left, index, order, context, source=WHOLE_TAX, line_reference="tax rounding",
                  says=("Rounding difference of tax", text))  # fmt: skip
 
 
 def add_rounding(
-    planned: Lines, amount: Decimal, place: Chosen, order: Order, setting: Setting, *, source: str, mark: str,
+    planned: Lines,
+    amount: Decimal,
+    index: Chosen,
+    order: Order,
+    context: PlanningContext,
+    *,
+    source: str,
+    line_reference: str,
     says: tuple[str, str],
-) -> None:  # fmt: skip
+) -> None:
     """A line outside tax that takes ``amount`` of ``source``; ``says`` are its text and its reason."""
     title, why = says
     target = f"/documents/0/lines/{len(planned.lines)}/net"
-    planned.lines.append(rounding_line(amount, place.code, setting.rulebook, mark=mark, text=title,
+    planned.lines.append(rounding_line(amount, index.code, context.rulebook, line_reference=line_reference, text=title,
                                        order_number=order.number, link=order.link))  # fmt: skip
-    placed = (Placed(source=source, amount=amount),)
-    planned.reasons.append(Reason(target=target, sources=(source,), rule=place.rule, text=why, placed=placed))
+    allocated = (AllocatedAmount(source=source, amount=amount),)
+    planned.reasons.append(Reason(target=target, sources=(source,), rule=index.rule, text=why, allocated=allocated))
 
 
-def _standing(charges: Sequence[OneCharge], order: Order, setting: Setting, where: Where) -> Split:
+def _standing(charges: Sequence[PlannedCharge], order: Order, context: PlanningContext, coding: AccountCoding) -> Split:
     """Each charge as it is to stand: kits in their articles, articles on their items, packs in pieces."""
-    rules, items = setting.rulebook.orders, setting.rulebook.items
-    how: dict[str, Any] = {"currency": order.currency, "inclusive": order.prices_include_tax, "rate_of": where.rate}
+    rules, items = context.rulebook.orders, context.rulebook.items
+    how: dict[str, Any] = {"currency": order.currency, "inclusive": order.prices_include_tax, "rate_of": coding.rate}
     findings: list[Finding] = []
     standing = list(charges)
     if rules.kits == "components":
         standing = _each(standing, lambda one: in_components(one, **how), findings)
     if items is not None:
-        standing = _each(standing, lambda one: on_items(one, items, setting.articles, **how), findings)
+        standing = _each(standing, lambda one: on_items(one, items, context.articles, **how), findings)
     return [in_pieces(one) for one in standing] if rules.packs == "pieces" else standing, findings
 
 
-def _each(charges: Sequence[OneCharge], how: Callable[[OneCharge], Split], findings: list[Finding]) -> list[OneCharge]:
-    made: list[OneCharge] = []
+def _each(
+    charges: Sequence[PlannedCharge], how: Callable[[PlannedCharge], Split], findings: list[Finding]
+) -> list[PlannedCharge]:
+    made: list[PlannedCharge] = []
     for charge in charges:
         parts, found = how(charge)
         made += parts
@@ -131,10 +142,12 @@ def _each(charges: Sequence[OneCharge], how: Callable[[OneCharge], Split], findi
     return made
 
 
-def add_part(planned: Lines, part: Part, *, order: Order, setting: Setting, seen: Seen) -> None:
+def add_line(
+    planned: Lines, part: PlannedLine, *, order: Order, context: PlanningContext, evaluation: EvaluationContext
+) -> None:
     """Make a part a line, with its reasons; a field of it that comes to nothing is a finding."""
     try:
-        line = _line(part, order, setting, seen)
+        line = _line(part, order, context, evaluation)
     except NotEvaluated as error:
         text = f"A field of order {order.number} could not be worked out: {error}."
         planned.findings.append(
@@ -142,26 +155,26 @@ def add_part(planned: Lines, part: Part, *, order: Order, setting: Setting, seen
                     hint="Let the rule name what every order has, or give it a default.")
         )  # fmt: skip
         return
-    planned.reasons += _reasons(part, f"/documents/{planned.place}/lines/{len(planned.lines)}")
+    planned.reasons += _reasons(part, f"/documents/{planned.index}/lines/{len(planned.lines)}")
     planned.lines.append(line)
 
 
-def _line(part: Part, order: Order, setting: Setting, seen: Seen) -> DocumentLine:
+def _line(part: PlannedLine, order: Order, context: PlanningContext, evaluation: EvaluationContext) -> DocumentLine:
     net, tax = part.amounts
     net, tax = exact(net, order.currency), exact(tax, order.currency)
-    rules = setting.rulebook
+    rules = context.rulebook
     charge = part.charge
     asks = bool(rules.fields.line_text or rules.fields.line_further or rules.dimensions)
-    of_line = seen_of_line(charge.charge, order.currency, seen) if charge and asks else None
+    of_line = evaluation_of_line(charge.charge, order.currency, evaluation) if charge and asks else None
     title = part.title
     if rules.fields.line_text and of_line is not None:
         title = rules.fields.line_text.of(LINE, of_line) or title
     title = f"{part.prefix}{title}"[:LONGEST_TEXT]
-    quantity, unit_price, text = _priced(part.quantity, net, title, order.currency, setting.capabilities.price_digits)
+    quantity, unit_price, text = _priced(part.quantity, net, title, order.currency, context.capabilities.price_digits)
     stocked = part.kind is LineKind.GOODS and rules.warehouses.any
     return DocumentLine(
         kind=part.kind,
-        mark=part.mark,
+        line_reference=part.line_reference,
         text=text,
         account=part.account.code,
         item=charge.item.code if charge and charge.item else "",
@@ -172,22 +185,22 @@ def _line(part: Part, order: Order, setting: Setting, seen: Seen) -> DocumentLin
         tax=tax,
         tax_code=part.code.code,
         warehouse=rules.warehouses.of((charge.location if charge else "") or order.location) if stocked else "",
-        dimensions=_dimensions(setting, of_line) if of_line is not None else (),
+        dimensions=_dimensions(context, of_line) if of_line is not None else (),
         order_number=order.number,
         link=order.link,
         fields=further(rules.fields.line_further, LINE, of_line) if of_line is not None else (),
     )
 
 
-def further(rules: Mapping[str, FieldRule], names: Names, seen: Seen) -> tuple[Field, ...]:
+def further(rules: Mapping[str, FieldRule], names: Names, evaluation: EvaluationContext) -> tuple[Field, ...]:
     """The fields that the books keep beside their own; one that comes to nothing is none."""
-    values = ((name, rule.of(names, seen)) for name, rule in rules.items())
+    values = ((name, rule.of(names, evaluation)) for name, rule in rules.items())
     return tuple(Field(name=name, value=value) for name, value in values if value)
 
 
-def _dimensions(setting: Setting, of_line: Seen) -> tuple[Dimension, ...]:
+def _dimensions(context: PlanningContext, of_line: EvaluationContext) -> tuple[Dimension, ...]:
     values = (
-        (name, rule.of(LINE, of_line, longest=LONGEST_CODE)) for name, rule in setting.rulebook.dimensions.items()
+        (name, rule.of(LINE, of_line, longest=LONGEST_CODE)) for name, rule in context.rulebook.dimensions.items()
     )
     return tuple(Dimension(name=name, value=value) for name, value in values if value)
 
@@ -213,14 +226,14 @@ def _step(price_digits: int) -> Decimal:
     return Decimal(1).scaleb(-price_digits)
 
 
-def _reasons(part: Part, target: str) -> list[Reason]:
+def _reasons(part: PlannedLine, target: str) -> list[Reason]:
     net_rule, net_text = part.net_reason
     tax_rule, tax_text = part.tax_reason
     account, code, at = part.account, part.code, part.at
     net, tax = _sources(part.net, part.tax_sources), _sources(part.tax, part.tax_sources)
     reasons = [
-        Reason(target=f"{target}/net", sources=net, placed=part.net, rule=net_rule, text=net_text),
-        Reason(target=f"{target}/tax", sources=tax or net[:1], placed=part.tax, rule=tax_rule, text=tax_text),
+        Reason(target=f"{target}/net", sources=net, allocated=part.net, rule=net_rule, text=net_text),
+        Reason(target=f"{target}/tax", sources=tax or net[:1], allocated=part.tax, rule=tax_rule, text=tax_text),
         Reason(target=f"{target}/account", sources=(at,), rule=account.rule, text=account.text),
         Reason(target=f"{target}/tax_code", sources=(f"{at}/tax_class",), rule=code.rule, text=code.text),
     ]
@@ -230,6 +243,6 @@ def _reasons(part: Part, target: str) -> list[Reason]:
     return reasons
 
 
-def _sources(placed: Sequence[Placed], others: Sequence[str]) -> tuple[str, ...]:
+def _sources(allocated: Sequence[AllocatedAmount], others: Sequence[str]) -> tuple[str, ...]:
     """Each source once, in their order."""
-    return tuple(dict.fromkeys((*[one.source for one in placed], *others)))
+    return tuple(dict.fromkeys((*[one.source for one in allocated], *others)))

@@ -7,7 +7,7 @@ from datetime import date, datetime
 
 from inkwell_bridge.core.commerce import Order
 from inkwell_bridge.core.findings import Cause, Finding, Level
-from inkwell_bridge.core.planner.setting import Setting
+from inkwell_bridge.core.planner.planning_context import PlanningContext
 
 # Where each moment stands in the order, and what to do where it has none.
 SOURCES = {"placed": "/placed_at", "paid": "/payments", "dispatched": "/history"}
@@ -23,9 +23,9 @@ def moment_of(order: Order, which: str) -> datetime | None:
     return found
 
 
-def day_of(order: Order, which: str, setting: Setting) -> date:
+def day_of(order: Order, which: str, context: PlanningContext) -> date:
     """The day of a moment that ``undated`` has seen to be there."""
-    return setting.day(moment_of(order, which) or order.placed_at)
+    return context.day(moment_of(order, which) or order.placed_at)
 
 
 def undated(order: Order, wanted: Iterable[str]) -> Iterator[Finding]:

@@ -11,16 +11,17 @@ from inkwell_bridge.core.books import Application, Payment, RefundPayment, Role
 from inkwell_bridge.core.commerce import MoneyState, Tender
 from inkwell_bridge.core.commerce import Payment as Money
 from inkwell_bridge.core.findings import Cause, Finding, Level
-from inkwell_bridge.core.planner.plan import Placed, Reason
-from inkwell_bridge.core.planner.setting import Setting
+from inkwell_bridge.core.planner.plan import AllocatedAmount, Reason
+from inkwell_bridge.core.planner.planning_context import PlanningContext
 from inkwell_bridge.core.record import record
 
 ZERO = Decimal(0)
 
 
 @record
-class Against:
-    """What the money is set against: the mark of a document, what is open on it, and the document's own day.
+class OpenItem:
+    """What the money is set against: the external reference of a document, what is open on it, and the document's own
+    day.
 
     ``deducted`` are the pointers of what stands on that document already.
     """
@@ -28,7 +29,7 @@ class Against:
     role: Role
     source_id: str
     number: str
-    mark: str
+    external_reference: str
     currency: str
     day: date
     open: Decimal
@@ -48,7 +49,7 @@ class Paid:
 
 
 def plan_money(
-    money: Sequence[Money], against: Against, setting: Setting, *, first: int = 1, waits: bool = False
+    money: Sequence[Money], against: OpenItem, context: PlanningContext, *, first: int = 1, waits: bool = False
 ) -> Paid:
     """A document for each payment that was received; promised, failed and cancelled ones are none yet.
 
@@ -56,71 +57,94 @@ def plan_money(
     What a marketplace withheld is taken from the first money that came through it: it never reaches the seller.
     """
     paid = Paid(open=against.open)
-    rules = setting.rulebook.payments
+    rules = context.rulebook.payments
     withheld = against.withheld
-    for place, one in enumerate(money):
-        if one.state is not MoneyState.RECEIVED or not one.amount or f"/payments/{place}/amount" in against.deducted:
+    for index, one in enumerate(money):
+        if one.state is not MoneyState.RECEIVED or not one.amount or f"/payments/{index}/amount" in against.deducted:
             continue
         kept = min(withheld, one.amount) if one.tender is Tender.MARKETPLACE or len(money) == 1 else ZERO
         withheld -= kept
         if rules is None or waits:
             paid.left += one.amount - kept
             paid.open -= one.amount - kept
-            paid.findings.append(_left(one, place, against, waits=waits))
+            paid.findings.append(_left(one, index, against, waits=waits))
             continue
         chosen = rules.accounts.chosen(one)
         if chosen is None:
-            paid.findings.append(_no_account(one, place, against))
+            paid.findings.append(_no_account(one, index, against))
             continue
         if one.amount == kept:
             continue
-        document = _document(one, one.amount - kept, chosen.code, paid, against, setting)
+        document = _document(one, one.amount - kept, chosen.code, paid, against, context)
         target = f"/documents/{first + len(paid.documents)}"
         paid.documents.append(document)
         paid.open -= document.amount
-        source = f"/payments/{place}/amount"
+        source = f"/payments/{index}/amount"
         text = f"The {one.method} payment of {one.amount!s} {against.currency}"
         text += f", less {kept} that the marketplace keeps." if kept else "."
         paid.reasons += [
             Reason(target=f"{target}/amount", sources=(source,), rule="planner:money-as-received", text=text,
-                   placed=(Placed(source=source, amount=document.amount),)),
-            Reason(target=f"{target}/account", sources=(f"/payments/{place}",), rule=chosen.rule, text=chosen.text),
+                   allocated=(AllocatedAmount(source=source, amount=document.amount),)),
+            Reason(target=f"{target}/account", sources=(f"/payments/{index}",), rule=chosen.rule, text=chosen.text),
+            _date_reason(one, document.date, index, target, against, context),
         ]  # fmt: skip
     return paid
 
 
-def _document(one: Money, amount: Decimal, account: str, paid: Paid, against: Against, setting: Setting) -> Payment:
+def _document(
+    one: Money, amount: Decimal, account: str, paid: Paid, against: OpenItem, context: PlanningContext
+) -> Payment:
     applied = max(min(amount, paid.open), ZERO)
     shape = RefundPayment if against.role is Role.REFUND_PAYMENT else Payment
+    # The provider's transaction tells one payment from another: their order in a list is nobody's promise.
+    twice = sum(1 for other in paid.documents if other.transaction == one.transaction)
+    part = f"{one.transaction}~{twice + 1}" if twice else one.transaction
     return shape(
-        mark=setting.mark(against.source_id, against.role, len(paid.documents) + 1),
-        date=max(setting.day(one.paid_at), against.day) if one.paid_at else against.day,
+        external_reference=context.external_reference(against.source_id, against.role, part),
+        date=_day(one, against, context),
         currency=against.currency,
         account=account,
         amount=amount,
         transaction=one.transaction,
         order_number=against.number,
         text=" ".join(filter(None, (one.method, one.brand)))[:200],
-        applied=(Application(mark=against.mark, amount=applied),) if applied else (),
+        applied=(Application(external_reference=against.external_reference, amount=applied),) if applied else (),
     )
 
 
-def _left(one: Money, place: int, against: Against, *, waits: bool) -> Finding:
+def _day(one: Money, against: OpenItem, context: PlanningContext) -> date:
+    """The money's own day; in books that number in the order of dates never before the document it is set against."""
+    own = context.day(one.paid_at) if one.paid_at else against.day
+    return max(own, against.day) if context.capabilities.numbers_in_date_order else own
+
+
+def _date_reason(one: Money, day: date, index: int, target: str, against: OpenItem, context: PlanningContext) -> Reason:
+    if one.paid_at is None:
+        text, rule = f"The payment has no date of its own, so it takes the document's: {day}.", "planner:money-undated"
+    elif day != context.day(one.paid_at):
+        text = f"Paid on {context.day(one.paid_at)}; these books take no date before that of the document, {day}."
+        rule = "planner:numbers-in-date-order"
+    else:
+        text, rule = f"The day the money moved in {context.time_zone}: {day}.", "planner:money-date"
+    return Reason(target=f"{target}/date", sources=(f"/payments/{index}/paid_at",), rule=rule, text=text)
+
+
+def _left(one: Money, index: int, against: OpenItem, *, waits: bool) -> Finding:
     return Finding(
         id="PAY-N001",
         level=Level.NOTE,
-        at=f"/payments/{place}/amount",
+        at=f"/payments/{index}/amount",
         text=f"Payment of {one.amount} {against.currency} by {one.method} is left for later.",
         hint="It is carried with the order's invoice." if waits else "The rulebook's rule /payments says later.",
     )
 
 
-def _no_account(one: Money, place: int, against: Against) -> Finding:
+def _no_account(one: Money, index: int, against: OpenItem) -> Finding:
     said = ", ".join(filter(None, (f"tender '{one.tender}'", f"method '{one.method}'", one.gateway, one.brand)))
     return Finding(
         id="PAY-E002",
         level=Level.ERROR,
-        at=f"/payments/{place}",
+        at=f"/payments/{index}",
         cause=Cause.RULE_MISSING,
         text=f"No account takes the payment of {one.amount} {against.currency} for {against.number} ({said}).",
         hint="Add its tender under payments: accounts: by_tender in the rulebook, then release the order.",

@@ -8,10 +8,10 @@ from decimal import Decimal
 from inkwell_bridge.core.books import (
     AnyBooksDocument,
     BooksCapabilities,
+    BooksRecord,
     DocumentLine,
-    Held,
     LineKind,
-    Reference,
+    MasterData,
     TradeDocument,
 )
 from inkwell_bridge.core.findings import Cause, Finding, Level
@@ -40,12 +40,12 @@ class Settlement(Value):
 
 
 def foreseen(
-    sale: TradeDocument, reference: Reference, rules: PennyRules, capabilities: BooksCapabilities
+    sale: TradeDocument, master_data: MasterData, rules: PennyRules, capabilities: BooksCapabilities
 ) -> list[Finding]:
     """A note where the books are expected to compute another total than the shop did."""
     if capabilities.tax != "computed" or capabilities.tax_rounded_by != "line":
         return []
-    rates = ((line.net, reference.rate(line.tax_code)) for line in sale.lines)
+    rates = ((line.net, master_data.rate(line.tax_code)) for line in sale.lines)
     expected = sum((tax_on_top(net, rate, sale.currency) for net, rate in rates if rate), ZERO)
     difference = sale.tax - expected
     if not difference:
@@ -55,12 +55,12 @@ def foreseen(
     return [Finding(id="PENNY-N001", level=Level.NOTE, at="/tax_total", text=text, hint=hint)]
 
 
-def settle(planned: TradeDocument, held: Held, rulebook: OrderRulebook) -> Settlement:
+def settle(planned: TradeDocument, record: BooksRecord, rulebook: OrderRulebook) -> Settlement:
     """Settle what differs between the planned document and the draft that the books computed.
 
     The rounding line carries a tax code outside tax, or the books would tax the penny in turn.
     """
-    theirs = [line for line in _lines_of(held) if line.kind is not LineKind.ROUNDING]
+    theirs = [line for line in _lines_of(record) if line.kind is not LineKind.ROUNDING]
     if [line.net for line in theirs] != [line.net for line in planned.lines]:
         return Settlement(difference=ZERO, document=planned, finding=_other_net(planned))
     # An attempt that was cut off may have put the rounding line there already: it is worked out anew.
@@ -72,29 +72,29 @@ def settle(planned: TradeDocument, held: Held, rulebook: OrderRulebook) -> Settl
     rules = rulebook.penny
     if abs(difference) > rules.allowance or rules.goes_to == "hold":
         return Settlement(difference=difference, document=planned, finding=_too_much(planned, computed, rules))
-    place = rounding_place(planned.lines, rulebook)
-    line = rounding_line(difference, place.code, rulebook, mark="rounding", text="Rounding difference of tax",
+    index = rounding_place(planned.lines, rulebook)
+    line = rounding_line(difference, index.code, rulebook, line_reference="rounding", text="Rounding difference of tax",
                          order_number=planned.order_number, link=planned.link)  # fmt: skip
     reason = Reason(
         target=f"/documents/0/lines/{len(planned.lines)}/net",
         sources=("/tax_total", "/total"),
-        rule=place.rule,
+        rule=index.rule,
         text=f"The books computed {computed.gross}, the shop charged {planned.gross}: "
-        f"{difference:+} goes to {place.text}.",
+        f"{difference:+} goes to {index.text}.",
     )
     settled = computed.model_copy(update={"lines": (*computed.lines, line)})
     return Settlement(difference=difference, reasons=(*taxed, reason), document=settled)
 
 
-def _lines_of(held: Held) -> tuple[DocumentLine, ...]:
-    return held.document.lines if isinstance(held.document, TradeDocument) else ()
+def _lines_of(record: BooksRecord) -> tuple[DocumentLine, ...]:
+    return record.document.lines if isinstance(record.document, TradeDocument) else ()
 
 
 def _taxed_otherwise(planned: TradeDocument, computed: TradeDocument) -> Iterator[Reason]:
-    for place, (line, theirs) in enumerate(zip(planned.lines, computed.lines, strict=True)):
+    for index, (line, theirs) in enumerate(zip(planned.lines, computed.lines, strict=True)):
         if line.tax != theirs.tax:
             yield Reason(
-                target=f"/documents/0/lines/{place}/tax",
+                target=f"/documents/0/lines/{index}/tax",
                 sources=("/tax_total",),
                 rule="planner:tax-as-the-books-compute",
                 text=f"The books computed {theirs.tax} of tax on {line.net} where the shop charged {line.tax}.",

@@ -11,7 +11,7 @@ from pydantic import ConfigDict, TypeAdapter
 from inkwell_bridge.core.books import AnyBooksDocument, Contact
 from inkwell_bridge.core.findings import Cause, Finding
 from inkwell_bridge.core.record import record
-from inkwell_bridge.core.values import Code, Exact, Mark, Said, Text, Value
+from inkwell_bridge.core.values import Code, Exact, ExternalReference, Said, Text, Value
 
 CLOSED = ConfigDict(extra="forbid")
 
@@ -27,7 +27,7 @@ class Outcome(StrEnum):
 # Reasons are by far the most numerous values of a plan. They are made here alone, out of values that were checked, so
 # they are checked only when a plan is read.
 @record
-class Placed:
+class AllocatedAmount:
     """How much of one source amount landed in one place; ``source`` is a pointer into the source document."""
 
     __pydantic_config__: ClassVar[ConfigDict] = CLOSED
@@ -42,7 +42,7 @@ class Reason:
 
     Shape: ``target`` points into the plan (``/documents/0/lines/2/net``); ``sources`` point into the
     source document; ``rule`` points into the rulebook, or names a law of the planner as ``planner:...``;
-    ``placed`` says, for an amount, how much of each source amount it took.
+    ``allocated`` says, for an amount, how much of each source amount it took.
     """
 
     __pydantic_config__: ClassVar[ConfigDict] = CLOSED
@@ -51,7 +51,7 @@ class Reason:
     sources: tuple[Text, ...]
     rule: Text
     text: Said
-    placed: tuple[Placed, ...] = ()
+    allocated: tuple[AllocatedAmount, ...] = ()
 
     def as_json(self) -> dict[str, Any]:
         """The reason as JSON values."""
@@ -87,14 +87,14 @@ class Plan(Value):
     """What is to be done about one source document.
 
     Shape: the first document is the sale's own (or the credit note); those that follow from it and the money's come
-    after it. ``drafts`` are the marks of documents that are left as drafts. ``open_balance`` is what is left to be
+    after it. ``drafts`` are the references of documents that are left as drafts. ``open_balance`` is what is left to be
     paid after them. Units: in the source document's currency.
     """
 
     outcome: Outcome
     contact: Contact | None = None
     documents: tuple[AnyBooksDocument, ...] = ()
-    drafts: tuple[Mark, ...] = ()
+    drafts: tuple[ExternalReference, ...] = ()
     withheld: tuple[Withheld, ...] = ()
     deducted: tuple[Deducted, ...] = ()
     untaxed: Exact | None = None

@@ -11,19 +11,19 @@ from decimal import Decimal
 
 from inkwell_bridge.core.books import CreditNote, Role
 from inkwell_bridge.core.commerce import Order, Refund
-from inkwell_bridge.core.expressions import NotEvaluated, seen_of_order
+from inkwell_bridge.core.expressions import NotEvaluated, evaluation_of_order
 from inkwell_bridge.core.findings import Cause, Finding, Level, blocking
 from inkwell_bridge.core.planner.charges import charges_of, goodwill_of
 from inkwell_bridge.core.planner.conservation import charged, conserved, whole_tax
 from inkwell_bridge.core.planner.contacts import plan_contact
 from inkwell_bridge.core.planner.deposits import as_sale
-from inkwell_bridge.core.planner.given_back import as_order
 from inkwell_bridge.core.planner.lines import plan_lines
-from inkwell_bridge.core.planner.money import Against, plan_money
+from inkwell_bridge.core.planner.money import OpenItem, plan_money
 from inkwell_bridge.core.planner.orders import kept_currencies
 from inkwell_bridge.core.planner.plan import Outcome, Plan, Reason
+from inkwell_bridge.core.planner.planning_context import PlanningContext
+from inkwell_bridge.core.planner.refund_as_order import as_order
 from inkwell_bridge.core.planner.sale import Wanted, ledger_role, wanted_of
-from inkwell_bridge.core.planner.setting import Setting
 from inkwell_bridge.core.planner.vouchers import deduct_vouchers
 from inkwell_bridge.core.rulebook.taxes import TaxRules
 
@@ -31,58 +31,70 @@ ZERO = Decimal(0)
 
 
 def plan_refund(
-    refund: Refund, order: Order, setting: Setting, *, refunded_before: Decimal = ZERO, final_invoice: bool = True
+    refund: Refund,
+    order: Order,
+    context: PlanningContext,
+    *,
+    refunded_before: Decimal = ZERO,
+    final_invoice: bool = True,
 ) -> Plan:
     """Plan a refund of an order; ``refunded_before`` is what went back already, in the order's currency.
 
     ``final_invoice`` is whether the one that ends the order's deposits went before, where the rules want it by now.
     """
-    if setting.rulebook.refunds is None:
+    if context.rulebook.refunds is None:
         return Plan(outcome=Outcome.LEFT_OUT, left_out_by="/refunds")
-    findings = [*_check(refund, order, setting, refunded_before)]
+    findings = [*_check(refund, order, context, refunded_before)]
     if findings:
         return Plan(outcome=Outcome.HOLD, findings=tuple(findings))
     try:
-        return _planned(refund, order, setting, final_invoice=final_invoice)
+        return _planned(refund, order, context, final_invoice=final_invoice)
     except NotEvaluated as error:
         text = f"A rule could not be worked out for refund {refund.number}: {error}."
         finding = Finding(id="RULE-E006", level=Level.ERROR, cause=Cause.RULE_MISSING, text=text)
         return Plan(outcome=Outcome.HOLD, findings=(finding,))
 
 
-def _planned(refund: Refund, order: Order, setting: Setting, *, final_invoice: bool) -> Plan:
-    given_back = as_order(refund, order)
-    seen = seen_of_order(order, setting.day)
-    wanted = wanted_of(setting, seen)
-    contact, contact_reason, findings = plan_contact(order, setting.rulebook.customers, setting.reference)
-    charges = [*charges_of(given_back, discounts_apart=False), *goodwill_of(refund.goodwill)]
+def _planned(refund: Refund, order: Order, context: PlanningContext, *, final_invoice: bool) -> Plan:
+    refunds_before_invoice = as_order(refund, order)
+    evaluation = evaluation_of_order(order, context.day)
+    wanted = wanted_of(context, evaluation)
+    contact, contact_reason, findings = plan_contact(order, context.rulebook.customers, context.master_data)
+    charges = [*charges_of(refunds_before_invoice, discounts_apart=False), *goodwill_of(refund.goodwill)]
     if wanted.delivered is not None and final_invoice:
         # What was paid ahead is a sale by now: no debt is left to take back from.
         charges = [as_sale(charge) for charge in charges]
-    made = plan_lines(charges, given_back, setting, seen)
-    deduct_vouchers(made, refund.payments, given_back, setting, seen)
-    every = [*findings, *made.findings, *_not_invoiced(refund, order, wanted, setting)]
+    made = plan_lines(charges, refunds_before_invoice, context, evaluation)
+    deduct_vouchers(made, refund.payments, refunds_before_invoice, context, evaluation)
+    every = [*findings, *made.findings, *_not_invoiced(refund, order, wanted, context)]
     if blocking(every) or contact is None:
         return Plan(outcome=Outcome.HOLD, contact=contact, findings=tuple(every))
-    day = setting.day(refund.refunded_at)
+    day = context.day(refund.refunded_at)
     note = CreditNote(
-        mark=setting.mark(refund.id, Role.CREDIT_NOTE),
+        external_reference=context.external_reference(refund.id, Role.CREDIT_NOTE),
         date=day,
         order_number=order.number,
         link=refund.link,
         currency=refund.currency,
         lines=tuple(made.lines),
-        credits=setting.mark(order.id, ledger_role(wanted.role, setting)),
+        credits=context.external_reference(order.id, ledger_role(wanted.role, context)),
         reason=refund.reason,
     )
-    against = Against(role=Role.REFUND_PAYMENT, source_id=refund.id, number=order.number, mark=note.mark,
-                      currency=refund.currency, day=day, open=note.gross,
-                      withheld=sum((part.amount for part in made.withheld), ZERO),
-                      deducted=frozenset(one.source for one in made.deducted))  # fmt: skip
-    paid = plan_money(refund.payments, against, setting)
+    against = OpenItem(
+        role=Role.REFUND_PAYMENT,
+        source_id=refund.id,
+        number=order.number,
+        external_reference=note.external_reference,
+        currency=refund.currency,
+        day=day,
+        open=note.gross,
+        withheld=sum((part.amount for part in made.withheld), ZERO),
+        deducted=frozenset(one.source for one in made.deducted),
+    )
+    paid = plan_money(refund.payments, against, context)
     reasons = (*contact_reason, *_header_reasons(refund, note), *made.reasons)
-    as_drafts = setting.rulebook.refunds is not None and setting.rulebook.refunds.arrive == "draft"
-    amounts = _amounts(refund, given_back, setting.rulebook.tax_codes)
+    as_drafts = context.rulebook.refunds is not None and context.rulebook.refunds.arrive == "draft"
+    amounts = _amounts(refund, refunds_before_invoice, context.rulebook.tax_codes)
     amounts |= {one.source: -one.gross for one in made.deducted}
     total = refund.total - sum((one.gross for one in made.deducted), ZERO)
     every += [*paid.findings, *conserved(amounts, total, note, reasons, made.withheld)]
@@ -90,7 +102,7 @@ def _planned(refund: Refund, order: Order, setting: Setting, *, final_invoice: b
         outcome=Outcome.HOLD if blocking(every) else Outcome.CARRY,
         contact=contact,
         documents=(note, *paid.documents),
-        drafts=(note.mark, *(one.mark for one in paid.documents)) if as_drafts else (),
+        drafts=(note.external_reference, *(one.external_reference for one in paid.documents)) if as_drafts else (),
         withheld=tuple(made.withheld),
         deducted=tuple(made.deducted),
         open_balance=paid.open,
@@ -99,19 +111,19 @@ def _planned(refund: Refund, order: Order, setting: Setting, *, final_invoice: b
     )
 
 
-def _amounts(refund: Refund, given_back: Order, rules: TaxRules) -> dict[str, Decimal]:
+def _amounts(refund: Refund, refunds_before_invoice: Order, rules: TaxRules) -> dict[str, Decimal]:
     """Every amount that the refund's total is made of, by its JSON Pointer."""
     inclusive = refund.prices_include_tax
-    charges = (*given_back.lines, *refund.shipping, *refund.goodwill)
+    charges = (*refunds_before_invoice.lines, *refund.shipping, *refund.goodwill)
     return {
-        **charged("/lines", given_back.lines, rules, inclusive=inclusive),
+        **charged("/lines", refunds_before_invoice.lines, rules, inclusive=inclusive),
         **charged("/shipping", refund.shipping, rules, inclusive=inclusive),
         **charged("/goodwill", refund.goodwill, rules, inclusive=inclusive),
         **whole_tax(charges, refund.tax_total, rules, inclusive=inclusive),
     }
 
 
-def _check(refund: Refund, order: Order, setting: Setting, before: Decimal) -> list[Finding]:
+def _check(refund: Refund, order: Order, context: PlanningContext, before: Decimal) -> list[Finding]:
     """What is wrong with the refund itself, each as an error that holds it."""
     found: list[Finding] = []
     known = {line.id for line in order.lines}
@@ -122,9 +134,9 @@ def _check(refund: Refund, order: Order, setting: Setting, before: Decimal) -> l
     if not (refund.lines or refund.shipping or refund.goodwill):
         found.append(_error("REFUND-E003", "", f"Refund {refund.number} gives nothing back that has a line.",
                             "Look at it in the shop."))  # fmt: skip
-    if refund.currency not in kept_currencies(setting) or refund.currency != order.currency:
+    if refund.currency not in kept_currencies(context) or refund.currency != order.currency:
         found.append(_error("SRC-E003", "/currency", f"Refund {refund.number} is in {refund.currency}, the order in "
-                            f"{order.currency}, the books in {setting.reference.currency}.",
+                            f"{order.currency}, the books in {context.master_data.currency}.",
                             "Enter it in the books by hand.", cause=Cause.CURRENCY_NOT_KEPT))  # fmt: skip
     elif before + refund.total > order.received:
         told = f"{order.received} {order.currency} was paid for order {order.number}"
@@ -134,9 +146,9 @@ def _check(refund: Refund, order: Order, setting: Setting, before: Decimal) -> l
     return found
 
 
-def _not_invoiced(refund: Refund, order: Order, wanted: Wanted, setting: Setting) -> Iterator[Finding]:
+def _not_invoiced(refund: Refund, order: Order, wanted: Wanted, context: PlanningContext) -> Iterator[Finding]:
     """Of a sales order that is still to be invoiced there is nothing to credit yet."""
-    waits = wanted.role is Role.SALES_ORDER and wanted.invoiced is None and setting.rulebook.orders.invoiced
+    waits = wanted.role is Role.SALES_ORDER and wanted.invoiced is None and context.rulebook.orders.invoiced
     if waits:
         yield _error("REFUND-E005", "/order_id", f"Refund {refund.number} comes before the invoice of order "
                      f"{order.number}.", "It goes by itself once the order is invoiced.",

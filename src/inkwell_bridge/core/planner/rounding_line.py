@@ -23,12 +23,12 @@ def rounding_place(lines: Sequence[DocumentLine], rules: OrderRulebook) -> Chose
 
 
 def rounding_line(
-    amount: Decimal, account: str, rules: OrderRulebook, *, mark: str, text: str, order_number: str, link: str
+    amount: Decimal, account: str, rules: OrderRulebook, *, line_reference: str, text: str, order_number: str, link: str
 ) -> DocumentLine:
     """A line of so much, outside tax."""
     return DocumentLine(
         kind=LineKind.ROUNDING,
-        mark=mark,
+        line_reference=line_reference,
         text=text,
         account=account,
         quantity=Decimal(1),

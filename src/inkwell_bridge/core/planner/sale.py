@@ -10,22 +10,22 @@ from dataclasses import dataclass, field, replace
 from datetime import date, timedelta
 from decimal import Decimal
 
-from inkwell_bridge.core.books import CashSale, DocumentLine, Invoice, Role, SalesOrder
+from inkwell_bridge.core.books import BooksDocument, CashSale, DocumentLine, Invoice, Role, SalesOrder
 from inkwell_bridge.core.commerce import Order
-from inkwell_bridge.core.expressions import ORDER, Seen
+from inkwell_bridge.core.expressions import ORDER, EvaluationContext
 from inkwell_bridge.core.findings import Finding
 from inkwell_bridge.core.planner.delivery import delivery_lines
 from inkwell_bridge.core.planner.lines import Lines, further
 from inkwell_bridge.core.planner.moments import SOURCES, day_of
 from inkwell_bridge.core.planner.plan import Reason
-from inkwell_bridge.core.planner.setting import Setting
+from inkwell_bridge.core.planner.planning_context import PlanningContext
 from inkwell_bridge.core.record import record
 from inkwell_bridge.core.rulebook.orders import Follows, Instead
 
 Sale = Invoice | SalesOrder | CashSale
 ZERO = Decimal(0)
 # The final invoice that deducts deposits, among the invoices of its order.
-DELIVERED = "delivered"
+FINAL_INVOICE = "delivered"
 
 
 @record
@@ -44,9 +44,9 @@ class Wanted:
         return (one.dated for one in (self.invoiced, self.delivered) if one is not None)
 
 
-def ends_deposits(mark: str) -> bool:
-    """Whether a mark is that of a final invoice that deducts deposits."""
-    return mark.endswith(f":{DELIVERED}")
+def is_final_invoice(document: BooksDocument) -> bool:
+    """Whether a document is the final invoice that deducts what was paid ahead."""
+    return isinstance(document, Invoice) and document.final
 
 
 @dataclass(slots=True)
@@ -60,48 +60,50 @@ class Documents:
     ledger: int = 0
 
 
-def wanted_of(setting: Setting, seen: Seen) -> Wanted:
+def wanted_of(context: PlanningContext, evaluation: EvaluationContext) -> Wanted:
     """What an order becomes, and what follows by now.
 
     Raises:
         NotEvaluated: a condition came to nothing for this order.
     """
-    rules = setting.rulebook.orders
+    rules = context.rulebook.orders
     chosen = next(
-        ((place, one) for place, one in enumerate(rules.instead) if one.when.holds(ORDER, seen)), (None, rules)
+        ((index, one) for index, one in enumerate(rules.instead) if one.when.holds(ORDER, evaluation)), (None, rules)
     )
-    place, what = chosen
+    index, what = chosen
     role = Role(what.become)
     return Wanted(
         role=role,
         arrive=what.arrive,
-        rule="/orders/become" if not isinstance(what, Instead) else f"/orders/instead/{place}",
-        invoiced=_due(rules.invoiced, seen) if role is Role.SALES_ORDER else None,
-        delivered=_due(rules.delivered, seen),
+        rule="/orders/become" if not isinstance(what, Instead) else f"/orders/instead/{index}",
+        invoiced=_due(rules.invoiced, evaluation) if role is Role.SALES_ORDER else None,
+        delivered=_due(rules.delivered, evaluation),
     )
 
 
-def _due(rule: Follows | None, seen: Seen) -> Follows | None:
-    return rule if rule is not None and rule.when.holds(ORDER, seen) else None
+def _due(rule: Follows | None, evaluation: EvaluationContext) -> Follows | None:
+    return rule if rule is not None and rule.when.holds(ORDER, evaluation) else None
 
 
-def ledger_role(order_role: Role, setting: Setting) -> Role:
+def ledger_role(order_role: Role, context: PlanningContext) -> Role:
     """The role of the document that refunds are taken back from."""
-    return Role(setting.rulebook.orders.became(order_role))
+    return Role(context.rulebook.orders.became(order_role))
 
 
-def documents_of(order: Order, made: Lines, wanted: Wanted, setting: Setting, seen: Seen) -> Documents:
+def documents_of(
+    order: Order, made: Lines, wanted: Wanted, context: PlanningContext, evaluation: EvaluationContext
+) -> Documents:
     """The documents of the sale, each with its reasons."""
     documents = Documents()
-    first = _document(order, made.lines, wanted.role, setting, seen, dated=setting.rulebook.orders.dated)
+    first = _document(order, made.lines, wanted.role, context, evaluation, dated=context.rulebook.orders.dated)
     _add(documents, first, made.reasons, wanted.arrive)
-    documents.reasons += _header(order, first, setting.rulebook.orders.dated, "/orders/dated", setting, 0)
+    documents.reasons += _header(order, first, context.rulebook.orders.dated, "/orders/dated", context, 0)
     if wanted.rule != "/orders/become":
-        documents.reasons.append(_instead(wanted, setting))
+        documents.reasons.append(_instead(wanted, context))
     if wanted.invoiced is not None:
-        _follow(documents, order, made, wanted.invoiced, setting, seen)
+        _follow(documents, order, made, wanted.invoiced, context, evaluation)
     if wanted.delivered is not None and made.deposits:
-        _deliver(documents, order, made, wanted.delivered, setting, seen)
+        _deliver(documents, order, made, wanted.delivered, context, evaluation)
     return documents
 
 
@@ -109,95 +111,118 @@ def _add(documents: Documents, document: Sale, reasons: Sequence[Reason], arrive
     documents.made.append(document)
     documents.reasons += reasons
     if arrive == "draft":
-        documents.drafts.append(document.mark)
+        documents.drafts.append(document.external_reference)
 
 
-def _follow(documents: Documents, order: Order, made: Lines, rule: Follows, setting: Setting, seen: Seen) -> None:
+def _follow(
+    documents: Documents,
+    order: Order,
+    made: Lines,
+    rule: Follows,
+    context: PlanningContext,
+    evaluation: EvaluationContext,
+) -> None:
     """The invoice of a sales order: the same lines, taken into the ledger."""
-    place = len(documents.made)
-    invoice = _document(order, made.lines, Role.INVOICE, setting, seen, dated=rule.dated)
-    invoice = invoice.model_copy(update={"sales_order": documents.made[0].mark})
-    _add(documents, invoice, [_moved(reason, place) for reason in made.reasons], rule.arrive)
-    documents.reasons += _header(order, invoice, rule.dated, "/orders/invoiced/dated", setting, place)
-    documents.ledger = place
+    index = len(documents.made)
+    invoice = _document(order, made.lines, Role.INVOICE, context, evaluation, dated=rule.dated)
+    invoice = invoice.model_copy(update={"sales_order": documents.made[0].external_reference})
+    _add(documents, invoice, [_moved(reason, index) for reason in made.reasons], rule.arrive)
+    documents.reasons += _header(order, invoice, rule.dated, "/orders/invoiced/dated", context, index)
+    documents.ledger = index
 
 
-def _moved(reason: Reason, place: int) -> Reason:
-    return replace(reason, target=reason.target.replace("/documents/0/", f"/documents/{place}/", 1))
+def _moved(reason: Reason, index: int) -> Reason:
+    return replace(reason, target=reason.target.replace("/documents/0/", f"/documents/{index}/", 1))
 
 
-def _deliver(documents: Documents, order: Order, made: Lines, rule: Follows, setting: Setting, seen: Seen) -> None:
+def _deliver(
+    documents: Documents,
+    order: Order,
+    made: Lines,
+    rule: Follows,
+    context: PlanningContext,
+    evaluation: EvaluationContext,
+) -> None:
     """The final invoice of what was paid ahead, unless all of it was given back."""
-    place = len(documents.made)
-    lines = delivery_lines(made.deposits, order, setting, seen, place=place)
+    index = len(documents.made)
+    lines = delivery_lines(made.deposits, order, context, evaluation, index=index)
     documents.findings += lines.findings
     made.untaxed += lines.untaxed
     if not lines.lines:
         return
-    final = _document(order, lines.lines, Role.INVOICE, setting, seen, dated=rule.dated, part=DELIVERED)
+    final = _document(order, lines.lines, Role.INVOICE, context, evaluation, dated=rule.dated, final=True)
     _add(documents, final, lines.reasons, rule.arrive)
-    documents.reasons += _header(order, final, rule.dated, "/orders/delivered/dated", setting, place)
+    documents.reasons += _header(order, final, rule.dated, "/orders/delivered/dated", context, index)
 
 
 def _document(
-    order: Order, lines: Sequence[DocumentLine], role: Role, setting: Setting, seen: Seen, *, dated: str,
-    part: int | str = 1,
-) -> Sale:  # fmt: skip
-    rules = setting.rulebook
-    day = day_of(order, dated, setting)
+    order: Order,
+    lines: Sequence[DocumentLine],
+    role: Role,
+    context: PlanningContext,
+    evaluation: EvaluationContext,
+    *,
+    dated: str,
+    final: bool = False,
+) -> Sale:
+    rules = context.rulebook
+    day = day_of(order, dated, context)
     base = {
-        "mark": setting.mark(order.id, role, part),
+        "external_reference": context.external_reference(order.id, role, FINAL_INVOICE if final else 1),
         "date": day,
         "order_number": order.number,
         "link": order.link,
-        "text": rules.fields.text.of(ORDER, seen) if rules.fields.text else "",
+        "text": rules.fields.text.of(ORDER, evaluation) if rules.fields.text else "",
         "currency": order.currency,
         "lines": tuple(lines),
-        "fields": further(rules.fields.further, ORDER, seen),
+        "fields": further(rules.fields.further, ORDER, evaluation),
     }
     if role is Role.SALES_ORDER:
         return SalesOrder(**base, warehouse=rules.warehouses.of(order.location))
     if rules.orders.numbered == "shop":
-        base["number"] = order.number if part == 1 else f"{order.number}-2"
+        base["number"] = f"{order.number}-2" if final else order.number
     if role is Role.CASH_SALE:
         return CashSale(**base)
     return Invoice(
         **base,
-        tax_point=_tax_point(order, day, setting),
-        due_on=_due_on(day, setting),
-        terms=rules.fields.terms.of(ORDER, seen) if rules.fields.terms else "",
+        final=final,
+        tax_point=_tax_point(order, day, context),
+        due_on=_due_on(day, context),
+        terms=rules.fields.terms.of(ORDER, evaluation) if rules.fields.terms else "",
     )
 
 
-def _tax_point(order: Order, day: date, setting: Setting) -> date | None:
+def _tax_point(order: Order, day: date, context: PlanningContext) -> date | None:
     """The day the tax falls on, where it is not the document's own."""
-    which = setting.rulebook.orders.tax_point
-    point = None if which == "document" else day_of(order, which, setting)
+    which = context.rulebook.orders.tax_point
+    point = None if which == "document" else day_of(order, which, context)
     return point if point != day else None
 
 
-def _due_on(day: date, setting: Setting) -> date | None:
-    days = setting.rulebook.orders.due_after_days
+def _due_on(day: date, context: PlanningContext) -> date | None:
+    days = context.rulebook.orders.due_after_days
     return None if days is None else day + timedelta(days=days)
 
 
-def _header(order: Order, document: Sale, dated: str, rule: str, setting: Setting, place: int) -> Iterator[Reason]:
+def _header(
+    order: Order, document: Sale, dated: str, rule: str, context: PlanningContext, index: int
+) -> Iterator[Reason]:
     day = document.date.isoformat()
     yield Reason(
-        target=f"/documents/{place}/date",
+        target=f"/documents/{index}/date",
         sources=(SOURCES[dated],),
         rule="planner:date-placed" if dated == "placed" else rule,
-        text=f"The day the order was {dated} in {setting.time_zone}: {day}.",
+        text=f"The day the order was {dated} in {context.time_zone}: {day}.",
     )
     yield Reason(
-        target=f"/documents/{place}/order_number",
+        target=f"/documents/{index}/order_number",
         sources=("/number",),
         rule="planner:order-number",
         text="The shop's own number, so that anyone can find the way back.",
     )
 
 
-def _instead(wanted: Wanted, setting: Setting) -> Reason:
-    name = setting.rulebook.orders.instead[int(wanted.rule.rpartition("/")[2])].name
+def _instead(wanted: Wanted, context: PlanningContext) -> Reason:
+    name = context.rulebook.orders.instead[int(wanted.rule.rpartition("/")[2])].name
     return Reason(target="/documents/0/role", sources=("",), rule=wanted.rule,
                   text=f"A {wanted.role}, as the order is one of '{name}'.")  # fmt: skip

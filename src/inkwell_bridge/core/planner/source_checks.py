@@ -44,12 +44,12 @@ def check_order(order: Order, currencies: Sequence[str], *, by_line: bool) -> It
 
 
 def _amounts(order: Order) -> Iterator[Finding]:
-    for place, line in enumerate(order.lines):
+    for index, line in enumerate(order.lines):
         if line.quantity <= 0:
             yield _error(
                 "SRC-E004",
-                f"/lines/{place}/quantity",
-                f"Line {place + 1} of order {order.number} has quantity {line.quantity}; expected more than zero.",
+                f"/lines/{index}/quantity",
+                f"Line {index + 1} of order {order.number} has quantity {line.quantity}; expected more than zero.",
                 "Correct the line in the shop, then run again.",
             )
     reduced = sum((discount.amount for discount in order.discounts), ZERO)

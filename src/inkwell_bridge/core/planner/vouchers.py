@@ -11,39 +11,41 @@ from decimal import Decimal
 from inkwell_bridge.core.books import LineKind
 from inkwell_bridge.core.commerce import MoneyState, Nature, Order, Tender
 from inkwell_bridge.core.commerce import Payment as Money
-from inkwell_bridge.core.expressions import Seen
+from inkwell_bridge.core.expressions import EvaluationContext
 from inkwell_bridge.core.findings import Cause, Finding, Level, blocking
 from inkwell_bridge.core.money import tax_inside
-from inkwell_bridge.core.planner.lines import Lines, add_part
-from inkwell_bridge.core.planner.parts import Part
-from inkwell_bridge.core.planner.plan import Deducted, Placed
-from inkwell_bridge.core.planner.setting import Setting
+from inkwell_bridge.core.planner.lines import Lines, add_line
+from inkwell_bridge.core.planner.plan import AllocatedAmount, Deducted
+from inkwell_bridge.core.planner.planned_lines import PlannedLine
+from inkwell_bridge.core.planner.planning_context import PlanningContext
 from inkwell_bridge.core.rulebook.accounts import Chosen, Facts
 
 ZERO = Decimal(0)
 _RULE = "/payments/vouchers"
 
 
-def deduct_vouchers(made: Lines, money: Sequence[Money], order: Order, setting: Setting, seen: Seen) -> None:
+def deduct_vouchers(
+    made: Lines, money: Sequence[Money], order: Order, context: PlanningContext, evaluation: EvaluationContext
+) -> None:
     """Put the vouchers that paid for these lines below them, where the rules have a class that they were taxed as."""
-    payments = setting.rulebook.payments
-    used = [(place, one) for place, one in enumerate(money) if _is_used(one)]
+    payments = context.rulebook.payments
+    used = [(index, one) for index, one in enumerate(money) if _is_used(one)]
     if payments is None or payments.vouchers is None or not used or blocking(made.findings):
         return
     tax_class = payments.vouchers.taxed_as
-    account, code = _account(order, setting), _code(order, tax_class, setting)
+    account, code = _account(order, context), _code(order, tax_class, context)
     if account is None or code is None:
         made.findings.append(_missing(*used[0], order, tax_class=tax_class if account else ""))
         return
     left = sum((line.net + line.tax for line in made.lines), ZERO)
-    for place, one in used:
+    for index, one in used:
         if one.amount > left:
-            made.findings.append(_too_much(place, one, left, order))
+            made.findings.append(_too_much(index, one, left, order))
             return
         left -= one.amount
-        tax = tax_inside(one.amount, setting.reference.rate(code.code), order.currency)[1]
-        deducted = Deducted(source=f"/payments/{place}/amount", net=one.amount - tax, tax=tax)
-        add_part(made, _part(place, one, deducted, account, code), order=order, setting=setting, seen=seen)
+        tax = tax_inside(one.amount, context.master_data.rate(code.code), order.currency)[1]
+        deducted = Deducted(source=f"/payments/{index}/amount", net=one.amount - tax, tax=tax)
+        add_line(made, _part(index, one, deducted, account, code), order=order, context=context, evaluation=evaluation)
         made.deducted.append(deducted)
 
 
@@ -51,53 +53,53 @@ def _is_used(one: Money) -> bool:
     return one.tender is Tender.VOUCHER and one.state is MoneyState.RECEIVED and bool(one.amount)
 
 
-def _account(order: Order, setting: Setting) -> Chosen | None:
-    rule = setting.rulebook.accounts.vouchers
+def _account(order: Order, context: PlanningContext) -> Chosen | None:
+    rule = context.rulebook.accounts.vouchers
     facts = Facts(channel=order.channel, country=order.country, treatment=str(order.treatment or ""))
     return rule.chosen("vouchers", facts) if rule else None
 
 
-def _code(order: Order, tax_class: str, setting: Setting) -> Chosen | None:
-    return setting.rulebook.tax_codes.chosen(
+def _code(order: Order, tax_class: str, context: PlanningContext) -> Chosen | None:
+    return context.rulebook.tax_codes.chosen(
         treatment="", country=order.country, tax_class=tax_class, nature=str(Nature.VOUCHER)
     )
 
 
-def _part(place: int, one: Money, deducted: Deducted, account: Chosen, code: Chosen) -> Part:
+def _part(index: int, one: Money, deducted: Deducted, account: Chosen, code: Chosen) -> PlannedLine:
     text = f"The voucher of {one.amount} was taxed when it was sold, with {deducted.tax}."
-    return Part(
+    return PlannedLine(
         kind=LineKind.VOUCHER,
-        mark=f"voucher {place + 1}",
-        at=f"/payments/{place}",
+        line_reference=f"voucher {index + 1}",
+        at=f"/payments/{index}",
         title=" ".join(filter(None, ("Voucher", one.voucher))),
         account=account,
         code=code,
-        net=(Placed(source=deducted.source, amount=-deducted.net),),
-        tax=(Placed(source=deducted.source, amount=-deducted.tax),),
+        net=(AllocatedAmount(source=deducted.source, amount=-deducted.net),),
+        tax=(AllocatedAmount(source=deducted.source, amount=-deducted.tax),),
         net_reason=(_RULE, text),
         tax_reason=(_RULE, text),
     )
 
 
-def _missing(place: int, one: Money, order: Order, *, tax_class: str) -> Finding:
+def _missing(index: int, one: Money, order: Order, *, tax_class: str) -> Finding:
     """The rules lack an account for vouchers, or a code for the class that they were taxed as."""
     text = f"Order {order.number} is paid by a voucher of {one.amount} {order.currency}, and the rulebook names no"
-    what, where = (f"tax code for '{tax_class}'", "tax_codes: by_class") if tax_class else ("account", "accounts")
+    what, coding = (f"tax code for '{tax_class}'", "tax_codes: by_class") if tax_class else ("account", "accounts")
     return Finding(
         id="TAX-E001" if tax_class else "PLAN-E002",
         level=Level.ERROR,
-        at=f"/payments/{place}",
+        at=f"/payments/{index}",
         cause=Cause.TAX_CLASS_UNMAPPED if tax_class else Cause.RULE_MISSING,
         text=f"{text} {what} for vouchers.",
-        hint=f"Add '{tax_class or 'vouchers'}' under {where} in the rulebook, then release the order.",
+        hint=f"Add '{tax_class or 'vouchers'}' under {coding} in the rulebook, then release the order.",
     )
 
 
-def _too_much(place: int, one: Money, left: Decimal, order: Order) -> Finding:
+def _too_much(index: int, one: Money, left: Decimal, order: Order) -> Finding:
     return Finding(
         id="PAY-E003",
         level=Level.ERROR,
-        at=f"/payments/{place}",
+        at=f"/payments/{index}",
         cause=Cause.SOURCE_INVALID,
         text=f"A voucher of {one.amount} {order.currency} pays for {order.number}, of which {left} is left to pay.",
         hint="Look at the payments in the shop; what is left on a voucher should not count as used.",

@@ -14,8 +14,8 @@ from decimal import Decimal
 from inkwell_bridge.core.commerce import Charge, Order, TaxLine
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.money import allocate, net_inside, tax_inside, tax_on_top
-from inkwell_bridge.core.planner.charges import OneCharge, OneTax
-from inkwell_bridge.core.planner.places import Where
+from inkwell_bridge.core.planner.account_coding import AccountCoding
+from inkwell_bridge.core.planner.charges import ChargeTax, PlannedCharge
 from inkwell_bridge.core.rulebook.taxes import TaxRules
 
 ZERO = Decimal(0)
@@ -29,7 +29,7 @@ def is_worked_out(charge: Charge, rules: TaxRules) -> bool:
     return rules.works_out and not kept and charge.tax_class not in rules.as_lines
 
 
-def without_own_taxes(charges: Sequence[OneCharge], rules: TaxRules) -> list[OneCharge]:
+def without_own_taxes(charges: Sequence[PlannedCharge], rules: TaxRules) -> list[PlannedCharge]:
     """The charges, those that are to be worked out without the shop's taxes."""
     if not rules.works_out:
         return list(charges)
@@ -39,29 +39,29 @@ def without_own_taxes(charges: Sequence[OneCharge], rules: TaxRules) -> list[One
     ]
 
 
-def with_worked_out_taxes(charges: Sequence[OneCharge], order: Order, where: Where) -> list[OneCharge]:
+def with_worked_out_taxes(charges: Sequence[PlannedCharge], order: Order, coding: AccountCoding) -> list[PlannedCharge]:
     """The same charges with the taxes that the rates of their codes make of them."""
-    if not where.rules.tax_codes.works_out:
+    if not coding.rules.tax_codes.works_out:
         return list(charges)
-    rates = [where.rate_of(charge) if charge.worked_out else None for charge in charges]
+    rates = [coding.rate_of(charge) if charge.worked_out else None for charge in charges]
     by_rate: dict[Decimal, list[int]] = defaultdict(list)
-    for place, rate in enumerate(rates):
+    for index, rate in enumerate(rates):
         if rate:
-            by_rate[rate].append(place)
+            by_rate[rate].append(index)
     made = list(charges)
     for rate, places in by_rate.items():
-        taxes = _taxes([charges[place].reduced for place in places], rate, order, where)
-        for place, tax in zip(places, taxes, strict=True):
+        taxes = _taxes([charges[index].reduced for index in places], rate, order, coding)
+        for index, tax in zip(places, taxes, strict=True):
             line = TaxLine(rate_percent=rate, amount=tax)
-            made[place] = replace(charges[place], own=(OneTax(source=WHOLE_TAX, tax=line),))
+            made[index] = replace(charges[index], own=(ChargeTax(source=WHOLE_TAX, tax=line),))
     return made
 
 
-def _taxes(amounts: Sequence[Decimal], rate: Decimal, order: Order, where: Where) -> Sequence[Decimal]:
+def _taxes(amounts: Sequence[Decimal], rate: Decimal, order: Order, coding: AccountCoding) -> Sequence[Decimal]:
     """The taxes of lines of one rate."""
-    if where.rounds_by == "line" or any(amount < 0 for amount in amounts):
-        return [_tax(amount, rate, order, where.rules.tax_codes) for amount in amounts]
-    whole = _tax(sum(amounts, ZERO), rate, order, where.rules.tax_codes)
+    if coding.rounds_by == "line" or any(amount < 0 for amount in amounts):
+        return [_tax(amount, rate, order, coding.rules.tax_codes) for amount in amounts]
+    whole = _tax(sum(amounts, ZERO), rate, order, coding.rules.tax_codes)
     return allocate(whole, amounts, order.currency)
 
 
@@ -72,16 +72,16 @@ def _tax(amount: Decimal, rate: Decimal, order: Order, rules: TaxRules) -> Decim
     return inside(amount, rate, order.currency)[1]
 
 
-def missed(charges: Sequence[OneCharge], order: Order) -> Decimal:
+def missed(charges: Sequence[PlannedCharge], order: Order) -> Decimal:
     """By how much the whole tax that the shop charged is more than what was worked out."""
     return order.tax_total - sum((charge.tax + charge.kept_tax for charge in charges), ZERO)
 
 
-def check_missed(difference: Decimal, order: Order, where: Where) -> Iterator[Finding]:
+def check_missed(difference: Decimal, order: Order, coding: AccountCoding) -> Iterator[Finding]:
     """What there is to say of a difference between the shop's tax and the one that was worked out."""
     if not difference:
         return
-    penny = where.rules.penny
+    penny = coding.rules.penny
     worked_out = order.tax_total - difference
     text = f"The shop charged {order.tax_total} {order.currency} of tax, the rates of the codes make {worked_out}"
     if abs(difference) > penny.allowance or penny.goes_to == "hold":

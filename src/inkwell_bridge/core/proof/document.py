@@ -4,49 +4,79 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 
-from inkwell_bridge.core.books import BooksDocument, Held, Journal, LedgerDocument, Payment, Standing, TradeDocument
+from inkwell_bridge.core.books import (
+    BooksDocument,
+    BooksRecord,
+    Dimension,
+    Journal,
+    Payment,
+    Standing,
+    TradeDocument,
+)
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.values import Value
 
 
-def prove(planned: BooksDocument, found: Sequence[Held], *, contact_id: str, standing: Standing) -> tuple[Finding, ...]:
-    """What differs; nothing where the books hold exactly what was planned.
+def prove(
+    planned: BooksDocument,
+    found: Sequence[BooksRecord],
+    *,
+    contact_id: str,
+    standing: Standing,
+    unsupported: Sequence[str] = (),
+) -> tuple[Finding, ...]:
+    """What differs; nothing but notes where the books hold exactly what was planned.
 
     ``planned`` is the settled document: an invoice with the books' own taxes, and the rounding line where one was
-    needed; ``found`` is everything the books hold under its mark; ``standing`` is what the rulebook wants.
+    needed; ``found`` is everything the books hold under its external reference; ``standing`` is what the rulebook
+    wants; ``unsupported`` are JSON Pointers of what these books have no place for: that is listed, not compared.
     """
-    live = [held for held in found if held.standing is not Standing.VOID]
+    live = [record for record in found if record.standing is not Standing.VOID]
     if len(live) != 1:
-        expected = f"expected one document under {planned.mark}, found {len(live)}"
+        expected = f"expected one document under {planned.external_reference}, found {len(live)}"
         return (_differs("PROOF-E001", "", expected),)
-    return tuple(_compare(planned, live[0], contact_id, standing))
+    without = frozenset(unsupported)
+    differing = tuple(one for one in _compare(planned, live[0], contact_id, standing) if not _within(one.at, without))
+    return (*differing, *_not_compared(without))
 
 
-def _compare(planned: BooksDocument, held: Held, contact_id: str, standing: Standing) -> Iterator[Finding]:
-    yield from _field("/standing", standing, held.standing)
-    yield from _field("/contact", contact_id, held.contact_id)
+# What is compared besides lines and totals, by role; each only where the plan says something.
+_FURTHER = ("number", "tax_point", "due_on", "terms", "sales_order", "credits", "warehouse", "deliver_on")
+_OF_LINE = ("line_reference", "account", "item", "quantity", "tax_code", "net", "tax", "warehouse", "dimensions")
+
+
+def _compare(planned: BooksDocument, record: BooksRecord, contact_id: str, standing: Standing) -> Iterator[Finding]:
+    yield from _field("/standing", standing, record.standing)
+    yield from _field("/contact", contact_id, record.contact_id)
     for name in ("date", "currency", "order_number"):
-        yield from _field(f"/{name}", getattr(planned, name, None), getattr(held.document, name, None))
-    if isinstance(planned, LedgerDocument) and planned.number:
-        yield from _field("/number", planned.number, held.number)
+        yield from _field(f"/{name}", getattr(planned, name, None), getattr(record.document, name, None))
+    for name in _FURTHER:
+        if ours := getattr(planned, name, None):
+            theirs = record.number if name == "number" else getattr(record.document, name, None)
+            yield from _field(f"/{name}", ours, theirs)
     if isinstance(planned, TradeDocument):
-        yield from _lines(planned, held)
-        yield from _totals(planned, held)
+        theirs = record.document.lines if isinstance(record.document, TradeDocument) else ()
+        yield from _one_by_one(planned.lines, theirs, "lines", _OF_LINE)
+        yield from _totals(planned, record)
     if isinstance(planned, Journal):
-        yield from _postings(planned, held)
+        postings = record.document.lines if isinstance(record.document, Journal) else ()
+        yield from _one_by_one(planned.lines, postings, "postings", ("line_reference", "account", "base"))
     if isinstance(planned, Payment):
         for name in ("account", "amount", "transaction", "applied"):
-            yield from _field(f"/{name}", getattr(planned, name), getattr(held.document, name, None))
+            yield from _field(f"/{name}", getattr(planned, name), getattr(record.document, name, None))
 
 
-def _lines(planned: TradeDocument, held: Held) -> Iterator[Finding]:
-    theirs = held.document.lines if isinstance(held.document, TradeDocument) else ()
-    yield from _one_by_one(planned.lines, theirs, "lines", ("mark", "account", "item", "tax_code", "net"))
+def _within(at: str, without: frozenset[str]) -> bool:
+    return any(at == pointer or at.startswith(f"{pointer}/") for pointer in without)
 
 
-def _postings(planned: Journal, held: Held) -> Iterator[Finding]:
-    theirs = held.document.lines if isinstance(held.document, Journal) else ()
-    yield from _one_by_one(planned.lines, theirs, "postings", ("mark", "account", "base"))
+def _not_compared(without: frozenset[str]) -> Iterator[Finding]:
+    """One note for everything that has no place there, by the names of the fields."""
+    names = sorted({pointer.rpartition("/")[2] for pointer in without})
+    if names:
+        text = f"These books have no place for {', '.join(names)}: sent to nobody, and not compared."
+        hint = "Keep it in a field that they have, by the rulebook's fields; or leave the rule out."
+        yield Finding(id="PROOF-N003", level=Level.NOTE, text=text, hint=hint)
 
 
 def _one_by_one(ours: Sequence[Value], theirs: Sequence[Value], what: str, names: Sequence[str]) -> Iterator[Finding]:
@@ -54,19 +84,25 @@ def _one_by_one(ours: Sequence[Value], theirs: Sequence[Value], what: str, names
     if len(theirs) != len(ours):
         yield from _field("/lines", f"{len(ours)} {what}", f"{len(theirs)} {what}")
         return
-    for place, (line, other) in enumerate(zip(ours, theirs, strict=True)):
+    for index, (line, other) in enumerate(zip(ours, theirs, strict=True)):
         for name in names:
-            yield from _field(f"/lines/{place}/{name}", getattr(line, name), getattr(other, name))
+            yield from _field(f"/lines/{index}/{name}", getattr(line, name), getattr(other, name))
 
 
-def _totals(planned: TradeDocument, held: Held) -> Iterator[Finding]:
+def _totals(planned: TradeDocument, record: BooksRecord) -> Iterator[Finding]:
     for name in ("net", "tax", "gross"):
-        yield from _field(f"/{name}", getattr(planned, name), getattr(held, name))
+        yield from _field(f"/{name}", getattr(planned, name), getattr(record, name))
 
 
-def _field(at: str, planned: object, held: object) -> Iterator[Finding]:
-    if planned != held:
-        yield _differs("PROOF-E002", at, f"planned {planned}, the books hold {held}")
+def _field(at: str, planned: object, found: object) -> Iterator[Finding]:
+    if planned != found:
+        yield _differs("PROOF-E002", at, f"planned {_said(planned)}, the books hold {_said(found)}")
+
+
+def _said(value: object) -> str:
+    if isinstance(value, tuple):
+        return ", ".join(f"{one.name} {one.value}" if isinstance(one, Dimension) else str(one) for one in value) or "none"
+    return str(value)
 
 
 def _differs(code: str, at: str, text: str) -> Finding:

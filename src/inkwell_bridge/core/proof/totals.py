@@ -27,6 +27,15 @@ class Totals(Value):
             gross=self.gross - other.gross,
         )
 
+    def plus(self, other: Totals) -> Self:
+        """Both together."""
+        return type(self)(
+            count=self.count + other.count,
+            net=self.net + other.net,
+            tax=self.tax + other.tax,
+            gross=self.gross + other.gross,
+        )
+
     @property
     def tie(self) -> bool:
         """Whether a difference ties in what matters: as many documents, the same gross."""

@@ -4,9 +4,21 @@ from inkwell_bridge.core.rulebook.check import check
 from inkwell_bridge.core.rulebook.check_capabilities import check_capabilities
 from inkwell_bridge.core.rulebook.check_source import check_source
 from inkwell_bridge.core.rulebook.model import NoRulesForOrders, OrderRulebook, Rulebook
-from inkwell_bridge.core.rulebook.places import Place, Places
 from inkwell_bridge.core.rulebook.reader import Base, read, read_base
 from inkwell_bridge.core.rulebook.schema import SCHEMA
+from inkwell_bridge.core.rulebook.source_map import Place, SourceMap
 
-__all__ = ["SCHEMA", "Base", "NoRulesForOrders", "OrderRulebook", "Place", "Places", "Rulebook", "check",
-           "check_capabilities", "check_source", "read", "read_base"]  # fmt: skip
+__all__ = [
+           "SCHEMA",
+           "Base",
+           "NoRulesForOrders",
+           "OrderRulebook",
+           "Place",
+           "Rulebook",
+           "SourceMap",
+           "check",
+           "check_capabilities",
+           "check_source",
+           "read",
+           "read_base",
+]  # fmt: skip

@@ -4,56 +4,58 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from inkwell_bridge.core.books import AccountType, Reference
+from inkwell_bridge.core.books import AccountType, MasterData
 from inkwell_bridge.core.commerce import Nature
 from inkwell_bridge.core.findings import Finding
 from inkwell_bridge.core.rulebook.accounts import ALLOWED_TYPES, MONEY_TYPES, escaped
 from inkwell_bridge.core.rulebook.found import placed, wrong
 from inkwell_bridge.core.rulebook.model import OrderRulebook, Rulebook
 from inkwell_bridge.core.rulebook.near import near_miss
-from inkwell_bridge.core.rulebook.places import Places
+from inkwell_bridge.core.rulebook.source_map import SourceMap
 
 
-def check(rulebook: Rulebook, reference: Reference, *, places: Places | None = None) -> tuple[Finding, ...]:
+def check(rulebook: Rulebook, master_data: MasterData, *, source_map: SourceMap | None = None) -> tuple[Finding, ...]:
     """Everything the rulebook names that the books do not have, or have as another type.
 
-    ``places`` gives the lines of the file; without it findings carry the pointer alone.
+    ``source_map`` gives the lines of the file; without it findings carry the pointer alone.
     """
-    found = [*_for_orders(rulebook, reference), *_long_lists(rulebook, reference), *_others(rulebook, reference)]
-    return tuple(placed(finding, places) for finding in found)
+    found = [*_for_orders(rulebook, master_data), *_long_lists(rulebook, master_data), *_others(rulebook, master_data)]
+    return tuple(placed(finding, source_map) for finding in found)
 
 
-def _for_orders(rulebook: Rulebook, reference: Reference) -> Iterator[Finding]:
+def _for_orders(rulebook: Rulebook, master_data: MasterData) -> Iterator[Finding]:
     if rulebook.orders is not None:
-        yield from _accounts(rulebook.for_orders, reference)
-        yield from _money_accounts(rulebook.for_orders, reference)
-        yield from _tax_codes(rulebook.for_orders, reference)
+        yield from _accounts(rulebook.for_orders, master_data)
+        yield from _money_accounts(rulebook.for_orders, master_data)
+        yield from _tax_codes(rulebook.for_orders, master_data)
         yield from _vouchers(rulebook.for_orders)
 
 
-def _accounts(rulebook: OrderRulebook, reference: Reference) -> Iterator[Finding]:
+def _accounts(rulebook: OrderRulebook, master_data: MasterData) -> Iterator[Finding]:
     for role, allowed in ALLOWED_TYPES.items():
         rule = rulebook.accounts.rule(role)
         for at, code in rule.codes(role) if rule else ():
-            yield from _account(at, code, role, allowed, reference)
+            yield from _account(at, code, role, allowed, master_data)
 
 
-def _money_accounts(rulebook: OrderRulebook, reference: Reference) -> Iterator[Finding]:
+def _money_accounts(rulebook: OrderRulebook, master_data: MasterData) -> Iterator[Finding]:
     """Money comes in on a bank or clearing account; only what was a debt before (a gift card) on that."""
     if rulebook.payments is None:
         return
     for at, code in rulebook.payments.accounts.codes():
         debts = frozenset({AccountType.LIABILITY}) if at.endswith(("/gift card", "/voucher")) else frozenset()
         yield from _account(
-            at, code, at.rpartition("/")[2].replace("default", "payments"), MONEY_TYPES | debts, reference
+            at, code, at.rpartition("/")[2].replace("default", "payments"), MONEY_TYPES | debts, master_data
         )
 
 
-def _account(at: str, code: str, role: str, allowed: frozenset[AccountType], reference: Reference) -> Iterator[Finding]:
-    account = reference.account(code)
+def _account(
+    at: str, code: str, role: str, allowed: frozenset[AccountType], master_data: MasterData
+) -> Iterator[Finding]:
+    account = master_data.account(code)
     if account is None:
-        hint = near_miss(code, [known.code for known in reference.accounts])
-        yield wrong("REF-E001", at, f"account {code} for {role} is not in the books of {reference.company}", hint)
+        hint = near_miss(code, [known.code for known in master_data.accounts])
+        yield wrong("REF-E001", at, f"account {code} for {role} is not in the books of {master_data.company}", hint)
     elif account.type not in allowed:
         wanted = " or ".join(sorted(allowed))
         text = f"account {code} ({account.name}) is of type {account.type}; {role} needs {wanted}"
@@ -74,52 +76,52 @@ def _vouchers(rulebook: OrderRulebook) -> Iterator[Finding]:
                     near_miss(rules.taxed_as, list(codes.by_class)))  # fmt: skip
 
 
-def _tax_codes(rulebook: OrderRulebook, reference: Reference) -> Iterator[Finding]:
+def _tax_codes(rulebook: OrderRulebook, master_data: MasterData) -> Iterator[Finding]:
     for at, code in rulebook.tax_codes.codes():
-        if reference.tax_code(code) is None:
-            hint = near_miss(code, [known.code for known in reference.tax_codes])
-            yield wrong("REF-E003", at, f"tax code {code} is not in the books of {reference.company}", hint)
-    outside = reference.tax_code(rulebook.tax_codes.outside)
+        if master_data.tax_code(code) is None:
+            hint = near_miss(code, [known.code for known in master_data.tax_codes])
+            yield wrong("REF-E003", at, f"tax code {code} is not in the books of {master_data.company}", hint)
+    outside = master_data.tax_code(rulebook.tax_codes.outside)
     if outside is not None and not outside.outside:
         text = f"tax code {outside.code} is not outside tax; a rounding line would be taxed"
         yield wrong("REF-E004", "/tax_codes/outside", text, "Choose a code that the books keep outside the tax return.")
 
 
-def _long_lists(rulebook: Rulebook, reference: Reference) -> Iterator[Finding]:
+def _long_lists(rulebook: Rulebook, master_data: MasterData) -> Iterator[Finding]:
     for name in ("without_email", "house"):
         code = getattr(rulebook.customers, name)
-        if code is not None and reference.contacts is not None and code not in reference.contacts:
-            text = f"contact {code} is not in the books of {reference.company}"
-            yield wrong("REF-E005", f"/customers/{name}", text, near_miss(code, reference.contacts))
+        if code is not None and master_data.contacts is not None and code not in master_data.contacts:
+            text = f"contact {code} is not in the books of {master_data.company}"
+            yield wrong("REF-E005", f"/customers/{name}", text, near_miss(code, master_data.contacts))
     sundry = rulebook.items.catch_all if rulebook.items else None
-    items = None if reference.items is None else [item.code for item in reference.items]
+    items = None if master_data.items is None else [item.code for item in master_data.items]
     if sundry is not None and items is not None and sundry not in items:
-        text = f"item {sundry} is not in the books of {reference.company}"
+        text = f"item {sundry} is not in the books of {master_data.company}"
         yield wrong("REF-E009", "/items/catch_all", text, near_miss(sundry, items))
 
 
-def _others(rulebook: Rulebook, reference: Reference) -> Iterator[Finding]:
+def _others(rulebook: Rulebook, master_data: MasterData) -> Iterator[Finding]:
     """Dimensions with their values, and warehouses."""
-    known = {dimension.name: {value.code for value in dimension.values} for dimension in reference.dimensions}
+    known = {dimension.name: {value.code for value in dimension.values} for dimension in master_data.dimensions}
     for name, rule in rulebook.dimensions.items():
         at = f"/dimensions/{escaped(name)}"
         if name not in known:
-            yield wrong("REF-E006", at, f"dimension {name} is not in the books of {reference.company}",
+            yield wrong("REF-E006", at, f"dimension {name} is not in the books of {master_data.company}",
                          near_miss(name, known))  # fmt: skip
             continue
         for value in filter(None, (rule.fixed, rule.default, *rule.table.values())):
             if value not in known[name]:
                 yield wrong("REF-E007", at, f"dimension {name} has no value {value}", near_miss(value, known[name]))
-    terms = [one.code for one in reference.terms]
+    terms = [one.code for one in master_data.terms]
     for name, code in rulebook.customers.terms.items() if terms else ():
         if code not in terms:
-            text = f"payment terms {code} are not in the books of {reference.company}"
+            text = f"payment terms {code} are not in the books of {master_data.company}"
             yield wrong("REF-E010", f"/customers/terms/{escaped(name)}", text, near_miss(code, terms))
-    warehouses = [one.code for one in reference.warehouses]
+    warehouses = [one.code for one in master_data.warehouses]
     named = {"/warehouses/default": rulebook.warehouses.default} | {
         f"/warehouses/by_location/{escaped(name)}": code for name, code in rulebook.warehouses.by_location.items()
     }
     for at, code in named.items():
         if code and code not in warehouses:
-            yield wrong("REF-E008", at, f"warehouse {code} is not in the books of {reference.company}",
+            yield wrong("REF-E008", at, f"warehouse {code} is not in the books of {master_data.company}",
                          near_miss(code, warehouses))  # fmt: skip

@@ -4,27 +4,27 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from inkwell_bridge.core.books import BooksCapabilities, Reference, Role
+from inkwell_bridge.core.books import BooksCapabilities, MasterData, Role
 from inkwell_bridge.core.findings import Finding
 from inkwell_bridge.core.rulebook.accounts import ALLOWED_TYPES
 from inkwell_bridge.core.rulebook.found import placed, wrong
 from inkwell_bridge.core.rulebook.model import OrderRulebook, Rulebook
 from inkwell_bridge.core.rulebook.orders import OrderRules
-from inkwell_bridge.core.rulebook.places import Places
+from inkwell_bridge.core.rulebook.source_map import SourceMap
 
 
 def check_capabilities(
     rulebook: Rulebook,
     capabilities: BooksCapabilities,
     *,
-    reference: Reference | None = None,
-    places: Places | None = None,
+    master_data: MasterData | None = None,
+    source_map: SourceMap | None = None,
 ) -> tuple[Finding, ...]:
     """Every rule that the books' end cannot honour."""
     found = [*_cannot(rulebook, capabilities)]
-    if reference is not None and rulebook.orders is not None:
-        found += _not_on_sales(rulebook.for_orders, capabilities, reference)
-    return tuple(placed(finding, places) for finding in found)
+    if master_data is not None and rulebook.orders is not None:
+        found += _not_on_sales(rulebook.for_orders, capabilities, master_data)
+    return tuple(placed(finding, source_map) for finding in found)
 
 
 def _cannot(rulebook: Rulebook, capabilities: BooksCapabilities) -> Iterator[Finding]:
@@ -82,12 +82,14 @@ def _cannot_stand(at: str, role: Role, arrive: str, capabilities: BooksCapabilit
         yield wrong("CAN-E002", f"{at}/arrive", f"these books have no drafts of a {role}", "Post it instead.")
 
 
-def _not_on_sales(rulebook: OrderRulebook, capabilities: BooksCapabilities, reference: Reference) -> Iterator[Finding]:
+def _not_on_sales(
+    rulebook: OrderRulebook, capabilities: BooksCapabilities, master_data: MasterData
+) -> Iterator[Finding]:
     """Accounts that have the right type for their role, and yet cannot stand on a document of a sale here."""
     for role in ALLOWED_TYPES:
         rule = rulebook.accounts.rule(role)
         for at, code in rule.codes(role) if rule else ():
-            account = reference.account(code)
+            account = master_data.account(code)
             if account is not None and account.type not in capabilities.sale_accounts:
                 can = " and ".join(sorted(capabilities.sale_accounts))
                 text = f"account {code} is of type {account.type}; on their sales these books take {can} alone"

@@ -4,29 +4,33 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from inkwell_bridge.core.books import Reference
-from inkwell_bridge.core.commerce import SalesReference
+from inkwell_bridge.core.books import MasterData
+from inkwell_bridge.core.commerce import SalesMasterData
 from inkwell_bridge.core.findings import Finding, Level
 from inkwell_bridge.core.rulebook.accounts import escaped
 from inkwell_bridge.core.rulebook.found import placed, unknown_at_source
 from inkwell_bridge.core.rulebook.model import Rulebook
 from inkwell_bridge.core.rulebook.near import near_miss
-from inkwell_bridge.core.rulebook.places import Places
+from inkwell_bridge.core.rulebook.source_map import SourceMap
 
 
 def check_source(
-    rulebook: Rulebook, source: SalesReference, *, reference: Reference | None = None, places: Places | None = None
+    rulebook: Rulebook,
+    source: SalesMasterData,
+    *,
+    master_data: MasterData | None = None,
+    source_map: SourceMap | None = None,
 ) -> tuple[Finding, ...]:
     """Everything the rulebook names that the sales side does not have; a warning each, for an old order may have it.
 
-    A kind of name that the sales side does not tell is not checked. With ``reference``, the rates of both are held
+    A kind of name that the sales side does not tell is not checked. With ``master_data``, the rates of both are held
     against each other.
     """
-    found = [*_at_source(rulebook, source), *(_rates(rulebook, source, reference) if reference else ())]
-    return tuple(placed(finding, places) for finding in found)
+    found = [*_at_source(rulebook, source), *(_rates(rulebook, source, master_data) if master_data else ())]
+    return tuple(placed(finding, source_map) for finding in found)
 
 
-def _at_source(rulebook: Rulebook, source: SalesReference) -> Iterator[Finding]:
+def _at_source(rulebook: Rulebook, source: SalesMasterData) -> Iterator[Finding]:
     if rulebook.orders is None:
         return
     classes = [known.name for known in source.tax_classes]
@@ -43,13 +47,13 @@ def _at_source(rulebook: Rulebook, source: SalesReference) -> Iterator[Finding]:
             )
 
 
-def _rates(rulebook: Rulebook, source: SalesReference, reference: Reference) -> Iterator[Finding]:
+def _rates(rulebook: Rulebook, source: SalesMasterData, master_data: MasterData) -> Iterator[Finding]:
     """Classes of one rate whose code in the books has another."""
     if rulebook.orders is None:
         return
     rules = rulebook.for_orders.tax_codes
     for known in source.tax_classes:
-        code = reference.tax_code(rules.by_class.get(known.name, ""))
+        code = master_data.tax_code(rules.by_class.get(known.name, ""))
         rates = {rate.rate_percent for rate in known.rates}
         if code is None or not rates or rules.stands_on_lines(known.name) or code.rate_percent in rates:
             continue

@@ -54,7 +54,7 @@ class FieldRule(Value):
             language_of(self.language)
         return self
 
-    def of(self, names: Names, seen: Mapping[str, Any], *, longest: int = LONGEST_TEXT) -> str:
+    def of(self, names: Names, evaluation: Mapping[str, Any], *, longest: int = LONGEST_TEXT) -> str:
         """The value for what is seen, of at most ``longest`` characters.
 
         Raises:
@@ -63,20 +63,20 @@ class FieldRule(Value):
         if self.fixed:
             text = self.fixed
         else:
-            found = self._filled_in(names, seen) if self.template else self._found(self.source, names, seen)
+            found = self._filled_in(names, evaluation) if self.template else self._found(self.source, names, evaluation)
             text = (self.table.get(found, self.default) if self.table else found) or self.default
         if len(text) > longest:
             told = self.source or self.template or self.fixed
             raise NotEvaluated(f"{told[:200]!r} came to {len(text)} characters, where at most {longest} fit")
         return text
 
-    def _found(self, expression: str, names: Names, seen: Mapping[str, Any]) -> str:
-        return self._written(compiled(expression, names).of(seen), str(seen["order.currency"]))
+    def _found(self, expression: str, names: Names, evaluation: Mapping[str, Any]) -> str:
+        return self._written(compiled(expression, names).of(evaluation), str(evaluation["order.currency"]))
 
-    def _filled_in(self, names: Names, seen: Mapping[str, Any]) -> str:
+    def _filled_in(self, names: Names, evaluation: Mapping[str, Any]) -> str:
         texts = (
-            piece.text if not piece.asked else self.parts[piece.text].of(names, seen) if piece.text in self.parts
-            else self._found(piece.text, names, seen)
+            piece.text if not piece.asked else self.parts[piece.text].of(names, evaluation) if piece.text in self.parts
+            else self._found(piece.text, names, evaluation)
             for piece in pieces_of(self.template)
         )  # fmt: skip
         return "".join(texts)
@@ -130,7 +130,8 @@ def pieces_of(template: str) -> tuple[Piece, ...]:
 
 
 class FieldRules(Value):
-    """Fields of the documents' headers and lines; the order's number, its link and our mark stand there always.
+    """Fields of the documents' headers and lines; the order's number, its link and our own reference stand there
+    always.
 
     Shape: ``further`` and ``line_further`` are fields that the books keep beside their own, by their name there.
     """

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from inkwell_bridge.core.findings import Cause, Finding, Level
-from inkwell_bridge.core.rulebook.places import Places
+from inkwell_bridge.core.rulebook.source_map import SourceMap
 
 
-def placed(finding: Finding, places: Places | None) -> Finding:
+def placed(finding: Finding, source_map: SourceMap | None) -> Finding:
     """The same, said of its file and line where these are known."""
-    if places is None:
+    if source_map is None:
         return finding
-    file, line = places.find(finding.at)
+    file, line = source_map.find(finding.at)
     return finding.model_copy(update={"line": line, "text": f"{file}, line {line}: {finding.text}"})
 
 

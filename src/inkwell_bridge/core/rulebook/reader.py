@@ -15,9 +15,9 @@ from inkwell_bridge.core.rulebook.expressions import wrong_expressions
 from inkwell_bridge.core.rulebook.invalid import RulebookInvalid
 from inkwell_bridge.core.rulebook.model import Rulebook
 from inkwell_bridge.core.rulebook.near import near_miss
-from inkwell_bridge.core.rulebook.places import Places
 from inkwell_bridge.core.rulebook.schema import SCHEMA
-from inkwell_bridge.core.rulebook.yaml_places import NotYaml, read_places
+from inkwell_bridge.core.rulebook.source_map import SourceMap
+from inkwell_bridge.core.rulebook.yaml_lines import NotYaml, read_with_lines
 
 BASED_ON = "based_on"
 MOST_LAYERS = 5
@@ -38,33 +38,33 @@ def nothing_below(name: str) -> str | None:
     return None
 
 
-def read(text: str, *, file: str = "rulebook.yaml", base: Base = nothing_below) -> tuple[Rulebook, Places]:
+def read(text: str, *, file: str = "rulebook.yaml", base: Base = nothing_below) -> tuple[Rulebook, SourceMap]:
     """Read a rulebook with those that it builds on; also answers where each of its JSON Pointers stands.
 
     Raises:
         RulebookInvalid: with one finding per error, in the order of the file's lines.
     """
-    data, places = _layered(text, file, base, ())
-    findings = sorted(_schema_findings(data, places), key=lambda finding: (finding.line or 0, finding.text))
+    data, source_map = _layered(text, file, base, ())
+    findings = sorted(_schema_findings(data, source_map), key=lambda finding: (finding.line or 0, finding.text))
     if findings:
         raise RulebookInvalid(tuple(findings))
     try:
         book = Rulebook.read(data)
     except DocumentInvalid as error:
-        raise RulebookInvalid((_finding("RULE-E004", places, error.expected, error.at),)) from error
-    wrong = tuple(_finding("RULE-E005", places, said, at, hint) for at, said, hint in wrong_expressions(book))
-    wrong += tuple(_contradictions(book, places))
+        raise RulebookInvalid((_finding("RULE-E004", source_map, error.expected, error.at),)) from error
+    wrong = tuple(_finding("RULE-E005", source_map, said, at, hint) for at, said, hint in wrong_expressions(book))
+    wrong += tuple(_contradictions(book, source_map))
     if wrong:
         raise RulebookInvalid(wrong)
-    return book, places
+    return book, source_map
 
 
-def _contradictions(book: Rulebook, places: Places) -> Iterator[Finding]:
+def _contradictions(book: Rulebook, source_map: SourceMap) -> Iterator[Finding]:
     """Rules that are each right, and do not go together."""
     rules = book.orders
     if rules is not None and rules.deposits == "taxed when delivered" and rules.delivered is None:
         text = "the tax of what is paid ahead waits for its delivery, and no rule says when that is"
-        yield _finding("RULE-E009", places, text, "/orders/deposits", "Add orders: delivered, with its condition.")
+        yield _finding("RULE-E009", source_map, text, "/orders/deposits", "Add orders: delivered, with its condition.")
 
 
 def read_base(text: str, *, file: str, base: Base = nothing_below) -> None:
@@ -73,33 +73,33 @@ def read_base(text: str, *, file: str, base: Base = nothing_below) -> None:
     Raises:
         RulebookInvalid: with one finding per error, in the order of the file's lines.
     """
-    data, places = _layered(text, file, base, (file,))
-    found = (one for error in _lenient().iter_errors(data) for one in _told(error, "", places))
+    data, source_map = _layered(text, file, base, (file,))
+    found = (one for error in _lenient().iter_errors(data) for one in _told(error, "", source_map))
     findings = sorted(found, key=lambda finding: (finding.line or 0, finding.text))
     if findings:
         raise RulebookInvalid(tuple(findings))
 
 
-def _layered(text: str, file: str, base: Base, above: tuple[str, ...]) -> tuple[Any, Places]:
+def _layered(text: str, file: str, base: Base, above: tuple[str, ...]) -> tuple[Any, SourceMap]:
     """The values of a file over those of the file that it builds on."""
     try:
-        data, lines = read_places(text)
+        data, lines = read_with_lines(text)
     except NotYaml as error:
-        places = Places.of_file({"": error.line}, file)
-        raise RulebookInvalid((_finding("RULE-E001", places, error.reason),)) from error
-    places = Places.of_file(lines, file)
+        source_map = SourceMap.of_file({"": error.line}, file)
+        raise RulebookInvalid((_finding("RULE-E001", source_map, error.reason),)) from error
+    source_map = SourceMap.of_file(lines, file)
     name = data.get(BASED_ON) if isinstance(data, dict) else None
     if not isinstance(name, str):
-        return data, places
+        return data, source_map
     if name in above or len(above) >= MOST_LAYERS:
         said = f"'{name}' builds on itself" if name in above else f"more than {MOST_LAYERS} rulebooks on each other"
-        raise RulebookInvalid((_finding("RULE-E007", places, said, f"/{BASED_ON}"),))
+        raise RulebookInvalid((_finding("RULE-E007", source_map, said, f"/{BASED_ON}"),))
     below = base(name)
     if below is None:
         said, hint = f"there is no rulebook '{name}' to build on", "Write it first, or leave this key out."
-        raise RulebookInvalid((_finding("RULE-E008", places, said, f"/{BASED_ON}", hint),))
+        raise RulebookInvalid((_finding("RULE-E008", source_map, said, f"/{BASED_ON}", hint),))
     under, places_below = _layered(below, name, base, (*above, name))
-    return _merged(under, data), places.over(places_below)
+    return _merged(under, data), source_map.over(places_below)
 
 
 def _merged(under: Any, over: Any) -> Any:
@@ -133,21 +133,21 @@ def _validator() -> Draft202012Validator:
     return Draft202012Validator(SCHEMA)
 
 
-def _schema_findings(data: Any, places: Places) -> Iterator[Finding]:
+def _schema_findings(data: Any, source_map: SourceMap) -> Iterator[Finding]:
     for error in _validator().iter_errors(data):
-        yield from _told(error, "", places)
+        yield from _told(error, "", source_map)
 
 
-def _told(error: ValidationError, above: str, places: Places) -> Iterator[Finding]:
+def _told(error: ValidationError, above: str, source_map: SourceMap) -> Iterator[Finding]:
     parts = (str(part).replace("~", "~0").replace("/", "~1") for part in error.relative_path)
     pointer = above + "".join(f"/{part}" for part in parts)
     if error.validator == "additionalProperties":
-        yield from _unknown_keys(error, pointer, places)
+        yield from _unknown_keys(error, pointer, source_map)
     elif error.validator == "oneOf" and (meant := _of_the_shape_meant(error)):
         for one in meant:
-            yield from _told(one, pointer, places)
+            yield from _told(one, pointer, source_map)
     else:
-        yield _finding("RULE-E003", places, f"{pointer or '/'}: {_expected(error)}", pointer)
+        yield _finding("RULE-E003", source_map, f"{pointer or '/'}: {_expected(error)}", pointer)
 
 
 def _of_the_shape_meant(error: ValidationError) -> list[ValidationError]:
@@ -157,14 +157,14 @@ def _of_the_shape_meant(error: ValidationError) -> list[ValidationError]:
     return [one for one in error.context or () if one.validator not in {"type", "const"}]
 
 
-def _unknown_keys(error: ValidationError, pointer: str, places: Places) -> Iterator[Finding]:
+def _unknown_keys(error: ValidationError, pointer: str, source_map: SourceMap) -> Iterator[Finding]:
     schema: Any = error.schema
     known = schema["properties"]
     instance: Any = error.instance
     for key in instance:
         if key not in known:
             below = f"{pointer}/{key}"
-            yield _finding("RULE-E002", places, f"the key '{key}' is not known here", below, near_miss(key, known))
+            yield _finding("RULE-E002", source_map, f"the key '{key}' is not known here", below, near_miss(key, known))
 
 
 def _expected(error: ValidationError) -> str:
@@ -212,7 +212,7 @@ def _plain(value: Any) -> Any:
     return text if len(text) <= 60 else text[:57] + "..."
 
 
-def _finding(code: str, places: Places, text: str, at: str = "", hint: str = "") -> Finding:
-    file, line = places.find(at)
+def _finding(code: str, source_map: SourceMap, text: str, at: str = "", hint: str = "") -> Finding:
+    file, line = source_map.find(at)
     told = f"{file}, line {line}: {text}"
     return Finding(id=code, level=Level.ERROR, text=told, hint=hint, at=at, line=line)

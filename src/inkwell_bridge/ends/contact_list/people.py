@@ -15,14 +15,14 @@ from inkwell_bridge.core.books import (
     PARTICULARS,
     BooksCapabilities,
     BooksDocument,
+    BooksRecord,
     Brief,
     Contact,
     Directory,
     DocumentLine,
-    Held,
     Item,
+    MasterData,
     Particular,
-    Reference,
     Role,
     SalesOrder,
     Standing,
@@ -33,10 +33,10 @@ from inkwell_bridge.core.errors import DocumentInvalid
 from inkwell_bridge.ends.directory import ENTRIES, briefs_of, page_of
 from inkwell_bridge.ends.errors import Away, NotOffered, OutcomeUnknown
 from inkwell_bridge.ends.http import Http
-from inkwell_bridge.ends.left_behind import left_behind
 from inkwell_bridge.ends.opening import Opening
 from inkwell_bridge.ends.particulars import chosen
 from inkwell_bridge.ends.shapes import Attachment, BriefPage, Check, DirectoryPage, Page
+from inkwell_bridge.ends.unsupported_fields import unsupported_fields
 
 NAME = "the contact list"
 NEEDED = ("read", "write")
@@ -61,10 +61,10 @@ class ContactList:
         """See ``BooksEnd.check``."""
         return Check.of(self._get("/list"), needed=NEEDED, remedy="In the contact list, give this right to the token.")
 
-    def reference(self) -> Reference:
+    def reference(self) -> MasterData:
         """See ``BooksEnd.reference``; a contact list has nothing but its name and the currency of its amounts."""
         said = self._get("/list")
-        return Reference(company=said["name"], currency=said["currency"], accounts=(), tax_codes=())
+        return MasterData(company=said["name"], currency=said["currency"], accounts=(), tax_codes=())
 
     def directory(self, kind: Directory, *, page: str | None = None) -> DirectoryPage:
         """See ``BooksEnd.directory``."""
@@ -97,49 +97,49 @@ class ContactList:
         """See ``BooksEnd.create_item``."""
         raise NotOffered(NAME, "items")
 
-    def find(self, role: Role, mark: str) -> tuple[Held, ...]:
+    def find(self, role: Role, external_reference: str) -> tuple[BooksRecord, ...]:
         """See ``BooksEnd.find``."""
         _only_orders(role)
-        return tuple(_held(found) for found in self._get("/orders", params={"name": mark})["orders"])
+        return tuple(_held(found) for found in self._get("/orders", params={"name": external_reference})["orders"])
 
-    def bearing(self, role: Role, order_numbers: Sequence[str]) -> tuple[Brief, ...]:
-        """See ``BooksEnd.bearing``."""
+    def find_by_order_number(self, role: Role, order_numbers: Sequence[str]) -> tuple[Brief, ...]:
+        """See ``BooksEnd.find_by_order_number``."""
         _only_orders(role)
         answer = self._get("/orders", params={"numbers": ",".join(order_numbers)})
         return briefs_of(answer, _brief, end=NAME, role=role).documents
 
-    def marked(self, role: Role, prefix: str, *, page: str | None = None) -> BriefPage:
-        """See ``BooksEnd.marked``."""
+    def list_by_reference_prefix(self, role: Role, prefix: str, *, page: str | None = None) -> BriefPage:
+        """See ``BooksEnd.list_by_reference_prefix``."""
         _only_orders(role)
         answer = self._get("/orders", params={"prefix": prefix, "after": page or 0, "limit": ENTRIES})
         return briefs_of(answer, _brief, end=NAME, role=role)
 
-    def read(self, role: Role, held_id: str) -> Held:
+    def read(self, role: Role, record_id: str) -> BooksRecord:
         """See ``BooksEnd.read``."""
         _only_orders(role)
-        return _held(self._get(f"/orders/{quote(held_id, safe='')}"))
+        return _held(self._get(f"/orders/{quote(record_id, safe='')}"))
 
-    def create(self, document: BooksDocument, *, contact_id: str, key: str) -> Held:
+    def create(self, document: BooksDocument, *, contact_id: str, key: str) -> BooksRecord:
         """See ``BooksEnd.create``; the order's name is the key."""
         return self._put(document, contact_id)
 
-    def amend(self, held: Held, document: BooksDocument) -> Held:
+    def amend(self, record: BooksRecord, document: BooksDocument) -> BooksRecord:
         """See ``BooksEnd.amend``."""
-        return self._put(document, held.contact_id)
+        return self._put(document, record.contact_id)
 
-    def post(self, held: Held) -> Held:
+    def post(self, record: BooksRecord) -> BooksRecord:
         """See ``BooksEnd.post``; an order in a list is there or not."""
-        return held
+        return record
 
-    def void(self, held: Held) -> Held:
+    def void(self, record: BooksRecord) -> BooksRecord:
         """See ``BooksEnd.void``."""
         raise NotOffered(NAME, "drafts")
 
-    def left_behind(self, document: BooksDocument) -> tuple[str, ...]:
-        """See ``BooksEnd.left_behind``."""
-        return left_behind(document, NO_PLACE)
+    def unsupported_fields(self, document: BooksDocument) -> tuple[str, ...]:
+        """See ``BooksEnd.unsupported_fields``."""
+        return unsupported_fields(document, NO_PLACE)
 
-    def attach(self, held: Held, attachment: Attachment) -> None:
+    def attach(self, record: BooksRecord, attachment: Attachment) -> None:
         """See ``BooksEnd.attach``."""
         raise NotOffered(NAME, "attachments")
 
@@ -147,10 +147,12 @@ class ContactList:
         """See ``BooksEnd.documents``."""
         raise NotOffered(NAME, f"list of {kind}")
 
-    def _put(self, document: BooksDocument, contact_id: str) -> Held:
+    def _put(self, document: BooksDocument, contact_id: str) -> BooksRecord:
         _only_orders(Role(document.role))
         assert isinstance(document, SalesOrder)
-        said = self._change("PUT", f"/orders/{quote(document.mark, safe='')}", json=_order(document, contact_id))
+        said = self._change(
+            "PUT", f"/orders/{quote(document.external_reference, safe='')}", json=_order(document, contact_id)
+        )
         try:
             return _held(said)
         except Away as error:
@@ -225,7 +227,7 @@ def _order(document: SalesOrder, contact_id: str) -> dict[str, Any]:
 
 def _row(line: DocumentLine) -> dict[str, str]:
     return {
-        "note": line.mark,
+        "note": line.line_reference,
         "what": line.text,
         "count": f"{line.quantity:f}",
         "net": f"{line.net:f}",
@@ -241,16 +243,16 @@ def _brief(found: Mapping[str, Any]) -> dict[str, Any]:
         "id": found["name"],
         "number": found["number"],
         "standing": Standing.POSTED,
-        "mark": found["name"],
+        "external_reference": found["name"],
         "order_number": found["number"],
         "date": found["day"],
         "link": found["page"],
     }
 
 
-def _held(found: Any) -> Held:
+def _held(found: Any) -> BooksRecord:
     try:
-        return Held.read(
+        return BooksRecord.read(
             {
                 "id": found["name"],
                 "number": found["number"],
@@ -261,7 +263,7 @@ def _held(found: Any) -> Held:
                 "gross": found["gross"],
                 "document": {
                     "role": Role.SALES_ORDER.value,
-                    "mark": found["name"],
+                    "external_reference": found["name"],
                     "date": found["day"],
                     "order_number": found["number"],
                     "link": found["page"],
@@ -278,7 +280,7 @@ def _held(found: Any) -> Held:
 def _line(row: Mapping[str, Any]) -> dict[str, Any]:
     return {
         "kind": "goods",
-        "mark": row["note"],
+        "line_reference": row["note"],
         "text": row["what"],
         "quantity": row["count"],
         "unit_price": "0",

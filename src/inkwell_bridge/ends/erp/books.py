@@ -12,27 +12,27 @@ from inkwell_bridge.core.books import (
     AccountType,
     BooksCapabilities,
     BooksDocument,
+    BooksRecord,
     Brief,
     Contact,
     Directory,
-    Held,
     Item,
+    MasterData,
     Particular,
-    Reference,
     Role,
     Step,
 )
 from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.core.errors import DocumentInvalid
 from inkwell_bridge.ends.directory import ENTRIES, briefs_of, page_of
-from inkwell_bridge.ends.erp import goods, words
-from inkwell_bridge.ends.erp.families import FAMILIES, brief, held
+from inkwell_bridge.ends.erp import goods, mapping
+from inkwell_bridge.ends.erp.families import FAMILIES, brief, record
 from inkwell_bridge.ends.erp.rpc import Rpc
 from inkwell_bridge.ends.errors import Away, NotOffered
-from inkwell_bridge.ends.left_behind import left_behind
 from inkwell_bridge.ends.opening import Opening
 from inkwell_bridge.ends.particulars import chosen, same
 from inkwell_bridge.ends.shapes import Attachment, BriefPage, Check, DirectoryPage, Fetched, Page
+from inkwell_bridge.ends.unsupported_fields import unsupported_fields
 
 NAME = "the ERP"
 NEEDED = ("read accounts", "read contacts", "write contacts", "write invoices", "post invoices")
@@ -50,9 +50,9 @@ CAPABILITIES = BooksCapabilities(
     lock_date=True,
     sale_accounts=(AccountType.INCOME, AccountType.LIABILITY),
 )
-_DIRECTORIES: dict[Directory, tuple[str, Callable[[words.Json], Item | Contact]]] = {
-    Directory.ITEMS: ("articles.list", words.item_read),
-    Directory.CONTACTS: ("contacts.list", words.contact_read),
+_DIRECTORIES: dict[Directory, tuple[str, Callable[[mapping.Json], Item | Contact]]] = {
+    Directory.ITEMS: ("articles.list", mapping.item_read),
+    Directory.CONTACTS: ("contacts.list", mapping.contact_read),
 }
 # Fields of our documents that the ERP has no place for.
 NO_PLACE = frozenset({"dimensions", "number"})
@@ -74,10 +74,10 @@ class ErpBooks:
         remedy = "In the ERP, give this right to the user that Inkwell Bridge signs in as."
         return Check.of(self._rpc.read("company.describe"), needed=NEEDED, remedy=remedy)
 
-    def reference(self) -> Reference:
+    def reference(self) -> MasterData:
         """See ``BooksEnd.reference``."""
         try:
-            return words.reference(self._rpc.read("company.describe"), self._rpc.read("company.names"))
+            return mapping.reference(self._rpc.read("company.describe"), self._rpc.read("company.names"))
         except (DocumentInvalid, KeyError, TypeError) as error:
             raise Away(f"the ERP's list of names lacks or misstates {error}") from error
 
@@ -94,15 +94,15 @@ class ErpBooks:
             return tuple(str(one["id"]) for one in found)
         wanted = {"email": {"email": contact.email}, "tax number": {"tax_number": contact.tax_number},
                   "name and postcode": {"postcode": contact.postcode}}[by]  # fmt: skip
-        return same(self._rpc.read("contacts.search", **wanted), words.contact_read, contact, by)
+        return same(self._rpc.read("contacts.search", **wanted), mapping.contact_read, contact, by)
 
     def create_contact(self, contact: Contact, *, key: str) -> str:
         """See ``BooksEnd.create_contact``."""
-        return str(self._rpc.change("contacts.create", **words.contact(contact))["id"])
+        return str(self._rpc.change("contacts.create", **mapping.contact(contact))["id"])
 
     def amend_contact(self, contact_id: str, contact: Contact, only: Sequence[Particular] = PARTICULARS) -> None:
         """See ``BooksEnd.amend_contact``."""
-        said = chosen(words.contact(contact), words.PLACES, only)
+        said = chosen(mapping.contact(contact), mapping.PLACES, only)
         self._rpc.change("contacts.amend", id=int(contact_id), **said)
 
     def find_items(self, item: Item) -> tuple[str, ...]:
@@ -112,50 +112,52 @@ class ErpBooks:
 
     def create_item(self, item: Item, *, key: str) -> str:
         """See ``BooksEnd.create_item``."""
-        return str(self._rpc.change("articles.create", **words.item(item))["id"])
+        return str(self._rpc.change("articles.create", **mapping.item(item))["id"])
 
-    def find(self, role: Role, mark: str) -> tuple[Held, ...]:
+    def find(self, role: Role, external_reference: str) -> tuple[BooksRecord, ...]:
         """See ``BooksEnd.find``."""
-        return tuple(held(role, found) for found in self._rpc.read(f"{_family(role)}.search", reference=mark))
+        return tuple(
+            record(role, found) for found in self._rpc.read(f"{_family(role)}.search", reference=external_reference)
+        )
 
-    def bearing(self, role: Role, order_numbers: Sequence[str]) -> tuple[Brief, ...]:
-        """See ``BooksEnd.bearing``."""
+    def find_by_order_number(self, role: Role, order_numbers: Sequence[str]) -> tuple[Brief, ...]:
+        """See ``BooksEnd.find_by_order_number``."""
         answer = self._rpc.read(f"{_family(role)}.list", orders=list(order_numbers))
         return briefs_of(answer, brief, end=NAME, role=role).documents
 
-    def marked(self, role: Role, prefix: str, *, page: str | None = None) -> BriefPage:
-        """See ``BooksEnd.marked``."""
+    def list_by_reference_prefix(self, role: Role, prefix: str, *, page: str | None = None) -> BriefPage:
+        """See ``BooksEnd.list_by_reference_prefix``."""
         answer = self._rpc.read(f"{_family(role)}.list", prefix=prefix, after=int(page or 0), limit=ENTRIES)
         return briefs_of(answer, brief, end=NAME, role=role)
 
-    def read(self, role: Role, held_id: str) -> Held:
+    def read(self, role: Role, record_id: str) -> BooksRecord:
         """See ``BooksEnd.read``."""
-        return held(role, self._rpc.read(f"{_family(role)}.read", id=int(held_id)))
+        return record(role, self._rpc.read(f"{_family(role)}.read", id=int(record_id)))
 
-    def create(self, document: BooksDocument, *, contact_id: str, key: str) -> Held:
+    def create(self, document: BooksDocument, *, contact_id: str, key: str) -> BooksRecord:
         """See ``BooksEnd.create``."""
         said = _said(document)
         if contact_id:
             said["contact"] = int(contact_id)
         return self._change(Role(document.role), "create", **said)
 
-    def amend(self, held: Held, document: BooksDocument) -> Held:
+    def amend(self, record: BooksRecord, document: BooksDocument) -> BooksRecord:
         """See ``BooksEnd.amend``."""
-        return self._change(Role(document.role), "amend", id=int(held.id), **_said(document))
+        return self._change(Role(document.role), "amend", id=int(record.id), **_said(document))
 
-    def post(self, held: Held) -> Held:
+    def post(self, record: BooksRecord) -> BooksRecord:
         """See ``BooksEnd.post``."""
-        return self._change(Role(held.document.role), "post", id=int(held.id))
+        return self._change(Role(record.document.role), "post", id=int(record.id))
 
-    def void(self, held: Held) -> Held:
+    def void(self, record: BooksRecord) -> BooksRecord:
         """See ``BooksEnd.void``."""
-        return self._change(Role(held.document.role), "void", id=int(held.id))
+        return self._change(Role(record.document.role), "void", id=int(record.id))
 
-    def left_behind(self, document: BooksDocument) -> tuple[str, ...]:
-        """See ``BooksEnd.left_behind``."""
-        return left_behind(document, NO_PLACE)
+    def unsupported_fields(self, document: BooksDocument) -> tuple[str, ...]:
+        """See ``BooksEnd.unsupported_fields``."""
+        return unsupported_fields(document, NO_PLACE)
 
-    def attach(self, held: Held, attachment: Attachment) -> None:
+    def attach(self, record: BooksRecord, attachment: Attachment) -> None:
         """See ``BooksEnd.attach``."""
         raise NotOffered(NAME, "attachments")
 
@@ -170,8 +172,8 @@ class ErpBooks:
             documents=tuple(_fetched(kind, translate(entry)) for entry in answer["entries"]), next=answer["onward"]
         )
 
-    def _change(self, role: Role, call: str, **params: Any) -> Held:
-        return held(role, self._rpc.change(f"{_family(role)}.{call}", **params))
+    def _change(self, role: Role, call: str, **params: Any) -> BooksRecord:
+        return record(role, self._rpc.change(f"{_family(role)}.{call}", **params))
 
 
 def _family(role: Role) -> str:

@@ -6,10 +6,10 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-from inkwell_bridge.core.books import BooksDocument, Held, Role, Standing
+from inkwell_bridge.core.books import BooksDocument, BooksRecord, Role, Standing
 from inkwell_bridge.core.errors import DocumentInvalid
 from inkwell_bridge.ends.erp import goods, money, trade
-from inkwell_bridge.ends.erp.words import Json
+from inkwell_bridge.ends.erp.mapping import Json
 from inkwell_bridge.ends.errors import Away
 
 _STANDING = {"draft": Standing.DRAFT, "posted": Standing.POSTED, "void": Standing.VOID}
@@ -49,11 +49,11 @@ FAMILIES = {
 }
 
 
-def held(role: Role, found: Json) -> Held:
+def record(role: Role, found: Json) -> BooksRecord:
     """A document read back, with the ERP's own totals."""
     family = FAMILIES[role]
     try:
-        return Held.read(
+        return BooksRecord.read(
             {
                 "id": str(found["id"]),
                 "number": found["number"],
@@ -73,7 +73,7 @@ def brief(found: Json) -> dict[str, Any]:
         "id": str(found["id"]),
         "number": found["number"],
         "standing": _STANDING[found["state"]],
-        "mark": found.get("reference") or "",
+        "external_reference": found.get("reference") or "",
         "order_number": found.get("order") or "",
         "date": found.get("date") or None,
         "currency": found.get("currency") or "",

@@ -5,14 +5,14 @@ from __future__ import annotations
 from typing import Any
 
 from inkwell_bridge.core.books import BooksDocument, Dispatch, GoodsLine, StockMove
-from inkwell_bridge.ends.erp.words import MEASURES, UNITS, Json
+from inkwell_bridge.ends.erp.mapping import MEASURES, UNITS, Json
 
 
 def dispatch_to_words(document: BooksDocument) -> dict[str, Any]:
     """Goods that leave."""
     assert isinstance(document, Dispatch)
     return {
-        "reference": document.mark,
+        "reference": document.external_reference,
         "date": document.date.isoformat(),
         "order": document.order_number,
         "sales_order": document.sales_order,
@@ -26,7 +26,7 @@ def dispatch_to_words(document: BooksDocument) -> dict[str, Any]:
 def dispatch_from_words(found: Json) -> dict[str, Any]:
     """A dispatch read back."""
     return {
-        "mark": found["reference"],
+        "external_reference": found["reference"],
         "date": found["date"],
         "order_number": found["order"],
         "sales_order": found["sales_order"],
@@ -41,7 +41,7 @@ def move_to_words(document: BooksDocument) -> dict[str, Any]:
     """Goods that move."""
     assert isinstance(document, StockMove)
     return {
-        "reference": document.mark,
+        "reference": document.external_reference,
         "date": document.date.isoformat(),
         "memo": document.text,
         "from": document.from_warehouse,
@@ -53,7 +53,7 @@ def move_to_words(document: BooksDocument) -> dict[str, Any]:
 def move_from_words(found: Json) -> dict[str, Any]:
     """A move read back."""
     return {
-        "mark": found["reference"],
+        "external_reference": found["reference"],
         "date": found["date"],
         "text": found["memo"],
         "from_warehouse": found["from"],
@@ -64,7 +64,7 @@ def move_from_words(found: Json) -> dict[str, Any]:
 
 def _line(line: GoodsLine) -> dict[str, Any]:
     return {
-        "note": line.mark,
+        "note": line.line_reference,
         "article": line.item,
         "quantity": f"{line.quantity:f}",
         "measure": MEASURES.get(line.unit, "piece"),
@@ -75,7 +75,7 @@ def _line(line: GoodsLine) -> dict[str, Any]:
 
 def _held_line(line: Json) -> dict[str, Any]:
     return {
-        "mark": line["note"],
+        "line_reference": line["note"],
         "item": line["article"],
         "quantity": line["quantity"],
         "unit": UNITS.get(line["measure"], "C62"),

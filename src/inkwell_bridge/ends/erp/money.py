@@ -6,14 +6,14 @@ from decimal import Decimal
 from typing import Any
 
 from inkwell_bridge.core.books import BooksDocument, Journal, JournalLine, Payment
-from inkwell_bridge.ends.erp.words import Json
+from inkwell_bridge.ends.erp.mapping import Json
 
 
 def payment_to_words(document: BooksDocument) -> dict[str, Any]:
     """Money from a customer, or back to one."""
     assert isinstance(document, Payment)
     return {
-        "reference": document.mark,
+        "reference": document.external_reference,
         "date": document.date.isoformat(),
         "currency": document.currency,
         "account": document.account,
@@ -21,7 +21,7 @@ def payment_to_words(document: BooksDocument) -> dict[str, Any]:
         "transaction": document.transaction,
         "order": document.order_number,
         "memo": document.text,
-        "settles": [{"reference": part.mark, "amount": f"{part.amount:f}"} for part in document.applied],
+        "settles": [{"reference": part.external_reference, "amount": f"{part.amount:f}"} for part in document.applied],
         "rate": None if document.rate is None else f"{document.rate:f}",
     }
 
@@ -29,7 +29,7 @@ def payment_to_words(document: BooksDocument) -> dict[str, Any]:
 def payment_from_words(found: Json) -> dict[str, Any]:
     """A payment read back."""
     return {
-        "mark": found["reference"],
+        "external_reference": found["reference"],
         "date": found["date"],
         "currency": found["currency"],
         "account": found["account"],
@@ -37,7 +37,7 @@ def payment_from_words(found: Json) -> dict[str, Any]:
         "transaction": found["transaction"],
         "order_number": found["order"],
         "text": found["memo"],
-        "applied": [{"mark": part["reference"], "amount": part["amount"]} for part in found["settles"]],
+        "applied": [{"external_reference": part["reference"], "amount": part["amount"]} for part in found["settles"]],
         "rate": found["rate"],
     }
 
@@ -51,7 +51,7 @@ def journal_to_words(document: BooksDocument) -> dict[str, Any]:
     """A journal; the ERP has debits and credits in columns of their own."""
     assert isinstance(document, Journal)
     return {
-        "reference": document.mark,
+        "reference": document.external_reference,
         "date": document.date.isoformat(),
         "currency": document.currency,
         "memo": document.text,
@@ -65,7 +65,7 @@ def _journal_line(line: JournalLine) -> dict[str, Any]:
     return {
         "account": line.account,
         "text": line.text,
-        "note": line.mark,
+        "note": line.line_reference,
         "debit": f"{max(line.base, Decimal(0)):f}",
         "credit": f"{max(-line.base, Decimal(0)):f}",
         "currency": line.currency,
@@ -79,7 +79,7 @@ def _journal_line(line: JournalLine) -> dict[str, Any]:
 def journal_from_words(found: Json) -> dict[str, Any]:
     """A journal read back."""
     return {
-        "mark": found["reference"],
+        "external_reference": found["reference"],
         "date": found["date"],
         "currency": found["currency"],
         "text": found["memo"],
@@ -89,7 +89,7 @@ def journal_from_words(found: Json) -> dict[str, Any]:
             {
                 "account": line["account"],
                 "text": line["text"],
-                "mark": line["note"],
+                "line_reference": line["note"],
                 "base": str(Decimal(line["debit"]) - Decimal(line["credit"])),
                 "currency": line["currency"],
                 "amount": line["amount"],

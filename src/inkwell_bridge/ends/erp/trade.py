@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from inkwell_bridge.core.books import BooksDocument, CashSale, DocumentLine, Field, LineKind, TradeDocument
-from inkwell_bridge.ends.erp.words import MEASURES, UNITS, Json
+from inkwell_bridge.ends.erp.mapping import MEASURES, UNITS, Json
 
 # Fields that only some of the documents have: ours, and the ERP's word for it.
 _OWN = {"tax_point": "tax_point", "due_on": "due", "terms": "terms", "sales_order": "sales_order",
@@ -20,7 +20,7 @@ def to_words(document: BooksDocument) -> dict[str, Any]:
     words = {
         "date": document.date.isoformat(),
         "currency": document.currency,
-        "reference": document.mark,
+        "reference": document.external_reference,
         "order": document.order_number,
         "link": document.link,
         "memo": document.text,
@@ -42,7 +42,7 @@ def _line(planned: DocumentLine) -> dict[str, Any]:
     """A line; its note tells what it is and which line of the order it came from."""
     return {
         "text": planned.text,
-        "note": f"{planned.kind}:{planned.mark}",
+        "note": f"{planned.kind}:{planned.line_reference}",
         "account": planned.account,
         "article": planned.item,
         "quantity": f"{planned.quantity:f}",
@@ -62,7 +62,7 @@ def from_words(found: Json) -> dict[str, Any]:
     own = {ours: found[theirs] for ours, theirs in _OWN.items() if theirs in found}
     takings = {"takings": found["takings"]} if "takings" in found else {}
     return {
-        "mark": found["reference"],
+        "external_reference": found["reference"],
         "date": found["date"],
         "order_number": found["order"],
         "link": found["link"],
@@ -85,10 +85,10 @@ def _fields(found: Json) -> list[dict[str, str]]:
 
 
 def _held_line(part: Json) -> dict[str, Any]:
-    kind, _, mark = part["note"].partition(":")
+    kind, _, line_reference = part["note"].partition(":")
     return {
         "kind": kind if kind in set(LineKind) else LineKind.GOODS,
-        "mark": mark or "added in the books",
+        "line_reference": line_reference or "added in the books",
         "text": part["text"],
         "account": part["account"],
         "item": part.get("article", ""),

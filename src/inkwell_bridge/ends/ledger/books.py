@@ -14,15 +14,15 @@ from inkwell_bridge.core.books import (
     STEPS,
     BooksCapabilities,
     BooksDocument,
+    BooksRecord,
     Brief,
     Contact,
     CreditNote,
     Directory,
-    Held,
     Invoice,
     Item,
+    MasterData,
     Particular,
-    Reference,
     Role,
     Standing,
     Step,
@@ -32,13 +32,13 @@ from inkwell_bridge.core.errors import DocumentInvalid
 from inkwell_bridge.ends.directory import ENTRIES, briefs_of, page_of
 from inkwell_bridge.ends.errors import Away, NotOffered, OutcomeUnknown, Refused
 from inkwell_bridge.ends.http import Http
-from inkwell_bridge.ends.ledger import words
+from inkwell_bridge.ends.ledger import mapping
 from inkwell_bridge.ends.ledger.ubl import Category, from_ubl, to_ubl
-from inkwell_bridge.ends.left_behind import left_behind
 from inkwell_bridge.ends.opening import Opening
 from inkwell_bridge.ends.particulars import chosen, same
 from inkwell_bridge.ends.reading import Unreadable, read_json, read_xml
 from inkwell_bridge.ends.shapes import Attachment, BriefPage, Check, DirectoryPage, Page
+from inkwell_bridge.ends.unsupported_fields import unsupported_fields
 
 NAME = "the ledger"
 NEEDED = ("read", "contacts", "documents", "release")
@@ -78,18 +78,18 @@ class LedgerBooks:
         """See ``BooksEnd.check``."""
         return Check.of(self._get("/company"), needed=NEEDED, remedy="In the ledger, give this right to the token.")
 
-    def reference(self) -> Reference:
+    def reference(self) -> MasterData:
         """See ``BooksEnd.reference``."""
         self._names = self._get("/names")
         try:
-            return words.reference(self._names)
+            return mapping.reference(self._names)
         except (DocumentInvalid, KeyError, TypeError) as error:
             raise Away(f"the ledger's list of names lacks or misstates {error}") from error
 
     def directory(self, kind: Directory, *, page: str | None = None) -> DirectoryPage:
         """See ``BooksEnd.directory``."""
         answer = self._get(f"/{kind}", params={"after": page or 0, "limit": ENTRIES})
-        reads = words.item_read if kind is Directory.ITEMS else words.contact_read
+        reads = mapping.item_read if kind is Directory.ITEMS else mapping.contact_read
         return page_of(answer, reads, end=NAME, kind=kind)
 
     def find_contacts(self, contact: Contact, by: Step = "email") -> tuple[str, ...]:
@@ -99,15 +99,15 @@ class LedgerBooks:
             return tuple(str(one["id"]) for one in found)
         wanted = {"email": {"email": contact.email}, "tax number": {"vat": contact.tax_number},
                   "name and postcode": {"postcode": contact.postcode}}[by]  # fmt: skip
-        return same(self._get("/contacts", params=wanted)["contacts"], words.contact_read, contact, by)
+        return same(self._get("/contacts", params=wanted)["contacts"], mapping.contact_read, contact, by)
 
     def create_contact(self, contact: Contact, *, key: str) -> str:
         """See ``BooksEnd.create_contact``."""
-        return str(self._change("POST", "/contacts", key=key, json=words.contact(contact))["id"])
+        return str(self._change("POST", "/contacts", key=key, json=mapping.contact(contact))["id"])
 
     def amend_contact(self, contact_id: str, contact: Contact, only: Sequence[Particular] = PARTICULARS) -> None:
         """See ``BooksEnd.amend_contact``."""
-        said = chosen(words.contact(contact), words.PLACES, only)
+        said = chosen(mapping.contact(contact), mapping.PLACES, only)
         self._change("PUT", f"/contacts/{quote(contact_id, safe='')}", json=said)
 
     def find_items(self, item: Item) -> tuple[str, ...]:
@@ -116,56 +116,56 @@ class LedgerBooks:
 
     def create_item(self, item: Item, *, key: str) -> str:
         """See ``BooksEnd.create_item``."""
-        return str(self._change("POST", "/items", key=key, json=words.item(item))["id"])
+        return str(self._change("POST", "/items", key=key, json=mapping.item(item))["id"])
 
-    def find(self, role: Role, mark: str) -> tuple[Held, ...]:
+    def find(self, role: Role, external_reference: str) -> tuple[BooksRecord, ...]:
         """See ``BooksEnd.find``."""
-        found = self._get(f"/{_list(role)}", params={"reference": mark})["ids"]
+        found = self._get(f"/{_list(role)}", params={"reference": external_reference})["ids"]
         return tuple(self.read(role, str(number)) for number in found)
 
-    def bearing(self, role: Role, order_numbers: Sequence[str]) -> tuple[Brief, ...]:
-        """See ``BooksEnd.bearing``."""
+    def find_by_order_number(self, role: Role, order_numbers: Sequence[str]) -> tuple[Brief, ...]:
+        """See ``BooksEnd.find_by_order_number``."""
         answer = self._get(f"/{_list(role)}", params={"orders": ",".join(order_numbers)})
         return briefs_of(answer, _brief, end=NAME, role=role).documents
 
-    def marked(self, role: Role, prefix: str, *, page: str | None = None) -> BriefPage:
-        """See ``BooksEnd.marked``."""
+    def list_by_reference_prefix(self, role: Role, prefix: str, *, page: str | None = None) -> BriefPage:
+        """See ``BooksEnd.list_by_reference_prefix``."""
         answer = self._get(f"/{_list(role)}", params={"prefix": prefix, "after": page or 0, "limit": ENTRIES})
         return briefs_of(answer, _brief, end=NAME, role=role)
 
-    def read(self, role: Role, held_id: str) -> Held:
+    def read(self, role: Role, record_id: str) -> BooksRecord:
         """See ``BooksEnd.read``."""
-        return self._call("GET", _at(role, held_id), role, changes=False)
+        return self._call("GET", _at(role, record_id), role, changes=False)
 
-    def create(self, document: BooksDocument, *, contact_id: str, key: str) -> Held:
+    def create(self, document: BooksDocument, *, contact_id: str, key: str) -> BooksRecord:
         """See ``BooksEnd.create``."""
         role = Role(document.role)
         headers = {"Idempotency-Key": key}
         return self._call("POST", f"/{_list(role)}", role, headers=headers, **self._said(document, contact_id))
 
-    def amend(self, held: Held, document: BooksDocument) -> Held:
+    def amend(self, record: BooksRecord, document: BooksDocument) -> BooksRecord:
         """See ``BooksEnd.amend``."""
         role = Role(document.role)
-        headers = {"If-Match": held.version}
-        return self._call("PUT", _at(role, held.id), role, headers=headers, **self._said(document, held.contact_id))
+        headers = {"If-Match": record.version}
+        return self._call("PUT", _at(role, record.id), role, headers=headers, **self._said(document, record.contact_id))
 
-    def post(self, held: Held) -> Held:
+    def post(self, record: BooksRecord) -> BooksRecord:
         """See ``BooksEnd.post``."""
-        role = Role(held.document.role)
-        return self._call("POST", f"{_at(role, held.id)}/release", role)
+        role = Role(record.document.role)
+        return self._call("POST", f"{_at(role, record.id)}/release", role)
 
-    def void(self, held: Held) -> Held:
+    def void(self, record: BooksRecord) -> BooksRecord:
         """See ``BooksEnd.void``."""
-        role = Role(held.document.role)
-        return self._call("POST", f"{_at(role, held.id)}/void", role)
+        role = Role(record.document.role)
+        return self._call("POST", f"{_at(role, record.id)}/void", role)
 
-    def left_behind(self, document: BooksDocument) -> tuple[str, ...]:
-        """See ``BooksEnd.left_behind``."""
-        return left_behind(document, NO_PLACE)
+    def unsupported_fields(self, document: BooksDocument) -> tuple[str, ...]:
+        """See ``BooksEnd.unsupported_fields``."""
+        return unsupported_fields(document, NO_PLACE)
 
-    def attach(self, held: Held, attachment: Attachment) -> None:
+    def attach(self, record: BooksRecord, attachment: Attachment) -> None:
         """See ``BooksEnd.attach``; a file of the same name is put in its place."""
-        path = f"{_at(Role(held.document.role), held.id)}/attachments/{quote(attachment.name, safe='')}"
+        path = f"{_at(Role(record.document.role), record.id)}/attachments/{quote(attachment.name, safe='')}"
         self._change("PUT", path, content=attachment.content, headers={"Content-Type": attachment.content_type})
 
     def documents(self, kind: SourceKind, *, changed_since: datetime | None, page: str | None = None) -> Page:
@@ -183,11 +183,11 @@ class LedgerBooks:
                 categories=self._categories(codes),
             )
             return {"content": content, "headers_more": {"Content-Type": "application/xml"}}
-        said = words.journal(document) if document.role == "journal" else words.payment(document)
+        said = mapping.journal(document) if document.role == "journal" else mapping.payment(document)
         return {"json": {**said, "contact": int(contact_id)} if contact_id else said}
 
     def _categories(self, codes: set[str]) -> dict[str, Category]:
-        known = words.categories(self._names)
+        known = mapping.categories(self._names)
         missing = sorted(codes - known.keys())
         if missing:
             raise Refused(f"the ledger has no tax code {', '.join(missing)}")
@@ -195,7 +195,7 @@ class LedgerBooks:
 
     def _known(self, name: str, codes: set[str]) -> Any:
         """A name of the ledger's; its names are asked for again when a code is not among them."""
-        if not self._names or codes - words.categories(self._names).keys():
+        if not self._names or codes - mapping.categories(self._names).keys():
             self._names = self._get("/names")
         return self._names[name]
 
@@ -208,7 +208,7 @@ class LedgerBooks:
         answer, _ = self._http.call(method, path, changes=True, headers=self._signed(headers), **request)
         return answer
 
-    def _call(self, method: str, path: str, role: Role, *, changes: bool = True, **request: Any) -> Held:
+    def _call(self, method: str, path: str, role: Role, *, changes: bool = True, **request: Any) -> BooksRecord:
         headers = {**request.pop("headers", {}), **request.pop("headers_more", {})}
         reads, kind = (read_xml, "xml") if role in _UBL else (read_json, "json")
         answer, response = self._http.call(
@@ -230,7 +230,7 @@ def _brief(found: Mapping[str, Any]) -> dict[str, Any]:
         **{name: found[name] or "" for name in ("number", "currency")},
         "id": str(found["id"]),
         "standing": _STANDING[found["state"]],
-        "mark": found["reference"] or "",
+        "external_reference": found["reference"] or "",
         "order_number": found["order"] or "",
         "date": found["day"],
     }
@@ -242,18 +242,18 @@ def _list(role: Role) -> str:
     return _LISTS[role]
 
 
-def _at(role: Role, held_id: str) -> str:
-    return f"/{_list(role)}/{quote(held_id, safe='')}"
+def _at(role: Role, record_id: str) -> str:
+    return f"/{_list(role)}/{quote(record_id, safe='')}"
 
 
-def _held(role: Role, answer: Any, response: httpx.Response) -> Held:
+def _held(role: Role, answer: Any, response: httpx.Response) -> BooksRecord:
     """A document read back; with UBL, what is the ledger's own stands in the headers."""
     if role in _UBL:
         said, state, identity = from_ubl(answer), response.headers["Document-State"], response.headers["Document-Id"]
     else:
-        read = words.journal_read if role is Role.JOURNAL else words.payment_read
+        read = mapping.journal_read if role is Role.JOURNAL else mapping.payment_read
         gross = {} if role is Role.JOURNAL else {"gross": answer["sum"]}
         said = {"number": answer["number"], "contact_id": str(answer.get("contact") or ""), **gross,
                 "document": {"role": role.value, **read(answer)}}  # fmt: skip
         state, identity = answer["state"], str(answer["id"])
-    return Held.read({**said, "id": identity, "standing": _STANDING[state], "version": response.headers["ETag"]})
+    return BooksRecord.read({**said, "id": identity, "standing": _STANDING[state], "version": response.headers["ETag"]})

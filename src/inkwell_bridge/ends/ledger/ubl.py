@@ -1,6 +1,6 @@
 """Invoices and credit notes as UBL 2.1 (OASIS); tax categories by UNCL 5305, units by UN/ECE Rec 20.
 
-The order of elements is that of the schema. Our own marks stand where UBL has a place for references:
+The order of elements is that of the schema. Our own references stand where UBL has a place for references:
 the document's as an additional document reference, a line's as its order line reference.
 """
 
@@ -135,7 +135,7 @@ class _Writer:
             basic(quantity, f"{line.quantity:f}", unitCode=line.unit),
             self._amount("LineExtensionAmount", line.net),
             basic("AccountingCost", line.account),
-            aggregate("OrderLineReference", basic("LineID", line.mark),
+            aggregate("OrderLineReference", basic("LineID", line.line_reference),
                       aggregate("OrderReference", basic("ID", line.order_number)) if line.order_number else None),
             _page(line.order_number, line.link, "DocumentReference") if line.link else None,
             aggregate("TaxTotal", self._amount("TaxAmount", line.tax)),
@@ -158,7 +158,9 @@ def _property(dimension: Dimension) -> etree._Element:
 
 
 def _references(document: Ubl) -> list[etree._Element]:
-    mark = aggregate("AdditionalDocumentReference", basic("ID", document.mark), basic("DocumentType", MARK))
+    mark = aggregate(
+        "AdditionalDocumentReference", basic("ID", document.external_reference), basic("DocumentType", MARK)
+    )
     if not document.link:
         return [mark]
     return [mark, _page(document.order_number, document.link, "AdditionalDocumentReference")]
@@ -194,7 +196,7 @@ def from_ubl(document: etree._Element) -> dict[str, Any]:
         "tax": text_at(document, "cac:TaxTotal/cbc:TaxAmount"),
         "gross": text_at(document, f"{totals}TaxInclusiveAmount"),
         "document": {
-            "mark": _reference(document, MARK, "cbc:ID"),
+            "external_reference": _reference(document, MARK, "cbc:ID"),
             "date": text_at(document, "cbc:IssueDate"),
             "order_number": text_at(document, "cac:OrderReference/cbc:ID"),
             "link": _reference(document, LINK, _ADDRESS),
@@ -239,7 +241,7 @@ def _line_fields(line: etree._Element) -> dict[str, Any]:
     quantity = next(found for name in ("Invoiced", "Credited") for found in all_at(line, f"cbc:{name}Quantity"))
     return {
         "kind": text_at(line, "cbc:Note"),
-        "mark": text_at(line, "cac:OrderLineReference/cbc:LineID", "added in the books"),
+        "line_reference": text_at(line, "cac:OrderLineReference/cbc:LineID", "added in the books"),
         "text": text_at(line, "cac:Item/cbc:Name"),
         "account": text_at(line, "cbc:AccountingCost"),
         "item": text_at(line, "cac:Item/cac:SellersItemIdentification/cbc:ID", ""),

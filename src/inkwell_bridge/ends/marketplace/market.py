@@ -8,12 +8,12 @@ from datetime import datetime
 from typing import Any
 from urllib.parse import quote
 
-from inkwell_bridge.core.commerce import SalesCapabilities, SalesReference, SourceKind, WriteBackKind
+from inkwell_bridge.core.commerce import SalesCapabilities, SalesMasterData, SourceKind, WriteBackKind
 from inkwell_bridge.ends.entries import Translate, fetched
 from inkwell_bridge.ends.errors import Away, NotOffered
 from inkwell_bridge.ends.http import Http
 from inkwell_bridge.ends.marketplace import sales
-from inkwell_bridge.ends.marketplace.words import Json
+from inkwell_bridge.ends.marketplace.mapping import Json
 from inkwell_bridge.ends.oauth import OAuth
 from inkwell_bridge.ends.opening import Opening
 from inkwell_bridge.ends.pace import Rate
@@ -75,11 +75,11 @@ class Marketplace:
             "by itself, tick it on the application's page of the marketplace.",
         )
 
-    def reference(self) -> SalesReference:
+    def reference(self) -> SalesMasterData:
         """See ``SalesEnd.reference``."""
         said = self._get("/stand/words")
         try:
-            return SalesReference.read(_reference(said))
+            return SalesMasterData.read(_reference(said))
         except (KeyError, TypeError, AttributeError) as error:
             raise Away(f"the marketplace's list of names lacks or misstates {error}") from error
 
@@ -100,8 +100,8 @@ class Marketplace:
         """See ``SalesEnd.document``."""
         return self._read(kind, self._get(f"/{_listing(kind).path}/{quote(number, safe='')}"))
 
-    def again(self, kind: SourceKind, ids: Sequence[str]) -> tuple[Fetched, ...]:
-        """See ``SalesEnd.again``."""
+    def fetch_by_ids(self, kind: SourceKind, ids: Sequence[str]) -> tuple[Fetched, ...]:
+        """See ``SalesEnd.fetch_by_ids``."""
         found: list[Fetched] = []
         for start in range(0, len(ids), MOST_KEYS):
             keys = ",".join(ids[start : start + MOST_KEYS])
@@ -118,8 +118,8 @@ class Marketplace:
             case _:
                 raise NotOffered(NAME, _UNKNOWN[type(what).__name__])
 
-    def received(self, call: SignedCall) -> Event:
-        """See ``SalesEnd.received``."""
+    def parse_webhook(self, call: SignedCall) -> Event:
+        """See ``SalesEnd.parse_webhook``."""
         raise NotOffered(NAME, "signed calls")
 
     def _get(self, path: str, **request: Any) -> Any:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from inkwell_bridge.ends.marketplace.words import NATURES, TREATMENTS, Json, Minor, charge, moment, taxes
+from inkwell_bridge.ends.marketplace.mapping import NATURES, TREATMENTS, Json, Minor, charge, moment, taxes
 
 
 def order(said: Json) -> dict[str, Any]:

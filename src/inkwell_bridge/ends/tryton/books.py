@@ -13,13 +13,13 @@ from inkwell_bridge.core.books import (
     AccountType,
     BooksCapabilities,
     BooksDocument,
+    BooksRecord,
     Brief,
     Contact,
     Directory,
-    Held,
     Item,
+    MasterData,
     Particular,
-    Reference,
     Role,
     Standing,
     Step,
@@ -28,15 +28,15 @@ from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.core.errors import DocumentInvalid
 from inkwell_bridge.ends.directory import ENTRIES
 from inkwell_bridge.ends.errors import Away, NotOffered, Refused
-from inkwell_bridge.ends.left_behind import left_behind
 from inkwell_bridge.ends.opening import Opening
 from inkwell_bridge.ends.shapes import Attachment, BriefPage, Check, DirectoryPage, Page, Permission
 from inkwell_bridge.ends.tryton import moves, notes, trade
-from inkwell_bridge.ends.tryton.families import FAMILIES, Family, held
+from inkwell_bridge.ends.tryton.families import FAMILIES, Family, record
 from inkwell_bridge.ends.tryton.goods import Goods
 from inkwell_bridge.ends.tryton.names import Names
 from inkwell_bridge.ends.tryton.people import People
 from inkwell_bridge.ends.tryton.rpc import TrytonRpc
+from inkwell_bridge.ends.unsupported_fields import unsupported_fields
 
 NAME = "Tryton"
 CAPABILITIES = BooksCapabilities(
@@ -98,7 +98,7 @@ class TrytonBooks:
         by_line = bool(found) and found[0]["tax_rounding"] == "line"
         return _permission(BY_LINE, by_line, "In Tryton, Financial > Configuration: set Tax Rounding to Per Line.")
 
-    def reference(self) -> Reference:
+    def reference(self) -> MasterData:
         """See ``BooksEnd.reference``."""
         try:
             return self._names.reference()
@@ -134,17 +134,17 @@ class TrytonBooks:
         """See ``BooksEnd.create_item``."""
         return self._goods.create(item)
 
-    def find(self, role: Role, mark: str) -> tuple[Held, ...]:
+    def find(self, role: Role, external_reference: str) -> tuple[BooksRecord, ...]:
         """See ``BooksEnd.find``."""
         family = _family(role)
         self._names.company()
-        domain = [*family.kind, [family.mark, "=", mark]]
+        domain = [*family.kind, [family.external_reference, "=", external_reference]]
         found = self._rpc.search(family.model, domain, family.fields, order=[["id", "ASC"]])
-        return tuple(held(role, one, self._names) for one in found)
+        return tuple(record(role, one, self._names) for one in found)
 
-    def bearing(self, role: Role, order_numbers: Sequence[str]) -> tuple[Brief, ...]:
-        """See ``BooksEnd.bearing``. Ours say the number in their comment; what somebody typed has it for a reference or
-        description."""
+    def find_by_order_number(self, role: Role, order_numbers: Sequence[str]) -> tuple[Brief, ...]:
+        """See ``BooksEnd.find_by_order_number``. Ours say the number in their comment; what somebody typed has it for a
+        reference or description."""
         numbers = list(order_numbers)
         # "like" takes signs for any letter, so what it finds is looked at again.
         ours = [["comment", "like", f"%{notes.written({'Order': number})}%"] for number in numbers]
@@ -152,10 +152,12 @@ class TrytonBooks:
         found = self._briefs(role, ["OR", *typed, *ours])
         return tuple(one for one in found if one.order_number in numbers)
 
-    def marked(self, role: Role, prefix: str, *, page: str | None = None) -> BriefPage:
-        """See ``BooksEnd.marked``."""
+    def list_by_reference_prefix(self, role: Role, prefix: str, *, page: str | None = None) -> BriefPage:
+        """See ``BooksEnd.list_by_reference_prefix``."""
         family = _family(role)
-        found = self._briefs(role, [["id", ">", int(page or 0)], [family.mark, "like", f"{prefix}%"]], most=ENTRIES)
+        found = self._briefs(
+            role, [["id", ">", int(page or 0)], [family.external_reference, "like", f"{prefix}%"]], most=ENTRIES
+        )
         return BriefPage(documents=found, next=found[-1].id if len(found) == ENTRIES else None)
 
     def _briefs(self, role: Role, domain: list[Any], *, most: int | None = None) -> tuple[Brief, ...]:
@@ -176,11 +178,11 @@ class TrytonBooks:
         credit = role is Role.CREDIT_NOTE
         return tuple(one for one in found if (one.gross is not None and one.gross < 0) == credit)
 
-    def read(self, role: Role, held_id: str) -> Held:
+    def read(self, role: Role, record_id: str) -> BooksRecord:
         """See ``BooksEnd.read``."""
-        return held(role, self._found(_family(role), held_id), self._names)
+        return record(role, self._found(_family(role), record_id), self._names)
 
-    def create(self, document: BooksDocument, *, contact_id: str, key: str) -> Held:
+    def create(self, document: BooksDocument, *, contact_id: str, key: str) -> BooksRecord:
         """See ``BooksEnd.create``. A draft may be dated in a closed period in Tryton; we make none there."""
         role = Role(document.role)
         family = _family(role)
@@ -191,58 +193,58 @@ class TrytonBooks:
         made = self._rpc.change(f"model.{family.model}.create", [words])
         return self.read(role, str(made[0]))
 
-    def amend(self, held: Held, document: BooksDocument) -> Held:
+    def amend(self, record: BooksRecord, document: BooksDocument) -> BooksRecord:
         """See ``BooksEnd.amend``."""
         role = Role(document.role)
         family = _family(role)
         self._names.open_period(document.date)
-        there = self._found(family, held.id)
-        words = self._words(document, held.contact_id)
+        there = self._found(family, record.id)
+        words = self._words(document, record.contact_id)
         old = [line["id"] for line in there["lines."]]
         words["lines"] = [["delete", old], ["create", words["lines"]]]
-        read_at = {"_timestamp": {f"{family.model},{held.id}": held.version}} if held.version else {}
-        self._rpc.change(f"model.{family.model}.write", [int(held.id)], words, context=read_at)
-        return self.read(role, held.id)
+        read_at = {"_timestamp": {f"{family.model},{record.id}": record.version}} if record.version else {}
+        self._rpc.change(f"model.{family.model}.write", [int(record.id)], words, context=read_at)
+        return self.read(role, record.id)
 
-    def post(self, held: Held) -> Held:
+    def post(self, record: BooksRecord) -> BooksRecord:
         """See ``BooksEnd.post``. What a payment is set against is settled along with it, or when it is posted again."""
-        role = Role(held.document.role)
+        role = Role(record.document.role)
         family = _family(role)
-        there = self._found(family, held.id)
+        there = self._found(family, record.id)
         standing = family.states[there["state"]]
         if standing is Standing.VOID:
-            raise Refused(f"Tryton's {role} {held.id} is void")
+            raise Refused(f"Tryton's {role} {record.id} is void")
         lines = moves.unsettled(there) if role in _PAYMENTS else []
-        unsettled = [self._invoice_to_settle(there, line, mark) for line, mark in lines]
+        unsettled = [self._invoice_to_settle(there, line, external_reference) for line, external_reference in lines]
         if standing is Standing.DRAFT:
-            self._names.open_period(held.document.date)
+            self._names.open_period(record.document.date)
             for button in family.posts:
-                self._rpc.change(f"model.{family.model}.{button}", [int(held.id)])
+                self._rpc.change(f"model.{family.model}.{button}", [int(record.id)])
             if role is Role.SALES_ORDER:
-                self._process(family.model, int(held.id))
+                self._process(family.model, int(record.id))
         for invoice, line in unsettled:
             self._settle(invoice, line)
-        return self.read(role, held.id)
+        return self.read(role, record.id)
 
-    def void(self, held: Held) -> Held:
+    def void(self, record: BooksRecord) -> BooksRecord:
         """See ``BooksEnd.void``. A draft move cannot stand as void: it is deleted."""
-        role = Role(held.document.role)
+        role = Role(record.document.role)
         family = _family(role)
-        standing = family.states[self._found(family, held.id)["state"]]
+        standing = family.states[self._found(family, record.id)["state"]]
         if standing is Standing.POSTED:
             # Tryton would cancel it, with a counter-entry of its own.
-            raise Refused(f"Tryton's {role} {held.number or held.id} is posted")
+            raise Refused(f"Tryton's {role} {record.number or record.id} is posted")
         if family.model != "account.move":
-            self._rpc.change(f"model.{family.model}.cancel", [int(held.id)])
-            return self.read(role, held.id)
-        self._rpc.change(f"model.{family.model}.delete", [int(held.id)])
-        return held.model_copy(update={"standing": Standing.VOID})
+            self._rpc.change(f"model.{family.model}.cancel", [int(record.id)])
+            return self.read(role, record.id)
+        self._rpc.change(f"model.{family.model}.delete", [int(record.id)])
+        return record.model_copy(update={"standing": Standing.VOID})
 
-    def left_behind(self, document: BooksDocument) -> tuple[str, ...]:
-        """See ``BooksEnd.left_behind``."""
-        return left_behind(document, _family(Role(document.role)).no_place)
+    def unsupported_fields(self, document: BooksDocument) -> tuple[str, ...]:
+        """See ``BooksEnd.unsupported_fields``."""
+        return unsupported_fields(document, _family(Role(document.role)).no_place)
 
-    def attach(self, held: Held, attachment: Attachment) -> None:
+    def attach(self, record: BooksRecord, attachment: Attachment) -> None:
         """See ``BooksEnd.attach``."""
         raise NotOffered(NAME, "attachments")
 
@@ -253,24 +255,24 @@ class TrytonBooks:
     def _words(self, document: BooksDocument, contact_id: str) -> dict[str, Any]:
         return _family(Role(document.role)).to_words(document, self._names, int(contact_id or 0))
 
-    def _found(self, family: Family, held_id: str) -> Any:
+    def _found(self, family: Family, record_id: str) -> Any:
         self._names.company()
-        found = self._rpc.search(family.model, [["id", "=", int(held_id)]], family.fields)
+        found = self._rpc.search(family.model, [["id", "=", int(record_id)]], family.fields)
         if not found:
-            raise Refused(f"Tryton has no {family.model} {held_id}", why="not found")
+            raise Refused(f"Tryton has no {family.model} {record_id}", why="not found")
         return found[0]
 
-    def _invoice_to_settle(self, payment: Any, line_id: int, mark: str) -> tuple[Any, int]:
+    def _invoice_to_settle(self, payment: Any, line_id: int, external_reference: str) -> tuple[Any, int]:
         """The posted invoice that a line of a payment is set against.
 
         Raises:
             Refused: there is none, or it would be paid with more than it asks for.
         """
-        domain = [["type", "=", "out"], ["reference", "=", mark], ["state", "in", ["posted", "paid"]]]
+        domain = [["type", "=", "out"], ["reference", "=", external_reference], ["state", "in", ["posted", "paid"]]]
         fields = ["number", "total_amount", "amount_to_pay", "lines_to_pay", "payment_lines"]
         found = self._rpc.search("account.invoice", domain, fields)
         if not found:
-            raise Refused(f"Tryton has nothing posted under {mark}")
+            raise Refused(f"Tryton has nothing posted under {external_reference}")
         (invoice, *_) = found
         (line,) = [one for one in payment["lines."] if one["id"] == line_id]
         amount = line["debit"] + line["credit"]

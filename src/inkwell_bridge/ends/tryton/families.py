@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from inkwell_bridge.core.books import BooksDocument, Held, Role, Standing
+from inkwell_bridge.core.books import BooksDocument, BooksRecord, Role, Standing
 from inkwell_bridge.core.errors import DocumentInvalid
 from inkwell_bridge.ends.errors import Away
 from inkwell_bridge.ends.tryton import moves, trade
@@ -21,12 +21,12 @@ _NOT_ON_LINES = ("warehouse", "lot", "dimensions", "fields")
 class Family:
     """One family of Tryton's records.
 
-    ``mark`` is the field that holds our mark; ``kind`` tells its records from others of the model;
-    ``posts`` are the buttons that post a draft, in their order; ``no_place`` what of ours has no field.
+    ``external_reference`` is the field that holds our external reference; ``kind`` tells its records from others of the
+    model; ``posts`` are the buttons that post a draft, in their order; ``no_place`` what of ours has no field.
     """
 
     model: str
-    mark: str
+    external_reference: str
     fields: tuple[str, ...]
     states: Mapping[str, Standing]
     to_words: Callable[[BooksDocument, Names, int], dict[str, Any]]
@@ -47,7 +47,7 @@ _MOVE_STATES = {"draft": _DRAFT, "posted": _POSTED}
 def _invoice(*, credit: bool) -> Family:
     return Family(
         model="account.invoice",
-        mark="reference",
+        external_reference="reference",
         kind=(["type", "=", "out"],),
         fields=trade.INVOICE_FIELDS,
         states=_INVOICE_STATES,
@@ -61,7 +61,7 @@ def _invoice(*, credit: bool) -> Family:
 def _payment() -> Family:
     return Family(
         model="account.move",
-        mark="description",
+        external_reference="description",
         fields=moves.MOVE_FIELDS,
         states=_MOVE_STATES,
         number="post_number",
@@ -74,7 +74,7 @@ def _payment() -> Family:
 FAMILIES = {
     Role.SALES_ORDER: Family(
         model="sale.sale",
-        mark="reference",
+        external_reference="reference",
         fields=trade.SALE_FIELDS,
         states=_SALE_STATES,
         posts=("quote", "confirm"),
@@ -89,7 +89,7 @@ FAMILIES = {
     Role.REFUND_PAYMENT: _payment(),
     Role.JOURNAL: Family(
         model="account.move",
-        mark="description",
+        external_reference="description",
         fields=moves.MOVE_FIELDS,
         states=_MOVE_STATES,
         number="post_number",
@@ -101,12 +101,12 @@ FAMILIES = {
 }
 
 
-def held(role: Role, found: Json, names: Names) -> Held:
+def record(role: Role, found: Json, names: Names) -> BooksRecord:
     """A document read back, with Tryton's own totals."""
     family = FAMILIES[role]
     try:
         contact = found.get("party") or (moves.party_of(found) if family.model == "account.move" else "")
-        return Held.read(
+        return BooksRecord.read(
             {
                 "id": str(found["id"]),
                 "number": found[family.number] or "",

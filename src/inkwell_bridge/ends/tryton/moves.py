@@ -39,7 +39,7 @@ def _journal_line(
 ) -> dict[str, Any]:
     of_all = {"Order": document.order_number, "Journal": document.text} if first else {}
     rate = f"{line.rate:f}" if line.rate != 1 else ""
-    said = {**of_all, "Text": line.text, "Line": line.mark, "Rate": rate}
+    said = {**of_all, "Text": line.text, "Line": line.line_reference, "Rate": rate}
     other = currencies.get(line.currency)
     second = {"second_currency": other, "amount_second_currency": line.amount} if other else {}
     return _line(accounts[line.account], line.base, said) | second
@@ -63,7 +63,7 @@ def payment_words(document: BooksDocument, names: Names, party: int) -> dict[str
 
 def _parts(document: Payment) -> Iterator[tuple[str, Decimal]]:
     """What it is set against, by mark; what is left is set against nothing yet."""
-    yield from ((part.mark, part.amount) for part in document.applied)
+    yield from ((part.external_reference, part.amount) for part in document.applied)
     left = document.amount - sum((part.amount for part in document.applied), ZERO)
     if left:
         yield "", left
@@ -75,7 +75,7 @@ def _head(document: Journal | Payment, names: Names, journal: str, lines: list[d
         "journal": names.one("journal", journal),
         "period": names.open_period(document.date),
         "date": document.date,
-        "description": document.mark,
+        "description": document.external_reference,
         "lines": lines,
     }
 
@@ -97,7 +97,7 @@ def journal_document(found: Json, names: Names) -> dict[str, Any]:
     lines = _lines(found)
     first = notes.read(lines[0]["description"], between=notes.BESIDE) if lines else {}
     return {
-        "mark": found["description"],
+        "external_reference": found["description"],
         "date": found["date"],
         "currency": own,
         "text": first.get("Journal", ""),
@@ -112,7 +112,7 @@ def _held_journal_line(line: Json, own: str) -> dict[str, Any]:
     return {
         "account": line["account."]["code"] or "",
         "text": said.get("Text", ""),
-        "mark": said.get("Line", ""),
+        "line_reference": said.get("Line", ""),
         "base": base,
         "currency": other or own,
         "amount": line["amount_second_currency"] if other else base,
@@ -131,7 +131,7 @@ def payment_document(found: Json, names: Names) -> dict[str, Any]:
     ]
     said = notes.read(money["description"], between=notes.BESIDE)
     return {
-        "mark": found["description"],
+        "external_reference": found["description"],
         "date": found["date"],
         "currency": names.company()["currency"],
         "account": money["account."]["code"],
@@ -139,7 +139,9 @@ def payment_document(found: Json, names: Names) -> dict[str, Any]:
         "transaction": said.get("Transaction", ""),
         "order_number": said.get("Order", ""),
         "text": said.get("Text", ""),
-        "applied": [{"mark": part["Settles"], "amount": amount} for part, amount in owed if "Settles" in part],
+        "applied": [
+            {"external_reference": part["Settles"], "amount": amount} for part, amount in owed if "Settles" in part
+        ],
         "rate": said.get("Rate") or None,
     }
 

@@ -9,7 +9,7 @@ from collections.abc import Iterable, Mapping
 from decimal import Decimal
 from typing import Any
 
-from inkwell_bridge.core.books import Reference
+from inkwell_bridge.core.books import MasterData
 from inkwell_bridge.ends.errors import Refused
 from inkwell_bridge.ends.tryton.rpc import Json, TrytonRpc
 
@@ -145,11 +145,11 @@ class Names:
         raise Refused(f"Tryton takes nothing dated {day}: {what}"
                       + (f"; the books are locked up to {until}" if until else ""), why="locked")  # fmt: skip
 
-    def reference(self) -> Reference:
+    def reference(self) -> MasterData:
         """Everything a rulebook may name."""
         company = self.company()
         periods = self._periods()
-        return Reference.read(
+        return MasterData.read(
             {
                 "company": company["name"],
                 "currency": company["currency"],

@@ -78,7 +78,7 @@ def _head(document: TradeDocument, names: Names) -> dict[str, Any]:
     return {
         "company": names.company()["id"],
         "currency": names.one("currency", document.currency),
-        "reference": document.mark,
+        "reference": document.external_reference,
         "description": document.text.partition("\n")[0] or None,
         "comment": notes.written(said),
     }
@@ -107,7 +107,7 @@ def _lines(document: TradeDocument, names: Names, sign: int) -> list[dict[str, A
 
 
 def _note(line: DocumentLine) -> str:
-    said = {_LINE_MARK: f"{line.kind}:{line.mark}", "Order": line.order_number, "Link": line.link}
+    said = {_LINE_MARK: f"{line.kind}:{line.line_reference}", "Order": line.order_number, "Link": line.link}
     return notes.written(said, between=notes.BESIDE)
 
 
@@ -135,7 +135,7 @@ def brief(found: Json, states: Mapping[str, Standing], date: str) -> dict[str, A
         "id": str(found["id"]),
         "number": found["number"] or "",
         "standing": states[found["state"]],
-        "mark": found["reference"] or "",
+        "external_reference": found["reference"] or "",
         # What somebody typed names the order in its reference or description.
         "order_number": notes.read(found["comment"]).get("Order") or found["reference"] or found["description"] or "",
         "date": found[date],
@@ -156,7 +156,7 @@ def _document(found: Json, said: dict[str, str], *, sign: int) -> dict[str, Any]
     lines.sort(key=lambda line: (line.get("sequence") or 0, line["id"]))
     taxes = _shared_tax(lines, found["tax_amount"], found["currency."]["rounding"])
     return {
-        "mark": found["reference"],
+        "external_reference": found["reference"],
         "order_number": said.get("Order", ""),
         "link": said.get("Link", ""),
         "text": said.get("Text", found["description"] or ""),
@@ -167,11 +167,11 @@ def _document(found: Json, said: dict[str, str], *, sign: int) -> dict[str, Any]
 
 def _held_line(line: Json, tax: Decimal, sign: int) -> dict[str, Any]:
     said = notes.read(line["note"], between=notes.BESIDE)
-    kind, _, mark = said.get(_LINE_MARK, line["note"] or "").partition(":")
+    kind, _, line_reference = said.get(_LINE_MARK, line["note"] or "").partition(":")
     named = line["taxes."] or []
     return {
         "kind": kind if kind in set(LineKind) else LineKind.GOODS,
-        "mark": mark or "added in the books",
+        "line_reference": line_reference or "added in the books",
         "text": line["description"] or "",
         "account": (line.get("account.") or {}).get("code") or "",
         "item": (line["product."] or {}).get("code") or "",

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
+from inkwell_bridge.ends.vendure.mapping import Json, moment
 from inkwell_bridge.ends.vendure.orders import Orders
-from inkwell_bridge.ends.vendure.words import Json, moment
 
 
 def product(said: Json, read: Orders) -> dict[str, Any]:

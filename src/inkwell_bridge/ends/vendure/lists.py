@@ -11,10 +11,10 @@ from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.core.errors import DocumentInvalid, InkwellError
 from inkwell_bridge.ends.errors import Away
 from inkwell_bridge.ends.shapes import Fetched
-from inkwell_bridge.ends.vendure import aftermath, goods, people, queries
+from inkwell_bridge.ends.vendure import goods, people, queries, refunds_and_dispatches
 from inkwell_bridge.ends.vendure.graphql import GraphQL
+from inkwell_bridge.ends.vendure.mapping import Json, moment
 from inkwell_bridge.ends.vendure.orders import Orders
-from inkwell_bridge.ends.vendure.words import Json, moment
 
 PAGE = 50
 TIMES_PAGE = 500
@@ -42,9 +42,10 @@ class Listing:
 LISTINGS = {
     SourceKind.ORDERS: Listing(query=queries.ORDERS, name="orders", by_number="code",
                                translate=lambda said, read: [read.order(said)]),
-    SourceKind.REFUNDS: Listing(query=queries.ORDERS, name="orders", by_number="code", translate=aftermath.refunds),
+    SourceKind.REFUNDS: Listing(query=queries.ORDERS, name="orders", by_number="code",
+                                translate=refunds_and_dispatches.refunds),
     SourceKind.DISPATCHES: Listing(query=queries.ORDERS, name="orders", by_number="code",
-                                   translate=aftermath.dispatches),
+                                   translate=refunds_and_dispatches.dispatches),
     SourceKind.CUSTOMERS: Listing(query=queries.CUSTOMERS, name="customers", by_number="id",
                                   translate=lambda said, _: [people.customer(said)]),
     SourceKind.PRODUCTS: Listing(query=queries.VARIANTS, name="productVariants", by_number="sku",

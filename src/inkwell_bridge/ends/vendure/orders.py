@@ -6,8 +6,7 @@ from collections.abc import Iterable
 from decimal import Decimal
 from typing import Any
 
-from inkwell_bridge.ends.vendure.people import buyer, group
-from inkwell_bridge.ends.vendure.words import (
+from inkwell_bridge.ends.vendure.mapping import (
     PAYMENT_STATES,
     Json,
     Money,
@@ -18,6 +17,7 @@ from inkwell_bridge.ends.vendure.words import (
     tax_class,
     tax_lines,
 )
+from inkwell_bridge.ends.vendure.people import buyer, group
 
 
 class Orders:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from inkwell_bridge.ends.vendure.words import Json, moment
+from inkwell_bridge.ends.vendure.mapping import Json, moment
 
 
 def buyer(customer: Json | None, bill_to: Json | None, ship_to: Json | None) -> dict[str, Any] | None:

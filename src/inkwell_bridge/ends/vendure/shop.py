@@ -7,7 +7,7 @@ from datetime import datetime
 from decimal import Decimal
 from typing import Any
 
-from inkwell_bridge.core.commerce import SalesCapabilities, SalesReference, SourceKind, StockLevel, WriteBackKind
+from inkwell_bridge.core.commerce import SalesCapabilities, SalesMasterData, SourceKind, StockLevel, WriteBackKind
 from inkwell_bridge.core.errors import DocumentInvalid
 from inkwell_bridge.ends.errors import Away, NotOffered, Refused
 from inkwell_bridge.ends.opening import Opening
@@ -26,8 +26,8 @@ from inkwell_bridge.ends.shapes import (
 from inkwell_bridge.ends.vendure import queries
 from inkwell_bridge.ends.vendure.graphql import GraphQL
 from inkwell_bridge.ends.vendure.lists import LISTINGS, Lists, fetched
+from inkwell_bridge.ends.vendure.mapping import Json, carriage_class
 from inkwell_bridge.ends.vendure.orders import Orders
-from inkwell_bridge.ends.vendure.words import Json, carriage_class
 
 NAME = "Vendure"
 CAPABILITIES = SalesCapabilities(
@@ -74,10 +74,10 @@ class VendureShop:
             raise Away(f"Vendure's account of itself lacks or misstates {error}") from error
         return Check.of(words, needed=tuple(NEEDED), remedy=REMEDY)
 
-    def reference(self) -> SalesReference:
+    def reference(self) -> SalesMasterData:
         """See ``SalesEnd.reference``. Tax classes are named by Vendure's rates: each has one name and one value."""
         try:
-            return SalesReference.read(_reference(self._shop()["activeChannel"], self._graphql.read(queries.NAMES)))
+            return SalesMasterData.read(_reference(self._shop()["activeChannel"], self._graphql.read(queries.NAMES)))
         except (DocumentInvalid, KeyError, TypeError, AttributeError) as error:
             raise Away(f"Vendure's list of names lacks or misstates {error}") from error
 
@@ -102,8 +102,8 @@ class VendureShop:
                 return one
         raise Refused(f"Vendure has no {kind.removesuffix('s')} {number}", why="not found")
 
-    def again(self, kind: SourceKind, ids: Sequence[str]) -> tuple[Fetched, ...]:
-        """See ``SalesEnd.again``."""
+    def fetch_by_ids(self, kind: SourceKind, ids: Sequence[str]) -> tuple[Fetched, ...]:
+        """See ``SalesEnd.fetch_by_ids``."""
         _offered(kind)
         found = [one for entry in self._lists.by_ids(kind, ids) for one in fetched(kind, entry, self._read())]
         wanted = set(ids)
@@ -121,8 +121,8 @@ class VendureShop:
             case SetStock():
                 self._set_stock(what.levels)
 
-    def received(self, call: SignedCall) -> Event:
-        """See ``SalesEnd.received``."""
+    def parse_webhook(self, call: SignedCall) -> Event:
+        """See ``SalesEnd.parse_webhook``."""
         raise NotOffered(NAME, "signed calls")
 
     def _shop(self) -> Any:

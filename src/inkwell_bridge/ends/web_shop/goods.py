@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from inkwell_bridge.ends.web_shop.words import (
+from inkwell_bridge.ends.web_shop.mapping import (
     MEASURES,
     NATURES,
     Json,

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from inkwell_bridge.ends.web_shop.people import person
-from inkwell_bridge.ends.web_shop.words import (
+from inkwell_bridge.ends.web_shop.mapping import (
     DONE,
     MEASURES,
     NATURES,
@@ -18,6 +17,7 @@ from inkwell_bridge.ends.web_shop.words import (
     payment,
     properties,
 )
+from inkwell_bridge.ends.web_shop.people import person
 
 
 def order(said: Json) -> dict[str, Any]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from inkwell_bridge.ends.web_shop.words import Json, moment
+from inkwell_bridge.ends.web_shop.mapping import Json, moment
 
 
 def person(shopper: Json, bill_to: Json | None, ship_to: Json | None) -> dict[str, Any]:

@@ -9,7 +9,7 @@ from urllib.parse import quote, urljoin
 
 import httpx
 
-from inkwell_bridge.core.commerce import SalesCapabilities, SalesReference, SourceKind, WriteBackKind
+from inkwell_bridge.core.commerce import SalesCapabilities, SalesMasterData, SourceKind, WriteBackKind
 from inkwell_bridge.ends.errors import Away, NotOffered
 from inkwell_bridge.ends.http import Http
 from inkwell_bridge.ends.opening import Opening
@@ -59,7 +59,7 @@ class WebShop:
         shop, _ = self._get("/shop")
         return Check.of(shop, needed=NEEDED, remedy="In the shop's administration, open the key and tick this right.")
 
-    def reference(self) -> SalesReference:
+    def reference(self) -> SalesMasterData:
         """See ``SalesEnd.reference``."""
         said, _ = self._get("/reference")
         return reference_read(said)
@@ -80,8 +80,8 @@ class WebShop:
         body, _ = self._get(f"/{_path(kind)}/{quote(number, safe='')}")
         return fetched(kind, body)
 
-    def again(self, kind: SourceKind, ids: Sequence[str]) -> tuple[Fetched, ...]:
-        """See ``SalesEnd.again``."""
+    def fetch_by_ids(self, kind: SourceKind, ids: Sequence[str]) -> tuple[Fetched, ...]:
+        """See ``SalesEnd.fetch_by_ids``."""
         found: list[Fetched] = []
         for start in range(0, len(ids), MOST_IDS):
             query = {"ids": ",".join(ids[start : start + MOST_IDS]), "limit": MOST_IDS}
@@ -102,8 +102,8 @@ class WebShop:
             case SetStock():
                 self._write("PUT", "/stock", json={"levels": [stock_written(level) for level in what.levels]})
 
-    def received(self, call: SignedCall) -> Event:
-        """See ``SalesEnd.received``."""
+    def parse_webhook(self, call: SignedCall) -> Event:
+        """See ``SalesEnd.parse_webhook``."""
         return event_of(call, secret=self._signing_secret, end=NAME)
 
     def _get(self, path: str, **request: Any) -> tuple[Any, httpx.Response]:

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
-from inkwell_bridge.core.commerce import Dispatch, SalesReference, StockLevel
+from inkwell_bridge.core.commerce import Dispatch, SalesMasterData, StockLevel
 from inkwell_bridge.ends.errors import Away
-from inkwell_bridge.ends.web_shop.words import Json
+from inkwell_bridge.ends.web_shop.mapping import Json
 
 
 def dispatch_written(dispatch: Dispatch) -> dict[str, Any]:
@@ -41,10 +41,10 @@ def stock_written(level: StockLevel) -> dict[str, str]:
     }
 
 
-def reference_read(said: Any) -> SalesReference:
+def reference_read(said: Any) -> SalesMasterData:
     """What the shop calls things."""
     try:
-        return SalesReference.read(_reference(said))
+        return SalesMasterData.read(_reference(said))
     except (KeyError, TypeError, AttributeError) as error:
         raise Away(f"the shop's list of names lacks or misstates {error}") from error
 

@@ -13,7 +13,7 @@ from rest_framework import exceptions
 from rest_framework.response import Response
 
 from inkwell_bridge.core.rulebook.invalid import RulebookInvalid
-from inkwell_bridge.service.api.refusal import Refusal
+from inkwell_bridge.service.refusal import Refusal
 
 MEDIA_TYPE = "application/problem+json"
 log = structlog.get_logger("inkwell.api")

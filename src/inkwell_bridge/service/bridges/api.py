@@ -20,7 +20,8 @@ from inkwell_bridge.core.timetable import daily, every, next_after
 from inkwell_bridge.service import clock
 from inkwell_bridge.service.api.access import InWorkspace
 from inkwell_bridge.service.api.fields import Strict, TimeZoneField
-from inkwell_bridge.service.api.shown import Shown
+from inkwell_bridge.service.api.read_only import ReadOnlySerializer
+from inkwell_bridge.service.bridges.lanes import lane_names
 from inkwell_bridge.service.bridges.models import Bridge, Lane, RulebookVersion, Timetable
 from inkwell_bridge.service.connections.models import Connection
 from inkwell_bridge.service.people.models import Company
@@ -28,7 +29,7 @@ from inkwell_bridge.service.people.roles import Role
 from inkwell_bridge.service.people.trail import record
 
 
-class TimetableSerializer(Shown[Timetable]):
+class TimetableSerializer(ReadOnlySerializer[Timetable]):
     """When a bridge runs by itself."""
 
     class Meta:
@@ -57,7 +58,7 @@ class TimetableRequestSerializer(serializers.Serializer[Any]):
         )
 
 
-class LaneSerializer(Shown[Lane]):
+class LaneSerializer(ReadOnlySerializer[Lane]):
     """One kind of document over a bridge."""
 
     class Meta:
@@ -77,7 +78,7 @@ class BridgeSerializer(serializers.ModelSerializer[Bridge]):
     source = serializers.SlugRelatedField(slug_field="slug", queryset=Connection.objects.none())
     books = serializers.SlugRelatedField(slug_field="slug", queryset=Connection.objects.none())
     company = serializers.SlugRelatedField(slug_field="slug", queryset=Company.objects.none())
-    lanes = LaneSerializer(many=True, read_only=True)
+    lanes = serializers.SerializerMethodField()
     timetable = serializers.SerializerMethodField()
     rulebook_in_force = serializers.SerializerMethodField()
 
@@ -98,6 +99,12 @@ class BridgeSerializer(serializers.ModelSerializer[Bridge]):
             fields["books"].queryset = ends.filter(side="books")  # type: ignore[attr-defined]
             fields["company"].queryset = Company.objects.filter(workspace=view.workspace)  # type: ignore[attr-defined]
         return fields
+
+    @extend_schema_field(LaneSerializer(many=True))
+    def get_lanes(self, bridge: Bridge) -> Any:
+        """A lane for each kind of document; one that came with a later version is off."""
+        there = {lane.kind: lane for lane in bridge.lanes.all()}
+        return LaneSerializer([there.get(name) or Lane(kind=name) for name in lane_names()], many=True).data
 
     @extend_schema_field(TimetableSerializer)
     def get_timetable(self, bridge: Bridge) -> TimetableSerializer | None:
@@ -133,9 +140,7 @@ class BridgesView(InWorkspace, generics.ListCreateAPIView[Bridge]):
         if self.own(Bridge.objects.filter(slug=slug)).exists():
             raise serializers.ValidationError({"slug": [f"A bridge '{slug}' is here already."]})
         bridge = serializer.save(workspace=self.workspace)
-        Lane.objects.bulk_create(
-            Lane(workspace=self.workspace, bridge=bridge, kind=kind) for kind, _ in Lane.kind.field.choices
-        )
+        Lane.objects.bulk_create(Lane(workspace=self.workspace, bridge=bridge, kind=kind) for kind in lane_names())
         record(self.workspace, self.person, "bridge.created", slug)
 
 
@@ -187,7 +192,9 @@ class LaneView(OneBridge):
     @transaction.atomic
     def patch(self, request: Request, workspace: str, bridge: str, kind: str) -> Response:
         """Switch a kind of document on or off."""
-        lane = get_object_or_404(self.own(Lane.objects.all()), bridge=self.bridge(), kind=kind)
+        if kind not in lane_names():
+            raise Http404
+        lane, _ = Lane.objects.get_or_create(workspace=self.workspace, bridge=self.bridge(), kind=kind)
         given = LaneSwitchSerializer(data=request.data)
         given.is_valid(raise_exception=True)
         lane.on = given.validated_data["on"]

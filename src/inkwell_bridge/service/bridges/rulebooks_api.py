@@ -16,7 +16,7 @@ from rest_framework.response import Response
 
 from inkwell_bridge.service.api.access import InWorkspace
 from inkwell_bridge.service.api.findings import FindingSerializer
-from inkwell_bridge.service.api.shown import Shown
+from inkwell_bridge.service.api.read_only import ReadOnlySerializer
 from inkwell_bridge.service.bridges import bases, rules
 from inkwell_bridge.service.bridges.api import OneBridge
 from inkwell_bridge.service.bridges.models import BaseRulebook, RulebookVersion
@@ -64,7 +64,7 @@ class RulebookSerializer(serializers.ModelSerializer[RulebookVersion]):
         ]
 
 
-class RulebookHeadSerializer(Shown[RulebookVersion]):
+class RulebookHeadSerializer(ReadOnlySerializer[RulebookVersion]):
     """A version as it is listed, without its text."""
 
     author = serializers.CharField(source="author.email", default="", read_only=True)
@@ -157,7 +157,7 @@ class ChangesView(OneRulebook):
 _NAME = re.compile(r"^[a-z0-9][a-z0-9._-]{0,99}\Z")
 
 
-class BaseHeadSerializer(Shown[BaseRulebook]):
+class BaseHeadSerializer(ReadOnlySerializer[BaseRulebook]):
     """A base rulebook as it is listed."""
 
     author = serializers.CharField(source="author.email", default="", read_only=True)

@@ -10,19 +10,19 @@ from django.db.models import Max
 from django.utils import timezone
 
 from inkwell_bridge.core import rulebook as rules
-from inkwell_bridge.core.books import BooksCapabilities, Reference
-from inkwell_bridge.core.commerce import SalesReference
+from inkwell_bridge.core.books import BooksCapabilities, MasterData
+from inkwell_bridge.core.commerce import SalesMasterData
 from inkwell_bridge.core.findings import Finding, Level
 from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.core.rulebook.compare import Change, compare
 from inkwell_bridge.core.rulebook.invalid import RulebookInvalid
 from inkwell_bridge.ends.contract import kinds
-from inkwell_bridge.service.api.refusal import Refusal
 from inkwell_bridge.service.bridges.bases import Below, as_written_on, built_on
 from inkwell_bridge.service.bridges.models import BaseRulebook, Bridge, RulebookVersion
 from inkwell_bridge.service.people.models import Person
 from inkwell_bridge.service.people.trail import record
-from inkwell_bridge.service.reference.pinned import newest_reference, reference_of, with_house_contacts
+from inkwell_bridge.service.reference.pinned import master_data_of, newest_master_data, with_house_contacts
+from inkwell_bridge.service.refusal import Refusal
 
 
 class NotADraft(Refusal):
@@ -52,28 +52,28 @@ def write_draft(bridge: Bridge, person: Person | None, text: str, *, file: str) 
 
 def findings_of(version: RulebookVersion, *, file: str = "rulebook.yaml") -> tuple[Finding, ...]:
     """What the books do not have of what a version names; a warning where nothing was loaded yet."""
-    read, places = rules.read(version.text, file=file, base=as_written_on(version.layers))
-    load = newest_reference(version.bridge.books)
+    read, source_map = rules.read(version.text, file=file, base=as_written_on(version.layers))
+    load = newest_master_data(version.bridge.books)
     abilities = _capabilities(version.bridge)
     if load is None:
         text = "Nothing was loaded from the books yet, so accounts and tax codes could not be checked."
         nothing = Finding(id="REF-W006", level=Level.WARNING, text=text, hint="Check the connection to the books.")
-        able = rules.check_capabilities(read, abilities, places=places)
-        return (*able, nothing, *_against_source(version.bridge, read, places, None))
+        able = rules.check_capabilities(read, abilities, source_map=source_map)
+        return (*able, nothing, *_against_source(version.bridge, read, source_map, None))
     house = (read.customers.without_email, read.customers.house)
-    reference = with_house_contacts(reference_of(load), version.bridge.books, *house)
-    able = rules.check_capabilities(read, abilities, reference=reference, places=places)
-    at_source = _against_source(version.bridge, read, places, reference)
-    return (*able, *rules.check(read, reference, places=places), *at_source)
+    master_data = with_house_contacts(master_data_of(load), version.bridge.books, *house)
+    able = rules.check_capabilities(read, abilities, master_data=master_data, source_map=source_map)
+    at_source = _against_source(version.bridge, read, source_map, master_data)
+    return (*able, *rules.check(read, master_data, source_map=source_map), *at_source)
 
 
 def _against_source(
-    bridge: Bridge, book: Rulebook, places: rules.Places, reference: Reference | None
+    bridge: Bridge, book: Rulebook, source_map: rules.SourceMap, master_data: MasterData | None
 ) -> tuple[Finding, ...]:
-    load = newest_reference(bridge.source)
+    load = newest_master_data(bridge.source)
     if load is None:
         return ()
-    return rules.check_source(book, SalesReference.read(load.content), reference=reference, places=places)
+    return rules.check_source(book, SalesMasterData.read(load.content), master_data=master_data, source_map=source_map)
 
 
 def _capabilities(bridge: Bridge) -> BooksCapabilities:

@@ -1,34 +1,35 @@
 """Adopting what the books hold already: what somebody typed in for an order, and what we posted and forgot.
 
 Orders of before a bridge's start date, and those that somebody typed into the books by hand, are known by their
-number. After a restore from an old backup, what the books hold under our marks is adopted before anything runs.
+number. After a restore from an old backup, what the books hold under our references is adopted before anything runs.
 """
 
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from contextlib import suppress
 from decimal import Decimal
 
 from django.db import transaction
 from django.utils import timezone
 
 from inkwell_bridge.core.books import Brief, Role, Standing
-from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.money import exact
-from inkwell_bridge.core.planner.sale import ends_deposits
+from inkwell_bridge.core.planner import external_reference, is_ours, prefix_of
 from inkwell_bridge.ends.contract import BooksEnd, SalesEnd
-from inkwell_bridge.service.api.refusal import Refusal
-from inkwell_bridge.service.carriage import staging
+from inkwell_bridge.ends.errors import Refused
+from inkwell_bridge.service.carriage import figures, staging
 from inkwell_bridge.service.carriage.holding import hold
-from inkwell_bridge.service.carriage.models import Crossing, Document, Run
-from inkwell_bridge.service.carriage.runs import conclude, end_if_done
-from inkwell_bridge.service.carriage.states import CrossingState, DocumentState, EntryOutcome, RunState
+from inkwell_bridge.service.carriage.kinds import kind_named
+from inkwell_bridge.service.carriage.models import Crossing, CrossingEvent, Document, DocumentSource, Run
+from inkwell_bridge.service.carriage.runs import BY_NUMBER, conclude, end_if_done
+from inkwell_bridge.service.carriage.states import CrossingState, DocumentState, EntryOutcome, EventKind, RunState, Side
 from inkwell_bridge.service.connections.ends import books_end
 from inkwell_bridge.service.people.models import Person
 from inkwell_bridge.service.people.trail import record
+from inkwell_bridge.service.refusal import Refusal
 
-OURS = "INK:"
 STARTS_ON = "/bridge/starts_on"
 # What an order can have become in the books, typed in or by us.
 ROLES = (Role.INVOICE, Role.SALES_ORDER, Role.CASH_SALE)
@@ -83,9 +84,9 @@ def typed_in(crossing: Crossing, role: Role, books: BooksEnd) -> tuple[Brief, li
 def _bearing(crossing: Crossing, role: Role, books: BooksEnd) -> list[Brief]:
     if not crossing.number or role not in books.capabilities.documents or role not in ROLES:
         return []
-    found = books.bearing(role, [crossing.number])
-    # What bears one of our marks is this order's own, or that of another shop with the same numbers.
-    return [one for one in found if one.standing is not Standing.VOID and not one.mark.startswith(OURS)]
+    found = books.find_by_order_number(role, [crossing.number])
+    # What bears one of our references is this order's own, or that of another shop with the same numbers.
+    return [one for one in found if one.standing is not Standing.VOID and not is_ours(one.external_reference)]
 
 
 def _agrees(crossing: Crossing, brief: Brief) -> bool:
@@ -125,45 +126,57 @@ def _differs(crossing: Crossing, brief: Brief) -> Finding:
 
 
 @transaction.atomic
-def adopt(crossing: Crossing, role: Role, brief: Brief, findings: Sequence[Finding]) -> None:
-    """Let a crossing be what the books hold; nothing is ever posted for it."""
-    crossing.documents.filter(posting_at__isnull=True, books_id="").delete()
-    _document(crossing, role, brief)
+def adopt(crossing: Crossing, role: Role, brief: Brief, findings: Sequence[Finding], person: Person | None) -> None:
+    """Let a crossing be what the books hold; nothing is ever posted for it. Makes no call; takes no lock."""
+    document = adopted_document(crossing, role, brief)
     Crossing.objects.filter(pk=crossing.pk).update(
         state=CrossingState.ADOPTED, cause="", left_out_by="", trouble="", next_try_at=None, tries=0,
         findings=[finding.as_json() for finding in findings], updated_at=timezone.now(),
     )  # fmt: skip
+    CrossingEvent.objects.create(
+        workspace_id=crossing.workspace_id, crossing=crossing, at=timezone.now(), kind=EventKind.ADOPTED, person=person,
+        document=document.external_reference, detail={"number": document.books_number},
+    )  # fmt: skip
+    wanted = figures.of_documents(crossing, None, [document], {})
+    figures.write({crossing: wanted}, (Side.CODED, Side.BOOKS, Side.RECONCILING))
     conclude(crossing, EntryOutcome.ADOPTED)
 
 
-def _document(crossing: Crossing, role: Role, brief: Brief) -> Document:
-    mark = (
-        brief.mark
-        if brief.mark.startswith(OURS)
-        else f"{OURS}{crossing.bridge.source.slug}:{crossing.source_id}:{role}:1"
-    )
+@transaction.atomic
+def adopted_document(crossing: Crossing, role: Role, brief: Brief) -> Document:
+    """The row of a document that is taken over as the books hold it, in place of those that were never begun."""
+    never_begun = crossing.documents.filter(posting_at__isnull=True, books_id="").values_list("pk", flat=True)
+    Document.objects.filter(pk__in=list(never_begun)).delete()
+    # One that somebody typed in keeps its own reference at its end; here it goes under the one that ours would have.
+    reference = brief.external_reference
+    if not reference.startswith(prefix_of(crossing.bridge.source.slug)):
+        reference = external_reference(crossing.bridge.source.slug, crossing.source_id, role)
     fields = {
         "workspace_id": crossing.workspace_id,
-        "crossing": crossing,
         "role": role.value,
         "state": DocumentState.ADOPTED,
         "planned": {},
-        "held": brief.as_json(),
+        "record": brief.as_json(),
         "books_id": brief.id,
         "books_number": brief.number,
         "link": brief.link,
+        "date": brief.date,
         "currency": brief.currency or crossing.currency,
         "net": brief.net,
         "tax": brief.tax,
         "gross": brief.gross,
         "posting_at": timezone.now(),
     }
-    document, _ = Document.objects.update_or_create(connection=crossing.bridge.books, mark=mark, defaults=fields)
+    document, _ = Document.objects.update_or_create(
+        connection=crossing.bridge.books, external_reference=reference, defaults=fields
+    )
+    shares = {"workspace_id": crossing.workspace_id, "net": brief.net, "tax": brief.tax, "gross": brief.gross}
+    DocumentSource.objects.update_or_create(crossing=crossing, document=document, defaults=shares)
     return document
 
 
 def adopt_by_hand(crossing: Crossing, books_id: str, person: Person) -> None:
-    """Adopt the document that a person names, whatever total it says.
+    """Adopt the document that a person names, whatever total it says. Calls the books once for each role.
 
     Raises:
         NotAdoptable: the order was posted, or nothing under that id bears its number.
@@ -175,32 +188,31 @@ def adopt_by_hand(crossing: Crossing, books_id: str, person: Person) -> None:
         for brief in _bearing(crossing, role, books):
             if brief.id == books_id:
                 findings = [_note(crossing, brief) if _agrees(crossing, brief) else _differs(crossing, brief)]
-                adopt(crossing, role, brief, findings)
+                adopt(crossing, role, brief, findings, person)
                 record(crossing.workspace, person, "crossing.adopted", crossing.number, books_id=books_id)
                 return
     raise NotAdoptable(f"Nothing in the books with the id {books_id} bears the number {crossing.number}.")
 
 
-def read_marked(run: Run, source: SalesEnd, books: BooksEnd) -> None:
-    """Go over everything that the books hold under the marks of a bridge's source, and adopt what we do not know.
+def read_ours(run: Run, source: SalesEnd, books: BooksEnd) -> None:
+    """Go over everything that the books hold under the references of a bridge's source, and adopt what is not known.
 
     Raises:
         EndError: an end failed on the way; gone over again, it comes to the same.
     """
-    prefix = f"{OURS}{run.bridge.source.slug}:"
     for role in ROLES:
         if role in books.capabilities.documents:
-            for chunk in _posted(books, role, prefix):
+            for chunk in _posted(books, role, prefix_of(run.bridge.source.slug)):
                 _adopt_unknown(run, source, role, chunk)
     Run.objects.filter(pk=run.pk, state=RunState.READING).update(state=RunState.CARRYING, trouble="")
     end_if_done([run.pk])
 
 
 def _posted(books: BooksEnd, role: Role, prefix: str) -> Iterator[list[Brief]]:
-    """What is posted, a few at a time; a draft is taken up by its mark when its order is carried."""
+    """What is posted, a few at a time; a draft is taken up by its reference when its order is carried."""
     page: str | None = None
     while True:
-        found = books.marked(role, prefix, page=page)
+        found = books.list_by_reference_prefix(role, prefix, page=page)
         posted = [one for one in found.documents if one.standing is Standing.POSTED]
         yield from (posted[start : start + CHUNK] for start in range(0, len(posted), CHUNK))
         if found.next is None or found.next == page:
@@ -209,29 +221,40 @@ def _posted(books: BooksEnd, role: Role, prefix: str) -> Iterator[list[Brief]]:
 
 
 def _adopt_unknown(run: Run, source: SalesEnd, role: Role, briefs: Sequence[Brief]) -> None:
+    """Adopt those of these documents that nothing here knows.
+
+    A reference says nothing by itself: the order is asked for by the number that its document bears, and is the right
+    one where the reference that it would have is the document's.
+    """
     known = set(
-        Document.objects.filter(connection=run.bridge.books, mark__in=[one.mark for one in briefs])
+        Document.objects.filter(
+            connection=run.bridge.books, external_reference__in=[one.external_reference for one in briefs]
+        )
         .exclude(books_id="")
-        .values_list("mark", flat=True)
+        .values_list("external_reference", flat=True)
     )
-    # What ends a deposit stands beside the invoice that is adopted.
-    ours = [one for one in briefs if one.mark not in known and not ends_deposits(one.mark)]
-    wanted = {_source_id(one): one for one in ours}
-    if not wanted:
+    wanted = {one.external_reference: one for one in briefs if one.external_reference not in known}
+    kind = kind_named(BY_NUMBER)
+    found: dict[str, Brief] = {}
+    fetched = []
+    for number in dict.fromkeys(one.order_number for one in wanted.values() if one.order_number):
+        with suppress(Refused):
+            document = source.document(kind.source_kind, number)
+            # What ends a deposit stands beside the invoice that is adopted.
+            reference = external_reference(run.bridge.source.slug, document.id, role)
+            if reference in wanted:
+                found[document.id] = wanted[reference]
+                fetched.append(document)
+    if not found:
         return
-    staging.keep_page(run, SourceKind.ORDERS, source.again(SourceKind.ORDERS, list(wanted)), carry=False)
+    staging.keep_page(run, kind, fetched, carry=False)
     crossings = Crossing.objects.select_related("bridge__books", "bridge__source").filter(
-        workspace=run.workspace_id, bridge=run.bridge_id, kind=SourceKind.ORDERS.value, source_id__in=wanted
+        workspace=run.workspace_id, bridge=run.bridge_id, kind=kind.name, source_id__in=found
     )
     for crossing in crossings:
-        brief = wanted[crossing.source_id]
-        text = f"{_named(brief)} stands in the books under our mark, and was not known here: nothing was posted."
-        adopt(crossing, role, brief, [Finding(id="ADOPT-N002", level=Level.NOTE, text=text)])
-
-
-def _source_id(brief: Brief) -> str:
-    """The id of the order that one of our marks names: ``INK:source:id:role:part``; an id may hold colons itself."""
-    return brief.mark.split(":", 2)[2].rsplit(":", 2)[0]
+        brief = found[crossing.source_id]
+        text = f"{_named(brief)} stands in the books under our reference, and was not known here: nothing was posted."
+        adopt(crossing, role, brief, [Finding(id="ADOPT-N002", level=Level.NOTE, text=text)], run.started_by)
 
 
 def still_the_same(crossing: Crossing, documents: Sequence[Document]) -> bool:

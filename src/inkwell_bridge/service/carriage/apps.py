@@ -4,7 +4,15 @@ from django.apps import AppConfig
 
 
 class Config(AppConfig):
-    """Registers the room with Django."""
+    """Registers the room with Django, and its kinds of document with what offers lanes for them."""
 
     name = "inkwell_bridge.service.carriage"
     label = "carriage"
+
+    def ready(self) -> None:
+        """Offer a lane for each kind that has one."""
+        from inkwell_bridge.service.bridges.lanes import offer_lane  # noqa: PLC0415 models are loaded only now
+        from inkwell_bridge.service.carriage.kinds import lane_kinds  # noqa: PLC0415
+
+        for kind in lane_kinds():
+            offer_lane(kind.name)

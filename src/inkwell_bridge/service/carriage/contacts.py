@@ -1,6 +1,6 @@
 """Finding or making the contact of a document: once, whoever comes at the same time.
 
-Making a contact is locked per books connection, so that two orders of one new buyer make one.
+Looking for and making a contact is locked per buyer, so that two orders of one new buyer make one, and nobody else waits.
 """
 
 from __future__ import annotations
@@ -8,6 +8,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from datetime import timedelta
 
+from django.db.models import Exists, OuterRef
 from django.utils import timezone
 
 from inkwell_bridge.core.books import Contact, Particular, Step
@@ -24,8 +25,11 @@ from inkwell_bridge.service.connections import vault
 from inkwell_bridge.service.connections.models import Connection
 from inkwell_bridge.service.later import TryLater, after_pause
 from inkwell_bridge.service.links.between import Between
-from inkwell_bridge.service.locks import held
+from inkwell_bridge.service.locks import advisory_lock, verify_claims
+from inkwell_bridge.service.reference.models import Entry, Part
 
+# Longer than a look-up takes; a document that waited so long gives its place to another.
+LONGEST_WAIT_SECONDS = 5.0
 _SAID: dict[Step, str] = {"email": "e-mail", "tax number": "tax number", "name and postcode": "name and postcode"}
 
 
@@ -88,7 +92,9 @@ def _contact(contact: Contact, connection: Connection, books: BooksEnd, rules: C
     link = _link(connection, buyer)
     if link and link.books_id:
         return link.books_id, False
-    with held(f"contacts:{connection.workspace_id}:{connection.pk}"):
+    with advisory_lock(*_lock_names(contact, connection, rules), wait_seconds=LONGEST_WAIT_SECONDS) as free:
+        if not free:
+            raise TryLater("Another document of this buyer is looking for the contact.", after_pause(0))
         link = _link(connection, buyer) or _new_link(connection, buyer)
         made = False
         if not link.books_id:
@@ -103,6 +109,31 @@ def _contact(contact: Contact, connection: Connection, books: BooksEnd, rules: C
         return link.books_id, made
 
 
+def _lock_names(contact: Contact, connection: Connection, rules: CustomerRules) -> list[str]:
+    """A lock for everything by which two documents could be of one buyer; other buyers never wait for it."""
+    keys = {contact.house_code} if contact.house_code else {f"{step}:{contact.key(step)}" for step in rules.find_by}
+    names = sorted(key for key in keys if key and not key.endswith(":")) or [_known_by(contact, rules)]
+    return [f"contact:{connection.workspace_id}:{connection.pk}:{_blinded(name, connection)}" for name in names]
+
+
+def forget_missing(contact: Contact, contact_id: str, connection: Connection, books: BooksEnd,
+                   rules: CustomerRules) -> bool:  # fmt: skip
+    """Whether a contact that we know is gone from the books (merged, deleted); its link is forgotten then.
+
+    Asked once the books have refused a document. Calls: one search for each step of the rules.
+    """
+    if not contact_id:
+        return False
+    for step in rules.find_by if not contact.house_code else (None,):
+        if step is not None and not contact.key(step):
+            continue
+        found = books.find_contacts(contact, step) if step is not None else books.find_contacts(contact)
+        if contact_id in found:
+            return False
+    links = ContactLink.objects.filter(workspace=connection.workspace_id, connection=connection, books_id=contact_id)
+    return bool(links.update(books_id="", intended_at=None))
+
+
 def _known_by(contact: Contact, rules: CustomerRules) -> str:
     """What a buyer is linked by: an e-mail as it stands, anything else under the name of its step."""
     if contact.house_code or contact.email:
@@ -111,9 +142,18 @@ def _known_by(contact: Contact, rules: CustomerRules) -> str:
 
 
 def _link(connection: Connection, buyer: str) -> ContactLink | None:
-    """Of the company whose books these are now: what was linked in another's is history."""
+    """Of the company whose books these are now: what was linked in another's is history.
+
+    A contact that was gone when the contacts were last loaded is looked for anew.
+    """
+    gone = Entry.objects.filter(
+        connection=connection, kind=Part.CONTACTS, source_id=OuterRef("books_id"), gone_in__isnull=False
+    )
     rows = ContactLink.objects.filter(workspace=connection.workspace_id, connection=connection, buyer=buyer)
-    return rows.filter(company=connection.settled_company).first()
+    link = rows.filter(company=connection.settled_company).annotate(gone=Exists(gone)).first()
+    if link is not None and link.gone:
+        link.books_id = ""
+    return link
 
 
 def _new_link(connection: Connection, buyer: str) -> ContactLink:
@@ -196,6 +236,7 @@ def _made(contact: Contact, link: ContactLink, books: BooksEnd, rules: CustomerR
             f"The books have no contact with the {' or '.join(_SAID[step] for step in rules.find_by)} of this order.",
             "Make it in the books, then release the order; or let the rulebook create contacts.",
         )
+    verify_claims()
     link.intended_at, link.intended_key = timezone.now(), _key(contact, link)
     link.save()
     try:

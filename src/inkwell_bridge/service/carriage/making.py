@@ -12,7 +12,6 @@ from inkwell_bridge.core.planner.contacts import contact_of
 from inkwell_bridge.core.rulebook.customers import CustomerRules
 from inkwell_bridge.ends.contract import BooksEnd
 from inkwell_bridge.ends.errors import EndError, OutcomeUnknown
-from inkwell_bridge.service.api.refusal import Refusal
 from inkwell_bridge.service.carriage.contacts import contact_in_books
 from inkwell_bridge.service.carriage.holding import Hold
 from inkwell_bridge.service.connections.actions import settle
@@ -22,12 +21,14 @@ from inkwell_bridge.service.later import TryLater
 from inkwell_bridge.service.links.between import SIDES, Between
 from inkwell_bridge.service.links.changing import Target, put
 from inkwell_bridge.service.links.models import Change, What
-from inkwell_bridge.service.locks import held
+from inkwell_bridge.service.locks import advisory_lock
 from inkwell_bridge.service.people.models import Person
 from inkwell_bridge.service.reference.entries import known_of, of_known
 from inkwell_bridge.service.reference.models import Entry, Loading, LoadingState
+from inkwell_bridge.service.refusal import Refusal
 
 _SHORT = 500
+LONGEST_WAIT_SECONDS = 20.0
 _CREATE = CustomerRules(not_found="create")
 
 
@@ -48,7 +49,9 @@ def make(between: Between, key: str, person: Person) -> Change:
     if entry is None:
         raise NotMade(f"There is none with the id {key!r} to be made in the books.")
     settle(between.books)
-    with held(f"making:{between.lock}:{key}"):
+    with advisory_lock(f"making:{between.lock}:{key}", wait_seconds=LONGEST_WAIT_SECONDS) as free:
+        if not free:
+            raise NotMade("Somebody else is making this one just now; look again in a moment.")
         try:
             books_id, code = _made(between, entry, person)
         except (EndError, Unreadable, TryLater) as error:
@@ -62,7 +65,7 @@ def make(between: Between, key: str, person: Person) -> Change:
 
 
 def _made(between: Between, entry: Entry, person: Person) -> tuple[str, str]:
-    fetched = sales_end(between.source).again(SourceKind(entry.kind), [entry.source_id])
+    fetched = sales_end(between.source).fetch_by_ids(SourceKind(entry.kind), [entry.source_id])
     document = fetched[0].document if fetched else None
     books = books_end(between.books)
     if isinstance(document, Product):
@@ -70,7 +73,7 @@ def _made(between: Between, entry: Entry, person: Person) -> tuple[str, str]:
                     stocked=document.stocked)  # fmt: skip
         return _item(between, item, books, person), item.code
     if isinstance(document, Customer) and document.person is not None and document.person.email_key:
-        contact = contact_of(document.person, _CREATE, books.reference(), group=document.group,
+        contact = contact_of(document.person, _CREATE, books.master_data(), group=document.group,
                              terms=document.payment_terms)  # fmt: skip
         return contact_in_books(contact, between.books, books, _CREATE), ""
     raise NotMade(f"{entry.code or entry.source_id} has gone from the sales side, or lacks what is needed to make it.")

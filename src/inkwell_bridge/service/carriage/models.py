@@ -1,9 +1,14 @@
-"""What was fetched, what was planned, what was posted, and the proof."""
+"""What was fetched, what was planned, what was posted, the proof; and what happened on the way."""
 
 from __future__ import annotations
 
+from datetime import UTC, datetime
+from decimal import Decimal
+
+from django.contrib.postgres.indexes import GinIndex, OpClass
 from django.db import models
-from django.db.models import Q
+from django.db.models import F, Q, Value
+from django.db.models.functions import Coalesce, Upper
 
 from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
 from inkwell_bridge.service.carriage.states import (
@@ -11,23 +16,33 @@ from inkwell_bridge.service.carriage.states import (
     CrossingState,
     DocumentState,
     EntryOutcome,
+    EventKind,
+    Grain,
     RunPurpose,
     RunState,
+    Side,
 )
 from inkwell_bridge.service.connections.models import Connection, ReferenceLoad
 from inkwell_bridge.service.people.models import Person
 from inkwell_bridge.service.tenancy import WorkspaceOwned
 
+# What has no moment or no amount comes last in a list; a cursor between rows with and without one needs a value for it.
+MOMENT_OR_FIRST = Coalesce(F("moment"), Value(datetime(1900, 1, 1, tzinfo=UTC)))
+GROSS_OR_LEAST = Coalesce(F("gross"), Value(Decimal("-999999999999999")))
+OPEN_STATES = (CrossingState.WAITING, CrossingState.HELD, CrossingState.DIFFERS)
 
-def amount_field() -> models.DecimalField[models.DecimalField[object, object], object]:
-    """An amount in the currency beside it; wide enough for three digits after the point."""
-    return models.DecimalField(max_digits=20, decimal_places=3, null=True)
+
+def amount_field(**options: object) -> models.DecimalField[models.DecimalField[object, object], object]:
+    """An amount in the currency beside it; wide enough for four digits after the point (ISO 4217 has none with more)."""
+    return models.DecimalField(max_digits=20, decimal_places=4, null=True, **options)
 
 
 class Snapshot(WorkspaceOwned):
     """A source document as fetched, without personal data; never changed.
 
-    ``content`` is absent where the document could not be understood; then ``problem`` says why.
+    ``content`` is absent where the document could not be understood; then ``problem`` says why. ``content_digest`` is
+    of all that a rule can read, people included: a change renews whatever is not posted yet. ``books_digest`` is of
+    what matters to the books: it decides whether what was posted is affected.
     """
 
     connection = models.ForeignKey(Connection, on_delete=models.CASCADE, related_name="snapshots")
@@ -37,7 +52,8 @@ class Snapshot(WorkspaceOwned):
     fetched_at = models.DateTimeField()
     content = models.JSONField(null=True)
     checksum = models.CharField(max_length=64)
-    fingerprint = models.CharField(max_length=80)
+    books_digest = models.CharField(max_length=80)
+    content_digest = models.CharField(max_length=80, default="")
     problem = models.TextField(default="")
 
     class Meta:
@@ -54,7 +70,8 @@ class PersonalData(WorkspaceOwned):
 
 
 class Run(WorkspaceOwned):
-    """One going-over of a bridge; with ``numbers``, of those orders alone."""
+    """One going-over of a bridge; with ``numbers``, of those orders alone. ``unchanged`` counts what it had no work
+    with; all else it touched has an entry."""
 
     bridge = models.ForeignKey(Bridge, on_delete=models.CASCADE, related_name="runs")
     purpose = models.CharField(max_length=10, choices=RunPurpose, default=RunPurpose.CARRY)
@@ -65,29 +82,93 @@ class Run(WorkspaceOwned):
     started_at = models.DateTimeField()
     ended_at = models.DateTimeField(null=True)
     trouble = models.TextField(default="")
+    unchanged = models.PositiveIntegerField(default=0)
 
     class Meta:
         constraints = [
             models.UniqueConstraint(fields=["bridge"], condition=Q(state__in=ACTIVE_RUN), name="run_one_at_a_time"),
         ]
-        indexes = [models.Index(fields=["workspace", "-id"], name="run_newest")]
+        indexes = [
+            models.Index(fields=["workspace", "-id"], name="run_newest"),
+            models.Index(fields=["bridge", "-id"], name="run_of_bridge"),
+        ]
+
+
+class Document(WorkspaceOwned):
+    """One document on its way into an end, and there.
+
+    ``external_reference`` is our name for it at that end, the same for every attempt; nobody reads anything out of it.
+    ``intended_at`` is written before the call that makes a draft goes out, and stays until its outcome
+    is known. ``settled`` is the planned document with the books' own taxes and the rounding line,
+    ``reasons`` why it is not as planned, ``record`` what was read back.
+    """
+
+    connection = models.ForeignKey(Connection, on_delete=models.PROTECT, related_name="documents")
+    role = models.CharField(max_length=30)
+    external_reference = models.CharField(max_length=250)
+    state = models.CharField(max_length=10, choices=DocumentState, default=DocumentState.WAITING)
+    planned = models.JSONField()
+    settled = models.JSONField(null=True)
+    reasons = models.JSONField(default=list)
+    record = models.JSONField(null=True)
+    contact_id = models.CharField(max_length=120, default="")
+    intended_at = models.DateTimeField(null=True)
+    posting_at = models.DateTimeField(null=True)
+    books_id = models.CharField(max_length=120, default="", blank=True)
+    books_number = models.CharField(max_length=120, default="", blank=True)
+    link = models.CharField(max_length=500, default="", blank=True)
+    date = models.DateField(null=True)
+    currency = models.CharField(max_length=3)
+    difference = amount_field()
+    net, tax, gross = amount_field(), amount_field(), amount_field()
+    proved_at = models.DateTimeField(null=True)
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(
+                fields=["workspace", "connection", "external_reference"], name="document_external_reference"
+            ),
+        ]
+        indexes = [
+            models.Index(fields=["workspace", "state"], name="document_state"),
+            models.Index(fields=["workspace", "-id"], name="document_newest"),
+            models.Index(
+                fields=["workspace", "difference"], condition=~Q(difference=0) & Q(difference__isnull=False),
+                name="document_differing",
+            ),
+            GinIndex(OpClass(Upper("books_number"), "gin_trgm_ops"), name="document_books_number_part"),
+        ]  # fmt: skip
+
+    @property
+    def begun(self) -> bool:
+        """Whether it may be at its end, as a draft or posted."""
+        return bool(self.books_id or self.intended_at or self.posting_at)
+
+    @property
+    def is_final_invoice(self) -> bool:
+        """Whether it is the invoice that deducts what was paid ahead."""
+        return bool((self.planned or {}).get("final"))
 
 
 class Crossing(WorkspaceOwned):
-    """One source document on one bridge. The figures beside the snapshot are the source's own, for lists and totals;
-    ``withheld`` is what a marketplace keeps of them, ``voucher_net`` and ``voucher_tax`` what vouchers paid that were
-    taxed when they were sold, ``untaxed`` the tax of deposits that is due on no document yet, ``articles`` what was
-    found out of what was sold, ``given_back`` the snapshots of the refunds before the final invoice."""
+    """One source document on one bridge.
+
+    The figures beside the snapshot are the source's own, for lists. ``parent_source_id`` is the document that it
+    belongs to (a refund's order), ``posted_snapshot`` what the first of its documents was posted from: from then on it
+    is decided that it crosses. ``pinned`` is what planning depended on besides, by kind, kept so that planning again
+    gives the same.
+    """
 
     bridge = models.ForeignKey(Bridge, on_delete=models.CASCADE, related_name="crossings")
     kind = models.CharField(max_length=30, default="orders")
     source_id = models.CharField(max_length=120)
+    parent_source_id = models.CharField(max_length=120, default="", blank=True)
     number = models.CharField(max_length=120)
     snapshot = models.ForeignKey(Snapshot, on_delete=models.PROTECT, related_name="crossings")
+    posted_snapshot = models.ForeignKey(Snapshot, on_delete=models.PROTECT, null=True, related_name="+")
     rulebook = models.ForeignKey(RulebookVersion, on_delete=models.PROTECT, null=True, related_name="+")
-    reference = models.ForeignKey(ReferenceLoad, on_delete=models.PROTECT, null=True, related_name="+")
-    articles = models.JSONField(null=True)
-    given_back = models.JSONField(default=list)
+    master_data = models.ForeignKey(ReferenceLoad, on_delete=models.PROTECT, null=True, related_name="+")
+    pinned = models.JSONField(default=dict)
     planned = models.JSONField(null=True)
     findings = models.JSONField(default=list)
     state = models.CharField(max_length=10, choices=CrossingState, default=CrossingState.WAITING)
@@ -96,14 +177,13 @@ class Crossing(WorkspaceOwned):
     trouble = models.TextField(default="", blank=True)
     tries = models.PositiveIntegerField(default=0)
     next_try_at = models.DateTimeField(null=True)
-    placed_at = models.DateTimeField(null=True)
+    read_again_at = models.DateTimeField(null=True)
+    moment = models.DateTimeField(null=True)
     business_date = models.DateField(null=True)
     currency = models.CharField(max_length=3, default="")
     net, tax, gross = amount_field(), amount_field(), amount_field()
-    withheld = amount_field()
-    voucher_net, voucher_tax = amount_field(), amount_field()
-    untaxed = amount_field()
     updated_at = models.DateTimeField(auto_now=True)
+    documents = models.ManyToManyField(Document, through="DocumentSource", related_name="crossings")
 
     class Meta:
         constraints = [
@@ -112,12 +192,47 @@ class Crossing(WorkspaceOwned):
         indexes = [
             models.Index(fields=["workspace", "bridge", "business_date"], name="crossing_date"),
             models.Index(fields=["workspace", "state", "cause"], name="crossing_state"),
-            models.Index(fields=["workspace", "number"], name="crossing_number"),
-        ]
+            models.Index(fields=["workspace", "number", "id"], name="crossing_number"),
+            models.Index(fields=["workspace", "bridge", "kind", "parent_source_id"], name="crossing_parent"),
+            # Each default sort of the list, as it stands in ORDER BY.
+            models.Index(F("workspace"), MOMENT_OR_FIRST.desc(), F("id").desc(), name="crossing_newest"),
+            models.Index(F("workspace"), F("state"), MOMENT_OR_FIRST.desc(), F("id").desc(), name="crossing_state_newest"),
+            models.Index(F("workspace"), GROSS_OR_LEAST.desc(), F("id").desc(), name="crossing_largest"),
+            # What the sweeper and the next reading look for, among a million that are done.
+            models.Index(fields=["next_try_at"], condition=Q(state=CrossingState.WAITING), name="crossing_waiting"),
+            models.Index(fields=["bridge", "kind", "read_again_at"], condition=Q(state__in=OPEN_STATES),
+                         name="crossing_open"),
+            GinIndex(OpClass(Upper("number"), "gin_trgm_ops"), name="crossing_number_part"),
+        ]  # fmt: skip
+
+    @property
+    def documents_in_order(self) -> list[Document]:
+        """Its documents as its plan has them; one statement, or none where ``shares__document`` was fetched before."""
+        return [share.document for share in sorted(self.shares.all(), key=lambda share: (share.part, share.pk))]
+
+    @property
+    def events_in_order(self) -> list[CrossingEvent]:
+        """What happened to it, the first first."""
+        return sorted(self.events.all(), key=lambda event: event.pk)
+
+
+class DocumentSource(WorkspaceOwned):
+    """What one crossing has in one document; the shares of a document's crossings add up to it.
+
+    ``part`` is the document's place among those of its crossing.
+    """
+
+    document = models.ForeignKey(Document, on_delete=models.CASCADE, related_name="sources")
+    crossing = models.ForeignKey(Crossing, on_delete=models.CASCADE, related_name="shares")
+    part = models.PositiveSmallIntegerField(default=1)
+    net, tax, gross = amount_field(), amount_field(), amount_field()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["crossing", "document"], name="document_source_once")]
 
 
 class RunEntry(WorkspaceOwned):
-    """What one run did with one source document."""
+    """What one run has to do with one source document, and what came of it."""
 
     run = models.ForeignKey(Run, on_delete=models.CASCADE, related_name="entries")
     crossing = models.ForeignKey(Crossing, on_delete=models.CASCADE, related_name="entries")
@@ -128,60 +243,94 @@ class RunEntry(WorkspaceOwned):
         indexes = [models.Index(fields=["run", "outcome"], name="entry_outcome")]
 
 
-class Document(WorkspaceOwned):
-    """One document of a plan, on its way into the books and there.
+class CrossingEvent(WorkspaceOwned):
+    """Something that happened to a crossing; never changed, and taken away only when its time is over."""
 
-    ``intended_at`` is written before the call that makes a draft goes out, and stays until its outcome
-    is known. ``settled`` is the planned invoice with the books' own taxes and the rounding line,
-    ``reasons`` why it is not as planned.
+    crossing = models.ForeignKey(Crossing, on_delete=models.CASCADE, related_name="events")
+    at = models.DateTimeField()
+    kind = models.CharField(max_length=10, choices=EventKind)
+    run = models.ForeignKey(Run, on_delete=models.SET_NULL, null=True, related_name="+")
+    person = models.ForeignKey(Person, on_delete=models.PROTECT, null=True, related_name="+")
+    document = models.CharField(max_length=250, default="")
+    detail = models.JSONField(default=dict)
+
+    class Meta:
+        indexes = [models.Index(fields=["crossing", "id"], name="event_of_crossing")]
+
+
+class Figure(WorkspaceOwned):
+    """One amount for totals; never changed: when what it says changes, what it said is taken off by further rows.
+
+    ``date`` is the business day of its own side: the source's day, or the date of the document in the books. A total
+    of any period is one grouped sum. ``role`` is the kind of a source document, the role of a document in the books,
+    or the reason of what reconciles. Units: in ``currency``; what came back counts against.
     """
 
-    crossing = models.ForeignKey(Crossing, on_delete=models.CASCADE, related_name="documents")
-    connection = models.ForeignKey(Connection, on_delete=models.PROTECT, related_name="documents")
+    bridge = models.ForeignKey(Bridge, on_delete=models.CASCADE, related_name="+")
+    crossing = models.ForeignKey(Crossing, on_delete=models.CASCADE, related_name="figures")
+    side = models.CharField(max_length=12, choices=Side)
+    grain = models.CharField(max_length=10, choices=Grain)
     role = models.CharField(max_length=30)
-    part = models.PositiveSmallIntegerField(default=1)
-    mark = models.CharField(max_length=250)
-    state = models.CharField(max_length=10, choices=DocumentState, default=DocumentState.WAITING)
-    planned = models.JSONField()
-    settled = models.JSONField(null=True)
-    reasons = models.JSONField(default=list)
-    held = models.JSONField(null=True)
-    contact_id = models.CharField(max_length=120, default="")
-    intended_at = models.DateTimeField(null=True)
-    posting_at = models.DateTimeField(null=True)
-    books_id = models.CharField(max_length=120, default="", blank=True)
-    books_number = models.CharField(max_length=120, default="", blank=True)
-    link = models.CharField(max_length=500, default="", blank=True)
+    date = models.DateField()
     currency = models.CharField(max_length=3)
-    difference = amount_field()
-    net, tax, gross = amount_field(), amount_field(), amount_field()
-    proved_at = models.DateTimeField(null=True)
+    account = models.CharField(max_length=120, default="")
+    tax_code = models.CharField(max_length=120, default="")
+    tender = models.CharField(max_length=30, default="")
+    count = models.IntegerField(default=0)
+    net = models.DecimalField(max_digits=20, decimal_places=4, default=0)
+    tax = models.DecimalField(max_digits=20, decimal_places=4, default=0)
+    gross = models.DecimalField(max_digits=20, decimal_places=4, default=0)
+    written_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        indexes = [models.Index(fields=["workspace", "date", "side", "grain"], name="figure_period")]
+
+
+class MoneyMovement(WorkspaceOwned):
+    """One transaction of a provider, whoever told of it first: made once, found by all others.
+
+    ``account`` is the provider's account where the sales side names one. ``crossing`` told of it, ``document`` is what
+    posted it. Units: ``amount`` in ``currency``, as moved: negative where it went back.
+    """
+
+    connection = models.ForeignKey(Connection, on_delete=models.CASCADE, related_name="movements")
+    account = models.CharField(max_length=120, default="")
+    transaction = models.CharField(max_length=120)
+    kind = models.CharField(max_length=20)
+    tender = models.CharField(max_length=30, default="")
+    amount = amount_field()
+    currency = models.CharField(max_length=3)
+    moved_at = models.DateTimeField(null=True)
+    crossing = models.ForeignKey(Crossing, on_delete=models.CASCADE, related_name="movements")
+    document = models.ForeignKey(Document, on_delete=models.SET_NULL, null=True, related_name="movements")
 
     class Meta:
         constraints = [
-            models.UniqueConstraint(fields=["workspace", "connection", "mark"], name="document_mark"),
+            models.UniqueConstraint(
+                fields=["workspace", "connection", "account", "transaction", "kind"], name="movement_transaction"
+            )
         ]
-        indexes = [models.Index(fields=["workspace", "state"], name="document_state")]
-
-    @property
-    def begun(self) -> bool:
-        """Whether it may be in the books, as a draft or posted."""
-        return bool(self.books_id or self.intended_at or self.posting_at)
 
 
 class Exchange(WorkspaceOwned):
-    """One call to the books about a document of a crossing: what was sent, what came back.
+    """One call to an end about a document: what was sent, what came back.
 
-    It names the document by its mark, for a document that is made anew is another row. Personal data is left out.
+    It names the document by its reference, for a document that is made anew is another row. Personal data is left out.
     """
 
-    crossing = models.ForeignKey(Crossing, on_delete=models.CASCADE, related_name="exchanges")
-    mark = models.CharField(max_length=250)
+    connection = models.ForeignKey(Connection, on_delete=models.CASCADE, related_name="+")
+    external_reference = models.CharField(max_length=250)
     at = models.DateTimeField(auto_now_add=True)
     call = models.CharField(max_length=60)
     sent = models.JSONField(null=True)
     answered = models.JSONField(null=True)
     failure = models.TextField(default="")
+
+    class Meta:
+        indexes = [
+            models.Index(fields=["connection", "external_reference"], name="exchange_of_document"),
+            models.Index(fields=["at"], name="exchange_age"),
+        ]
 
 
 class ContactLink(WorkspaceOwned):

@@ -9,10 +9,9 @@ from typing import Any
 from django.db import transaction
 from django.utils import timezone
 
-from inkwell_bridge.core.commerce import OpeningBalances, SourceKind
+from inkwell_bridge.core.commerce import OpeningBalances
 from inkwell_bridge.core.errors import DocumentInvalid
 from inkwell_bridge.ends.shapes import Fetched
-from inkwell_bridge.service.api.refusal import Refusal
 from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.bridges.rules import in_force
 from inkwell_bridge.service.carriage import snapshots
@@ -21,9 +20,10 @@ from inkwell_bridge.service.carriage.runs import defer_carrying
 from inkwell_bridge.service.carriage.states import CrossingState
 from inkwell_bridge.service.people.models import Person
 from inkwell_bridge.service.people.trail import record
+from inkwell_bridge.service.refusal import Refusal
 
 ID, NUMBER = "opening", "Opening balances"
-KIND = SourceKind.OPENING_BALANCES.value
+KIND = "opening balances"
 
 
 class CannotOpen(Refusal):
@@ -54,7 +54,7 @@ def enter(bridge: Bridge, person: Person, against: str, balances: Sequence[dict[
         raise CannotOpen(f"The opening balances of {bridge.name} are posted already.")
     opening = _read(bridge, against, balances)
     fetched = Fetched(id=ID, number=NUMBER, document=opening, changed_at=opening.changed_at)
-    kept = snapshots.keep(bridge.source, SourceKind.OPENING_BALANCES, [fetched], at=timezone.now())[ID]
+    kept = snapshots.keep(bridge.source, KIND, [fetched], at=timezone.now())[ID]
     fields = {
         "snapshot": kept,
         "state": CrossingState.WAITING,
@@ -62,7 +62,7 @@ def enter(bridge: Bridge, person: Person, against: str, balances: Sequence[dict[
         "number": NUMBER,
         "currency": opening.currency,
         "business_date": opening.opened_on,
-        "placed_at": opening.changed_at,
+        "moment": opening.changed_at,
     }
     crossing, _ = Crossing.objects.update_or_create(
         workspace_id=bridge.workspace_id, bridge=bridge, kind=KIND, source_id=ID, defaults=fields

@@ -1,10 +1,12 @@
-"""Bringing one document into the books, so that it stands there once.
+"""Bringing one document to its end, so that it stands there once.
 
-Before anything is made, the books are searched by the document's mark. The intent to make a draft is
-written before the call goes out. Where the books have idempotency keys, a call whose outcome is unknown
-is simply made again under its key. Where they have none, nothing is made meanwhile: the books are
-searched only after the slowest answer could have arrived. A draft is made first, the books are searched
-again, surplus drafts are voided, and one is posted.
+The intent to make a draft is committed before the call goes out. Where the end has idempotency keys, a call whose
+outcome is unknown is made again under its key. Where it has none, nothing is made meanwhile: the end is searched by the
+document's reference, and only after the slowest answer could have arrived; surplus drafts are voided, and one is posted.
+
+A document that was never attempted is made without a search: nobody else can have made it, for it is carried under a
+lock, its row is new, and a restore from a backup is followed by an adoption. The answer of *create* is used as it is, so
+that an index at the end which lags behind makes nothing twice.
 """
 
 from __future__ import annotations
@@ -17,89 +19,114 @@ from typing import Any
 
 from django.utils import timezone
 
-from inkwell_bridge.core.books import BooksDocument, Held, Role, Standing, TradeDocument
+from inkwell_bridge.core.books import BooksDocument, BooksRecord, Role, Standing, TradeDocument
 from inkwell_bridge.core.commerce import checksum
 from inkwell_bridge.core.planner import Settlement, settle
-from inkwell_bridge.core.rulebook import OrderRulebook
+from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.ends.contract import BooksEnd
-from inkwell_bridge.ends.errors import OutcomeUnknown, Refused, Temporary
-from inkwell_bridge.service.carriage.exchanges import exchange
+from inkwell_bridge.ends.errors import EndError, OutcomeUnknown, Refused, Temporary
+from inkwell_bridge.service.carriage.carrying import Carrying
 from inkwell_bridge.service.carriage.holding import Hold
-from inkwell_bridge.service.carriage.models import Document
+from inkwell_bridge.service.carriage.models import Document, Exchange
 from inkwell_bridge.service.carriage.states import DocumentState
 from inkwell_bridge.service.later import TryLater, after_pause
+from inkwell_bridge.service.locks import verify_claims
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Brought:
-    """A document as it stands in the books, and how its penny was settled."""
+class PostedDocument:
+    """A document as it stands at its end, and how its penny was settled."""
 
-    held: Held
+    record: BooksRecord
     settlement: Settlement
 
 
-def bring(document: Document, *, books: BooksEnd, rulebook: OrderRulebook, post: bool) -> Brought:
+def post_document(carrying: Carrying, document: Document, *, rulebook: Rulebook, post: bool) -> PostedDocument:
     """Make the document, settle it, and post it where the rules want that.
 
+    Expects no transaction and the crossing's lock. Calls: one to make it, one to amend the draft where the end computes
+    tax otherwise, one to post; searches only where an earlier attempt may have left something. Repeated, it takes up
+    what is there.
+
     Raises:
-        Hold: the books' total differs by more than the rules settle.
+        Hold: the end's total differs by more than the rules settle.
         TryLater: the outcome of a call is not known yet.
-        Refused, Temporary: as the books answered.
+        Refused, Temporary: as the end answered.
     """
     planned = Role(document.role).shape.read(document.planned)
-    held = _standing_in_books(document, planned, books)
-    settlement = _settled(planned, held, rulebook)
-    if held.standing is Standing.POSTED:
-        return Brought(held=held, settlement=settlement)
-    _keep_draft(document, held, settlement)
+    books = carrying.books
+    record = _record_at_end(carrying, document, planned)
+    settlement = _settled(planned, record, rulebook)
+    if record.standing is Standing.POSTED:
+        return PostedDocument(record=record, settlement=settlement)
+    settled = settlement.document
+    amends = settlement.finding is None and _needs_amending(record, settled)
+    _keep_draft(document, record, settlement, posting=post and settlement.finding is None and not amends)
     if settlement.finding:
         raise Hold(settlement.finding)
-    settled = settlement.document
-    if _needs_amending(held, settled):
-        draft = held
-        held = _changing(document, "amend", books, lambda: books.amend(draft, settled), sent=settled.as_json())
+    if amends:
+        draft = record
+        record = _change(
+            carrying, document, "amend", lambda: books.amend(draft, settled), sent=settled.as_json()
+        )  # fmt: skip
     if post:
-        document.posting_at = document.posting_at or timezone.now()
+        record = _posted(carrying, document, record)
+    return PostedDocument(record=record, settlement=settlement)
+
+
+def _posted(carrying: Carrying, document: Document, draft: BooksRecord) -> BooksRecord:
+    if not document.posting_at:
+        document.posting_at = timezone.now()
         document.save(update_fields=["posting_at"])
-        draft = held
-        held = _changing(document, "post", books, lambda: books.post(draft), sent={"id": draft.id})
-    return Brought(held=held, settlement=settlement)
+    try:
+        return _change(carrying, document, "post", lambda: carrying.books.post(draft), sent={"id": draft.id})
+    except Refused:
+        # A definite no: nothing was posted, so a corrected order or rule may still change what it becomes.
+        document.posting_at = None
+        document.save(update_fields=["posting_at"])
+        raise
 
 
-def _settled(planned: BooksDocument, held: Held, rulebook: OrderRulebook) -> Settlement:
-    """What the books should hold: of money that is what was planned, for nothing on it is computed there."""
-    if isinstance(planned, TradeDocument):
-        return settle(planned, held, rulebook)
+def _settled(planned: BooksDocument, record: BooksRecord, rulebook: Rulebook) -> Settlement:
+    """What the end should hold: of money that is what was planned, for nothing on it is computed there."""
+    if isinstance(planned, TradeDocument) and rulebook.orders is not None:
+        return settle(planned, record, rulebook.for_orders)
     return Settlement(difference=Decimal(0), document=planned)
 
 
-def _needs_amending(held: Held, settled: BooksDocument) -> bool:
-    theirs = held.document
+def _needs_amending(record: BooksRecord, settled: BooksDocument) -> bool:
+    theirs = record.document
     if not isinstance(theirs, TradeDocument) or not isinstance(settled, TradeDocument):
         return False
     return len(settled.lines) != len(theirs.lines)
 
 
-def withdraw(document: Document, books: BooksEnd) -> None:
+def withdraw(carrying: Carrying, document: Document) -> None:
     """Void the drafts of a document that is to be made anew."""
-    _wait_until_sure(document, books)
-    for draft in _live(document, books):
+    _wait_until_sure(document, carrying.books)
+    for draft in _live(document, carrying.books):
         if draft.standing is Standing.DRAFT:
-            _changing(document, "void", books, lambda draft=draft: books.void(draft), sent={"id": draft.id})
+            _void(carrying, document, draft)
     document.books_id, document.intended_at = "", None
 
 
-def _standing_in_books(document: Document, planned: BooksDocument, books: BooksEnd) -> Held:
-    if not books.capabilities.idempotency_keys:
-        _wait_until_sure(document, books)
-    live = _live(document, books)
+def _void(carrying: Carrying, document: Document, draft: BooksRecord) -> None:
+    _change(carrying, document, "void", lambda: carrying.books.void(draft), sent={"id": draft.id})
+
+
+def _record_at_end(carrying: Carrying, document: Document, planned: BooksDocument) -> BooksRecord:
+    if not document.begun:
+        return _make(carrying, document, planned)
+    # An earlier attempt left an intent or a draft: what it came to is found out before anything is made.
+    if not carrying.books.capabilities.idempotency_keys:
+        _wait_until_sure(document, carrying.books)
+    live = _live(document, carrying.books)
     if not live:
-        _make(document, planned, books)
-        live = _live(document, books)
-    kept, *surplus = sorted(live, key=lambda held: held.standing is not Standing.POSTED)
+        return _make(carrying, document, planned)
+    kept, *surplus = sorted(live, key=lambda record: record.standing is not Standing.POSTED)
     for extra in surplus:
         if extra.standing is Standing.DRAFT:
-            _changing(document, "void", books, lambda extra=extra: books.void(extra), sent={"id": extra.id})
+            _void(carrying, document, extra)
     return kept
 
 
@@ -111,65 +138,85 @@ def _wait_until_sure(document: Document, books: BooksEnd) -> None:
             raise TryLater("Whether the books made the draft is not known yet.", sure_at)
 
 
-def _live(document: Document, books: BooksEnd) -> Sequence[Held]:
-    found = books.find(Role(document.role), document.mark)
-    return [held for held in found if held.standing is not Standing.VOID]
+def _live(document: Document, books: BooksEnd) -> Sequence[BooksRecord]:
+    found = books.find(Role(document.role), document.external_reference)
+    return [record for record in found if record.standing is not Standing.VOID]
 
 
-def _make(document: Document, planned: BooksDocument, books: BooksEnd) -> None:
-    key = f"{document.mark}:{checksum([document.contact_id, document.planned])[:16]}"
+def _make(carrying: Carrying, document: Document, planned: BooksDocument) -> BooksRecord:
+    books = carrying.books
+    key = f"{document.external_reference}:{checksum([document.contact_id, document.planned])[:16]}"
+    verify_claims()
     document.intended_at = timezone.now()
     document.save(update_fields=["intended_at"])
     try:
-        exchange(
-            document,
-            "create",
-            lambda: books.create(planned, contact_id=document.contact_id, key=key),
-            sent=planned.as_json(),
-        )
+        return _call(
+            carrying, document, "create",
+            lambda: books.create(planned, contact_id=document.contact_id, key=key), sent=planned.as_json(),
+        )  # fmt: skip
     except OutcomeUnknown as error:
-        raise TryLater(str(error), _next_look(document, books)) from error
+        raise TryLater(str(error), _next_look(carrying, document)) from error
     except (Refused, Temporary):
-        _forget_intent(document)
+        document.intended_at = None
+        document.save(update_fields=["intended_at"])
         raise
-    _forget_intent(document)
 
 
-def _forget_intent(document: Document) -> None:
-    document.intended_at = None
-    document.save(update_fields=["intended_at"])
-
-
-def _changing(
-    document: Document, call: str, books: BooksEnd, work: Callable[[], Held], *, sent: dict[str, Any]
-) -> Held:
+def _change(
+    carrying: Carrying, document: Document, call: str, work: Callable[[], BooksRecord], *, sent: dict[str, Any]
+) -> BooksRecord:
     """A call that gives the same result when it is made again; after an unknown outcome all starts over."""
+    verify_claims()
     try:
-        return exchange(document, call, work, sent=sent)
+        return _call(carrying, document, call, work, sent=sent)
     except OutcomeUnknown as error:
-        raise TryLater(str(error), _next_look(document, books)) from error
+        raise TryLater(str(error), _next_look(carrying, document)) from error
     except Refused as error:
         if error.why == "changed":
             raise TryLater(str(error), after_pause(0)) from error
         raise
 
 
-def _next_look(document: Document, books: BooksEnd) -> datetime:
+def _call(
+    carrying: Carrying, document: Document, call: str, work: Callable[[], BooksRecord], *, sent: dict[str, Any]
+) -> BooksRecord:
+    """Do ``work`` and note what was sent and what came back, or why nothing did.
+
+    The intent stands on the document before the call goes out; this is the record of it afterwards.
+    """
+    kept = Exchange(
+        workspace_id=document.workspace_id, connection=carrying.target, call=call, sent=sent,
+        external_reference=document.external_reference,
+    )  # fmt: skip
+    carrying.exchanges.append(kept)
+    try:
+        answer = work()
+    except EndError as error:
+        kept.failure = str(error)
+        raise
+    kept.answered = answer.as_json()
+    return answer
+
+
+def _next_look(carrying: Carrying, document: Document) -> datetime:
     """After an unknown outcome: at once where the same key makes the call safe, else when it can do no more."""
-    if books.capabilities.idempotency_keys:
-        return after_pause(document.crossing.tries)
-    return _sure_at(timezone.now(), books)
+    if carrying.books.capabilities.idempotency_keys:
+        return after_pause(carrying.crossing.tries)
+    return _sure_at(timezone.now(), carrying.books)
 
 
 def _sure_at(moment: datetime, books: BooksEnd) -> datetime:
     return moment + timedelta(seconds=books.capabilities.slowest_answer_seconds)
 
 
-def _keep_draft(document: Document, held: Held, settlement: Settlement) -> None:
-    document.books_id, document.link, document.intended_at = held.id, held.link, None
+def _keep_draft(document: Document, record: BooksRecord, settlement: Settlement, *, posting: bool) -> None:
+    """Write down what the end holds, in one statement; with ``posting``, that it is about to be posted besides."""
+    document.books_id, document.link, document.intended_at = record.id, record.link, None
     document.state = DocumentState.DRAFTED
     document.difference = settlement.difference
     document.settled = settlement.document.as_json()
     document.reasons = [reason.as_json() for reason in settlement.reasons]
-    document.held = held.as_json()
+    document.record = record.as_json()
+    if posting:
+        document.posting_at = document.posting_at or timezone.now()
     document.save()

@@ -2,24 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from contextlib import contextmanager
 from decimal import Decimal
 
 from django.db.models import Sum
 
 from inkwell_bridge.core.books import Role
-from inkwell_bridge.core.commerce import Refund, SourceKind
+from inkwell_bridge.core.commerce import Refund
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.planner import Outcome, Plan
-from inkwell_bridge.service.carriage.deposits import carried, has_deposits, refunds_of
+from inkwell_bridge.service.carriage.deposits import carried, refunds_of
 from inkwell_bridge.service.carriage.models import Crossing
 from inkwell_bridge.service.carriage.runs import defer_carrying
 from inkwell_bridge.service.carriage.states import CrossingState
 from inkwell_bridge.service.later import TryLater, after_pause
-from inkwell_bridge.service.locks import held
 
 ZERO = Decimal(0)
+ORDERS = "orders"
 # Causes that pass by themselves once the order is carried, or carried further.
 WAITS_FOR_ORDER = (Cause.ORDER_FIRST, Cause.INVOICE_FIRST)
 ORDER_LEFT_OUT = "planner:order-left-out"
@@ -34,11 +32,11 @@ def order_of(crossing: Crossing, refund: Refund, *, begun: bool) -> Crossing | P
         TryLater: the order is still on its way.
     """
     order = (
-        Crossing.objects.select_related("snapshot", "rulebook__bridge", "reference")
+        Crossing.objects.select_related("snapshot", "rulebook__bridge", "master_data", "bridge__company", "bridge__source", "bridge__books")
         .filter(
             workspace=crossing.workspace_id,
             bridge=crossing.bridge_id,
-            kind=SourceKind.ORDERS,
+            kind=ORDERS,
             source_id=refund.order_id,
         )
         .first()
@@ -66,19 +64,6 @@ def _order_first(refund: Refund, order: Crossing | None) -> Finding:
     return Finding(id="REFUND-E004", level=Level.ERROR, text=text, hint=hint, at="/order_id", cause=Cause.ORDER_FIRST)
 
 
-@contextmanager
-def in_turn(crossing: Crossing) -> Iterator[None]:
-    """Refunds of one order go one after the other, for each counts what those before it took back; and none while
-    what was paid ahead for the order is delivered."""
-    content = crossing.snapshot.content or {}
-    order_id = content.get("order_id", "") if crossing.kind == SourceKind.REFUNDS else crossing.source_id
-    if crossing.kind != SourceKind.REFUNDS and not has_deposits(content):
-        yield
-        return
-    with held(f"refunds:{crossing.workspace_id}:{crossing.bridge_id}:{order_id}"):
-        yield
-
-
 def refunded_before(crossing: Crossing, refund: Refund) -> Decimal:
     """What other refunds of the same order have taken back already."""
     others = carried(refunds_of(crossing.bridge, refund.order_id)).exclude(pk=crossing.pk)
@@ -87,9 +72,8 @@ def refunded_before(crossing: Crossing, refund: Refund) -> Decimal:
 
 def still_waits(crossing: Crossing, cause: Cause) -> bool:
     """Whether what a refund waits for still is not there: it may have come while the refund was looked at."""
-    order_id = (crossing.snapshot.content or {}).get("order_id", "")
     orders = Crossing.objects.filter(
-        workspace=crossing.workspace_id, bridge=crossing.bridge_id, kind=SourceKind.ORDERS, source_id=order_id,
+        workspace=crossing.workspace_id, bridge=crossing.bridge_id, kind=ORDERS, source_id=crossing.parent_source_id,
         state=CrossingState.CARRIED,
     )  # fmt: skip
     if cause is Cause.INVOICE_FIRST:
@@ -97,13 +81,13 @@ def still_waits(crossing: Crossing, cause: Cause) -> bool:
     return not orders.exists()
 
 
-def wake_refunds(order: Crossing) -> None:
+def retry_held_refunds(order: Crossing) -> None:
     """Let the refunds that waited for this order go."""
     waiting = refunds_of(order.bridge, order.source_id).filter(state=CrossingState.HELD, cause__in=WAITS_FOR_ORDER)
-    wake(*waiting.select_related("bridge__books"))
+    retry_held(*waiting.select_related("bridge__books"))
 
 
-def wake(*refunds: Crossing) -> None:
+def retry_held(*refunds: Crossing) -> None:
     """Let held refunds go again."""
     if refunds:
         pks = [crossing.pk for crossing in refunds]

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from django.db import transaction
 from django.db.models import QuerySet
+from django.utils import timezone
 
-from inkwell_bridge.service.carriage.models import Crossing
+from inkwell_bridge.service.carriage.models import Crossing, CrossingEvent
 from inkwell_bridge.service.carriage.runs import defer_carrying
-from inkwell_bridge.service.carriage.states import CrossingState
+from inkwell_bridge.service.carriage.states import CrossingState, EventKind
 from inkwell_bridge.service.people.models import Person, Workspace
 from inkwell_bridge.service.people.trail import record
 
@@ -22,6 +23,14 @@ def release(crossings: QuerySet[Crossing], workspace: Workspace, person: Person)
     Crossing.objects.filter(pk__in=[crossing.pk for crossing in stopped]).update(
         state=CrossingState.WAITING, cause="", tries=0, next_try_at=None
     )
+    now = timezone.now()
+    CrossingEvent.objects.bulk_create(
+        CrossingEvent(
+            workspace=workspace, crossing=crossing, at=now, kind=EventKind.RELEASED, person=person,
+            detail={"was": crossing.state, "cause": crossing.cause},
+        )
+        for crossing in stopped
+    )  # fmt: skip
     defer_carrying(stopped)
     if stopped:
         record(

@@ -3,23 +3,30 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
+from itertools import count
 from typing import Any
 
-from django.db import IntegrityError, transaction
+from django.db import IntegrityError, connection, transaction
 from django.db.models import Count, Exists, OuterRef
 
 from inkwell_bridge.core.books import BooksCapabilities
-from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.service import clock, queue
-from inkwell_bridge.service.api.refusal import Refusal
 from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.bridges.rules import in_force, parsed
+from inkwell_bridge.service.carriage.kinds import kind_named
 from inkwell_bridge.service.carriage.models import Crossing, Run, RunEntry
-from inkwell_bridge.service.carriage.states import ACTIVE_RUN, EntryOutcome, RunPurpose, RunState
-from inkwell_bridge.service.connections.ends import kind_of
-from inkwell_bridge.service.connections.models import ConnectionState
+from inkwell_bridge.service.carriage.states import ACTIVE_RUN, CrossingState, EntryOutcome, RunPurpose, RunState
+from inkwell_bridge.service.connections.ends import dialect_of
+from inkwell_bridge.service.connections.models import Connection, ConnectionState
 from inkwell_bridge.service.people.models import Person
 from inkwell_bridge.service.people.trail import record
+from inkwell_bridge.service.refusal import Refusal
+
+# What a run by number reads, whatever lanes are on.
+BY_NUMBER = "orders"
+# Jobs of one workspace that go at one priority: between two such lots, every other workspace has its turn.
+LOT = 20
+MOST_COUNTED = 100_000
 
 
 class NotReady(Refusal):
@@ -29,11 +36,18 @@ class NotReady(Refusal):
     hint = "The bridge's page shows what is still missing."
 
 
+class NotUnderWay(Refusal):
+    """The run has ended already."""
+
+    code = "not-under-way"
+    hint = "Look at the bridge's newest run."
+
+
 class AlreadyRunning(Refusal):
     """The bridge runs already."""
 
     code = "already-running"
-    hint = "Follow the run that is under way."
+    hint = "Follow the run that is under way, or abandon it."
 
     def __init__(self, run: Run) -> None:
         self.run = run
@@ -45,7 +59,7 @@ class AlreadyRunning(Refusal):
 
 
 def start_adopting(bridge: Bridge, person: Person) -> Run:
-    """Start a run that adopts what the books hold under our marks; while it is under way nothing else runs.
+    """Start a run that adopts what the books hold under our references; while it is under way nothing else runs.
 
     Raises:
         NotReady: an end is another company's.
@@ -63,14 +77,16 @@ def start(bridge: Bridge, person: Person | None, *, numbers: Sequence[str] = ())
         AlreadyRunning: with the run that is under way.
     """
     _only_its_own_company(bridge)
-    lanes = set(bridge.lanes.filter(on=True).values_list("kind", flat=True))
+    lanes = list(bridge.lanes.filter(on=True).order_by("kind").values_list("kind", flat=True))
     if not lanes and not numbers:
         raise NotReady(f"Every lane of {bridge.name} is off. Switch one on first.")
     version = in_force(bridge)
     if version is None:
         raise NotReady(f"{bridge.name} has no published rulebook. Publish one first.")
-    if (numbers or {SourceKind.ORDERS, SourceKind.REFUNDS} & lanes) and parsed(version).orders is None:
-        raise NotReady(f"Orders are to cross {bridge.name}, but its rulebook says nothing of orders.")
+    for name in [BY_NUMBER] if numbers else lanes:
+        missing = kind_named(name).rules_missing(parsed(version))
+        if missing:
+            raise NotReady(f"{name.capitalize()} are to cross {bridge.name}, but {missing}.")
     return _started(bridge, person, RunPurpose.CARRY, numbers=list(numbers))
 
 
@@ -103,9 +119,14 @@ def _create(bridge: Bridge, person: Person | None, purpose: RunPurpose, **fields
         started_at=clock.now(),
     )
     record(bridge.workspace, person, "run.started", bridge.slug, run=run.pk, purpose=purpose.value)
-    arguments = {"workspace_id": bridge.workspace_id, "run_id": run.pk}
-    queue.defer(queue.READ_RUN, [queue.Call(arguments=arguments, lock=f"bridge:{bridge.workspace_id}:{bridge.pk}")])
+    defer_reading(run)
     return run
+
+
+def defer_reading(run: Run) -> None:
+    """Queue the job that reads for a run."""
+    arguments = {"workspace_id": run.workspace_id, "run_id": run.pk}
+    queue.defer(queue.READ_RUN, [queue.Call(arguments=arguments, lock=f"bridge:{run.workspace_id}:{run.bridge_id}")])
 
 
 def fail(run: Run, why: str) -> None:
@@ -115,25 +136,76 @@ def fail(run: Run, why: str) -> None:
     )
 
 
-def defer_carrying(crossings: Iterable[Crossing]) -> None:
-    """Queue the jobs that carry these crossings.
+@transaction.atomic
+def abandon(run: Run, person: Person) -> Run:
+    """End a run by a person's word, so that the bridge can start another; what it read is carried all the same.
 
-    Into books that number in the order of dates they go one after the other, the earliest first.
+    Raises:
+        NotUnderWay: it has ended.
     """
-    queue.defer(queue.CARRY, [_carrying(crossing) for crossing in crossings])
+    ended = Run.objects.filter(pk=run.pk, workspace=run.workspace_id, state__in=ACTIVE_RUN).update(
+        state=RunState.ABANDONED, ended_at=clock.now(), trouble=f"Abandoned by {person.email}."
+    )
+    if not ended:
+        raise NotUnderWay(f"Run {run.pk} is {run.state}, so there is nothing to abandon.")
+    RunEntry.objects.filter(run=run, outcome=EntryOutcome.PENDING).update(outcome=EntryOutcome.WAITING)
+    record(run.workspace, person, "run.abandoned", run.bridge.slug, run=run.pk)
+    run.refresh_from_db()
+    return run
 
 
-def _carrying(crossing: Crossing) -> queue.Call:
+def defer_carrying(crossings: Iterable[Crossing]) -> None:
+    """Queue the jobs that carry these crossings, fair between workspaces.
+
+    Each further lot of a workspace has a lower priority, so that a backlog of one never stands before another's
+    documents. Into books that number in the order of dates they go one after the other, the earliest first.
+    """
+    fresh = list(crossings)
+    backlog: dict[int, count[int]] = {}
+    calls = []
+    for crossing in fresh:
+        if crossing.workspace_id not in backlog:
+            backlog[crossing.workspace_id] = count(_backlog(crossing.workspace_id))
+        calls.append(_carrying(crossing, ahead=next(backlog[crossing.workspace_id])))
+    queue.defer(queue.CARRY, calls, queue=queue.CARRYING)
+
+
+def _backlog(workspace_id: int) -> int:
+    """How many jobs of a workspace wait, counted up to where it does not matter any more."""
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "SELECT count(*) FROM (SELECT 1 FROM carriage_crossing WHERE workspace_id = %s AND state = %s LIMIT %s) few",
+            [workspace_id, CrossingState.WAITING, MOST_COUNTED],
+        )
+        return int(cursor.fetchone()[0])
+
+
+def _carrying(crossing: Crossing, *, ahead: int) -> queue.Call:
     arguments = {"workspace_id": crossing.workspace_id, "crossing_id": crossing.pk}
     if not in_date_order(crossing.bridge):
-        return queue.Call(arguments=arguments, lock=f"crossing:{crossing.workspace_id}:{crossing.pk}")
-    minute = int(crossing.placed_at.timestamp()) // 60 if crossing.placed_at else 0
+        return queue.Call(arguments=arguments, lock=f"crossing:{crossing.workspace_id}:{crossing.pk}",
+                          priority=-(ahead // LOT))  # fmt: skip
+    minute = int(crossing.moment.timestamp()) // 60 if crossing.moment else 0
     return queue.Call(arguments=arguments, lock=f"numbering:{crossing.bridge.books_id}", priority=-minute)
+
+
+def hurry_waiting(books: Connection) -> None:
+    """Let what waits for an end that is back go now, and not after its own pause. One statement."""
+    with connection.cursor() as cursor:
+        cursor.execute(_HURRY, [queue.CARRY, books.pk, CrossingState.WAITING])
+
+
+_HURRY = """
+    UPDATE procrastinate_jobs AS job SET scheduled_at = now() + random() * interval '2 seconds'
+    FROM carriage_crossing AS crossing JOIN bridges_bridge AS bridge ON bridge.id = crossing.bridge_id
+    WHERE job.status = 'todo' AND job.task_name = %s AND job.scheduled_at > now() + interval '2 seconds'
+      AND bridge.books_id = %s AND crossing.state = %s AND (job.args ->> 'crossing_id')::bigint = crossing.id
+"""
 
 
 def in_date_order(bridge: Bridge) -> bool:
     """Whether the books of a bridge refuse a date before that of the last document they numbered."""
-    capabilities = kind_of(bridge.books).capabilities
+    capabilities = dialect_of(bridge.books).capabilities
     return isinstance(capabilities, BooksCapabilities) and capabilities.numbers_in_date_order
 
 
@@ -147,13 +219,15 @@ def conclude(crossing: Crossing, outcome: EntryOutcome) -> None:
         workspace=crossing.workspace_id, crossing=crossing, outcome__in=(EntryOutcome.PENDING, EntryOutcome.WAITING)
     )
     runs = sorted(open_entries.values_list("run_id", flat=True))
-    list(Run.objects.select_for_update().filter(pk__in=runs).order_by("pk"))
+    if not runs:
+        return
+    list(Run.objects.select_for_update().filter(pk__in=runs).order_by("pk").values_list("pk"))
     open_entries.update(outcome=outcome)
     end_if_done(runs)
 
 
 @transaction.atomic
-def let_all_wait(crossing: Crossing) -> None:
+def mark_queue_waiting(crossing: Crossing) -> None:
     """Where one document must wait for the books, those that go in line behind it wait as well: the runs can end."""
     open_runs = Run.objects.select_for_update().filter(
         workspace=crossing.workspace_id, bridge__books=crossing.bridge.books_id, state=RunState.CARRYING
@@ -172,9 +246,12 @@ def end_if_done(run_ids: Sequence[int]) -> None:
 
 
 def counts(run_ids: Sequence[int]) -> dict[int, dict[str, int]]:
-    """For each run, how many documents it read, and how many came to each outcome; one statement for all."""
-    result: dict[int, dict[str, int]] = {
-        run: {"read": 0, **{outcome.value.replace(" ", "_"): 0 for outcome in EntryOutcome}} for run in run_ids
+    """For each run, how many documents it read, and how many came to each outcome; two statements for all."""
+    names = [outcome.value.replace(" ", "_") for outcome in EntryOutcome]
+    unchanged = dict(Run.objects.filter(pk__in=run_ids).values_list("pk", "unchanged"))
+    result = {
+        run: {"read": unchanged.get(run, 0), "unchanged": unchanged.get(run, 0), **dict.fromkeys(names, 0)}
+        for run in run_ids
     }
     rows = RunEntry.objects.filter(run__in=run_ids).values_list("run_id", "outcome").annotate(number=Count("id"))
     for run, outcome, number in rows:

@@ -15,8 +15,9 @@ from inkwell_bridge.service.api.findings import FindingSerializer
 from inkwell_bridge.service.bridges.api import OneBridge
 from inkwell_bridge.service.bridges.rules import newest_version
 from inkwell_bridge.service.carriage import adoption, checklist, making, runs, trying
-from inkwell_bridge.service.carriage.api import CrossingSerializer, RunSerializer
+from inkwell_bridge.service.carriage.crossings_api import CrossingSerializer
 from inkwell_bridge.service.carriage.models import Crossing
+from inkwell_bridge.service.carriage.runs_api import RunSerializer
 from inkwell_bridge.service.carriage.trying import Tried
 from inkwell_bridge.service.links.api import ChangeSerializer, OneKind
 from inkwell_bridge.service.people.roles import Role
@@ -101,7 +102,7 @@ class TryView(OneBridge):
 
 
 class AdoptRunView(OneBridge):
-    """Adopting what the books hold under our marks."""
+    """Adopting what the books hold under our references."""
 
     @extend_schema(operation_id="bridges_adopt", request=None, responses={201: RunSerializer})
     def post(self, request: Request, workspace: str, bridge: str) -> Response:

@@ -1,30 +1,80 @@
-"""Keeping what was fetched: figures on one side, who it is about sealed on the other."""
+"""Keeping what was fetched: figures on one side, who it is about sealed on the other.
+
+Whatever comes from outside is made fit to be kept first: an id of ten thousand characters, U+0000 or half a surrogate
+pair would fail the statement that keeps a whole page. Such a document is held by itself.
+"""
 
 from __future__ import annotations
 
+import hashlib
 import json
+import re
 from collections.abc import Sequence
+from dataclasses import replace
 from datetime import datetime
 
-from inkwell_bridge.core.commerce import Buyer, SourceDocument, SourceKind, checksum, fingerprint
+from inkwell_bridge.core.commerce import Buyer, SourceDocument, books_digest, checksum, content_digest
 from inkwell_bridge.core.values import canonical
 from inkwell_bridge.ends.shapes import Fetched
+from inkwell_bridge.service.carriage.kinds import kind_named
 from inkwell_bridge.service.carriage.models import PersonalData, Snapshot
 from inkwell_bridge.service.connections import vault
 from inkwell_bridge.service.connections.models import Connection
 
-UNREADABLE = "0:"
+NOT_UNDERSTOOD = "0:"
+LONGEST_ID = 120
+LONGEST_PROBLEM = 2000
+# What PostgreSQL keeps in no text: U+0000, and halves of surrogate pairs, which are no characters.
+_NOT_KEPT = re.compile("[\x00\ud800-\udfff]")
+_ESCAPED_NUL = re.compile(r"(?<!\\)(?:\\\\)*\\u0000")
 
 
-def mark_of(fetched: Fetched) -> str:
-    """By what a change is told: the fingerprint, or for a document not understood what is wrong with it."""
-    return fingerprint(fetched.document) if fetched.document else f"{UNREADABLE}{checksum(fetched.problem)}"
+def fit_to_keep(fetched: Fetched) -> Fetched:
+    """The document with an id, a number and a problem that can be kept; one whose content cannot is not understood."""
+    fit = replace(
+        fetched,
+        id=_fit_name(fetched.id),
+        number=_fit_name(fetched.number or fetched.id),
+        problem=_NOT_KEPT.sub("\ufffd", fetched.problem)[:LONGEST_PROBLEM],
+    )
+    if fit.document is not None and (fit.id != fetched.id or not _can_be_kept(fit.document)):
+        problem = "it holds characters that no text may hold (U+0000, or half of a surrogate pair)"
+        return replace(fit, document=None, problem=problem)
+    return fit
 
 
-def keep(
-    connection: Connection, kind: SourceKind, documents: Sequence[Fetched], *, at: datetime
-) -> dict[str, Snapshot]:
-    """Keep snapshots of documents, by their id at the source, in two statements."""
+def _fit_name(name: str) -> str:
+    """The name itself; one that is too long, or has what cannot be kept, is told apart from others by a digest."""
+    clean = _NOT_KEPT.sub("\ufffd", name)
+    if clean == name and len(name) <= LONGEST_ID:
+        return name
+    digest = hashlib.sha256(name.encode("utf-8", "surrogatepass")).hexdigest()[:24]
+    return f"{clean[:80]}~{digest}"
+
+
+def _can_be_kept(document: SourceDocument) -> bool:
+    text = canonical(document.as_json())
+    return not _ESCAPED_NUL.search(text) and not _NOT_KEPT.search(text)
+
+
+def digests_of(fetched: Fetched) -> tuple[str, str]:
+    """The books' digest and that of all content; of a document not understood, what is wrong with it."""
+    if fetched.document is None:
+        problem = f"{NOT_UNDERSTOOD}{checksum(fetched.problem)}"
+        return problem, problem
+    return books_digest(fetched.document), content_digest(fetched.document)
+
+
+def is_unchanged(snapshot: Snapshot, fetched: Fetched) -> bool:
+    """Whether nothing that a rule can read has changed; a snapshot of an earlier version kept one digest only."""
+    of_books, of_content = digests_of(fetched)
+    if snapshot.content_digest:
+        return snapshot.content_digest == of_content
+    return snapshot.books_digest == of_books
+
+
+def keep(connection: Connection, kind: str, documents: Sequence[Fetched], *, at: datetime) -> dict[str, Snapshot]:
+    """Keep snapshots of documents, by their id at the origin, in two statements."""
     snapshots = [_snapshot(connection, kind, fetched, at) for fetched in documents]
     Snapshot.objects.bulk_create(snapshots)
     personal = [
@@ -44,30 +94,32 @@ def keep(
     return {snapshot.source_id: snapshot for snapshot in snapshots}
 
 
-def _snapshot(connection: Connection, kind: SourceKind, fetched: Fetched, at: datetime) -> Snapshot:
+def _snapshot(connection: Connection, kind: str, fetched: Fetched, at: datetime) -> Snapshot:
     content = fetched.document.without_people().as_json() if fetched.document else None
+    of_books, of_content = digests_of(fetched)
     return Snapshot(
         workspace_id=connection.workspace_id,
         connection=connection,
-        kind=kind.value,
+        kind=kind,
         source_id=fetched.id,
         number=fetched.number,
         fetched_at=at,
         content=content,
         checksum=checksum(content),
-        fingerprint=mark_of(fetched),
+        books_digest=of_books,
+        content_digest=of_content,
         problem=fetched.problem,
     )
 
 
 def document_of(snapshot: Snapshot) -> SourceDocument:
     """The document as fetched, with who it is about where the personal data is still there."""
-    kind = SourceKind(snapshot.kind)
-    personal = PersonalData.objects.filter(workspace_id=snapshot.workspace_id, snapshot=snapshot).first()
+    shape = kind_named(snapshot.kind).source_kind.shape
+    personal = getattr(snapshot, "personal", None)
     if personal is None or personal.sealed is None:
-        return kind.shape.read(snapshot.content)
+        return shape.read(snapshot.content)
     people = vault.unseal(personal.sealed, owner=_owner(personal.workspace_id))
-    return kind.shape.read({**snapshot.content, **{name: json.loads(text) for name, text in people.items()}})
+    return shape.read({**snapshot.content, **{name: json.loads(text) for name, text in people.items()}})
 
 
 def buyer_of(personal: PersonalData | None) -> Buyer | None:

@@ -1,30 +1,33 @@
-"""Reading what is new at the source: page by page, each page kept whole or not at all.
+"""Reading what is new at the origin: page by page, each page kept whole or not at all.
 
 A run reads from a little before the newest change seen so far: what shares its time with the last
-document read, or was still being written then, is read again and recognised by its fingerprint. No time
-of change is trusted alone: what is still open on our side is read again by its id.
+document read, or was still being written then, is read again and recognised by its digest. No time
+of change is trusted alone: what is still open on our side is read again by its id when it is due, the longest unread
+first. The place reached is kept with each page, so that a first load that fails goes on where it was.
 """
 
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from datetime import datetime, timedelta
+from typing import Any
 from zoneinfo import ZoneInfo
 
 from django.db import transaction
-from django.db.models import Q, QuerySet
+from django.db.models import F, Q
 from django.utils import timezone
 
-from inkwell_bridge.core.commerce import Customer, Order, Refund, SourceDocument, SourceKind
-from inkwell_bridge.ends.contract import SalesEnd
 from inkwell_bridge.ends.errors import Away
 from inkwell_bridge.ends.shapes import Fetched, Page
 from inkwell_bridge.service import clock
 from inkwell_bridge.service.bridges.models import Lane
-from inkwell_bridge.service.carriage import snapshots
-from inkwell_bridge.service.carriage.models import Crossing, Run, RunEntry, Snapshot
-from inkwell_bridge.service.carriage.runs import defer_carrying, end_if_done, in_date_order
-from inkwell_bridge.service.carriage.states import CrossingState, EntryOutcome, RunState
+from inkwell_bridge.service.carriage import figures, movements, snapshots
+from inkwell_bridge.service.carriage.kinds import UnknownKind, kind_named
+from inkwell_bridge.service.carriage.kinds.protocol import Direction, Kind, Listed, origin_of
+from inkwell_bridge.service.carriage.models import OPEN_STATES, Crossing, CrossingEvent, Run, RunEntry, Snapshot
+from inkwell_bridge.service.carriage.runs import BY_NUMBER, defer_carrying, end_if_done, in_date_order
+from inkwell_bridge.service.carriage.states import CrossingState, EntryOutcome, EventKind, RunState, Side
+from inkwell_bridge.service.connections.ends import end_of, sales_end
 
 OVERLAP = timedelta(minutes=15)
 # Once a day a run reads from days before: a page of the source may have left something out.
@@ -32,22 +35,27 @@ LOOKS_BACK = timedelta(days=3)
 LOOKS_BACK_EVERY = timedelta(hours=20)
 # What is open is read again for so long; what stays open longer waits for its own time of change.
 STAYS_OPEN = timedelta(days=60)
-MOST_OPEN = 2000
+# So soon after it was read, an open document is read again by its id; with each time twice as long, up to a day.
+READ_AGAIN_AFTER = timedelta(minutes=1)
+READ_AGAIN_AT_LEAST = timedelta(days=1)
+MOST_OPEN = 500
 MOST_PAGES = 100_000
 MOST_EMPTY_PAGES = 20
 
 
-def read_all(run: Run, end: SalesEnd) -> None:
+def read_all(run: Run) -> None:
     """Read everything new for a run, lane by lane; what one page gave stays, also when the next one fails.
 
+    Expects no transaction: each page is one of its own. Repeated, it reads on from the last page that was kept.
+
     Raises:
-        EndError: the source failed on the way; the place reached is not moved on.
+        EndError: the origin failed on the way.
     """
     if run.numbers:
-        _read_numbers(run, end)
+        _read_numbers(run)
     else:
         for lane in Lane.objects.filter(workspace=run.workspace_id, bridge=run.bridge_id, on=True).order_by("kind"):
-            _read_lane(run, end, lane)
+            _read_lane(run, lane)
     with transaction.atomic():
         if in_date_order(run.bridge):
             # A later page may have brought an earlier date, so nothing goes before everything was read.
@@ -57,139 +65,172 @@ def read_all(run: Run, end: SalesEnd) -> None:
         end_if_done([run.pk])
 
 
-def _read_numbers(run: Run, end: SalesEnd) -> None:
+def _read_numbers(run: Run) -> None:
     """Read the orders named; one that the source does not have ends the run with its number."""
-    found = [end.document(SourceKind.ORDERS, number) for number in run.numbers]
-    keep_page(run, SourceKind.ORDERS, found)
+    kind, end = kind_named(BY_NUMBER), sales_end(run.bridge.source)
+    keep_page(run, kind, [end.document(kind.source_kind, number) for number in run.numbers])
 
 
-def _read_lane(run: Run, end: SalesEnd, lane: Lane) -> None:
-    kind, newest = SourceKind(lane.kind), lane.read_up_to
+def _read_lane(run: Run, lane: Lane) -> None:
+    try:
+        kind = kind_named(lane.kind)
+    except UnknownKind as error:
+        raise Away(str(error)) from error
+    newest = lane.read_up_to
     started = clock.now()
     looks_back = lane.looked_back_at is None or started - lane.looked_back_at > LOOKS_BACK_EVERY
-    overlap = LOOKS_BACK if looks_back else OVERLAP
-    for page in _pages(end, kind, lane.read_up_to - overlap if lane.read_up_to else None):
+    overlap = LOOKS_BACK if looks_back and lane.looked_back_at is not None else OVERLAP
+    since = lane.read_up_to - overlap if lane.read_up_to else None
+    for page in _pages(run, kind, since):
         keep_page(run, kind, page.documents)
         changes = [document.changed_at for document in page.documents if document.changed_at]
         newest = max([*changes, *([newest] if newest else [])], default=None)
-    _read_open_again(run, end, kind)
-    Lane.objects.filter(pk=lane.pk).update(
-        read_up_to=newest, looked_back_at=started if looks_back else lane.looked_back_at
-    )
+        # Pages come oldest change first, so whatever happens later is read from here on.
+        Lane.objects.filter(pk=lane.pk).update(read_up_to=newest)
+    if kind.direction is Direction.SALES_TO_BOOKS:
+        _read_open_again(run, kind)
+    if looks_back:
+        Lane.objects.filter(pk=lane.pk).update(looked_back_at=started)
 
 
-def _pages(end: SalesEnd, kind: SourceKind, since: datetime | None) -> Iterator[Page]:
-    page = end.documents(kind, changed_since=since)
+def _pages(run: Run, kind: Kind, since: datetime | None) -> Iterator[Page]:
+    end: Any = end_of(origin_of(kind, run.bridge))
+    page = end.documents(kind.source_kind, changed_since=since)
     yield page
-    seen = set() if page.next is None else {page.next}
+    known = set() if page.next is None else {page.next}
     empty = 0
     while page.next:
-        page = end.documents(kind, changed_since=since, page=page.next)
+        page = end.documents(kind.source_kind, changed_since=since, page=page.next)
         yield page
         empty = 0 if page.documents else empty + 1
         if empty > MOST_EMPTY_PAGES:
             raise Away("The source's pages lead on and on without a document.")
-        if page.next is not None and (page.next in seen or len(seen) >= MOST_PAGES):
+        if page.next is not None and (page.next in known or len(known) >= MOST_PAGES):
             raise Away("The source's pages lead in a circle, so they could not be read to the end.")
-        seen.add(page.next or "")
+        known.add(page.next or "")
 
 
-def _read_open_again(run: Run, end: SalesEnd, kind: SourceKind) -> None:
-    """Read again by id what has not crossed yet, and was not on the pages just read."""
-    open_still = _open(run, kind).exclude(entries__run=run).order_by("-pk").values_list("source_id", flat=True)
-    ids = list(open_still[:MOST_OPEN])
-    if ids:
-        keep_page(run, kind, end.again(kind, ids))
+def _read_open_again(run: Run, kind: Kind) -> None:
+    """Read again by id what has not crossed yet and is due, the longest unread first.
 
-
-def _open(run: Run, kind: SourceKind) -> QuerySet[Crossing]:
+    Left-out documents among them are read once a day: what changes them changes their time of change.
+    """
     recent = Q(business_date__gte=(clock.now() - STAYS_OPEN).date())
     # What could not be understood has no date; it is read again until it can be.
-    undated = Q(business_date__isnull=True) & ~Q(source_id="")
-    return Crossing.objects.filter(
-        recent | undated, workspace=run.workspace_id, bridge=run.bridge_id, kind=kind.value
-    ).exclude(state__in=(CrossingState.CARRIED, CrossingState.ADOPTED))
+    undated = Q(business_date__isnull=True)
+    now = timezone.now()
+    due = Crossing.objects.filter(
+        recent | undated, Q(read_again_at__lte=now) | Q(read_again_at__isnull=True),
+        workspace=run.workspace_id, bridge=run.bridge_id, kind=kind.name,
+        state__in=(*OPEN_STATES, CrossingState.LEFT_OUT),
+    ).exclude(entries__run=run).exclude(source_id="")  # fmt: skip
+    found = list(due.order_by(F("read_again_at").asc(nulls_first=True), "pk")[:MOST_OPEN])
+    if not found:
+        return
+    pages = sales_end(run.bridge.source).fetch_by_ids(kind.source_kind, [crossing.source_id for crossing in found])
+    keep_page(run, kind, pages)
+    for crossing in found:
+        left_out = crossing.state == CrossingState.LEFT_OUT
+        waited = now - crossing.read_again_at if crossing.read_again_at else timedelta()
+        pause = READ_AGAIN_AT_LEAST if left_out else min(READ_AGAIN_AFTER + 2 * waited, READ_AGAIN_AT_LEAST)
+        crossing.read_again_at = now + pause
+    Crossing.objects.bulk_update(found, ["read_again_at"], batch_size=MOST_OPEN)
 
 
 @transaction.atomic
-def keep_page(run: Run, kind: SourceKind, documents: Sequence[Fetched], *, carry: bool = True) -> None:
-    """Keep one page: snapshots, crossings, the run's entries and, with ``carry``, the jobs that carry them."""
-    latest = {document.id: document for document in documents}
+def keep_page(run: Run, kind: Kind, documents: Sequence[Fetched], *, carry: bool = True) -> None:
+    """Keep one page: snapshots, crossings, figures, the run's entries and, with ``carry``, the jobs that carry them.
+
+    One transaction, the same number of statements whatever is on the page. A document that could not be understood, or
+    cannot be kept as it is, is a crossing that will be held; the others do not wait for it.
+    """
+    latest = {document.id: document for document in map(snapshots.fit_to_keep, documents)}
     known = {
         crossing.source_id: crossing
-        for crossing in Crossing.objects.select_related("snapshot", "bridge__books").filter(
-            workspace=run.workspace_id, bridge=run.bridge_id, kind=kind.value, source_id__in=latest
-        )
+        for crossing in Crossing.objects.select_related("snapshot", "bridge__books", "bridge__company")
+        .defer("planned", "snapshot__content")
+        .filter(workspace=run.workspace_id, bridge=run.bridge_id, kind=kind.name, source_id__in=latest)
     }
-    changed = [document for document in latest.values() if _changed(known.get(document.id), document)]
-    kept = snapshots.keep(run.bridge.source, kind, changed, at=timezone.now())
-    fresh = [_crossing(run, kind, document, kept[document.id]) for document in changed if document.id not in known]
-    Crossing.objects.bulk_create(fresh)
-    again = [
-        _renewed(known[document.id], run, document, kept[document.id]) for document in changed if document.id in known
+    changed = [
+        document
+        for document in latest.values()
+        if document.id not in known or not snapshots.is_unchanged(known[document.id].snapshot, document)
     ]
-    Crossing.objects.bulk_update(again, ["snapshot", "number", "state", "cause", *_FIGURES])
-    pending = [*fresh, *again, *(crossing for crossing in known.values() if _unfinished(crossing, kept))]
-    _enter(run, pending, EntryOutcome.PENDING)
-    done = {crossing.pk for crossing in pending}
-    _enter(run, [crossing for crossing in known.values() if crossing.pk not in done], EntryOutcome.UNCHANGED)
+    kept = snapshots.keep(origin_of(kind, run.bridge), kind.name, changed, at=timezone.now())
+    listed = {document.id: _listed(kind, document) for document in changed}
+    fresh = [
+        _set(_new(run, kind, document), document, kept[document.id], listed[document.id])
+        for document in changed
+        if document.id not in known
+    ]
+    Crossing.objects.bulk_create(fresh)
+    renewed = [
+        _set(known[document.id], document, kept[document.id], listed[document.id])
+        for document in changed
+        if document.id in known
+    ]
+    Crossing.objects.bulk_update(renewed, ["snapshot", "number", "state", "cause", "tries", *_LISTED])
+    _count(run, kind, [*fresh, *renewed], listed)
+    _tell(run, fresh, renewed)
+    unfinished = [
+        crossing
+        for crossing in known.values()
+        if crossing.state == CrossingState.WAITING and crossing.source_id not in kept
+    ]
+    pending = [*fresh, *renewed, *unfinished]
+    RunEntry.objects.bulk_create(
+        [RunEntry(workspace_id=run.workspace_id, run=run, crossing=crossing) for crossing in pending],
+        ignore_conflicts=True,
+    )
+    unchanged = len(latest) - len(pending)
+    if unchanged:
+        Run.objects.filter(pk=run.pk).update(unchanged=F("unchanged") + unchanged)
     if carry and not in_date_order(run.bridge):
         defer_carrying(pending)
 
 
-_FIGURES = ("placed_at", "business_date", "currency", "net", "tax", "gross")
+_LISTED = ("parent_source_id", "moment", "business_date", "currency", "net", "tax", "gross")
 
 
-def _changed(crossing: Crossing | None, document: Fetched) -> bool:
-    return crossing is None or crossing.snapshot.fingerprint != snapshots.mark_of(document)
+def _listed(kind: Kind, document: Fetched) -> Listed:
+    return kind.listed(document.document) if document.document is not None else Listed()
 
 
-def _unfinished(crossing: Crossing, kept: dict[str, Snapshot]) -> bool:
-    return crossing.state == CrossingState.WAITING and crossing.source_id not in kept
+def _new(run: Run, kind: Kind, document: Fetched) -> Crossing:
+    return Crossing(workspace_id=run.workspace_id, bridge=run.bridge, kind=kind.name, source_id=document.id)
 
 
-def _crossing(run: Run, kind: SourceKind, document: Fetched, snapshot: Snapshot) -> Crossing:
-    crossing = Crossing(
-        workspace_id=run.workspace_id,
-        bridge=run.bridge,
-        kind=kind.value,
-        source_id=document.id,
-        number=document.number,
-        snapshot=snapshot,
-    )
-    _set_figures(crossing, run, document.document)
-    return crossing
-
-
-def _renewed(crossing: Crossing, run: Run, document: Fetched, snapshot: Snapshot) -> Crossing:
+def _set(crossing: Crossing, document: Fetched, snapshot: Snapshot, listed: Listed) -> Crossing:
     crossing.snapshot, crossing.number = snapshot, document.number
-    crossing.state, crossing.cause = CrossingState.WAITING, ""
-    _set_figures(crossing, run, document.document)
+    crossing.state, crossing.cause, crossing.tries = CrossingState.WAITING, "", 0
+    if document.document is None:
+        return crossing
+    crossing.parent_source_id = listed.parent_source_id
+    crossing.moment, crossing.currency = listed.moment, listed.currency
+    crossing.net, crossing.tax, crossing.gross = listed.net, listed.tax, listed.gross
+    if crossing.moment:
+        zone = ZoneInfo(crossing.bridge.company.time_zone)
+        crossing.business_date = crossing.moment.astimezone(zone).date()
     return crossing
 
 
-def _set_figures(crossing: Crossing, run: Run, document: SourceDocument | None) -> None:
-    if isinstance(document, Order):
-        crossing.placed_at = document.placed_at
-        crossing.currency = document.currency
-        crossing.net, crossing.tax = document.total - document.tax_total, document.tax_total
-        crossing.gross = document.total
-    elif isinstance(document, Refund):
-        crossing.placed_at = document.refunded_at
-        crossing.currency = document.currency
-        crossing.net, crossing.tax = document.total - document.tax_total, document.tax_total
-        crossing.gross = document.total
-    elif isinstance(document, Customer):
-        crossing.placed_at = document.changed_at
-    if crossing.placed_at:
-        crossing.business_date = crossing.placed_at.astimezone(ZoneInfo(run.bridge.company.time_zone)).date()
+def _count(run: Run, kind: Kind, crossings: Sequence[Crossing], listed: dict[str, Listed]) -> None:
+    """The source's figures of what is new or changed, and the money that it tells of."""
+    wanted = {
+        crossing: figures.of_source(kind.name, listed[crossing.source_id], crossing.business_date, run.bridge)
+        for crossing in crossings
+    }
+    figures.write(wanted, (Side.SOURCE,))
+    told = {crossing: listed[crossing.source_id] for crossing in crossings}
+    movements.reported(origin_of(kind, run.bridge), told)
 
 
-def _enter(run: Run, crossings: Sequence[Crossing], outcome: EntryOutcome) -> None:
-    RunEntry.objects.bulk_create(
-        [
-            RunEntry(workspace_id=run.workspace_id, run=run, crossing=crossing, outcome=outcome)
-            for crossing in crossings
-        ],
-        ignore_conflicts=True,
+def _tell(run: Run, fresh: Sequence[Crossing], renewed: Sequence[Crossing]) -> None:
+    now = timezone.now()
+    events = [(EventKind.STAGED, crossing) for crossing in fresh] + [
+        (EventKind.CHANGED, crossing) for crossing in renewed
+    ]
+    CrossingEvent.objects.bulk_create(
+        CrossingEvent(workspace_id=run.workspace_id, crossing=crossing, at=now, kind=kind, run=run)
+        for kind, crossing in events
     )

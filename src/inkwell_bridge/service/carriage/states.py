@@ -1,4 +1,4 @@
-"""The states of runs, crossings and documents."""
+"""The states of runs, crossings and documents, and the words for what happened to them."""
 
 from __future__ import annotations
 
@@ -36,25 +36,80 @@ class RunPurpose(models.TextChoices):
 
 
 class RunState(models.TextChoices):
-    """How far a run has come."""
+    """How far a run has come. An abandoned one was ended by a person; what it read is carried all the same."""
 
     READING = "reading", "Reading"
     CARRYING = "carrying", "Carrying"
     ENDED = "ended", "Ended"
     FAILED = "failed", "Failed"
+    ABANDONED = "abandoned", "Abandoned"
 
 
 class EntryOutcome(models.TextChoices):
-    """What a run did with one source document; ``pending`` is not an outcome yet."""
+    """What a run did with one source document; ``pending`` is not an outcome yet.
+
+    Documents that had not changed are counted on the run and have no entry.
+    """
 
     PENDING = "pending", "Pending"
-    UNCHANGED = "unchanged", "Unchanged"
     WAITING = "waiting", "Waiting"
     CARRIED = "carried", "Carried"
     HELD = "held", "Held"
     DIFFERS = "differs", "Differs"
     LEFT_OUT = "left out", "Left out"
     ADOPTED = "adopted", "Adopted"
+
+
+class EventKind(models.TextChoices):
+    """What happened to a crossing."""
+
+    STAGED = "staged", "Read at the origin"
+    CHANGED = "changed", "Changed at the origin"
+    WAITING = "waiting", "Waits"
+    POSTED = "posted", "Posted"
+    PROVED = "proved", "Proved"
+    CARRIED = "carried", "Carried"
+    HELD = "held", "Held"
+    DIFFERS = "differs", "Differs"
+    LEFT_OUT = "left out", "Left out"
+    ADOPTED = "adopted", "Adopted"
+    RELEASED = "released", "Released"
+    REQUEUED = "requeued", "Queued anew by upkeep"
+
+
+class Side(models.TextChoices):
+    """Whose figure it is.
+
+    ``source`` is what the origin says; ``coded`` the same amounts under the accounts and codes that the rules gave
+    them; ``books`` what was read back; ``reconciling`` a named reason why source and books may differ.
+    """
+
+    SOURCE = "source", "Source"
+    CODED = "coded", "As the rules code it"
+    BOOKS = "books", "Books"
+    RECONCILING = "reconciling", "Reconciling"
+
+
+class Grain(models.TextChoices):
+    """Whether a figure is a whole document or the part of it under one account and tax code."""
+
+    DOCUMENT = "document", "Document"
+    LINE = "line", "Line"
+
+
+class Reconciles(models.TextChoices):
+    """Why source and books of one crossing may differ, each with its own amounts.
+
+    ``withheld``: a tax that a marketplace keeps and remits. ``vouchers``: taxed when they were sold, and deducted from
+    what they pay. ``deposits``: tax of what was paid ahead that falls due on its delivery. ``penny``: what the rules
+    for a rounding difference settled. ``tax computed``: the books computed another tax for the same line and code.
+    """
+
+    WITHHELD = "withheld", "Withheld by a marketplace"
+    VOUCHERS = "vouchers", "Vouchers taxed before"
+    DEPOSITS = "deposits", "Tax of deposits not due yet"
+    PENNY = "penny", "Settled by the penny rules"
+    TAX_COMPUTED = "tax computed", "Tax computed otherwise by the books"
 
 
 ACTIVE_RUN = (RunState.READING, RunState.CARRYING)

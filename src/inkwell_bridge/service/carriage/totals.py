@@ -1,57 +1,26 @@
-"""Both sides' totals of what was carried, summed by the database."""
+"""Both sides' totals of what was carried: grouped sums over the figures."""
 
 from __future__ import annotations
 
+from collections import defaultdict
 from decimal import Decimal
 from typing import Any, NamedTuple
 
-from django.db.models import Count, Exists, OuterRef, Q, QuerySet, Sum
+from django.db.models import Q, QuerySet, Sum
 
 from inkwell_bridge.core.books import Role
-from inkwell_bridge.core.commerce import SourceKind
-from inkwell_bridge.core.planner.sale import DELIVERED
 from inkwell_bridge.core.proof import Totals
-from inkwell_bridge.service.carriage.models import Crossing, Document, Run
-from inkwell_bridge.service.carriage.states import EntryOutcome
+from inkwell_bridge.service.carriage.kinds import all_kinds
+from inkwell_bridge.service.carriage.models import Crossing, Figure, Run
+from inkwell_bridge.service.carriage.states import EntryOutcome, Grain, Reconciles, Side
 
 ZERO = Decimal(0)
 # The documents that stand for the sale itself; money is another total.
 SALES = (Role.INVOICE.value, Role.SALES_ORDER.value, Role.CASH_SALE.value)
-_AMOUNTS = {"sum_net": Sum("net"), "sum_tax": Sum("tax"), "sum_gross": Sum("gross")}
-SUMS = {"count": Count("id"), **_AMOUNTS}
-# What ends deposits moves the tax of a sale that was counted already.
-_SALES_SUMS = {"count": Count("id", filter=~Q(mark__endswith=f":{DELIVERED}")), **_AMOUNTS}
+SUMS = {name: Sum(name) for name in ("count", "net", "tax", "gross")}
 
 
-def standing_for_sales(documents: QuerySet[Document]) -> QuerySet[Document]:
-    """The documents that stand for the sale itself: of a sales order and its invoice the invoice."""
-    invoiced = Document.objects.filter(crossing=OuterRef("crossing"), role=Role.INVOICE)
-    ordered_alone = Q(role=Role.SALES_ORDER.value) & Exists(invoiced)
-    return documents.filter(role__in=SALES, gross__isnull=False).exclude(ordered_alone)
-
-
-def totals_of(row: dict[str, Any]) -> Totals:
-    """Totals from a row that ``SUMS`` made."""
-    return Totals(
-        count=row["count"], net=row["sum_net"] or ZERO, tax=row["sum_tax"] or ZERO, gross=row["sum_gross"] or ZERO
-    )
-
-
-def by_currency(rows: QuerySet[Crossing]) -> dict[str, Totals]:
-    """Totals of source documents, by their currency."""
-    return _by_currency(rows, SUMS)
-
-
-def sales_by_currency(rows: QuerySet[Document]) -> dict[str, Totals]:
-    """Totals of the documents that stand for sales, by their currency."""
-    return _by_currency(rows, _SALES_SUMS)
-
-
-def _by_currency(rows: QuerySet[Any], sums: dict[str, Any]) -> dict[str, Totals]:
-    return {row["currency"]: totals_of(row) for row in rows.values("currency").annotate(**sums).order_by("currency")}
-
-
-class Aside(NamedTuple):
+class NamedReasons(NamedTuple):
     """What the books do not show of source documents, and why: each is named beside both sides.
 
     Shape: ``withheld`` is tax that marketplaces keep, so that it never is the seller's; ``vouchers`` were taxed when
@@ -64,46 +33,55 @@ class Aside(NamedTuple):
     deposits: Totals = Totals()
 
 
-def aside_by_currency(rows: QuerySet[Crossing]) -> dict[str, Aside]:
-    """What is set aside of these source documents, by their currency."""
-    sums = rows.exclude(withheld=None, voucher_net=None, untaxed=None).values("currency").annotate(
-        kept=Sum("withheld"), sum_net=Sum("voucher_net"), sum_tax=Sum("voucher_tax"), waits=Sum("untaxed")
-    )  # fmt: skip
-    return {
-        row["currency"]: Aside(
-            withheld=Totals(tax=row["kept"] or ZERO, gross=row["kept"] or ZERO),
-            vouchers=totals_of({**row, "count": 0, "sum_gross": (row["sum_net"] or ZERO) + (row["sum_tax"] or ZERO)}),
-            deposits=Totals(net=-(row["waits"] or ZERO), tax=row["waits"] or ZERO),
-        )
-        for row in sums.order_by("currency")
-    }
+def sales_kinds() -> list[str]:
+    """The kinds whose documents stand for sales."""
+    return [kind.name for kind in all_kinds().values() if kind.posts_sales]
+
+
+def totals_of(row: dict[str, Any]) -> Totals:
+    """Totals from a row that ``SUMS`` made."""
+    return Totals(count=row["count"] or 0, net=row["net"] or ZERO, tax=row["tax"] or ZERO, gross=row["gross"] or ZERO)
+
+
+def of_sales() -> Q:
+    """Source documents, the books' documents and named reasons that are of sales."""
+    return Q(crossing__kind__in=sales_kinds()) & (
+        Q(side=Side.SOURCE, grain=Grain.DOCUMENT, role__in=sales_kinds())
+        | Q(side=Side.BOOKS, grain=Grain.DOCUMENT, role__in=SALES)
+        | Q(side=Side.RECONCILING)
+    )
+
+
+def by_currency(figures: QuerySet[Figure]) -> dict[str, dict[str, Totals]]:
+    """For each currency the totals of source and books, and of each named reason; one statement."""
+    sums: dict[str, dict[str, Totals]] = defaultdict(dict)
+    rows = figures.filter(of_sales()).values("currency", "side", "role").annotate(**SUMS).order_by("currency")
+    for row in rows:
+        name = row["role"] if row["side"] == Side.RECONCILING else row["side"]
+        found = sums[row["currency"]]
+        found[name] = found.get(name, Totals()).plus(totals_of(row))
+    return sums
+
+
+def reasons_of(sums: dict[str, Totals]) -> NamedReasons:
+    """What is named beside both sides."""
+    names = (Reconciles.WITHHELD, Reconciles.VOUCHERS, Reconciles.DEPOSITS)
+    return NamedReasons(*(sums.get(name.value, Totals()) for name in names))
 
 
 def of_run(run: Run) -> list[dict[str, Any]]:
     """Both sides of what a run carried, by currency."""
     carried = Crossing.objects.filter(
-        workspace=run.workspace_id, kind=SourceKind.ORDERS, entries__run=run, entries__outcome=EntryOutcome.CARRIED
+        workspace=run.workspace_id, entries__run=run, entries__outcome=EntryOutcome.CARRIED
     )
-    source = by_currency(carried)
-    books = sales_by_currency(
-        standing_for_sales(Document.objects.filter(workspace=run.workspace_id, crossing__in=carried.values("pk")))
-    )
-    aside = aside_by_currency(carried)
-    return [
-        sides(
-            currency,
-            source.get(currency, Totals()),
-            books.get(currency, Totals()),
-            aside.get(currency, Aside()),
-        )
-        for currency in sorted(source.keys() | books.keys())
-    ]
+    found = by_currency(Figure.objects.filter(workspace=run.workspace_id, crossing__in=carried.values("pk")))
+    return [sides(currency, found[currency]) for currency in sorted(found)]
 
 
-def sides(currency: str, source: Totals, books: Totals, aside: Aside) -> dict[str, Any]:
-    """Both sides of one currency, what is set aside, and the difference that is left."""
-    difference = source.less(books)
-    for one in aside:
+def sides(currency: str, sums: dict[str, Totals]) -> dict[str, Any]:
+    """Both sides of one currency, what is named beside them, and the difference that is left."""
+    source, books = sums.get(Side.SOURCE.value, Totals()), sums.get(Side.BOOKS.value, Totals())
+    difference, reasons = source.less(books), reasons_of(sums)
+    for one in reasons:
         difference = difference.less(one)
-    both = {"currency": currency, "source": source, "books": books}
-    return {**both, **aside._asdict(), "difference": difference}
+    return {"currency": currency, "source": source, "books": books, **reasons._asdict(), "difference": difference}

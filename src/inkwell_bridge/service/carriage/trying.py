@@ -4,18 +4,18 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from inkwell_bridge.core.commerce import Order, SourceKind
-from inkwell_bridge.core.planner import Plan
+from inkwell_bridge.core.commerce import Order, Refund, SourceKind
+from inkwell_bridge.core.planner import Plan, plan_order
 from inkwell_bridge.ends.errors import EndError
-from inkwell_bridge.service.api.refusal import Refusal
 from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
 from inkwell_bridge.service.bridges.rules import parsed
 from inkwell_bridge.service.carriage.articles import articles_for
-from inkwell_bridge.service.carriage.deposits import given_back_by_now
-from inkwell_bridge.service.carriage.planning import plan_document
+from inkwell_bridge.service.carriage.deposits import refunds_by_now
+from inkwell_bridge.service.carriage.kinds.base import planning_context
 from inkwell_bridge.service.connections.ends import sales_end
 from inkwell_bridge.service.connections.vault import Unreadable
-from inkwell_bridge.service.reference.pinned import load_reference, newest_reference
+from inkwell_bridge.service.reference.pinned import load_master_data, newest_master_data
+from inkwell_bridge.service.refusal import Refusal
 
 
 class CannotTry(Refusal):
@@ -49,12 +49,13 @@ def try_order(bridge: Bridge, number: str, version: RulebookVersion | None) -> T
     try:
         fetched = sales_end(bridge.source).document(SourceKind.ORDERS, number)
         blamed = bridge.books
-        reference = newest_reference(bridge.books) or load_reference(bridge.books)
+        master_data = newest_master_data(bridge.books) or load_master_data(bridge.books)
     except (EndError, Unreadable) as error:
         raise CannotTry(f"{blamed.name}: {error}") from error
     if not isinstance(fetched.document, Order):
         raise CannotTry(f"{number} could not be understood: {fetched.problem}")
     articles = articles_for(fetched.document, bridge, book.items)
-    before = given_back_by_now(bridge, fetched.id)
-    plan = plan_document(fetched.document, bridge, book, reference, articles, before)
+    before = tuple(Refund.read(snapshot.content) for snapshot in refunds_by_now(bridge, fetched.id))
+    context = planning_context(bridge, book, master_data, articles, refunds_before_invoice=before)
+    plan = plan_order(fetched.document, context)
     return Tried(order=fetched.document, plan=plan, version=version)

@@ -17,13 +17,13 @@ from inkwell_bridge.ends.contract import EndKind, kinds
 from inkwell_bridge.ends.errors import Refused
 from inkwell_bridge.ends.oauth import CONSENT_PAGE
 from inkwell_bridge.service.api.access import InWorkspace
-from inkwell_bridge.service.api.refusal import Refusal
 from inkwell_bridge.service.connections import actions, signing_in, vault
 from inkwell_bridge.service.connections.ends import owner_of
 from inkwell_bridge.service.connections.models import Connection
 from inkwell_bridge.service.connections.pasted import mended_address, mended_credentials
 from inkwell_bridge.service.people.models import Company
 from inkwell_bridge.service.people.roles import Role
+from inkwell_bridge.service.refusal import Refusal
 
 
 class KindSerializer(serializers.Serializer[Any]):

@@ -8,6 +8,7 @@ from threading import Lock
 from typing import Any, cast
 
 from django.conf import settings
+from django.db import connection as database
 from django.utils import timezone
 
 from inkwell_bridge.ends.consent import Consent
@@ -25,7 +26,7 @@ _open: OrderedDict[tuple[int, int], Any] = OrderedDict()
 _lock = Lock()
 
 
-def kind_of(connection: Connection) -> EndKind:
+def dialect_of(connection: Connection) -> EndKind:
     """The dialect that a connection speaks."""
     return kinds()[connection.kind]
 
@@ -52,7 +53,7 @@ def books_end(connection: Connection) -> BooksEnd:
 
 def consent_of(connection: Connection) -> Consent | None:
     """The page that people sign in to this end through, where it has one."""
-    page = kind_of(connection).consent
+    page = dialect_of(connection).consent
     return page(_opening(connection)) if page else None
 
 
@@ -60,7 +61,7 @@ def _end(connection: Connection) -> Any:
     key = (connection.pk, connection.version)
     with _lock:
         if key not in _open:
-            _open[key] = kind_of(connection).open(_opening(connection))
+            _open[key] = dialect_of(connection).open(_opening(connection))
             while len(_open) > MOST_OPEN:
                 _open.popitem(last=False)
         _open.move_to_end(key)
@@ -68,7 +69,7 @@ def _end(connection: Connection) -> Any:
 
 
 def _opening(connection: Connection) -> Opening:
-    owner, rate = owner_of(connection.workspace.slug, connection.slug), kind_of(connection).rate
+    owner, rate = owner_of(connection.workspace.slug, connection.slug), dialect_of(connection).rate
     return Opening(
         address=connection.address,
         credentials=vault.unseal(connection.credentials, owner=owner),
@@ -76,13 +77,20 @@ def _opening(connection: Connection) -> Opening:
             timeout_seconds=settings.END_TIMEOUT_SECONDS, connect_timeout_seconds=min(5.0, settings.END_TIMEOUT_SECONDS)
         ),
         guard=settings.END_GUARD,
-        heard=_Ear(connection.pk),
+        before_call=give_session_back,
+        on_answer=LastContactRecorder(connection.pk),
         pace=SharedPace(connection.pk, connection.workspace_id, rate) if rate else UNPACED,
         tokens=StoredTokens(connection, owner),
     )
 
 
-class _Ear:
+def give_session_back() -> None:
+    """No database session is held while an outside system is waited for; one in a transaction stays, for its work."""
+    if not database.in_atomic_block:
+        database.close()
+
+
+class LastContactRecorder:
     """Keeps when an end was last heard, written now and then: it answers many times a second."""
 
     def __init__(self, connection_id: int) -> None:

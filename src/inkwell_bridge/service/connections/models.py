@@ -25,7 +25,8 @@ class Connection(WorkspaceOwned):
     """One end. ``credentials`` are encrypted; they are written, never read back by any call.
 
     ``settled_company`` is the name of the company or shop that what is linked and posted here belongs to; an end
-    that turns out to be another's is not used until somebody has said that it is meant.
+    that turns out to be another's is not used until somebody has said that it is meant. ``away_until`` and
+    ``away_count`` are the breaker's (``breaker.py``).
     """
 
     slug = slug_field()
@@ -45,6 +46,8 @@ class Connection(WorkspaceOwned):
     check_every_minutes = models.PositiveIntegerField(default=60)
     reload_every_hours = models.PositiveIntegerField(default=24)
     version = models.PositiveIntegerField(default=1)
+    away_until = models.DateTimeField(null=True)
+    away_count = models.PositiveIntegerField(default=0)
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["workspace", "slug"], name="connection_slug")]

@@ -15,12 +15,12 @@ from django.utils import timezone
 from inkwell_bridge.ends.consent import ProofKey
 from inkwell_bridge.ends.errors import EndError
 from inkwell_bridge.ends.oauth import CONSENT_PAGE
-from inkwell_bridge.service.api.refusal import Refusal
 from inkwell_bridge.service.connections import granted, vault
 from inkwell_bridge.service.connections.ends import consent_of, owner_of
 from inkwell_bridge.service.connections.models import Connection, Grant, SignIn
 from inkwell_bridge.service.people.models import Person
 from inkwell_bridge.service.people.trail import record
+from inkwell_bridge.service.refusal import Refusal
 
 LASTS = timedelta(minutes=10)
 

@@ -18,8 +18,8 @@ from rest_framework.response import Response
 from inkwell_bridge.core.linking import LinkKind
 from inkwell_bridge.service import queue
 from inkwell_bridge.service.api.fields import Strict
+from inkwell_bridge.service.api.read_only import ReadOnlySerializer
 from inkwell_bridge.service.api.search import WordFilter, by_words
-from inkwell_bridge.service.api.shown import Shown
 from inkwell_bridge.service.bridges.api import OneBridge
 from inkwell_bridge.service.links import changing, questions
 from inkwell_bridge.service.links.between import Between
@@ -246,7 +246,7 @@ class AnswersRequestSerializer(serializers.Serializer[Any]):
     answers = AnswerSerializer(many=True, allow_empty=False, max_length=200)
 
 
-class ChangeSerializer(Shown[Change]):
+class ChangeSerializer(ReadOnlySerializer[Change]):
     """One change of links; its id is the version of the links that it made."""
 
     person = serializers.CharField(source="person.email", default="", read_only=True)

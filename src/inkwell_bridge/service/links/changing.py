@@ -8,14 +8,14 @@ from decimal import Decimal
 from django.db import transaction
 
 from inkwell_bridge.core.values import Value
-from inkwell_bridge.service.api.refusal import Refusal
 from inkwell_bridge.service.connections.actions import settle
 from inkwell_bridge.service.links.between import Between
 from inkwell_bridge.service.links.models import Change, Link, What
 from inkwell_bridge.service.locks import transaction_under
 from inkwell_bridge.service.people.models import Person
 from inkwell_bridge.service.people.trail import record
-from inkwell_bridge.service.statistics import MANY, freshen
+from inkwell_bridge.service.refusal import Refusal
+from inkwell_bridge.service.statistics import MANY, analyse_table
 
 CHUNK = 1000
 
@@ -72,7 +72,7 @@ def put(
         _end(stale, change)
         _make(between, wanted, change)
         if len(wanted) + len(stale) >= MANY:
-            transaction.on_commit(lambda: freshen(Link))
+            transaction.on_commit(lambda: analyse_table(Link))
         settle(between.source)
         settle(between.books)
         if person is not None:

@@ -6,7 +6,6 @@ from django.db import transaction
 from django.db.models import Q
 
 from inkwell_bridge.core.linking import LinkKind
-from inkwell_bridge.service.api.refusal import Refusal
 from inkwell_bridge.service.bridges.models import Bridge, Lane
 from inkwell_bridge.service.connections import actions as connections
 from inkwell_bridge.service.connections.models import Connection
@@ -15,6 +14,7 @@ from inkwell_bridge.service.links.changing import put
 from inkwell_bridge.service.links.models import What
 from inkwell_bridge.service.people.models import Company, Person
 from inkwell_bridge.service.people.trail import record
+from inkwell_bridge.service.refusal import Refusal
 
 
 class NotMeant(Refusal):

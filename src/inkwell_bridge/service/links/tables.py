@@ -15,9 +15,9 @@ from openpyxl.cell import WriteOnlyCell
 from openpyxl.utils.exceptions import InvalidFileException
 
 from inkwell_bridge.core.linking import LinkKind
-from inkwell_bridge.service.api.refusal import Refusal
 from inkwell_bridge.service.links.between import Between
 from inkwell_bridge.service.links.models import Link
+from inkwell_bridge.service.refusal import Refusal
 
 LARGEST_BYTES = 10_000_000
 LARGEST_UNPACKED_BYTES = 200_000_000

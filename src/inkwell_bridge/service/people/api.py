@@ -22,7 +22,7 @@ from rest_framework.views import APIView
 from inkwell_bridge.service import clock
 from inkwell_bridge.service.api.access import InWorkspace
 from inkwell_bridge.service.api.fields import TimeZoneField
-from inkwell_bridge.service.api.shown import Shown
+from inkwell_bridge.service.api.read_only import ReadOnlySerializer
 from inkwell_bridge.service.people.authentication import new_token
 from inkwell_bridge.service.people.models import Company, Membership, Person, Token, TrailEntry, Workspace
 from inkwell_bridge.service.people.roles import Role
@@ -293,7 +293,7 @@ class PeopleView(InWorkspace, generics.ListCreateAPIView[Membership]):
         record(self.workspace, self.person, "role.given", email, role=given["role"])
 
 
-class TrailSerializer(Shown[TrailEntry]):
+class TrailSerializer(ReadOnlySerializer[TrailEntry]):
     """Who did what, when; no person means the timetable."""
 
     person = serializers.CharField(source="person.email", default="", read_only=True)

@@ -15,14 +15,14 @@ from rest_framework.response import Response
 from inkwell_bridge.ends.errors import EndError
 from inkwell_bridge.service.api.fields import Strict
 from inkwell_bridge.service.api.problem import Conflict
+from inkwell_bridge.service.api.read_only import ReadOnlySerializer
 from inkwell_bridge.service.api.search import WordFilter
-from inkwell_bridge.service.api.shown import Shown
 from inkwell_bridge.service.connections import actions as connections
 from inkwell_bridge.service.connections.api import OneConnection
 from inkwell_bridge.service.connections.vault import Unreadable
 from inkwell_bridge.service.reference import loading as loadings
 from inkwell_bridge.service.reference.models import Entry, Loading, LoadingState, Part
-from inkwell_bridge.service.reference.pinned import load_reference, newest_reference
+from inkwell_bridge.service.reference.pinned import load_master_data, newest_master_data
 
 
 class ReferenceSerializer(serializers.Serializer[Any]):
@@ -39,7 +39,7 @@ class ReferenceView(OneConnection):
     @extend_schema(operation_id="reference_read", responses=ReferenceSerializer)
     def get(self, request: Request, workspace: str, connection: str) -> Response:
         """What was loaded last."""
-        load = newest_reference(self.connection())
+        load = newest_master_data(self.connection())
         if load is None:
             raise Http404
         return Response(ReferenceSerializer(load).data)
@@ -49,14 +49,14 @@ class ReferenceView(OneConnection):
         """Load them anew, at once."""
         found = self.connection()
         try:
-            load = load_reference(found)
+            load = load_master_data(found)
         except (EndError, Unreadable) as error:
             connections.note(found, error)
             raise Conflict(f"{found.name} could not be asked: {error}") from error
         return Response(ReferenceSerializer(load).data)
 
 
-class LoadingSerializer(Shown[Loading]):
+class LoadingSerializer(ReadOnlySerializer[Loading]):
     """One going-over of one part of an end's names; ``read`` moves while it is under way.
 
     ``expected`` is how many there are, where the end tells. ``first``: nothing was known before, so all is new.
@@ -140,7 +140,7 @@ class NameKindsView(OneConnection):
         return Response(NameKindSerializer(rows, many=True).data)
 
 
-class NameSerializer(Shown[Entry]):
+class NameSerializer(ReadOnlySerializer[Entry]):
     """One thing that an end has a name for; ``gone`` tells that the last loading did not find it."""
 
     gone = serializers.SerializerMethodField()

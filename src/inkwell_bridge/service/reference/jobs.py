@@ -14,7 +14,7 @@ from inkwell_bridge.service import queue
 from inkwell_bridge.service.connections import actions as connections
 from inkwell_bridge.service.connections.models import Connection
 from inkwell_bridge.service.connections.vault import Unreadable
-from inkwell_bridge.service.later import AsTold, TryLater, after_pause
+from inkwell_bridge.service.later import RetryWhenAsked, TryLater, after_pause
 from inkwell_bridge.service.reference import loading as loadings
 from inkwell_bridge.service.reference.models import ACTIVE_LOADING, Loading, Part
 
@@ -23,11 +23,9 @@ log = structlog.get_logger("inkwell.jobs")
 MOST_LOADING_TRIES = 6
 # Of connections that are due at once, a few at a time: the others follow a moment later.
 MOST_AT_ONCE = 200
-# The sixth field counts seconds.
-EVERY_TEN_SECONDS = "* * * * * */10"
 
 
-@app.task(name=queue.LOAD, queue=queue.QUEUE, retry=AsTold(), pass_context=True)
+@app.task(name=queue.LOAD, queue=queue.READING, retry=RetryWhenAsked(), pass_context=True)
 def load(context, *, workspace_id: int, loading_id: int) -> None:  # type: ignore[no-untyped-def]
     """Load one part of what an end calls things."""
     loading = Loading.objects.select_related("connection__workspace").get(workspace=workspace_id, pk=loading_id)
@@ -48,22 +46,15 @@ def load(context, *, workspace_id: int, loading_id: int) -> None:  # type: ignor
         loadings.fail(loading, "Inkwell Bridge itself failed on this; its log names the failure.")
 
 
-@app.task(name=queue.CHECK, queue=queue.QUEUE)
+@app.task(name=queue.CHECK, queue=queue.READING)
 def check(*, workspace_id: int, connection_id: int) -> None:
     """Check one connection."""
     connection = Connection.objects.select_related("workspace").get(workspace=workspace_id, pk=connection_id)
     connections.check(connection)
 
 
-@app.periodic(cron=EVERY_TEN_SECONDS)
-@app.task(name="tend_connections", queue=queue.QUEUE, queueing_lock="tend_connections", pass_context=False)
-def tend_connections(timestamp: int) -> None:
-    """Check the connections that are due, and have their names loaded anew."""
-    tend()
-
-
 def tend() -> None:
-    """See ``tend_connections``."""
+    """Check the connections that are due, and have their names loaded anew. Writes only where one is due."""
     calls = [
         queue.Call(arguments={"workspace_id": workspace, "connection_id": pk}, lock=f"checking:{pk}")
         for pk, workspace in _due_for_check().values_list("pk", "workspace")[:MOST_AT_ONCE]

@@ -17,14 +17,14 @@ from inkwell_bridge.ends.contract import BooksEnd, SalesEnd
 from inkwell_bridge.ends.errors import Away
 from inkwell_bridge.ends.shapes import Entered, Fetched
 from inkwell_bridge.service import queue
-from inkwell_bridge.service.connections.ends import end_of, kind_of
+from inkwell_bridge.service.connections.ends import dialect_of, end_of
 from inkwell_bridge.service.connections.models import Connection
 from inkwell_bridge.service.people.models import Person
 from inkwell_bridge.service.people.trail import record
 from inkwell_bridge.service.reference import entries
 from inkwell_bridge.service.reference.models import ACTIVE_LOADING, Entry, Loading, LoadingState, Part
-from inkwell_bridge.service.reference.pinned import keep_reference
-from inkwell_bridge.service.statistics import MANY, freshen
+from inkwell_bridge.service.reference.pinned import keep_master_data
+from inkwell_bridge.service.statistics import MANY, analyse_table
 
 MOST_PAGES = 100_000
 # More than these and more than half of a list gone at once is more likely a slip of the end.
@@ -33,7 +33,7 @@ MOST_GONE = 20
 
 def parts_of(connection: Connection) -> tuple[Part, ...]:
     """What can be loaded from an end, by what it can do."""
-    capabilities = kind_of(connection).capabilities
+    capabilities = dialect_of(connection).capabilities
     found = [Part.LISTS]
     if isinstance(capabilities, BooksCapabilities):
         found += [Part.ITEMS] if capabilities.items else []
@@ -86,7 +86,7 @@ def load(loading: Loading) -> None:
     end = end_of(loading.connection)
     if loading.part == Part.LISTS:
         reference = end.reference()
-        keep_reference(loading.connection, reference)
+        keep_master_data(loading.connection, reference)
         _keep(loading, _Batch(entries=[entries.of_listed(one) for one in listed(reference)]))
     else:
         _keep_all(loading, _batches(loading, end))
@@ -106,7 +106,7 @@ def _keep_all(loading: Loading, batches: Iterator[_Batch]) -> None:
         _keep(loading, batch)
         read += len(batch.entries)
         if read >= look_at:
-            freshen(Entry)
+            analyse_table(Entry)
             look_at *= 5
 
 

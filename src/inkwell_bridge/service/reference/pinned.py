@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from django.utils import timezone
 
-from inkwell_bridge.core.books import Reference
-from inkwell_bridge.core.commerce import SalesReference, checksum
+from inkwell_bridge.core.books import MasterData
+from inkwell_bridge.core.commerce import SalesMasterData, checksum
 from inkwell_bridge.service.connections.ends import end_of
 from inkwell_bridge.service.connections.models import Connection, ReferenceLoad
 from inkwell_bridge.service.reference.models import Entry, Loading, LoadingState, Part
@@ -13,19 +13,19 @@ from inkwell_bridge.service.reference.models import Entry, Loading, LoadingState
 MOST_READ = 64
 # Codes among which one that was meant is looked for.
 MOST_NEAR = 500
-_read: dict[str, Reference] = {}
+_read: dict[str, MasterData] = {}
 
 
-def load_reference(connection: Connection) -> ReferenceLoad:
+def load_master_data(connection: Connection) -> ReferenceLoad:
     """Load what an end calls things, but for its long lists.
 
     Raises:
         EndError: the end could not be asked.
     """
-    return keep_reference(connection, end_of(connection).reference())
+    return keep_master_data(connection, end_of(connection).reference())
 
 
-def keep_reference(connection: Connection, reference: Reference | SalesReference) -> ReferenceLoad:
+def keep_master_data(connection: Connection, reference: MasterData | SalesMasterData) -> ReferenceLoad:
     """Keep what was loaded just now."""
     content = reference.as_json()
     load, _ = ReferenceLoad.objects.update_or_create(
@@ -38,7 +38,7 @@ def keep_reference(connection: Connection, reference: Reference | SalesReference
     return load
 
 
-def newest_reference(connection: Connection) -> ReferenceLoad | None:
+def newest_master_data(connection: Connection) -> ReferenceLoad | None:
     """What was loaded last, if anything was."""
     return (
         ReferenceLoad.objects.filter(workspace=connection.workspace_id, connection=connection)
@@ -47,16 +47,16 @@ def newest_reference(connection: Connection) -> ReferenceLoad | None:
     )
 
 
-def reference_of(load: ReferenceLoad) -> Reference:
+def master_data_of(load: ReferenceLoad) -> MasterData:
     """A load of books in canonical shape; the same content is read once."""
     if load.checksum not in _read:
         if len(_read) >= MOST_READ:
             _read.clear()
-        _read[load.checksum] = Reference.read(load.content)
+        _read[load.checksum] = MasterData.read(load.content)
     return _read[load.checksum]
 
 
-def with_house_contacts(reference: Reference, connection: Connection, *codes: str | None) -> Reference:
+def with_house_contacts(reference: MasterData, connection: Connection, *codes: str | None) -> MasterData:
     """The lists of books with the codes of their contacts beside ``codes``, where the contacts were loaded."""
     named = [code for code in codes if code is not None]
     rows = Entry.objects.filter(

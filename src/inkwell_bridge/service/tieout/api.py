@@ -13,21 +13,26 @@ from rest_framework.response import Response
 
 from inkwell_bridge.service import clock
 from inkwell_bridge.service.api.access import InWorkspace
-from inkwell_bridge.service.api.shown import Shown
+from inkwell_bridge.service.api.read_only import ReadOnlySerializer
 from inkwell_bridge.service.bridges.models import Bridge
-from inkwell_bridge.service.carriage.api import AmountField, RunSerializer, RunTotalsSerializer, SideTotalsSerializer
+from inkwell_bridge.service.carriage.amounts_api import AmountField, RunTotalsSerializer, SideTotalsSerializer
 from inkwell_bridge.service.carriage.models import Run
+from inkwell_bridge.service.carriage.runs_api import RunSerializer
 from inkwell_bridge.service.connections.models import Connection, ConnectionState
 from inkwell_bridge.service.tieout import breakdown, period
 
 
 class PeriodSerializer(RunTotalsSerializer):
-    """Both sides of a period in one currency, with every difference named; ``unexplained`` should be zero."""
+    """Both sides of a period in one currency, with every difference named; ``unexplained`` should be zero.
+
+    ``cut_off`` is what both sides have on days of different periods, ``rounding`` what the penny rules settled and the
+    taxes that the books computed otherwise for the same code."""
 
     left_out = SideTotalsSerializer()
     adopted = SideTotalsSerializer()
     held = SideTotalsSerializer()
     waiting = SideTotalsSerializer()
+    cut_off = SideTotalsSerializer()
     rounding = SideTotalsSerializer()
     unexplained = SideTotalsSerializer()
 
@@ -60,15 +65,17 @@ class TieOutSerializer(serializers.Serializer[Any]):
 
 
 class TaxCodeSerializer(serializers.Serializer[Any]):
-    """The lines of one tax code: as the rules put the source's amounts, as the books hold them, and the difference.
+    """The lines of one tax code: as the rules code the source's amounts, as the books hold them, and the difference.
 
-    Credit notes count against."""
+    ``rounding`` is the part of it that has a name; ``unexplained`` should be zero. Credit notes count against."""
 
     currency = serializers.CharField()
     tax_code = serializers.CharField()
     source = SideTotalsSerializer()
     books = SideTotalsSerializer()
     difference = SideTotalsSerializer()
+    rounding = SideTotalsSerializer()
+    unexplained = SideTotalsSerializer()
 
 
 class TenderSerializer(serializers.Serializer[Any]):
@@ -123,7 +130,7 @@ class HoldSerializer(serializers.Serializer[Any]):
     gross = AmountField()
 
 
-class TroubledSerializer(Shown[Connection]):
+class TroubledSerializer(ReadOnlySerializer[Connection]):
     """An end that does not answer as it should."""
 
     class Meta:

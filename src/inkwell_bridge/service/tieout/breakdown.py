@@ -1,101 +1,83 @@
 """A period by tax code and by tender: what the rules made of the source, what the books hold, and the difference.
 
-By tax code the source is said as the rules put it: what was planned, which conserves the source's own amounts. By
-tender it is the money that the sales side says came in; what never comes as money there (a tax that a marketplace
-keeps, a voucher that was taxed when it was sold, payments left for later) is set aside. What came back counts against.
+By tax code the source is said as the rules code it, which conserves the source's own amounts. By tender it is the money
+that the sales side says came in; what never comes as money there (a tax that a marketplace keeps, a voucher that was
+taxed when it was sold, payments left for later) is set aside. What came back counts against.
 """
 
 from __future__ import annotations
 
 from collections import defaultdict
 from datetime import date
-from decimal import Decimal
 from typing import Any
 
-from django.db import connection
-from django.db.models import Case, IntegerField, Q, QuerySet, Value, When
+from django.db.models import Q
 
 from inkwell_bridge.core.books import Role
-from inkwell_bridge.core.commerce import MoneyState, SourceKind
 from inkwell_bridge.core.proof import Totals
-from inkwell_bridge.service.carriage.models import Crossing, Document
-from inkwell_bridge.service.carriage.states import CrossingState
-from inkwell_bridge.service.carriage.totals import standing_for_sales
+from inkwell_bridge.service.carriage.figures import MONEY
+from inkwell_bridge.service.carriage.states import CrossingState, Grain, Reconciles, Side
+from inkwell_bridge.service.carriage.totals import SALES, SUMS, totals_of
 from inkwell_bridge.service.people.models import Workspace
+from inkwell_bridge.service.tieout.period import figures_of
 
-ZERO = Decimal(0)
-_TAXES = """
-WITH documents AS ({documents})
-SELECT currency, line ->> 'tax_code', 'source', count(*),
-       sum(sign * (line ->> 'net')::numeric), sum(sign * (line ->> 'tax')::numeric)
-FROM documents CROSS JOIN LATERAL jsonb_array_elements(planned -> 'lines') AS line GROUP BY 1, 2
-UNION ALL
-SELECT currency, line ->> 'tax_code', 'books', count(*),
-       sum(sign * (line ->> 'net')::numeric), sum(sign * (line ->> 'tax')::numeric)
-FROM documents CROSS JOIN LATERAL jsonb_array_elements(held -> 'document' -> 'lines') AS line GROUP BY 1, 2
-ORDER BY 1, 2
-"""
-_TENDERS = """
-WITH crossings AS ({crossings})
-SELECT crossings.currency, coalesce(money ->> 'tender', 'other'), count(*),
-       sum(sign * (money ->> 'amount')::numeric),
-       sum(sign * coalesce((document.planned ->> 'amount')::numeric, 0)),
-       sum(sign * coalesce((document.held -> 'document' ->> 'amount')::numeric, 0))
-FROM crossings
-CROSS JOIN LATERAL jsonb_array_elements(snapshot__content -> 'payments') AS money
-LEFT JOIN carriage_document AS document ON document.crossing_id = crossings.id AND document.role = ANY(%s)
-    AND document.planned ->> 'transaction' = money ->> 'transaction'
-WHERE coalesce(money ->> 'state', %s) = %s AND (money ->> 'amount')::numeric <> 0
-GROUP BY 1, 2 ORDER BY 1, 2
-"""
-
-
-def _carried(workspace: Workspace, first: date, last: date, bridge: str) -> QuerySet[Crossing]:
-    found = Crossing.objects.filter(
-        workspace=workspace, business_date__range=(first, last), state=CrossingState.CARRIED,
-        kind__in=(SourceKind.ORDERS, SourceKind.REFUNDS),
-    )  # fmt: skip
-    return found.filter(bridge__slug=bridge) if bridge else found
+_TAXED = (*SALES, Role.CREDIT_NOTE.value)
+_NAMED = (Reconciles.PENNY.value, Reconciles.TAX_COMPUTED.value)
 
 
 def by_tax_code(workspace: Workspace, first: date, last: date, *, bridge: str = "") -> list[dict[str, Any]]:
-    """For each currency and tax code both sides' lines; credit notes count against."""
-    crossings = _carried(workspace, first, last, bridge)
-    documents = Document.objects.filter(workspace=workspace, crossing__in=crossings.values("pk"))
-    sales = standing_for_sales(documents)
-    credit = Role.CREDIT_NOTE.value
-    counted = documents.filter(Q(pk__in=sales.values("pk")) | Q(role=credit)).annotate(
-        sign=Case(When(role=credit, then=Value(-1)), default=Value(1), output_field=IntegerField())
+    """For each currency and tax code both sides' lines, the named part of their difference, and what is unexplained.
+
+    A line that stands under another code than planned is under both codes unexplained, whatever the totals say.
+    """
+    rows = (
+        figures_of(workspace, bridge)
+        .filter(
+            Q(side__in=(Side.CODED, Side.BOOKS), grain=Grain.LINE, role__in=_TAXED)
+            | Q(side=Side.RECONCILING, role__in=_NAMED),
+            crossing__state__in=(CrossingState.CARRIED, CrossingState.DIFFERS),
+            date__range=(first, last),
+        )
+        .values("currency", "tax_code", "side")
+        .annotate(**SUMS)
+        .order_by("currency", "tax_code")
     )
-    sql, params = counted.order_by().values("currency", "planned", "held", "sign").query.sql_with_params()
-    sides: dict[tuple[str, str], dict[str, Totals]] = defaultdict(dict)
-    with connection.cursor() as cursor:
-        cursor.execute(_TAXES.format(documents=sql), params)
-        for currency, code, side, count, net, tax in cursor.fetchall():
-            sides[currency, code][side] = Totals(count=count, net=net, tax=tax, gross=net + tax)
-    return [_by_code(*key, found) for key, found in sorted(sides.items())]
+    found: dict[tuple[str, str], dict[str, Totals]] = defaultdict(dict)
+    for row in rows:
+        found[row["currency"], row["tax_code"]][row["side"]] = totals_of(row)
+    return [_by_code(*key, sides) for key, sides in sorted(found.items())]
 
 
-def _by_code(currency: str, code: str, found: dict[str, Totals]) -> dict[str, Any]:
-    source, books = found.get("source", Totals()), found.get("books", Totals())
-    both = {"currency": currency, "tax_code": code, "source": source, "books": books}
-    return {**both, "difference": source.less(books)}
+def _by_code(currency: str, code: str, sides: dict[str, Totals]) -> dict[str, Any]:
+    source, books = sides.get(Side.CODED.value, Totals()), sides.get(Side.BOOKS.value, Totals())
+    rounding, difference = sides.get(Side.RECONCILING.value, Totals()), source.less(books)
+    return {
+        "currency": currency, "tax_code": code, "source": source, "books": books, "difference": difference,
+        "rounding": rounding, "unexplained": difference.less(rounding),
+    }  # fmt: skip
 
 
 def by_tender(workspace: Workspace, first: date, last: date, *, bridge: str = "") -> list[dict[str, Any]]:
-    """For each currency and tender the money that came in at the sales side, and in the books."""
-    refunds = SourceKind.REFUNDS.value
-    crossings = _carried(workspace, first, last, bridge).annotate(
-        sign=Case(When(kind=refunds, then=Value(-1)), default=Value(1), output_field=IntegerField())
-    )
-    columns = crossings.order_by().values("id", "currency", "sign", "snapshot__content")
-    sql, params = columns.query.sql_with_params()
-    received = MoneyState.RECEIVED.value
-    with connection.cursor() as cursor:
-        roles = [Role.PAYMENT.value, Role.REFUND_PAYMENT.value]
-        cursor.execute(_TENDERS.format(crossings=sql), [*params, roles, received, received])
-        return [
-            {"currency": currency, "tender": tender, "count": count, "source": source, "aside": source - planned,
-             "books": books, "difference": planned - books}
-            for currency, tender, count, source, planned, books in cursor.fetchall()
-        ]  # fmt: skip
+    """For each currency and tender the money that came in at the sales side, and in the books; each by its own day."""
+    rows = (
+        figures_of(workspace, bridge)
+        .filter(
+            side__in=(Side.SOURCE, Side.CODED, Side.BOOKS), grain=Grain.DOCUMENT, role__in=MONEY,
+            crossing__state__in=(CrossingState.CARRIED, CrossingState.DIFFERS), date__range=(first, last),
+        )
+        .values("currency", "tender", "side")
+        .annotate(**SUMS)
+        .order_by("currency", "tender")
+    )  # fmt: skip
+    found: dict[tuple[str, str], dict[str, Totals]] = defaultdict(dict)
+    for row in rows:
+        found[row["currency"], row["tender"]][row["side"]] = totals_of(row)
+    return [_by_tender(*key, sides) for key, sides in sorted(found.items())]
+
+
+def _by_tender(currency: str, tender: str, sides: dict[str, Totals]) -> dict[str, Any]:
+    source, coded, books = (sides.get(side.value, Totals()) for side in (Side.SOURCE, Side.CODED, Side.BOOKS))
+    return {
+        "currency": currency, "tender": tender, "count": source.count or coded.count, "source": source.gross,
+        "aside": source.gross - coded.gross, "books": books.gross, "difference": coded.gross - books.gross,
+    }  # fmt: skip

@@ -8,21 +8,12 @@ from datetime import date
 from decimal import Decimal
 from typing import Any
 
-from django.db.models import Count, Sum
+from django.db.models import Count, F, Q, QuerySet, Sum
 
-from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.core.proof import Totals
-from inkwell_bridge.service.carriage.models import Crossing, Document
-from inkwell_bridge.service.carriage.states import CrossingState, DocumentState
-from inkwell_bridge.service.carriage.totals import (
-    SUMS,
-    Aside,
-    aside_by_currency,
-    sales_by_currency,
-    sides,
-    standing_for_sales,
-    totals_of,
-)
+from inkwell_bridge.service.carriage.models import Crossing, Figure
+from inkwell_bridge.service.carriage.states import CrossingState, Grain, Reconciles, Side
+from inkwell_bridge.service.carriage.totals import SALES, SUMS, by_currency, sales_kinds, sides, totals_of
 from inkwell_bridge.service.people.models import Workspace
 
 ZERO = Decimal(0)
@@ -34,57 +25,83 @@ NAMED = {
 }
 
 
-def of_period(workspace: Workspace, first: date, last: date, *, bridge: str = "") -> list[dict[str, Any]]:
-    """Both sides of a period by currency, with every difference named.
+def figures_of(workspace: Workspace, bridge: str) -> QuerySet[Figure]:
+    """The figures of a workspace, or of one of its bridges."""
+    found = Figure.objects.filter(workspace=workspace)
+    return found.filter(bridge__slug=bridge) if bridge else found
 
-    ``unexplained`` is what no name accounts for: it is zero where the books are right.
+
+def of_period(workspace: Workspace, first: date, last: date, *, bridge: str = "") -> list[dict[str, Any]]:
+    """Both sides of a period by currency, with every difference named; each side by its own day.
+
+    ``unexplained`` is what no name accounts for: it is zero where the books are right. Nothing is named by being left
+    over: ``rounding`` is the sum of what the penny rules settled and of taxes that the books computed otherwise for the
+    same code, document by document, and ``cut_off`` what both sides have on days of different periods.
     """
-    orders = Crossing.objects.filter(workspace=workspace, kind=SourceKind.ORDERS, business_date__range=(first, last))
-    documents = standing_for_sales(
-        Document.objects.filter(workspace=workspace, crossing__business_date__range=(first, last))
-    )
-    if bridge:
-        orders, documents = orders.filter(bridge__slug=bridge), documents.filter(crossing__bridge__slug=bridge)
-    states: dict[str, dict[str, Totals]] = defaultdict(dict)
-    for row in orders.values("currency", "state").annotate(**SUMS).order_by("currency"):
-        states[row["currency"]][row["state"]] = totals_of(row)
-    books = sales_by_currency(documents)
-    adopted = sales_by_currency(documents.filter(state=DocumentState.ADOPTED))
-    aside = aside_by_currency(orders.filter(state=CrossingState.CARRIED))
+    every = figures_of(workspace, bridge)
+    within = every.filter(date__range=(first, last)).exclude(side=Side.RECONCILING)
+    # What is named explains the source's amounts, so it counts with the source's day, on whichever day the books have it.
+    named = every.filter(side=Side.RECONCILING, crossing__business_date__range=(first, last))
+    found = by_currency(within)
+    for currency, reasons in by_currency(named).items():
+        found[currency] |= reasons
+    states = _by_state(within)
+    cut_off = _cut_off(every, first, last)
+    currencies = found.keys() | states.keys() | cut_off.keys()
     return [
-        _period(
-            currency,
-            states[currency],
-            books.get(currency, Totals()),
-            adopted.get(currency, Totals()),
-            aside.get(currency, Aside()),
-        )
-        for currency in sorted(states.keys() | books.keys())
+        _period(currency, found.get(currency, {}), states[currency], cut_off.get(currency, Totals()))
+        for currency in sorted(currencies)
     ]
 
 
-def _period(currency: str, states: dict[str, Totals], books: Totals, adopted: Totals, aside: Aside) -> dict[str, Any]:
-    source = _added(states.values())
-    both = sides(currency, source, books, aside)
-    difference: Totals = both["difference"]
+def _by_state(within: QuerySet[Figure]) -> dict[str, dict[str, Totals]]:
+    """The source's totals by what became of its documents; what the books hold of adopted ones is under ``books``."""
+    states: dict[str, dict[str, Totals]] = defaultdict(dict)
+    kinds = sales_kinds()
+    source = within.filter(side=Side.SOURCE, grain=Grain.DOCUMENT, role__in=kinds, crossing__kind__in=kinds)
+    for row in source.values("currency", state=F("crossing__state")).annotate(**SUMS).order_by("currency"):
+        states[row["currency"]][row["state"]] = totals_of(row)
+    adopted = within.filter(
+        side=Side.BOOKS, grain=Grain.DOCUMENT, role__in=SALES, crossing__state=CrossingState.ADOPTED
+    )  # fmt: skip
+    for row in adopted.values("currency").annotate(**SUMS).order_by("currency"):
+        states[row["currency"]]["books"] = totals_of(row)
+    return states
+
+
+def _cut_off(every: QuerySet[Figure], first: date, last: date) -> dict[str, Totals]:
+    """What the books have of this period's orders in another period, less what they have here of another period's."""
+    books = every.filter(
+        side=Side.BOOKS, grain=Grain.DOCUMENT, role__in=SALES, crossing__kind__in=sales_kinds()
+    ).exclude(crossing__state=CrossingState.ADOPTED)  # fmt: skip
+    ours, here = Q(crossing__business_date__range=(first, last)), Q(date__range=(first, last))
+    result: dict[str, Totals] = defaultdict(Totals)
+    for rows, sign in ((books.filter(ours).exclude(here), 1), (books.filter(here).exclude(ours), -1)):
+        for row in rows.values("currency").annotate(**SUMS).order_by("currency"):
+            found = totals_of(row)
+            before = result[row["currency"]]
+            result[row["currency"]] = before.plus(found) if sign > 0 else before.less(found)
+    return result
+
+
+def _period(
+    currency: str, sums: dict[str, Totals], states: dict[str, Totals], cut_off: Totals
+) -> dict[str, Any]:  # fmt: skip
+    both = sides(currency, sums)
     named = {name: states.get(state, Totals()) for state, name in NAMED.items()}
     # Somebody typed those in, and the books are believed.
-    named["adopted"] = states.get(CrossingState.ADOPTED, Totals()).less(adopted)
-    crossed = difference.less(_added(named.values()))
-    # The books compute tax themselves: what they call net and tax may differ while the gross is the same.
-    named["rounding"] = Totals(net=crossed.net, tax=crossed.tax) if crossed.tie else Totals()
-    return {**both, **named, "unexplained": crossed.less(named["rounding"])}
+    named["adopted"] = states.get(CrossingState.ADOPTED, Totals()).less(states.get("books", Totals()))
+    named["cut_off"] = cut_off
+    settled = sums.get(Reconciles.PENNY.value, Totals())
+    named["rounding"] = settled.plus(sums.get(Reconciles.TAX_COMPUTED.value, Totals()))
+    difference: Totals = both["difference"]
+    return {**both, **named, "unexplained": difference.less(_added(named.values()))}
 
 
 def _added(many: Iterable[Totals]) -> Totals:
     result = Totals()
     for one in many:
-        result = Totals(
-            count=result.count + one.count,
-            net=result.net + one.net,
-            tax=result.tax + one.tax,
-            gross=result.gross + one.gross,
-        )
+        result = result.plus(one)
     return result
 
 

@@ -7,7 +7,7 @@ from inkwell_bridge.core.rulebook.schema.shapes import group, referred, table, t
 _FINDINGS = {"x-findings": ["RULE-E005", "RULE-E006"]}
 _FURTHER = {"x-findings": ["CAN-E010", "RULE-E005", "RULE-E006"]}
 FIELDS = group(
-    "Fields of the documents; the order's number, its link and the mark of who made it stand there always.",
+    "Fields of the documents; the order's number, its link and our own reference stand there always.",
     {
         "text": referred(
             "field", "The document's own text.", examples=[{"from": '"Sold at " + order.channel'}], **_FINDINGS

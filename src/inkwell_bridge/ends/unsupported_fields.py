@@ -8,7 +8,7 @@ from typing import Any
 from inkwell_bridge.core.books import BooksDocument
 
 
-def left_behind(document: BooksDocument, fields: Collection[str]) -> tuple[str, ...]:
+def unsupported_fields(document: BooksDocument, fields: Collection[str]) -> tuple[str, ...]:
     """JSON Pointers of everything on ``document`` that says something in one of ``fields``."""
     return tuple(_found(document.model_dump(mode="json", exclude_defaults=True), fields, ""))
 

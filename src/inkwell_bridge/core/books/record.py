@@ -20,14 +20,14 @@ class Standing(StrEnum):
 class Brief(Value):
     """A document of the books in a line, whoever entered it.
 
-    Shape: ``mark`` is its reference as it stands there, ours or what somebody typed; ``order_number`` the order's,
-    where the books keep it apart. ``net``, ``tax`` and ``gross`` are the books' own.
+    Shape: ``external_reference`` is its reference as it stands there, ours or what somebody typed; ``order_number`` the
+    order's, where the books keep it apart. ``net``, ``tax`` and ``gross`` are the books' own.
     """
 
     id: Code
     number: Text = ""
     standing: Standing
-    mark: Text = ""
+    external_reference: Text = ""
     order_number: Text = ""
     date: datetime.date | None = None
     currency: Text = ""
@@ -37,8 +37,8 @@ class Brief(Value):
     link: Text = ""
 
 
-class Held(Value):
-    """What the books hold under one of our marks.
+class BooksRecord(Value):
+    """What the books hold under one of our external references.
 
     ``net``, ``tax`` and ``gross`` are the books' own totals, never our sums of their lines; absent for what
     has none. ``version`` tells one state of the document from the next (an ETag, RFC 9110), where the books

@@ -21,7 +21,7 @@ class TaxClass(Value):
     rates: tuple[Rate, ...] = ()
 
 
-class SalesReference(Value):
+class SalesMasterData(Value):
     """Everything of a sales side that a rulebook may name. A tuple is empty where the end has no such thing."""
 
     seller: Text

@@ -10,7 +10,7 @@ from rest_framework import serializers
 Row = TypeVar("Row", bound=Model)
 
 
-class Shown(serializers.ModelSerializer[Row]):
+class ReadOnlySerializer(serializers.ModelSerializer[Row]):
     """A row as it is shown: every field read-only, so that the API's description promises each of them."""
 
     def get_fields(self) -> dict[str, Any]:

@@ -5,8 +5,7 @@ from __future__ import annotations
 from decimal import ROUND_HALF_UP, Decimal
 from typing import Any
 
-from inkwell_bridge.ends.vendure.orders import Orders
-from inkwell_bridge.ends.vendure.words import (
+from inkwell_bridge.ends.vendure.mapping import (
     REFUND_STATES,
     ZERO,
     Json,
@@ -16,6 +15,7 @@ from inkwell_bridge.ends.vendure.words import (
     tax_class,
     tax_lines,
 )
+from inkwell_bridge.ends.vendure.orders import Orders
 
 SENT = frozenset({"Shipped", "Delivered"})
 

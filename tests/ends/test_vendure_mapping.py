@@ -10,10 +10,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from inkwell_bridge.core.commerce import SourceKind
-from inkwell_bridge.ends.vendure import aftermath
+from inkwell_bridge.ends.vendure import refunds_and_dispatches
 from inkwell_bridge.ends.vendure.lists import fetched
+from inkwell_bridge.ends.vendure.mapping import Money, carriage_class, rate_between, tax_class, tax_lines
 from inkwell_bridge.ends.vendure.orders import Orders, changed_at
-from inkwell_bridge.ends.vendure.words import Money, carriage_class, rate_between, tax_class, tax_lines
 
 D = Decimal
 PENNY = D("0.01")
@@ -124,7 +124,7 @@ def test_when_an_order_last_changed_is_the_latest_of_all_its_parts() -> None:
 def test_a_refund_of_less_than_its_lines_takes_from_each() -> None:
     """Two skeins and carriage, 40.95, of which 20.00 were given back: the parts make that."""
     said = refund(2000, shipping=395, lines=[{"orderLineId": "30", "quantity": 2}])
-    (found,) = aftermath.refunds(with_refund(said), READ)
+    (found,) = refunds_and_dispatches.refunds(with_refund(said), READ)
     parts = [*found["lines"], *found["shipping"]]
     assert [part["amount"] for part in parts] == [D("18.07"), D("1.93")]
     assert sum(part["amount"] for part in parts) == found["total"] == D("20.00")
@@ -135,9 +135,9 @@ def test_a_refund_of_less_than_its_lines_takes_from_each() -> None:
 def test_a_refund_of_more_than_its_lines_is_goodwill_besides() -> None:
     """And one that failed gave nothing back."""
     more = refund(2000, lines=[{"orderLineId": "30", "quantity": 1}])
-    (found,) = aftermath.refunds(with_refund(more), READ)
+    (found,) = refunds_and_dispatches.refunds(with_refund(more), READ)
     assert (found["lines"][0]["amount"], found["goodwill"][0]["amount"]) == (D("18.50"), D("1.50"))
-    assert aftermath.refunds(with_refund({**more, "state": "Failed"}), READ) == []
+    assert refunds_and_dispatches.refunds(with_refund({**more, "state": "Failed"}), READ) == []
 
 
 def test_what_is_packed_has_not_left() -> None:
@@ -145,7 +145,7 @@ def test_what_is_packed_has_not_left() -> None:
     parcels = [{"id": str(place), "createdAt": T1, "updatedAt": T2, "state": state, "method": "Otter",
                 "trackingCode": "OT1", "lines": [{"orderLineId": "30", "quantity": 1}]}
                for place, state in enumerate(("Pending", "Shipped", "Delivered", "Cancelled"))]  # fmt: skip
-    found = aftermath.dispatches(order(fulfillments=parcels), READ)
+    found = refunds_and_dispatches.dispatches(order(fulfillments=parcels), READ)
     assert [one["number"] for one in found] == ["ABC-D1", "ABC-D2"]
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from inkwell_bridge.core.books import Contact, Item, Particular, Reference
+from inkwell_bridge.core.books import Contact, Item, MasterData, Particular
 from inkwell_bridge.core.books.line import PIECE
 from inkwell_bridge.core.commerce import Address
 
@@ -15,9 +15,9 @@ MEASURES = {"C62": "piece", "KGM": "kg", "GRM": "g", "HUR": "hour"}
 UNITS = {measure: unit for unit, measure in MEASURES.items()}
 
 
-def reference(company: Json, names: Json) -> Reference:
+def reference(company: Json, names: Json) -> MasterData:
     """What the ERP calls things, as a rulebook names them."""
-    return Reference.read(
+    return MasterData.read(
         {
             "company": company["name"],
             "currency": company["currency"],

@@ -13,20 +13,20 @@ class Place(NamedTuple):
     line: int
 
 
-class Places:
+class SourceMap:
     """The place of each JSON Pointer."""
 
     def __init__(self, known: Mapping[str, Place], file: str) -> None:
         self._known, self._file = known, file
 
     @classmethod
-    def of_file(cls, lines: Mapping[str, int], file: str) -> Places:
+    def of_file(cls, lines: Mapping[str, int], file: str) -> SourceMap:
         """Of one file."""
         return cls({pointer: Place(file, line) for pointer, line in lines.items()}, file)
 
-    def over(self, base: Places) -> Places:
+    def over(self, base: SourceMap) -> SourceMap:
         """These, and for what they do not have those of the rulebook below."""
-        return Places({**base._known, **self._known}, self._file)
+        return SourceMap({**base._known, **self._known}, self._file)
 
     def find(self, pointer: str) -> Place:
         """The place of ``pointer``, or of the nearest thing around it that stands in a file."""

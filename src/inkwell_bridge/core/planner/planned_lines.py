@@ -12,9 +12,9 @@ from inkwell_bridge.core.books import LineKind
 from inkwell_bridge.core.commerce import Order, OrderLine
 from inkwell_bridge.core.commerce.line import PIECE
 from inkwell_bridge.core.money import tax_inside, tax_on_top
-from inkwell_bridge.core.planner.charges import OneCharge, OneTax
-from inkwell_bridge.core.planner.places import Where
-from inkwell_bridge.core.planner.plan import Placed, Withheld
+from inkwell_bridge.core.planner.account_coding import AccountCoding
+from inkwell_bridge.core.planner.charges import ChargeTax, PlannedCharge
+from inkwell_bridge.core.planner.plan import AllocatedAmount, Withheld
 from inkwell_bridge.core.record import record
 from inkwell_bridge.core.rulebook.accounts import Chosen
 from inkwell_bridge.core.values import LONGEST_CODE
@@ -23,25 +23,25 @@ ZERO = Decimal(0)
 
 
 @record
-class Part:
+class PlannedLine:
     """One line to be, with the parts of source amounts that make its net and its tax, and why.
 
     ``prefix`` goes before its text, whatever the rules make of that.
     """
 
     kind: LineKind
-    mark: str
+    line_reference: str
     at: str
     title: str
     account: Chosen
     code: Chosen
-    net: tuple[Placed, ...]
-    tax: tuple[Placed, ...]
+    net: tuple[AllocatedAmount, ...]
+    tax: tuple[AllocatedAmount, ...]
     net_reason: tuple[str, str]
     tax_reason: tuple[str, str]
     quantity: Decimal = Decimal(1)
     unit: str = PIECE
-    charge: OneCharge | None = None
+    charge: PlannedCharge | None = None
     tax_sources: tuple[str, ...] = ()
     prefix: str = ""
 
@@ -51,16 +51,16 @@ class Part:
         return _total(self.net), _total(self.tax)
 
 
-def _total(placed: Sequence[Placed]) -> Decimal:
+def _total(allocated: Sequence[AllocatedAmount]) -> Decimal:
     total = ZERO
-    for one in placed:
+    for one in allocated:
         total += one.amount
     return total
 
 
-def of_charge(charge: OneCharge, order: Order, where: Where) -> Part:
+def charge_line(charge: PlannedCharge, order: Order, coding: AccountCoding) -> PlannedLine:
     """The line of a charge."""
-    on_lines = not where.taxes_apart(charge)
+    on_lines = not coding.taxes_apart(charge)
     own, price = charge.tax, charge.takes_from
     tax = own if on_lines else ZERO
     # A discount on a line of its own takes its tax with it, so the line above bears that of the full price.
@@ -69,20 +69,20 @@ def of_charge(charge: OneCharge, order: Order, where: Where) -> Part:
         tax += back
     if order.prices_include_tax:
         inside = own + back + (charge.kept_tax if charge.kept else ZERO)
-        net = (Placed(source=price, amount=charge.amount - inside), *charge.reductions)
-        placed_tax: tuple[Placed, ...] = (Placed(source=price, amount=tax),)
+        net = (AllocatedAmount(source=price, amount=charge.amount - inside), *charge.reductions)
+        allocated_tax: tuple[AllocatedAmount, ...] = (AllocatedAmount(source=price, amount=tax),)
     else:
-        net = (Placed(source=price, amount=charge.amount), *charge.reductions)
-        placed_tax = _on_top(charge, back) if on_lines else ()
-    return Part(
+        net = (AllocatedAmount(source=price, amount=charge.amount), *charge.reductions)
+        allocated_tax = _on_top(charge, back) if on_lines else ()
+    return PlannedLine(
         kind=charge.kind,
-        mark=charge.mark,
+        line_reference=charge.line_reference,
         at=charge.at,
         title=charge.title,
-        account=where.account(charge),
-        code=where.code(charge),
+        account=coding.account(charge),
+        code=coding.code(charge),
         net=net,
-        tax=placed_tax,
+        tax=allocated_tax,
         net_reason=_net_reason(charge, order, tax),
         tax_reason=_tax_reason(charge, order, on_lines=on_lines, tax=tax),
         quantity=charge.quantity,
@@ -92,15 +92,15 @@ def of_charge(charge: OneCharge, order: Order, where: Where) -> Part:
     )
 
 
-def _on_top(charge: OneCharge, back: Decimal) -> tuple[Placed, ...]:
+def _on_top(charge: PlannedCharge, back: Decimal) -> tuple[AllocatedAmount, ...]:
     """Taxes that come on top, the first of them with what a discount takes with it."""
-    placed = [Placed(source=one.source, amount=one.tax.amount) for one in charge.own]
+    allocated = [AllocatedAmount(source=one.source, amount=one.tax.amount) for one in charge.own]
     if back:
-        placed[0] = Placed(source=placed[0].source, amount=placed[0].amount + back)
-    return tuple(placed)
+        allocated[0] = AllocatedAmount(source=allocated[0].source, amount=allocated[0].amount + back)
+    return tuple(allocated)
 
 
-def _tax_of(share: Placed, charge: OneCharge, order: Order) -> Decimal:
+def _tax_of(share: AllocatedAmount, charge: PlannedCharge, order: Order) -> Decimal:
     """The tax that a share of a discount takes with it, as a positive amount."""
     rate = sum((one.tax.rate_percent for one in charge.own), ZERO)
     if not charge.own or not rate:
@@ -110,32 +110,32 @@ def _tax_of(share: Placed, charge: OneCharge, order: Order) -> Decimal:
     return tax_on_top(-share.amount, rate, order.currency)
 
 
-def of_discounts(charges: Sequence[OneCharge], order: Order, where: Where) -> Iterator[Part]:
+def discount_lines(charges: Sequence[PlannedCharge], order: Order, coding: AccountCoding) -> Iterator[PlannedLine]:
     """Discounts on lines of their own: one for each discount, account and tax code."""
-    groups: dict[tuple[str, Chosen, Chosen], list[tuple[OneCharge, Placed]]] = {}
+    groups: dict[tuple[str, Chosen, Chosen], list[tuple[PlannedCharge, AllocatedAmount]]] = {}
     for charge in charges:
         for share in charge.discounts:
-            groups.setdefault((share.source, where.discount_account(charge), where.code(charge)), []).append(
+            groups.setdefault((share.source, coding.discount_account(charge), coding.code(charge)), []).append(
                 (charge, share)
             )
     for number, ((source, account, code), shares) in enumerate(groups.items(), start=1):
-        net: list[Placed] = []
-        tax: list[Placed] = []
+        net: list[AllocatedAmount] = []
+        tax: list[AllocatedAmount] = []
         for charge, share in shares:
-            back = ZERO if where.taxes_apart(charge) else _tax_of(share, charge, order)
+            back = ZERO if coding.taxes_apart(charge) else _tax_of(share, charge, order)
             if order.prices_include_tax:
-                net.append(Placed(source=source, amount=share.amount + back))
-                tax.append(Placed(source=source, amount=-back))
+                net.append(AllocatedAmount(source=source, amount=share.amount + back))
+                tax.append(AllocatedAmount(source=source, amount=-back))
             else:
                 net.append(share)
                 if back:
-                    tax.append(Placed(source=charge.own[0].source, amount=-back))
+                    tax.append(AllocatedAmount(source=charge.own[0].source, amount=-back))
         discount = order.discounts[int(source.split("/")[2])]
         title = discount.title or discount.code or "Discount"
         text = f"The discount '{title}' on what stands above under {code.code}."
-        yield Part(
+        yield PlannedLine(
             kind=LineKind.DISCOUNT,
-            mark=f"discount {number}",
+            line_reference=f"discount {number}",
             at=source.removesuffix("/amount"),
             title=title,
             account=account,
@@ -150,30 +150,30 @@ def of_discounts(charges: Sequence[OneCharge], order: Order, where: Where) -> It
         )
 
 
-def of_taxes(charges: Sequence[OneCharge], order: Order, where: Where) -> Iterator[Part]:
+def tax_lines(charges: Sequence[PlannedCharge], order: Order, coding: AccountCoding) -> Iterator[PlannedLine]:
     """Taxes on lines of their own: one for each tax, or one for all of them."""
-    groups: dict[str, list[tuple[OneCharge, OneTax]]] = {}
-    one_line = where.rules.tax_codes.carry == "one line"
+    groups: dict[str, list[tuple[PlannedCharge, ChargeTax]]] = {}
+    one_line = coding.rules.tax_codes.carry == "one line"
     for charge in charges:
-        for one in charge.own if where.taxes_apart(charge) else ():
+        for one in charge.own if coding.taxes_apart(charge) else ():
             name = "Tax" if one_line else _named(one)
             groups.setdefault(name, []).append((charge, one))
     rule = "/tax_codes/carry" if one_line else "/tax_codes/as_lines"
     for number, (name, parts) in enumerate(groups.items(), start=1):
-        placed = tuple(
-            Placed(source=charge.takes_from if order.prices_include_tax else one.source, amount=one.tax.amount)
+        allocated = tuple(
+            AllocatedAmount(source=charge.takes_from if order.prices_include_tax else one.source, amount=one.tax.amount)
             for charge, one in parts
         )
-        if not sum((part.amount for part in placed), ZERO):
+        if not sum((part.amount for part in allocated), ZERO):
             continue
-        yield Part(
+        yield PlannedLine(
             kind=LineKind.TAX,
-            mark=f"tax {name if len(name) <= LONGEST_CODE else number}",
+            line_reference=f"tax {name if len(name) <= LONGEST_CODE else number}",
             at=parts[0][0].at,
             title=name,
-            account=where.tax_account(name),
-            code=where.outside(rule),
-            net=placed,
+            account=coding.tax_account(name),
+            code=coding.outside(rule),
+            net=allocated,
             tax=(),
             net_reason=(rule, f"{name}, as the shop charged it, on a line of its own."),
             tax_reason=(rule, "A line of tax is not taxed in turn."),
@@ -181,12 +181,12 @@ def of_taxes(charges: Sequence[OneCharge], order: Order, where: Where) -> Iterat
         )
 
 
-def _named(one: OneTax) -> str:
+def _named(one: ChargeTax) -> str:
     tax = one.tax
     return " ".join(filter(None, (tax.jurisdiction, tax.name))) or f"Tax of {tax.rate_percent.normalize():f} %"
 
 
-def kept_of(charge: OneCharge, order: Order) -> Iterator[Withheld]:
+def kept_of(charge: PlannedCharge, order: Order) -> Iterator[Withheld]:
     """What of a charge a marketplace keeps."""
     for one in charge.kept:
         if one.tax.amount:
@@ -195,7 +195,7 @@ def kept_of(charge: OneCharge, order: Order) -> Iterator[Withheld]:
             yield Withheld(source=source, amount=one.tax.amount, text=text)
 
 
-def _net_reason(charge: OneCharge, order: Order, tax: Decimal) -> tuple[str, str]:
+def _net_reason(charge: PlannedCharge, order: Order, tax: Decimal) -> tuple[str, str]:
     # With !s an amount writes itself, in a fifth of the time that its format takes.
     text, net = f"The price of {charge.amount!s}", charge.amount
     if charge.reductions:
@@ -209,7 +209,7 @@ def _net_reason(charge: OneCharge, order: Order, tax: Decimal) -> tuple[str, str
     return "planner:price-without-tax", why
 
 
-def _tax_reason(charge: OneCharge, order: Order, *, on_lines: bool, tax: Decimal) -> tuple[str, str]:
+def _tax_reason(charge: PlannedCharge, order: Order, *, on_lines: bool, tax: Decimal) -> tuple[str, str]:
     if charge.kept:
         return "/tax_codes/kept", f"The marketplace keeps the tax of {charge.kept_tax}, so none is the seller's."
     if not on_lines:

@@ -43,13 +43,15 @@ ORDER = Names(_ORDER_TYPES)
 LINE = Names((*_ORDER_TYPES, *_LINE_TYPES))
 
 
-class Seen(dict[str, Any]):
+class EvaluationContext(dict[str, Any]):
     """What is seen of a document; each name is worked out when an expression first asks for it.
 
     ``makers`` work a name out of the ``subject``; a name that they do not know is seen ``around`` it.
     """
 
-    def __init__(self, subject: Any, makers: Mapping[str, Callable[[Any], Any]], around: Seen | None = None) -> None:
+    def __init__(
+        self, subject: Any, makers: Mapping[str, Callable[[Any], Any]], around: EvaluationContext | None = None
+    ) -> None:
         super().__init__()
         self._subject, self._makers, self._around = subject, makers, around
 
@@ -62,14 +64,14 @@ class Seen(dict[str, Any]):
         return found
 
 
-def seen_of_order(order: Order, day: Callable[[datetime], date]) -> Seen:
+def evaluation_of_order(order: Order, day: Callable[[datetime], date]) -> EvaluationContext:
     """What is seen of an order; ``day`` tells the day of a moment in the company's time zone."""
-    return Seen(_OfOrder(order=order, day=day, units=_Units(order.currency)), _OF_ORDER)
+    return EvaluationContext(_OfOrder(order=order, day=day, units=_Units(order.currency)), _OF_ORDER)
 
 
-def seen_of_line(charge: Charge, currency: str, of_order: Seen) -> Seen:
+def evaluation_of_line(charge: Charge, currency: str, of_order: EvaluationContext) -> EvaluationContext:
     """What is seen of one charge besides: a line of goods, or carriage and the like."""
-    return Seen(_OfLine(charge=charge, units=_Units(currency)), _OF_LINE, of_order)
+    return EvaluationContext(_OfLine(charge=charge, units=_Units(currency)), _OF_LINE, of_order)
 
 
 def _text(of: Any, name: str) -> str:

@@ -23,7 +23,7 @@ class NotYaml(Exception):
         super().__init__(f"line {line}: {reason}")
 
 
-def read_places(text: str) -> tuple[Any, dict[str, int]]:
+def read_with_lines(text: str) -> tuple[Any, dict[str, int]]:
     """The values in ``text``, and the line on which each JSON Pointer stands.
 
     Whole numbers stay whole, others become exact decimals. Aliases, tags and repeated keys are refused: they hide
@@ -46,8 +46,8 @@ def read_places(text: str) -> tuple[Any, dict[str, int]]:
         raise NotYaml(1, "nested too deeply") from error
     if node is None:
         raise NotYaml(1, "the file is empty")
-    places: dict[str, int] = {}
-    return _value(node, "", places, 0), places
+    source_map: dict[str, int] = {}
+    return _value(node, "", source_map, 0), source_map
 
 
 def _look_through(text: str) -> None:
@@ -62,20 +62,20 @@ def _look_through(text: str) -> None:
             raise NotYaml(line, "nested too deeply")
 
 
-def _value(node: yaml.Node, pointer: str, places: dict[str, int], depth: int) -> Any:
-    places.setdefault(pointer, node.start_mark.line + 1)
+def _value(node: yaml.Node, pointer: str, source_map: dict[str, int], depth: int) -> Any:
+    source_map.setdefault(pointer, node.start_mark.line + 1)
     if depth > DEEPEST_NESTING:
         raise NotYaml(node.start_mark.line + 1, "nested too deeply")
     if not isinstance(node, yaml.ScalarNode) and node.tag not in _PLAIN:
         raise NotYaml(node.start_mark.line + 1, f"the tag {node.tag} is not read")
     if isinstance(node, yaml.MappingNode):
-        return _mapping(node, pointer, places, depth)
+        return _mapping(node, pointer, source_map, depth)
     if isinstance(node, yaml.SequenceNode):
-        return [_value(item, f"{pointer}/{place}", places, depth + 1) for place, item in enumerate(node.value)]
+        return [_value(item, f"{pointer}/{place}", source_map, depth + 1) for place, item in enumerate(node.value)]
     return _scalar(node)
 
 
-def _mapping(node: yaml.MappingNode, pointer: str, places: dict[str, int], depth: int) -> dict[str, Any]:
+def _mapping(node: yaml.MappingNode, pointer: str, source_map: dict[str, int], depth: int) -> dict[str, Any]:
     result: dict[str, Any] = {}
     for key_node, value_node in node.value:
         line = key_node.start_mark.line + 1
@@ -85,8 +85,8 @@ def _mapping(node: yaml.MappingNode, pointer: str, places: dict[str, int], depth
         if key in result:
             raise NotYaml(line, f"the key '{key}' stands here a second time")
         below = f"{pointer}/{key.replace('~', '~0').replace('/', '~1')}"
-        places[below] = line
-        result[key] = _value(value_node, below, places, depth + 1)
+        source_map[below] = line
+        result[key] = _value(value_node, below, source_map, depth + 1)
     return result
 
 

@@ -67,7 +67,7 @@ class Period(Value):
     open: bool
 
 
-class Reference(Value):
+class MasterData(Value):
     """Everything a rulebook may name in the books of one company; nothing is dated up to ``locked_until``.
 
     Shape: ``units`` are the company's organisational units. ``contacts`` and ``items`` are those of the books'

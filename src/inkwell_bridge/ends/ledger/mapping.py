@@ -6,16 +6,25 @@ from collections.abc import Mapping
 from decimal import Decimal
 from typing import Any
 
-from inkwell_bridge.core.books import BooksDocument, Contact, Item, Journal, JournalLine, Particular, Payment, Reference
+from inkwell_bridge.core.books import (
+    BooksDocument,
+    Contact,
+    Item,
+    Journal,
+    JournalLine,
+    MasterData,
+    Particular,
+    Payment,
+)
 from inkwell_bridge.core.commerce import Address
 from inkwell_bridge.ends.ledger.ubl import Category
 
 Json = Mapping[str, Any]
 
 
-def reference(said: Json) -> Reference:
+def reference(said: Json) -> MasterData:
     """What the ledger calls things."""
-    return Reference.read(
+    return MasterData.read(
         {
             "company": said["name"],
             "currency": said["currency"],
@@ -109,7 +118,7 @@ def payment(document: BooksDocument) -> dict[str, Any]:
     """Money in or out."""
     assert isinstance(document, Payment)
     return {
-        "reference": document.mark,
+        "reference": document.external_reference,
         "day": document.date.isoformat(),
         "account": document.account,
         "currency": document.currency,
@@ -117,7 +126,7 @@ def payment(document: BooksDocument) -> dict[str, Any]:
         "transaction": document.transaction,
         "order": document.order_number,
         "text": document.text,
-        "against": [{"reference": part.mark, "sum": f"{part.amount:f}"} for part in document.applied],
+        "against": [{"reference": part.external_reference, "sum": f"{part.amount:f}"} for part in document.applied],
         "rate": None if document.rate is None else f"{document.rate:f}",
     }
 
@@ -125,7 +134,7 @@ def payment(document: BooksDocument) -> dict[str, Any]:
 def payment_read(found: Json) -> dict[str, Any]:
     """Money read back."""
     return {
-        "mark": found["reference"],
+        "external_reference": found["reference"],
         "date": found["day"],
         "account": found["account"],
         "currency": found["currency"],
@@ -133,7 +142,7 @@ def payment_read(found: Json) -> dict[str, Any]:
         "transaction": found["transaction"],
         "order_number": found["order"],
         "text": found["text"],
-        "applied": [{"mark": part["reference"], "amount": part["sum"]} for part in found["against"]],
+        "applied": [{"external_reference": part["reference"], "amount": part["sum"]} for part in found["against"]],
         "rate": found["rate"],
     }
 
@@ -142,7 +151,7 @@ def journal(document: BooksDocument) -> dict[str, Any]:
     """A journal; a debit is positive."""
     assert isinstance(document, Journal)
     return {
-        "reference": document.mark,
+        "reference": document.external_reference,
         "day": document.date.isoformat(),
         "currency": document.currency,
         "text": document.text,
@@ -162,7 +171,7 @@ def _journal_row(line: JournalLine) -> dict[str, Any]:
         "rate": f"{line.rate:f}",
         "rate_by": line.rate_from,
         "tax": line.tax_code,
-        "note": line.mark,
+        "note": line.line_reference,
         "dimensions": {dimension.name: dimension.value for dimension in line.dimensions},
     }
 
@@ -170,7 +179,7 @@ def _journal_row(line: JournalLine) -> dict[str, Any]:
 def journal_read(found: Json) -> dict[str, Any]:
     """A journal read back."""
     return {
-        "mark": found["reference"],
+        "external_reference": found["reference"],
         "date": found["day"],
         "currency": found["currency"],
         "text": found["text"],
@@ -186,7 +195,7 @@ def journal_read(found: Json) -> dict[str, Any]:
                 "rate": row["rate"],
                 "rate_from": row["rate_by"],
                 "tax_code": row["tax"],
-                "mark": row["note"],
+                "line_reference": row["note"],
                 "dimensions": [{"name": name, "value": value} for name, value in row["dimensions"].items()],
             }
             for row in found["rows"]

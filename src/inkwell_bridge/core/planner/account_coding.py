@@ -7,27 +7,27 @@ from decimal import Decimal
 
 from inkwell_bridge.core.commerce import Nature, Order
 from inkwell_bridge.core.findings import Cause, Finding, Level
-from inkwell_bridge.core.planner.charges import OneCharge
-from inkwell_bridge.core.planner.setting import Setting
+from inkwell_bridge.core.planner.charges import PlannedCharge
+from inkwell_bridge.core.planner.planning_context import PlanningContext
 from inkwell_bridge.core.rulebook.accounts import Chosen, Facts
 
 # What bears no tax by its nature: money kept for later, or passed on.
 _UNTAXED_ROLES = frozenset({"gift_cards", "tips", "donations", "duties", "goodwill"})
 
 
-class Where:
+class AccountCoding:
     """The places that the rules give to the charges of one order."""
 
-    def __init__(self, order: Order, setting: Setting) -> None:
-        self._order, self._setting = order, setting
-        self.rules = setting.rulebook
+    def __init__(self, order: Order, context: PlanningContext) -> None:
+        self._order, self._setting = order, context
+        self.rules = context.rulebook
         self._treatment = str(order.treatment or "")
         self._customer = (order.buyer.account_id or "") if order.buyer else ""
         # Most lines of an order are of few kinds, and what was chosen for one goes for all of them.
         self._accounts: dict[tuple[str, ...], Chosen] = {}
         self._codes: dict[tuple[object, ...], Chosen | None] = {}
 
-    def account(self, charge: OneCharge, role: str = "") -> Chosen:
+    def account(self, charge: PlannedCharge, role: str = "") -> Chosen:
         """The account of a charge."""
         name = role or charge.role
         key = (name, charge.sku, charge.product_type)
@@ -38,7 +38,7 @@ class Where:
             found = self._accounts[key] = rule.chosen(name, self._facts(charge))
         return found
 
-    def discount_account(self, charge: OneCharge) -> Chosen:
+    def discount_account(self, charge: PlannedCharge) -> Chosen:
         """The account of a discount that stands on a line of its own; without one, that of what it reduces."""
         return self.account(charge, "discounts" if self.rules.accounts.discounts else "")
 
@@ -49,7 +49,7 @@ class Where:
         facts = Facts(product=name, channel=self._order.channel, country=self._order.country, treatment=self._treatment)
         return rule.chosen("tax", facts)
 
-    def code(self, charge: OneCharge) -> Chosen:
+    def code(self, charge: PlannedCharge) -> Chosen:
         """The tax code of a charge."""
         chosen = self._code(charge)
         assert chosen is not None, "a class without a code, which missing() tells"
@@ -65,12 +65,12 @@ class Where:
         chosen = self.rules.tax_codes.chosen(
             treatment=self._treatment, country=self._order.country, tax_class=tax_class, nature=str(Nature.GOODS)
         )
-        return self._setting.reference.rate(chosen.code) if chosen else None
+        return self._setting.master_data.rate(chosen.code) if chosen else None
 
-    def rate_of(self, charge: OneCharge) -> Decimal | None:
+    def rate_of(self, charge: PlannedCharge) -> Decimal | None:
         """The rate of the code of a charge; nothing where it has none."""
         chosen = self._code(charge)
-        return self._setting.reference.rate(chosen.code) if chosen else None
+        return self._setting.master_data.rate(chosen.code) if chosen else None
 
     @property
     def rounds_by(self) -> str:
@@ -78,11 +78,11 @@ class Where:
         rules = self.rules.tax_codes
         return self._setting.capabilities.tax_rounded_by if rules.carry == "books compute" else rules.rounded_by
 
-    def taxes_apart(self, charge: OneCharge) -> bool:
+    def taxes_apart(self, charge: PlannedCharge) -> bool:
         """Whether the taxes of a charge stand on lines of their own."""
         return self.rules.tax_codes.stands_on_lines(charge.tax_class)
 
-    def missing(self, charges: Sequence[OneCharge]) -> list[Finding]:
+    def missing(self, charges: Sequence[PlannedCharge]) -> list[Finding]:
         """An error for everything that no rule has a place for."""
         found: list[Finding] = []
         complete: set[tuple[object, ...]] = set()
@@ -95,7 +95,7 @@ class Where:
                     complete.add(kind)
         return found
 
-    def _missing(self, charge: OneCharge) -> Iterator[Finding]:
+    def _missing(self, charge: PlannedCharge) -> Iterator[Finding]:
         if self.rules.accounts.rule(charge.role) is None:
             what = f"'{charge.title[:80]}' of {charge.amount} {self._order.currency}"
             yield self._ruleless(charge.at, f"{what}, and the rulebook names no account for {charge.role}",
@@ -109,13 +109,13 @@ class Where:
             yield self._ruleless(f"{charge.at}/taxes", "a tax for a line of its own, and the rulebook names no account "
                                  "for tax", "Add accounts: tax to the rulebook")  # fmt: skip
 
-    def _code(self, charge: OneCharge) -> Chosen | None:
+    def _code(self, charge: PlannedCharge) -> Chosen | None:
         key = (charge.role, charge.nature, charge.tax_class, not charge.tax)
         if key not in self._codes:
             self._codes[key] = self._chosen_code(charge)
         return self._codes[key]
 
-    def _chosen_code(self, charge: OneCharge) -> Chosen | None:
+    def _chosen_code(self, charge: PlannedCharge) -> Chosen | None:
         country = self._order.country
         buyer = self._order.buyer
         if charge.nature is Nature.DIGITAL and buyer and buyer.billing:
@@ -126,11 +126,11 @@ class Where:
         )
         untaxed = not charge.tax and (charge.role in _UNTAXED_ROLES or not charge.tax_class)
         # What bears no tax never stands under a code with a rate: it would count as taxed in the tax return.
-        if untaxed and (found is None or charge.role == "gift_cards" or self._setting.reference.rate(found.code)):
+        if untaxed and (found is None or charge.role == "gift_cards" or self._setting.master_data.rate(found.code)):
             return self.outside("/tax_codes/outside")
         return found
 
-    def _facts(self, charge: OneCharge) -> Facts:
+    def _facts(self, charge: PlannedCharge) -> Facts:
         return Facts(
             product=charge.sku,
             product_type=charge.product_type,
@@ -141,7 +141,7 @@ class Where:
             treatment=self._treatment,
         )
 
-    def _unmapped(self, charge: OneCharge) -> Finding:
+    def _unmapped(self, charge: PlannedCharge) -> Finding:
         name = charge.tax_class
         return Finding(
             id="TAX-E001",

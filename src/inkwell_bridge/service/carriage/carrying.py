@@ -1,0 +1,89 @@
+"""One crossing on its way through the steps: what each reads, and what it leaves for the next."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING, Any
+
+from django.utils import timezone
+
+from inkwell_bridge.core.findings import Finding
+from inkwell_bridge.core.planner import Plan
+from inkwell_bridge.ends.contract import BooksEnd
+from inkwell_bridge.service.carriage.models import Crossing, CrossingEvent, Document, Exchange
+from inkwell_bridge.service.carriage.states import CrossingState, EventKind
+from inkwell_bridge.service.connections.models import Connection
+
+if TYPE_CHECKING:
+    from inkwell_bridge.service.carriage.kinds.protocol import Gathered, Kind
+    from inkwell_bridge.service.carriage.posting import PostedDocument
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Conclusion:
+    """Where a crossing ends for now. A step that answers one is the last."""
+
+    state: CrossingState
+    findings: Sequence[Finding] = ()
+    left_out_by: str = ""
+
+
+@dataclass(slots=True, kw_only=True)
+class Carrying:
+    """What is known of one crossing while it is carried.
+
+    Shape: ``documents`` are its documents in the order of the plan; ``posted`` what the books hold of each, by its
+    reference; ``events`` and ``exchanges`` are written together when the crossing ends or waits.
+    """
+
+    crossing: Crossing
+    kind: Kind
+    target: Connection
+    books: BooksEnd
+    documents: list[Document]
+    plan: Plan | None = None
+    gathered: Gathered | None = None
+    contact_id: str = ""
+    posted: dict[str, PostedDocument] = field(default_factory=dict)
+    findings: list[Finding] = field(default_factory=list)
+    events: list[CrossingEvent] = field(default_factory=list)
+    exchanges: list[Exchange] = field(default_factory=list)
+
+    @property
+    def decided(self) -> bool:
+        """Whether something of it was posted, or left as a draft by rule: that it crosses is asked no more."""
+        return any(document.posting_at or document.proved_at for document in self.documents)
+
+    def plan_kept(self) -> Plan | None:
+        """The plan of this attempt, or the one that was kept where nothing was planned anew."""
+        if self.plan is not None or self.crossing.planned is None:
+            return self.plan
+        return Plan.read(self.crossing.planned)
+
+    def happened(self, kind: EventKind, *, document: Document | None = None, **detail: Any) -> None:
+        """Note what happened; it is written with the outcome."""
+        self.events.append(
+            CrossingEvent(
+                workspace_id=self.crossing.workspace_id,
+                crossing_id=self.crossing.pk,
+                at=timezone.now(),
+                kind=kind,
+                document=document.external_reference if document else "",
+                detail=detail,
+            )
+        )
+
+    def write_down(self) -> None:
+        """Write what happened and which calls were made; two statements at most, in the transaction around."""
+        CrossingEvent.objects.bulk_create(self.events)
+        Exchange.objects.bulk_create(self.exchanges)
+        self.events, self.exchanges = [], []
+
+
+Step = Callable[[Carrying], Conclusion | None]
+"""A step of carrying. It looks at what is written down, does what is missing and writes down what it did, so that it may
+be repeated after any interruption; it answers nothing to go on, or where the crossing ends.
+
+Raises (any step): ``TryLater`` to go on at a later moment, ``Hold`` for a person, an end's errors as they came.
+"""

@@ -1,0 +1,222 @@
+"""Source documents and what became of them: listed, shown on both pages, released."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+
+from django.db.models import Prefetch, QuerySet
+from django.shortcuts import get_object_or_404
+from drf_spectacular.utils import extend_schema, extend_schema_field
+from rest_framework import generics, serializers
+from rest_framework.request import Request
+from rest_framework.response import Response
+
+from inkwell_bridge.service.api.access import InWorkspace
+from inkwell_bridge.service.api.findings import FindingSerializer
+from inkwell_bridge.service.api.read_only import ReadOnlySerializer
+from inkwell_bridge.service.carriage import releases
+from inkwell_bridge.service.carriage.amounts_api import AmountField
+from inkwell_bridge.service.carriage.crossings_filter import CrossingFilter
+from inkwell_bridge.service.carriage.documents_api import DocumentSerializer, SpreadDocumentSerializer
+from inkwell_bridge.service.carriage.models import (
+    GROSS_OR_LEAST,
+    MOMENT_OR_FIRST,
+    Crossing,
+    CrossingEvent,
+    DocumentSource,
+)
+from inkwell_bridge.service.carriage.snapshots import buyer_of
+from inkwell_bridge.service.people.roles import Role
+
+
+class CrossingSerializer(ReadOnlySerializer[Crossing]):
+    """A source document and what became of it, in brief; net, tax and gross are the source's own."""
+
+    bridge = serializers.CharField(source="bridge.slug", read_only=True)
+    time_zone = serializers.CharField(source="bridge.company.time_zone", read_only=True)
+    net, tax, gross = AmountField(), AmountField(), AmountField()
+    placed_at = serializers.DateTimeField(source="moment", read_only=True)
+    documents = DocumentSerializer(many=True, read_only=True, source="documents_in_order")
+
+    class Meta:
+        model = Crossing
+        fields = (
+            "id",
+            "bridge",
+            "kind",
+            "number",
+            "state",
+            "cause",
+            "left_out_by",
+            "trouble",
+            "next_try_at",
+            "placed_at",
+            "business_date",
+            "time_zone",
+            "currency",
+            "net",
+            "tax",
+            "gross",
+            "documents",
+            "updated_at",
+        )
+
+
+# What a list shows and no more: plans, records and pinned facts are large, and stay where they are.
+_LISTED = (
+    Crossing.objects.select_related("bridge__company")
+    .defer("planned", "findings", "pinned")
+    .prefetch_related(
+        Prefetch(
+            "shares",
+            DocumentSource.objects.select_related("document__connection").defer(
+                "document__planned", "document__settled", "document__record", "document__reasons"
+            ),
+        ),
+        "shares__document__sources__crossing__bridge",
+    )
+)
+_IN_FULL = Crossing.objects.select_related("bridge__company", "snapshot__personal", "rulebook").prefetch_related(
+    "shares__document__connection", "shares__document__sources__crossing__bridge", "events__person"
+)
+
+
+class CrossingsView(InWorkspace, generics.ListAPIView[Crossing]):
+    """All source documents and what became of them."""
+
+    serializer_class = CrossingSerializer
+    filterset_class = CrossingFilter
+    sort = ("-moment_or_first", "-id")
+    sorts = {
+        "placed": ("moment_or_first", "id"),
+        "-placed": ("-moment_or_first", "-id"),
+        "gross": ("gross_or_least", "id"),
+        "-gross": ("-gross_or_least", "-id"),
+        "number": ("number", "id"),
+        "-number": ("-number", "-id"),
+    }
+
+    def get_queryset(self) -> QuerySet[Crossing]:
+        """Of this workspace."""
+        return self.own(_LISTED).annotate(moment_or_first=MOMENT_OR_FIRST, gross_or_least=GROSS_OR_LEAST)
+
+
+class EventSerializer(ReadOnlySerializer[CrossingEvent]):
+    """Something that happened to a source document on its way."""
+
+    by = serializers.CharField(source="person.email", default="", read_only=True)
+    run = serializers.IntegerField(source="run_id", read_only=True, allow_null=True)
+
+    class Meta:
+        model = CrossingEvent
+        fields = ("at", "kind", "by", "run", "document", "detail")
+
+
+class SpreadSerializer(CrossingSerializer):
+    """One crossing in full: the order as the buyer saw it, the documents, and the reason of every amount."""
+
+    order = serializers.SerializerMethodField()
+    buyer = serializers.SerializerMethodField()
+    documents = SpreadDocumentSerializer(many=True, read_only=True, source="documents_in_order")
+    history = EventSerializer(many=True, read_only=True, source="events_in_order")
+    reasons = serializers.SerializerMethodField()
+    findings = FindingSerializer(many=True)
+    rulebook = serializers.IntegerField(source="rulebook.number", default=None, read_only=True)
+    links_version = serializers.SerializerMethodField(help_text="The version of the links it was planned under.")
+    source_checksum = serializers.CharField(source="snapshot.checksum", read_only=True)
+    fetched_at = serializers.DateTimeField(source="snapshot.fetched_at", read_only=True)
+
+    class Meta(CrossingSerializer.Meta):
+        fields = (
+            *CrossingSerializer.Meta.fields,
+            "order",
+            "buyer",
+            "reasons",
+            "findings",  # type: ignore[assignment]
+            "rulebook",
+            "links_version",
+            "source_checksum",
+            "fetched_at",
+            "history",
+        )
+
+    @extend_schema_field(serializers.JSONField())
+    def get_order(self, crossing: Crossing) -> Any:
+        """The order's figures as fetched."""
+        return crossing.snapshot.content
+
+    @extend_schema_field(serializers.JSONField())
+    def get_buyer(self, crossing: Crossing) -> Any:
+        """Who bought, unless that was erased."""
+        buyer = buyer_of(getattr(crossing.snapshot, "personal", None))
+        return buyer.as_json() if buyer else None
+
+    def get_links_version(self, crossing: Crossing) -> int | None:
+        """The number of the newest change of links at that time."""
+        found: int | None = (crossing.pinned.get("articles") or {}).get("links")
+        return found
+
+    @extend_schema_field(serializers.JSONField())
+    def get_reasons(self, crossing: Crossing) -> Any:
+        """Why each value stands where it stands, and why it is not as it was planned."""
+        planned = (crossing.planned or {}).get("reasons", [])
+        return [*planned, *(reason for reason in _settled(crossing))]
+
+
+def _settled(crossing: Crossing) -> Iterator[dict[str, Any]]:
+    """Why a document is not as it was planned: said as of the first, and here of its own place in the plan."""
+    for index, document in enumerate(crossing.documents_in_order):
+        for reason in document.reasons:
+            yield {**reason, "target": reason["target"].replace("/documents/0/", f"/documents/{index}/", 1)}
+
+
+class CrossingView(InWorkspace):
+    """One crossing."""
+
+    @extend_schema(operation_id="crossings_read", responses=SpreadSerializer)
+    def get(self, request: Request, workspace: str, crossing: int) -> Response:
+        """Both sides, with the reasons."""
+        rows = self.own(_IN_FULL)
+        return Response(SpreadSerializer(get_object_or_404(rows, pk=crossing)).data)
+
+
+class ReleaseRequestSerializer(serializers.Serializer[Any]):
+    """Which crossings to release: those named, or all that are held by a cause."""
+
+    crossings = serializers.ListField(child=serializers.IntegerField(), required=False, max_length=10_000)
+    cause = serializers.CharField(required=False, max_length=40)
+    bridge = serializers.SlugField(required=False)
+
+    def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
+        """Something must be named, or everything would go."""
+        if not attrs.get("crossings") and not attrs.get("cause"):
+            raise serializers.ValidationError("Expected crossings or a cause.")
+        return attrs
+
+
+class ReleasedSerializer(serializers.Serializer[Any]):
+    """How many were released."""
+
+    released = serializers.IntegerField()
+
+
+class ReleaseView(InWorkspace):
+    """Releasing what is held."""
+
+    needs = {"POST": Role.OPERATE}
+
+    @extend_schema(operation_id="crossings_release", request=ReleaseRequestSerializer, responses=ReleasedSerializer)
+    def post(self, request: Request, workspace: str) -> Response:
+        """Try held, differing or left out documents again under the rules in force."""
+        given = ReleaseRequestSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        asked = given.validated_data
+        rows = self.own(Crossing.objects.all())
+        if asked.get("crossings"):
+            rows = rows.filter(pk__in=asked["crossings"])
+        if asked.get("cause"):
+            rows = rows.filter(cause=asked["cause"])
+        if asked.get("bridge"):
+            rows = rows.filter(bridge__slug=asked["bridge"])
+        return Response({"released": releases.release(rows, self.workspace, self.person)})

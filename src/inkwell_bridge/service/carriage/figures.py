@@ -1,0 +1,226 @@
+"""Figures for totals: written with what they are about, never changed, so that any total is one grouped sum.
+
+When what a figure says changes, the difference is written as a further row: what the rows of a crossing add up to is
+always what it says now, and what they added up to on any day can be worked out.
+"""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from datetime import date
+from decimal import Decimal
+from typing import Any, NamedTuple
+from zoneinfo import ZoneInfo
+
+from django.db.models import Sum
+
+from inkwell_bridge.core.books import BooksDocument, BooksRecord, Payment, Role, TradeDocument
+from inkwell_bridge.core.planner import Plan
+from inkwell_bridge.core.proof import coded_amounts, reconciling_items
+from inkwell_bridge.service.bridges.models import Bridge
+from inkwell_bridge.service.carriage.kinds.protocol import Listed
+from inkwell_bridge.service.carriage.models import Crossing, Document, Figure
+from inkwell_bridge.service.carriage.states import Grain, Reconciles, Side
+
+ZERO = Decimal(0)
+CREDITS = (Role.CREDIT_NOTE.value, Role.REFUND_PAYMENT.value)
+MONEY = (Role.PAYMENT.value, Role.REFUND_PAYMENT.value)
+
+
+class Key(NamedTuple):
+    """What a figure is about."""
+
+    side: str
+    grain: str
+    role: str
+    date: date
+    currency: str
+    account: str = ""
+    tax_code: str = ""
+    tender: str = ""
+
+
+class Amounts(NamedTuple):
+    """What it says."""
+
+    count: int = 0
+    net: Decimal = ZERO
+    tax: Decimal = ZERO
+    gross: Decimal = ZERO
+
+    def plus(self, other: Amounts, sign: int = 1) -> Amounts:
+        """Both together, or with ``sign`` -1 what is left of the first."""
+        return Amounts(*(mine + sign * theirs for mine, theirs in zip(self, other, strict=True)))
+
+
+Wanted = Mapping[Key, Amounts]
+_KEY = Key._fields
+
+
+def write(wanted: Mapping[Crossing, Wanted], sides: Sequence[Side]) -> None:
+    """Let the figures of these crossings, on these sides, come to what is wanted. Two statements, whatever their number.
+
+    Expects a transaction around, and the crossings' locks.
+    """
+    by_pk = {crossing.pk: crossing for crossing in wanted}
+    rows = Figure.objects.filter(crossing__in=by_pk, side__in=sides).values_list("crossing_id", *_KEY)
+    sums = rows.annotate(*(Sum(name) for name in Amounts._fields)).order_by()
+    there: dict[int, dict[Key, Amounts]] = defaultdict(dict)
+    for pk, *rest in sums:
+        there[pk][Key(*rest[: len(_KEY)])] = Amounts(*rest[len(_KEY) :])
+    Figure.objects.bulk_create(
+        Figure(
+            workspace_id=crossing.workspace_id, bridge_id=crossing.bridge_id, crossing=crossing,
+            **key._asdict(), **amounts._asdict(),
+        )
+        for crossing, asked in wanted.items()
+        for key, amounts in _differences(there[crossing.pk], asked)
+    )  # fmt: skip
+
+
+def _differences(there: Wanted, asked: Wanted) -> Iterator[tuple[Key, Amounts]]:
+    for key in dict.fromkeys((*there, *asked)):
+        difference = asked.get(key, Amounts()).plus(there.get(key, Amounts()), -1)
+        if any(difference):
+            yield key, difference
+
+
+def added(parts: Iterable[tuple[Key, Amounts]]) -> dict[Key, Amounts]:
+    """The parts, those of one key together."""
+    sums: dict[Key, Amounts] = defaultdict(Amounts)
+    for key, amounts in parts:
+        sums[key] = sums[key].plus(amounts)
+    return dict(sums)
+
+
+def of_source(kind: str, listed: Listed, business_date: date | None, bridge: Bridge) -> dict[Key, Amounts]:
+    """What the origin says: its totals on its day, and the money that moved, each on its own day."""
+    if listed.gross is None or business_date is None:
+        return {}
+    return added(_of_source(kind, listed, business_date, ZoneInfo(bridge.company.time_zone)))
+
+
+def _of_source(kind: str, listed: Listed, day: date, zone: ZoneInfo) -> Iterator[tuple[Key, Amounts]]:
+    sign = listed.sign
+    totals = Amounts(1, sign * (listed.net or ZERO), sign * (listed.tax or ZERO), sign * (listed.gross or ZERO))
+    yield Key(Side.SOURCE.value, Grain.DOCUMENT.value, kind, day, listed.currency), totals
+    role = Role.PAYMENT.value if sign > 0 else Role.REFUND_PAYMENT.value
+    for money in listed.received:
+        paid_on = money.paid_at.astimezone(zone).date() if money.paid_at else day
+        key = Key(Side.SOURCE.value, Grain.DOCUMENT.value, role, paid_on, listed.currency, tender=money.tender.value)
+        yield key, Amounts(1, ZERO, ZERO, sign * money.amount)
+
+
+def of_documents(
+    crossing: Crossing, plan: Plan | None, documents: Sequence[Document], tenders: Mapping[str, str]
+) -> dict[Key, Amounts]:
+    """What the rules made of a crossing, what the books hold of it, and the named reasons why these may differ.
+
+    ``tenders`` names the tender of each transaction.
+    """
+    return added(
+        (
+            *_withheld(crossing, plan),
+            *(part for document in _counted(documents) for part in _of_document(crossing, document, tenders)),
+        )
+    )
+
+
+def _counted(documents: Sequence[Document]) -> list[Document]:
+    """Of a sales order and its invoice the invoice counts: the order takes nothing into the ledger."""
+    invoiced = any(document.role == Role.INVOICE for document in documents)
+    return [document for document in documents if not (invoiced and document.role == Role.SALES_ORDER)]
+
+
+def _withheld(crossing: Crossing, plan: Plan | None) -> Iterator[tuple[Key, Amounts]]:
+    if plan is None or crossing.business_date is None:
+        return
+    kept = sum((part.amount for part in plan.withheld), ZERO)
+    net, tax = sum((one.net for one in plan.deducted), ZERO), sum((one.tax for one in plan.deducted), ZERO)
+    waits = plan.untaxed or ZERO
+    reasons = (
+        (Reconciles.WITHHELD, Amounts(0, ZERO, kept, kept)),
+        (Reconciles.VOUCHERS, Amounts(0, net, tax, net + tax)),
+        (Reconciles.DEPOSITS, Amounts(0, -waits, waits, ZERO)),
+    )
+    for reason, amounts in reasons:
+        if any(amounts):
+            yield _reconciling(crossing, crossing.business_date, reason), amounts
+
+
+def _of_document(
+    crossing: Crossing, document: Document, tenders: Mapping[str, str]
+) -> Iterator[tuple[Key, Amounts]]:  # fmt: skip
+    if document.record is None:
+        return
+    sign = -1 if document.role in CREDITS else 1
+    if not document.planned:
+        yield from _adopted(crossing, document)
+        return
+    planned = Role(document.role).shape.read(document.planned)
+    record = BooksRecord.read(document.record)
+    tender = _tender(planned, tenders)
+    yield from _coded(Side.CODED, document, planned, sign, tender)
+    yield from _coded(Side.BOOKS, document, record.document, sign, tender)
+    yield _header(Side.CODED, document, planned, _totals(planned), sign, tender)
+    held = (record.net, record.tax, record.gross) if record.gross is not None else _totals(record.document)
+    yield _header(Side.BOOKS, document, record.document, held, sign, tender)
+    for item in reconciling_items(planned, record.document):
+        amounts = Amounts(0, sign * item.net, sign * item.tax, sign * (item.net + item.tax))
+        day = _day(document, record.document)
+        yield _reconciling(crossing, day, Reconciles(item.reason), item.tax_code, document.role), amounts
+
+
+def _adopted(crossing: Crossing, document: Document) -> Iterator[tuple[Key, Amounts]]:
+    """Somebody typed it in: the books are believed, and have no lines that are known here."""
+    if document.gross is not None:
+        day = document.date or crossing.business_date
+        if day is not None:
+            key = Key(Side.BOOKS.value, Grain.DOCUMENT.value, document.role, day, document.currency)
+            yield key, Amounts(1, document.net or ZERO, document.tax or ZERO, document.gross)
+
+
+def _coded(
+    side: Side, document: Document, said: BooksDocument, sign: int, tender: str
+) -> Iterator[tuple[Key, Amounts]]:  # fmt: skip
+    for coding, (net, tax) in coded_amounts(said).items():
+        key = Key(side.value, Grain.LINE.value, document.role, _day(document, said), document.currency,
+                  coding.account, coding.tax_code, tender)  # fmt: skip
+        yield key, Amounts(1, sign * net, sign * tax, sign * (net + tax))
+
+
+def _header(
+    side: Side, document: Document, said: BooksDocument, totals: Sequence[Decimal | None], sign: int, tender: str
+) -> tuple[Key, Amounts]:
+    # The final invoice of what was paid ahead moves tax of a sale that was counted already.
+    count = 0 if document.is_final_invoice else 1
+    key = Key(side.value, Grain.DOCUMENT.value, document.role, _day(document, said), document.currency, tender=tender)
+    return key, Amounts(count, *(sign * (amount or ZERO) for amount in totals))
+
+
+def _totals(said: BooksDocument) -> tuple[Decimal, Decimal, Decimal]:
+    if isinstance(said, TradeDocument):
+        return said.net, said.tax, said.gross
+    amount = said.amount if isinstance(said, Payment) else ZERO
+    return ZERO, ZERO, amount
+
+
+def _day(document: Document, said: BooksDocument) -> date:
+    day: date = getattr(said, "date", None) or document.date  # type: ignore[assignment]
+    return day
+
+
+def _tender(planned: BooksDocument, tenders: Mapping[str, str]) -> str:
+    return tenders.get(planned.transaction, "other") if isinstance(planned, Payment) else ""
+
+
+def _reconciling(crossing: Crossing, day: date, reason: Reconciles, code: str = "", role: str = "") -> Key:
+    """A named reason; ``account`` holds the role of the document that it is about."""
+    return Key(Side.RECONCILING.value, Grain.LINE.value, reason.value, day, crossing.currency, role, code)
+
+
+def tenders_of(content: Mapping[str, Any] | None) -> dict[str, str]:
+    """The tender of each transaction of a source document, as it was fetched."""
+    payments = (content or {}).get("payments") or ()
+    return {one["transaction"]: one.get("tender") or "other" for one in payments}

@@ -1,0 +1,118 @@
+"""What most kinds have in common, and how the versions that a plan is made under are found."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from inkwell_bridge.core import rulebook as rules
+from inkwell_bridge.core.commerce import Order, SourceDocument
+from inkwell_bridge.core.findings import Cause, Finding
+from inkwell_bridge.core.planner import Articles, Outcome, Plan, PlanningContext
+from inkwell_bridge.core.rulebook import Rulebook
+from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
+from inkwell_bridge.service.bridges.rules import in_force, parsed
+from inkwell_bridge.service.carriage.articles import never_loaded
+from inkwell_bridge.service.carriage.kinds.protocol import Direction, Gathered
+from inkwell_bridge.service.carriage.models import Crossing, Document
+from inkwell_bridge.service.carriage.states import CrossingState
+from inkwell_bridge.service.carriage.steps import STEPS
+from inkwell_bridge.service.connections.ends import dialect_of
+from inkwell_bridge.service.connections.models import ReferenceLoad
+from inkwell_bridge.service.reference.pinned import load_master_data, master_data_of, newest_master_data
+
+
+class BaseKind:
+    """Defaults for a kind: from the sales side to the books, with a lane, under the rules in force, by the common
+    steps. A kind says what it is called and what it reads, and has ``listed`` and ``plan`` of its own."""
+
+    direction = Direction.SALES_TO_BOOKS
+    has_lane = True
+    posts_sales = False
+    steps: Sequence[Any] = STEPS
+
+    def rules_missing(self, rulebook: Rulebook) -> str:
+        """Nothing."""
+        return ""
+
+    def lock_names(self, crossing: Crossing) -> Sequence[str]:
+        """Itself alone."""
+        return ()
+
+    def gather(self, crossing: Crossing, source: SourceDocument, documents: Sequence[Document]) -> Gathered:
+        """The versions it stands under, checked against the books once a version."""
+        return gathered_under(crossing, *versions(crossing, documents))
+
+    def before_posting(self, plan: Plan, crossing: Crossing, documents: Sequence[Document]) -> None:
+        """Nothing goes first."""
+
+    def after(self, crossing: Crossing, state: CrossingState, cause: Cause | None) -> None:
+        """Nothing follows."""
+
+    def is_cancelled(self, source: SourceDocument) -> bool:
+        """It cannot be."""
+        return False
+
+
+def versions(crossing: Crossing, documents: Sequence[Document]) -> tuple[RulebookVersion, ReferenceLoad]:
+    """The rulebook and master data to plan under: those that it was posted under, else those in force now.
+
+    So a changed rule never changes what was posted. Loads the books' master data where there is none.
+    """
+    if any(document.posting_at for document in documents) and crossing.rulebook and crossing.master_data:
+        return crossing.rulebook, crossing.master_data
+    version = in_force(crossing.bridge)
+    if version is None:
+        raise RuntimeError(f"bridge {crossing.bridge_id} runs without a published rulebook")
+    books = crossing.bridge.books
+    return version, newest_master_data(books) or load_master_data(books)
+
+
+def gathered_under(crossing: Crossing, version: RulebookVersion, master_data: ReferenceLoad) -> Gathered:
+    """What is gathered under two versions: ready to be held where the rules name what the books do not have."""
+    book = parsed(version)
+    return Gathered(
+        version=version,
+        rulebook=book,
+        master_data=master_data,
+        ready=_against_books(crossing.bridge, book, version, master_data),
+    )
+
+
+# The findings of a rulebook against master data, by the keys of both: neither ever changes.
+_checked: dict[tuple[int, int], tuple[Finding, ...]] = {}
+MOST_CHECKED = 256
+
+
+def _against_books(
+    bridge: Bridge, book: Rulebook, version: RulebookVersion, master_data: ReferenceLoad
+) -> Plan | None:
+    key = (version.pk, master_data.pk)
+    if key not in _checked:
+        if len(_checked) >= MOST_CHECKED:
+            _checked.clear()
+        _checked[key] = rules.check(book, master_data_of(master_data))
+    missing = never_loaded(bridge, book.items)
+    findings = (*_checked[key], *([missing] if missing else []))
+    return Plan(outcome=Outcome.HOLD, findings=findings) if findings else None
+
+
+def planning_context(
+    bridge: Bridge, book: Rulebook, master_data: ReferenceLoad, articles: Articles | None = None, **more: Any
+) -> PlanningContext:
+    """All that a plan depends on besides its source document."""
+    return PlanningContext(
+        source=bridge.source.slug,
+        rulebook=book.for_orders,
+        master_data=master_data_of(master_data),
+        capabilities=dialect_of(bridge.books).capabilities,
+        time_zone=bridge.company.time_zone,
+        country=bridge.company.country,
+        articles=articles or Articles(),
+        **more,
+    )
+
+
+def account_of(order: Order) -> str:
+    """The buyer's own account at the sales side."""
+    return (order.buyer.account_id or "") if order.buyer else ""

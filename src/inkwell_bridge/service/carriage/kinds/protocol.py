@@ -1,0 +1,131 @@
+"""What a kind of document says of itself. All that is particular to a kind stands behind this, in its own module."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field
+from datetime import datetime
+from decimal import Decimal
+from enum import StrEnum
+from typing import Any, Protocol
+
+from inkwell_bridge.core.commerce import MoneyState, Payment, SourceDocument, SourceKind
+from inkwell_bridge.core.findings import Cause
+from inkwell_bridge.core.planner import Plan
+from inkwell_bridge.core.rulebook import Rulebook
+from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
+from inkwell_bridge.service.carriage.carrying import Step
+from inkwell_bridge.service.carriage.models import Crossing, Document
+from inkwell_bridge.service.carriage.states import CrossingState
+from inkwell_bridge.service.connections.models import Connection, ReferenceLoad
+
+
+class Direction(StrEnum):
+    """From which end of a bridge a kind of document goes to which."""
+
+    SALES_TO_BOOKS = "sales to books"
+    BOOKS_TO_SALES = "books to sales"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Listed:
+    """What lists and totals show of a source document.
+
+    Shape: ``moment`` is when it happened at its origin; the day follows from it on the company's clocks.
+    ``parent_source_id`` is the document that it belongs to; ``money`` what moved, ``sign`` -1 where it went back.
+    Units: in ``currency``; positive also for what comes back.
+    """
+
+    moment: datetime | None = None
+    currency: str = ""
+    net: Decimal | None = None
+    tax: Decimal | None = None
+    gross: Decimal | None = None
+    parent_source_id: str = ""
+    money: Sequence[Payment] = ()
+    sign: int = 1
+
+    @property
+    def received(self) -> Iterator[Payment]:
+        """The money that really moved."""
+        return (one for one in self.money if one.state is MoneyState.RECEIVED and one.amount)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Gathered:
+    """All that planning one document depends on besides the document, looked up before.
+
+    Shape: ``ready`` is the plan, where it is known without planning (its order is missing, say). ``account_id`` is the
+    buyer's own at the sales side. ``pinned`` is kept with the crossing, so that planning again gives the same.
+    """
+
+    version: RulebookVersion
+    rulebook: Rulebook
+    master_data: ReferenceLoad
+    context: Any = None
+    ready: Plan | None = None
+    account_id: str = ""
+    pinned: dict[str, Any] = field(default_factory=dict)
+
+
+class Kind(Protocol):
+    """One kind of document.
+
+    Registered once (``kinds.register``), it has a lane, is read, carried, adopted, listed and totalled; nothing else
+    asks which kind a document is.
+    """
+
+    name: str
+    """As in lanes, API, command line and console."""
+    source_kind: SourceKind
+    """What its origin hands out for it."""
+    direction: Direction
+    has_lane: bool
+    """Whether it is read from its origin; what a person enters has none."""
+    steps: Sequence[Step]
+    """How one of them is carried: the common steps, with its own between."""
+    posts_sales: bool
+    """Whether its documents stand for sales in the totals."""
+
+    def listed(self, source: SourceDocument) -> Listed:
+        """What lists and totals show of one."""
+
+    def rules_missing(self, rulebook: Rulebook) -> str:
+        """What a rulebook lacks for this kind, in a sentence; nothing where it may run."""
+
+    def lock_names(self, crossing: Crossing) -> Sequence[str]:
+        """What nobody else may touch while one is carried, besides itself."""
+
+    def gather(self, crossing: Crossing, source: SourceDocument, documents: Sequence[Document]) -> Gathered:
+        """Look up what planning needs. Reads the database; may load the books' master data where there is none.
+
+        Raises:
+            TryLater, Hold: something goes first, or a person is needed.
+        """
+
+    def plan(self, source: SourceDocument, gathered: Gathered) -> Plan:
+        """Plan one: pure, the same input gives the same plan."""
+
+    def before_posting(self, plan: Plan, crossing: Crossing, documents: Sequence[Document]) -> None:
+        """What must end before the documents of this plan go.
+
+        Raises:
+            TryLater, Hold: it goes on by itself, or is held for a person.
+        """
+
+    def after(self, crossing: Crossing, state: CrossingState, cause: Cause | None) -> None:
+        """What follows once one was brought to an end: wake what waited for it."""
+
+    def is_cancelled(self, source: SourceDocument) -> bool:
+        """Whether its origin has cancelled it."""
+
+
+def origin_of(kind: Kind, bridge: Bridge) -> Connection:
+    """The connection that documents of a kind come from."""
+    return bridge.source if kind.direction is Direction.SALES_TO_BOOKS else bridge.books
+
+
+def target_of(kind: Kind, bridge: Bridge) -> Connection:
+    """The connection that they go to."""
+    return bridge.books if kind.direction is Direction.SALES_TO_BOOKS else bridge.source
+

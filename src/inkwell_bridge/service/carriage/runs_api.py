@@ -1,0 +1,131 @@
+"""Runs: started, followed, abandoned."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.db.models import QuerySet
+from django.shortcuts import get_object_or_404
+from drf_spectacular.utils import extend_schema, extend_schema_field
+from rest_framework import generics, serializers, status
+from rest_framework.request import Request
+from rest_framework.response import Response
+
+from inkwell_bridge.service.api.access import InWorkspace
+from inkwell_bridge.service.api.fields import Strict
+from inkwell_bridge.service.api.read_only import ReadOnlySerializer
+from inkwell_bridge.service.bridges.api import OneBridge
+from inkwell_bridge.service.carriage import runs, totals
+from inkwell_bridge.service.carriage.amounts_api import RunTotalsSerializer
+from inkwell_bridge.service.carriage.models import Run
+
+
+class CountsSerializer(serializers.Serializer[Any]):
+    """How many documents a run read, and how many came to what."""
+
+    read = serializers.IntegerField()
+    pending = serializers.IntegerField()
+    unchanged = serializers.IntegerField()
+    waiting = serializers.IntegerField()
+    carried = serializers.IntegerField()
+    held = serializers.IntegerField()
+    differs = serializers.IntegerField()
+    left_out = serializers.IntegerField()
+    adopted = serializers.IntegerField()
+
+
+class RunSerializer(ReadOnlySerializer[Run]):
+    """A run; ``counts`` move while it is under way."""
+
+    bridge = serializers.CharField(source="bridge.slug", read_only=True)
+    started_by = serializers.CharField(source="started_by.email", default="", read_only=True)
+    counts = serializers.SerializerMethodField()
+
+    class Meta:
+        model = Run
+        fields = (
+            "id",
+            "bridge",
+            "purpose",
+            "state",
+            "started_by",
+            "by_timetable",
+            "started_at",
+            "ended_at",
+            "trouble",
+            "counts",
+        )
+
+    @extend_schema_field(CountsSerializer)
+    def get_counts(self, run: Run) -> dict[str, int]:
+        """Counted at once for all runs of a page."""
+        root = self.root
+        if not hasattr(root, "_counts"):
+            rows = root.instance if isinstance(root.instance, list) else [run]
+            root._counts = runs.counts([row.pk for row in rows])  # type: ignore[attr-defined]
+        return root._counts[run.pk]  # type: ignore[attr-defined, no-any-return]
+
+
+class RunsView(InWorkspace, generics.ListAPIView[Run]):
+    """All runs, newest first."""
+
+    serializer_class = RunSerializer
+    filterset_fields = {"bridge__slug": ["exact"], "state": ["exact"]}
+
+    def get_queryset(self) -> QuerySet[Run]:
+        """Of this workspace."""
+        return self.own(Run.objects.select_related("bridge", "started_by"))
+
+
+class RunWithTotalsSerializer(RunSerializer):
+    """One run, with both sides' totals of what it carried."""
+
+    totals = serializers.SerializerMethodField()
+
+    class Meta(RunSerializer.Meta):
+        fields = (*RunSerializer.Meta.fields, "totals")  # type: ignore[assignment]
+
+    @extend_schema_field(RunTotalsSerializer(many=True))
+    def get_totals(self, run: Run) -> Any:
+        """Both sides, by currency."""
+        return RunTotalsSerializer(totals.of_run(run), many=True).data
+
+
+class RunView(InWorkspace):
+    """One run."""
+
+    @extend_schema(operation_id="runs_read", responses=RunWithTotalsSerializer)
+    def get(self, request: Request, workspace: str, run: int) -> Response:
+        """Its state, counts and totals, while it is under way as well as after."""
+        found = get_object_or_404(self.own(Run.objects.select_related("bridge", "started_by")), pk=run)
+        return Response(RunWithTotalsSerializer(found).data)
+
+
+class RunRequestSerializer(Strict):
+    """Orders by their numbers; everything that waits, where none is named."""
+
+    numbers = serializers.ListField(
+        child=serializers.CharField(max_length=120), required=False, allow_empty=False, max_length=100
+    )
+
+
+class AbandonView(InWorkspace):
+    """Ending a run by a person's word."""
+
+    @extend_schema(operation_id="runs_abandon", request=None, responses=RunSerializer)
+    def post(self, request: Request, workspace: str, run: int) -> Response:
+        """Let the bridge start another; what this one has read is carried all the same."""
+        found = get_object_or_404(self.own(Run.objects.select_related("bridge", "started_by", "workspace")), pk=run)
+        return Response(RunSerializer(runs.abandon(found, self.person)).data)
+
+
+class StartRunView(OneBridge):
+    """Starting a run."""
+
+    @extend_schema(operation_id="runs_start", request=RunRequestSerializer, responses={201: RunSerializer})
+    def post(self, request: Request, workspace: str, bridge: str) -> Response:
+        """Read what is new and carry it; or only the orders named, whatever lanes are on."""
+        given = RunRequestSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        run = runs.start(self.bridge(), self.person, numbers=given.validated_data.get("numbers", ()))
+        return Response(RunSerializer(run).data, status=status.HTTP_201_CREATED)

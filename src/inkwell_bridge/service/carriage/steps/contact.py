@@ -1,0 +1,25 @@
+"""The contact that the documents are made out to."""
+
+from __future__ import annotations
+
+from inkwell_bridge.service.carriage.carrying import Carrying, Conclusion
+from inkwell_bridge.service.carriage.contacts import contact_in_books, linked_contact
+
+
+def find_contact(carrying: Carrying) -> Conclusion | None:
+    """Find or make the contact of the plan, once for all its documents; what is posted keeps the one it has.
+
+    Calls: those of ``contact_in_books``, none where the buyer is known here. Takes the buyer's locks.
+    """
+    plan, gathered = carrying.plan, carrying.gathered
+    assert plan is not None
+    assert gathered is not None
+    if plan.contact is None:
+        return None
+    kept = next((document.contact_id for document in carrying.documents if document.contact_id), "")
+    carrying.contact_id = (
+        kept
+        or linked_contact(carrying.crossing.bridge, gathered.account_id)
+        or contact_in_books(plan.contact, carrying.target, carrying.books, gathered.rulebook.customers)
+    )
+    return None

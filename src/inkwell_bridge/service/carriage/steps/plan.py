@@ -1,0 +1,147 @@
+"""Planning: what the source document becomes under the rules, held against what was posted of it already."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+from inkwell_bridge.core.books import BooksDocument, Role
+from inkwell_bridge.core.findings import Cause, Finding, Level
+from inkwell_bridge.core.planner import Outcome, Plan
+from inkwell_bridge.service.carriage.carrying import Carrying, Conclusion
+from inkwell_bridge.service.carriage.holding import Hold, hold
+from inkwell_bridge.service.carriage.kinds.protocol import Gathered
+from inkwell_bridge.service.carriage.models import Document
+from inkwell_bridge.service.carriage.posting import withdraw
+from inkwell_bridge.service.carriage.snapshots import document_of
+from inkwell_bridge.service.carriage.states import CrossingState
+
+
+def plan_documents(carrying: Carrying) -> Conclusion | None:
+    """Plan the document, keep the plan with its versions, and end here where it is left out.
+
+    Reads the database only, but for drafts that are voided because the plan has changed since they were made.
+    """
+    crossing, kind = carrying.crossing, carrying.kind
+    if crossing.snapshot.problem:
+        return Conclusion(state=CrossingState.HELD, findings=[_unreadable(carrying)])
+    source = document_of(crossing.snapshot)
+    if carrying.decided and kind.is_cancelled(source):
+        raise _changed(carrying, "was cancelled after it became")
+    gathered = kind.gather(crossing, source, carrying.documents)
+    plan = _under_known_references(gathered.ready or kind.plan(source, gathered), carrying.documents)
+    kind.before_posting(plan, crossing, carrying.documents)
+    if carrying.decided:
+        if not _as_planned(plan, carrying.documents):
+            if _matters(carrying):
+                raise _changed(carrying, "was changed after it became")
+            return _as_posted(carrying, gathered)
+    elif not _as_planned(plan, carrying.documents):
+        _discard(carrying)
+    carrying.plan, carrying.gathered = plan, gathered
+    _keep_plan(carrying)
+    if plan.outcome is Outcome.LEFT_OUT:
+        return Conclusion(state=CrossingState.LEFT_OUT, left_out_by=plan.left_out_by or "")
+    return None
+
+
+def hold_where_planned(carrying: Carrying) -> Conclusion | None:
+    """End here where the plan asks a person; what somebody typed into the books was adopted before that."""
+    plan = carrying.plan
+    assert plan is not None
+    return Conclusion(state=CrossingState.HELD, findings=plan.findings) if plan.outcome is Outcome.HOLD else None
+
+
+def _under_known_references(plan: Plan, documents: Sequence[Document]) -> Plan:
+    """The plan, with money that was posted under another reference by an earlier version left under that one.
+
+    Money is known by its provider's transaction; what names its document at the end must not change any more.
+    """
+    posted = {
+        (document.role, transaction): document.external_reference
+        for document in documents
+        if (transaction := (document.planned or {}).get("transaction"))
+    }
+    renamed: dict[str, str] = {}
+    made = []
+    for planned in plan.documents:
+        kept = posted.get((planned.role, getattr(planned, "transaction", "")))
+        if kept is not None and kept != planned.external_reference:
+            renamed[planned.external_reference] = kept
+            planned = planned.model_copy(update={"external_reference": kept})
+        made.append(planned)
+    if not renamed:
+        return plan
+    drafts = tuple(renamed.get(draft, draft) for draft in plan.drafts)
+    return plan.model_copy(update={"documents": tuple(made), "drafts": drafts})
+
+
+def _matters(carrying: Carrying) -> bool:
+    """Whether what changed since the documents were posted is of a kind that matters to the books."""
+    posted = carrying.crossing.posted_snapshot
+    return posted is None or posted.books_digest != carrying.crossing.snapshot.books_digest
+
+
+def _as_posted(carrying: Carrying, gathered: Gathered) -> Conclusion | None:
+    """Nothing that matters changed, so what was posted stays, whatever today's rules would make of it.
+
+    What is not at its end yet goes on as it was planned.
+    """
+    if all(document.proved_at for document in carrying.documents):
+        return Conclusion(state=CrossingState.CARRIED)
+    carrying.plan, carrying.gathered = Plan.read(carrying.crossing.planned), gathered
+    return None
+
+
+def _as_planned(plan: Plan, documents: Sequence[Document]) -> bool:
+    """Whether the plan still asks for each of these documents; money that came in since makes further ones.
+
+    Read first, for an older one lacks what is new in the shapes.
+    """
+    wanted: Mapping[str, BooksDocument] = {planned.external_reference: planned for planned in plan.documents}
+    return all(
+        Role(document.role).shape.read(document.planned) == wanted.get(document.external_reference)
+        for document in documents
+    )
+
+
+def _discard(carrying: Carrying) -> None:
+    """Documents that were not posted are made anew when the plan changes; their drafts are voided first."""
+    for document in carrying.documents:
+        if document.begun:
+            withdraw(carrying, document)
+        document.delete()
+    carrying.documents = []
+
+
+def _changed(carrying: Carrying, how: str) -> Hold:
+    numbers = ", ".join(document.books_number or document.books_id for document in carrying.documents)
+    return hold(
+        "SRC-E011",
+        Cause.SOURCE_CHANGED,
+        f"The order {how} {numbers}; what it would become now is something else.",
+        "Compare both pages. Correct the document in the books, or put the order back as it was.",
+    )
+
+
+def _unreadable(carrying: Carrying) -> Finding:
+    crossing = carrying.crossing
+    return Finding(
+        id="SRC-E010",
+        level=Level.ERROR,
+        cause=Cause.SOURCE_INVALID,
+        text=f"{crossing.number} could not be understood: {crossing.snapshot.problem}",
+        hint="Correct it at the source, then run again.",
+    )
+
+
+def _keep_plan(carrying: Carrying) -> None:
+    """Keep the plan, what it was made from and under; the contact is left out, for it is personal. One statement."""
+    crossing, plan, gathered = carrying.crossing, carrying.plan, carrying.gathered
+    assert plan is not None
+    assert gathered is not None
+    crossing.rulebook, crossing.master_data = gathered.version, gathered.master_data
+    crossing.planned = plan.model_copy(update={"contact": None}).as_json()
+    crossing.pinned = gathered.pinned
+    if plan.outcome is Outcome.CARRY:
+        crossing.posted_snapshot = crossing.snapshot
+    crossing.save(update_fields=["rulebook", "master_data", "planned", "pinned", "posted_snapshot", "updated_at"])

@@ -1,0 +1,118 @@
+"""Posting the documents of a plan, in its order: what others are set against goes first."""
+
+from __future__ import annotations
+
+from django.db import IntegrityError, transaction
+from django.utils import timezone
+
+from inkwell_bridge.core.books import BooksDocument, Payment, TradeDocument
+from inkwell_bridge.ends.errors import Refused
+from inkwell_bridge.service.carriage.carrying import Carrying, Conclusion
+from inkwell_bridge.service.carriage.contacts import forget_missing
+from inkwell_bridge.service.carriage.models import Document, DocumentSource
+from inkwell_bridge.service.carriage.posting import post_document
+from inkwell_bridge.service.carriage.states import CrossingState, EventKind
+from inkwell_bridge.service.connections import actions as connections
+from inkwell_bridge.service.later import TryLater
+
+
+def post_documents(carrying: Carrying) -> Conclusion | None:
+    """Make a row for each document of the plan, then bring each to its end; what is there already is taken up."""
+    plan, gathered = carrying.plan, carrying.gathered
+    assert plan is not None
+    assert gathered is not None
+    taken = _open(carrying)
+    if taken:
+        return Conclusion(state=CrossingState.LEFT_OUT, left_out_by=taken)
+    for document in carrying.documents:
+        post = document.external_reference not in plan.drafts
+        was_posted = bool(document.posting_at and document.proved_at)
+        try:
+            posted = post_document(carrying, document, rulebook=gathered.rulebook, post=post)
+        except Refused as error:
+            if error.why in ("document", "not found") and _contact_is_gone(carrying, document):
+                raise TryLater("The contact is gone from the books; it is looked for again.", timezone.now()) from error
+            raise
+        carrying.posted[document.external_reference] = posted
+        if not was_posted:
+            carrying.happened(EventKind.POSTED, document=document, role=document.role, draft=not post)
+    return None
+
+
+def _contact_is_gone(carrying: Carrying, document: Document) -> bool:
+    """Whether the books refused a document because its contact was merged or deleted there since it was linked."""
+    plan, gathered = carrying.plan, carrying.gathered
+    if plan is None or plan.contact is None or gathered is None or document.posting_at:
+        return False
+    rules = gathered.rulebook.customers
+    if not forget_missing(plan.contact, document.contact_id, carrying.target, carrying.books, rules):
+        return False
+    pks = [one.pk for one in carrying.documents if not one.posting_at]
+    Document.objects.filter(pk__in=pks).update(contact_id="")
+    return True
+
+
+@transaction.atomic
+def _open(carrying: Carrying) -> str:
+    """A row for each document of the plan, with its crossing's share in it; those that are there stay.
+
+    Answers what leaves the crossing out: another bridge from the same shop has carried it into the same books.
+    """
+    crossing, plan = carrying.crossing, carrying.plan
+    assert plan is not None
+    connections.settle(crossing.bridge.source)
+    connections.settle(crossing.bridge.books)
+    known = {document.external_reference: document for document in carrying.documents}
+    for document in carrying.documents:
+        # Its contact was looked for again since.
+        if carrying.contact_id and not document.contact_id and not document.posting_at:
+            document.contact_id = carrying.contact_id
+            document.save(update_fields=["contact_id"])
+    fresh = [
+        Document(
+            workspace_id=crossing.workspace_id,
+            connection=carrying.target,
+            role=planned.role,
+            external_reference=planned.external_reference,
+            planned=planned.as_json(),
+            contact_id=carrying.contact_id if _has_contact(planned) else "",
+            currency=getattr(planned, "currency", ""),
+            date=getattr(planned, "date", None),
+        )
+        for planned in plan.documents
+        if planned.external_reference not in known
+    ]
+    if not fresh:
+        return ""
+    try:
+        with transaction.atomic():
+            Document.objects.bulk_create(fresh)
+    except IntegrityError:
+        other = _other_bridge(carrying, [document.external_reference for document in fresh])
+        if other is None:
+            raise
+        return f"carried over {other}"[:120]
+    known |= {document.external_reference: document for document in fresh}
+    parts = {planned.external_reference: part for part, planned in enumerate(plan.documents, start=1)}
+    carrying.documents = [known[planned.external_reference] for planned in plan.documents]
+    shares = [
+        DocumentSource(
+            workspace_id=crossing.workspace_id, crossing=crossing, document=document,
+            part=parts[document.external_reference],
+        )
+        for document in carrying.documents
+    ]  # fmt: skip
+    DocumentSource.objects.bulk_create(
+        shares, update_conflicts=True, unique_fields=["crossing", "document"], update_fields=["part"]
+    )
+    return ""
+
+
+def _other_bridge(carrying: Carrying, references: list[str]) -> str | None:
+    """The bridge whose crossing stands under one of these references."""
+    rows = Document.objects.filter(connection=carrying.target, external_reference__in=references)
+    return rows.values_list("crossings__bridge__slug", flat=True).first()
+
+
+def _has_contact(planned: BooksDocument) -> bool:
+    return isinstance(planned, TradeDocument | Payment)

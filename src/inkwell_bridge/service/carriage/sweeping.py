@@ -1,0 +1,143 @@
+"""What lost its job is found and queued anew; what is older than it is kept is taken away, in small steps.
+
+A job can be lost: the database goes away between the job's end and the note of it, an operator empties the queue, a
+backup is restored. The crossing and the run are the truth; the queue is only how they come to be worked on.
+"""
+
+from __future__ import annotations
+
+from datetime import timedelta
+
+import structlog
+from django.conf import settings
+from django.db import connection, transaction
+from django.utils import timezone
+
+from inkwell_bridge.service import queue
+from inkwell_bridge.service.carriage.models import Crossing, CrossingEvent, Run
+from inkwell_bridge.service.carriage.runs import defer_carrying, defer_reading, end_if_done
+from inkwell_bridge.service.carriage.states import CrossingState, EventKind, RunState
+
+log = structlog.get_logger("inkwell.upkeep")
+
+# Younger ones may be on their way to the queue, in a transaction that is not over yet.
+GRACE = timedelta(seconds=10)
+MOST_SWEPT = 1000
+STEP = 1000
+_JOBLESS_CROSSINGS = """
+    SELECT crossing.id FROM carriage_crossing AS crossing
+    WHERE crossing.state = %(waiting)s AND crossing.updated_at < %(before)s
+      AND (crossing.next_try_at IS NULL OR crossing.next_try_at < %(before)s)
+      AND NOT EXISTS (
+          SELECT 1 FROM procrastinate_jobs AS job
+          WHERE job.status IN ('todo', 'doing') AND job.task_name = %(task)s
+            AND (job.args ->> 'crossing_id')::bigint = crossing.id)
+    LIMIT %(most)s
+"""
+_JOBLESS_RUNS = """
+    SELECT run.id FROM carriage_run AS run
+    WHERE run.state = %(reading)s AND run.started_at < %(before)s
+      AND NOT EXISTS (
+          SELECT 1 FROM procrastinate_jobs AS job
+          WHERE job.status IN ('todo', 'doing') AND job.task_name = %(task)s
+            AND (job.args ->> 'run_id')::bigint = run.id)
+"""
+_UNFOLLOWED_RUNS = """
+    SELECT entry.run_id FROM carriage_run AS run JOIN carriage_runentry AS entry ON entry.run_id = run.id
+    JOIN carriage_crossing AS crossing ON crossing.id = entry.crossing_id
+    WHERE run.state = %(carrying)s AND entry.outcome = 'pending' AND crossing.state <> %(waiting)s
+      AND crossing.updated_at < %(before)s
+    GROUP BY entry.run_id
+"""
+_CONCLUDE = """
+    UPDATE carriage_runentry AS entry SET outcome = crossing.state FROM carriage_crossing AS crossing
+    WHERE crossing.id = entry.crossing_id AND entry.run_id = ANY(%s) AND entry.outcome = 'pending'
+      AND crossing.state <> 'waiting'
+"""
+
+
+def sweep() -> int:
+    """Queue anew what waits without a job, and end runs whose documents are all done; answers how much was found."""
+    before = timezone.now() - GRACE
+    found = _ids(_JOBLESS_CROSSINGS, waiting=CrossingState.WAITING, before=before, task=queue.CARRY, most=MOST_SWEPT)
+    if found:
+        _queue_anew(found)
+    # A run's own clock may be the demo's, so its age is judged by the row of its job alone.
+    runs = _ids(_JOBLESS_RUNS, reading=RunState.READING, before=before, task=queue.READ_RUN)
+    for run in Run.objects.filter(pk__in=runs, state=RunState.READING):
+        log.warning("run.requeued", run=run.pk)
+        defer_reading(run)
+    unfollowed = _ids(
+        _UNFOLLOWED_RUNS, carrying=RunState.CARRYING, waiting=CrossingState.WAITING, before=before
+    )  # fmt: skip
+    if unfollowed:
+        with transaction.atomic(), connection.cursor() as cursor:
+            cursor.execute(_CONCLUDE, [unfollowed])
+            end_if_done(unfollowed)
+    end_if_done(list(Run.objects.filter(state=RunState.CARRYING).values_list("pk", flat=True)[:MOST_SWEPT]))
+    return len(found) + len(runs) + len(unfollowed)
+
+
+@transaction.atomic
+def _queue_anew(found: list[int]) -> None:
+    rows = list(Crossing.objects.select_related("bridge__books").filter(pk__in=found, state=CrossingState.WAITING))
+    log.warning("crossings.requeued", number=len(rows))
+    now = timezone.now()
+    CrossingEvent.objects.bulk_create(
+        CrossingEvent(workspace_id=row.workspace_id, crossing=row, at=now, kind=EventKind.REQUEUED) for row in rows
+    )
+    defer_carrying(rows)
+
+
+def _ids(statement: str, **parameters: object) -> list[int]:
+    with connection.cursor() as cursor:
+        cursor.execute(statement, parameters)
+        return [row[0] for row in cursor.fetchall()]
+
+
+_KEPT_SNAPSHOTS = """
+    SELECT snapshot_id FROM carriage_crossing UNION ALL
+    SELECT posted_snapshot_id FROM carriage_crossing WHERE posted_snapshot_id IS NOT NULL
+"""
+_OLD = {
+    "carriage_runentry": (
+        "SELECT entry.id FROM carriage_runentry AS entry JOIN carriage_run AS run ON run.id = entry.run_id "
+        "WHERE run.ended_at < %(before)s LIMIT %(step)s"
+    ),
+    "carriage_exchange": "SELECT id FROM carriage_exchange WHERE at < %(before)s LIMIT %(step)s",
+    "procrastinate_jobs": (
+        "SELECT job.id FROM procrastinate_jobs AS job WHERE job.status IN ('failed', 'aborted', 'cancelled', "
+        "'succeeded') AND NOT EXISTS (SELECT 1 FROM procrastinate_events AS event WHERE event.job_id = job.id "
+        "AND event.at >= %(before)s) LIMIT %(step)s"
+    ),
+}
+
+
+def remove_old() -> int:
+    """Take away run entries, records of calls and done jobs that are older than they are kept; one small step each.
+
+    Answers how many rows went, so that whoever calls goes on until nothing does. Snapshots that a later one took the
+    place of go by ``remove_superseded``.
+    """
+    before = timezone.now() - timedelta(days=settings.KEEP_DAYS)
+    removed = 0
+    with connection.cursor() as cursor:
+        for table, chosen in _OLD.items():
+            cursor.execute(f"DELETE FROM {table} WHERE id IN ({chosen})", {"before": before, "step": STEP})
+            removed += cursor.rowcount
+    return removed + _remove_superseded_snapshots(before)
+
+
+def _remove_superseded_snapshots(before: object) -> int:
+    """Snapshots that no crossing stands on any more; never one that something was posted from."""
+    with transaction.atomic(), connection.cursor() as cursor:
+        # The table refuses deletions; this one alone is let through, for this transaction.
+        cursor.execute("SET LOCAL inkwell.retention = 'on'")
+        cursor.execute(
+            "WITH old AS (SELECT id FROM carriage_snapshot WHERE fetched_at < %(before)s "
+            f"AND id NOT IN ({_KEPT_SNAPSHOTS}) LIMIT %(step)s), "
+            "personal AS (DELETE FROM carriage_personaldata WHERE snapshot_id IN (SELECT id FROM old)) "
+            "DELETE FROM carriage_snapshot WHERE id IN (SELECT id FROM old)",
+            {"before": before, "step": STEP},
+        )
+        return int(cursor.rowcount)
