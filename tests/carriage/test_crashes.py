@@ -45,7 +45,7 @@ MOMENTS = [
     ("erp", "invoices.amend", 1, "hold after"),
     ("erp", "invoices.post", 3, "hold"),
     ("erp", "invoices.post", 12, "hold after"),
-    ("erp", "invoices.search", 40, "hold after"),
+    ("erp", "invoices.search", 20, "hold after"),
 ]
 
 

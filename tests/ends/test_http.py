@@ -23,6 +23,8 @@ ANSWERS: dict[str, tuple[int, dict[str, str], bytes]] = {
     "/html": (200, {}, b"<html>"),
     "/busy": (429, {"Retry-After": "3"}, b"{}"),
     "/busy-odd": (429, {"Retry-After": "Wed, 21 Oct 2026 07:28:00 GMT"}, b""),
+    "/busy-late": (429, {"Retry-After": "soon"}, b""),
+    "/closed": (503, {"Retry-After": "90"}, b""),
     "/denied": (403, {}, b'{"error": "not you"}'),
     "/unauthorised": (401, {}, b"{}"),
     "/gone": (410, {}, b"{}"),
@@ -178,9 +180,10 @@ def test_a_change_that_was_not_answered_rightly_is_unknown(http: Http, path: str
         http.call("POST", path, changes=True, json={})
 
 
-@pytest.mark.parametrize(("path", "seconds"), [("/busy", 3.0), ("/busy-odd", None)])
+@pytest.mark.parametrize(("path", "seconds"), [("/busy", 3.0), ("/busy-odd", 0.0), ("/busy-late", None),
+                                                ("/closed", 90.0)])  # fmt: skip
 def test_the_pause_that_was_asked_for(http: Http, path: str, seconds: float | None) -> None:
-    """In seconds where it is told so."""
+    """In seconds or until a date, with 429 and with 503; a date that is over asks for no pause."""
     with pytest.raises(Busy) as caught:
         http.call("GET", path, changes=False)
     assert caught.value.retry_after_seconds == seconds

@@ -8,7 +8,7 @@ from decimal import Decimal
 
 import pytest
 
-from inkwell_bridge.core.commerce import Dispatch, Order, SourceKind, StockLevel, WriteBackKind, fingerprint
+from inkwell_bridge.core.commerce import Dispatch, Order, SourceKind, StockLevel, WriteBackKind, books_digest
 from inkwell_bridge.ends.contract import SalesEnd
 from inkwell_bridge.ends.errors import Away, NotOffered, Refused
 from inkwell_bridge.ends.shapes import AddDispatch, AddNote, AddTag, Fetched, SetStock, SignedCall
@@ -100,13 +100,13 @@ def test_what_happens_to_an_order_is_found_by_time(world: World, bench: Bench, s
 
 
 def test_notes_are_written_once_and_change_nothing_for_the_books(world: World, bench: Bench, shop: SalesEnd) -> None:
-    """Twice is once, and the fingerprint stays."""
+    """Twice is once, and the books_digest stays."""
     before = order_of(shop, bench.an_order(world))
     for _ in range(2):
         shop.write_back(AddNote(id=before.id, text="Invoice SI-00001"))
     after = order_of(shop, before.number)
     assert [note.text for note in after.notes] == ["Invoice SI-00001"]
-    assert fingerprint(after) == fingerprint(before)
+    assert books_digest(after) == books_digest(before)
 
 
 def test_tags_are_written_once_or_not_offered(world: World, bench: Bench, shop: SalesEnd) -> None:
@@ -120,7 +120,7 @@ def test_tags_are_written_once_or_not_offered(world: World, bench: Bench, shop: 
     for _ in range(2):
         shop.write_back(tag)
     after = order_of(shop, order.number)
-    assert (after.tags, fingerprint(after)) == ((tag.tag,), fingerprint(order))
+    assert (after.tags, books_digest(after)) == ((tag.tag,), books_digest(order))
 
 
 def test_a_dispatch_told_twice_is_one(world: World, bench: Bench, shop: SalesEnd) -> None:

@@ -39,7 +39,7 @@ def test_the_way_back_stands_on_every_document(carried: Between) -> None:
     for crossing in carried.calls.crossings(state=["carried"]):
         (document,) = crossing.documents
         spread = carried.calls.crossing(crossing.id)
-        held = spread.documents[0].held
+        held = spread.documents[0].record
         assert held is not None
         assert held["document"]["order_number"] == crossing.number
         assert document.books_number.startswith("TI-")

@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
+import gzip
 import json
 import os
 import subprocess
 import sys
 from collections.abc import Callable
+from decimal import Decimal
 from pathlib import Path
 
 import psycopg
 import pytest
+import yaml
+
+from inkwell_bridge.launch import places
 
 
 @pytest.fixture
@@ -75,3 +80,91 @@ def _first_version(db: psycopg.Connection) -> None:
     put("carriage_document", crossing_id=crossing, connection_id=books, role="invoice", part=1, mark="INK:x",
         state="proved", planned="{}", reasons="[]", held=held, contact_id="1", books_id="7", books_number="SI-1",
         link="", currency="GBP", **at)  # fmt: skip
+
+
+def test_a_month_of_an_earlier_version_ties_as_it_did(
+    new_database: Callable[[str], str], tmp_path: Path, migrate: tuple[str, Callable[..., None]]
+) -> None:
+    """The demo's October as the version before kept it, brought over with its history: every figure is as it was."""
+    url, to = migrate
+    with psycopg.connect(url, autocommit=True) as db:
+        db.execute("DROP SCHEMA public CASCADE; CREATE SCHEMA public; SET client_min_messages = error")
+        db.execute(gzip.decompress(DUMP.read_bytes()).decode())  # type: ignore[arg-type]
+        db.execute("SET search_path = public")
+        before = dict(db.execute("SELECT kind || ' ' || state, count(*) FROM carriage_crossing GROUP BY 1").fetchall())
+        sums = db.execute(_BOOKS_BEFORE).fetchall()
+    to()
+    with psycopg.connect(url) as db:
+        after = dict(db.execute("SELECT kind || ' ' || state, count(*) FROM carriage_crossing GROUP BY 1").fetchall())
+        assert after == before
+        assert db.execute(_BOOKS_AFTER).fetchall() == sums
+        # Every document has its crossings, and the shares of these add up to it.
+        assert db.execute(
+            "SELECT count(*) FROM carriage_document AS document LEFT JOIN (SELECT document_id, sum(gross) AS gross "
+            "FROM carriage_documentsource GROUP BY 1) AS shares ON shares.document_id = document.id "
+            "WHERE shares.document_id IS NULL OR shares.gross IS DISTINCT FROM document.gross"
+        ).fetchone() == (0,)
+        left = db.execute("SELECT count(*) FROM carriage_document WHERE planned::text LIKE '%\"mark\": %'").fetchone()
+        assert left == (0,)
+        assert db.execute("SELECT count(*) FROM carriage_document WHERE planned ? 'final'").fetchone() != (None,)
+        events = dict(db.execute("SELECT kind, count(*) FROM carriage_crossingevent GROUP BY 1").fetchall())
+        assert events["staged"] == sum(before.values())
+        assert events["carried"] == sum(number for name, number in before.items() if name.endswith(" carried"))
+    _ties(url, tmp_path)
+
+
+def _ties(url: str, home: Path) -> None:
+    """The service's own tie-out of that month, asked within a process of its own, beside the figures of the demo."""
+    asked = (
+        "import django, json; django.setup()\n"
+        "from datetime import date\n"
+        "from inkwell_bridge.service.people.models import Workspace\n"
+        "from inkwell_bridge.service.tieout import breakdown, period\n"
+        "days = (Workspace.objects.get(slug='marrowby'), date(2026, 10, 1), date(2026, 10, 31))\n"
+        "one = {'bridge': 'web-shop-to-uk-books'}\n"
+        "(totals,) = [row for row in period.of_period(*days, **one) if row['currency'] == 'GBP']\n"
+        "say = lambda side: [str(amount + 0) for amount in (side.net, side.tax, side.gross)]\n"
+        "print(json.dumps({'totals': {name: say(totals[name]) for name in ('books', 'rounding', 'unexplained')},\n"
+        "    'codes': {row['tax_code']: [*say(row['source'])[:2], *say(row['books'])[:2], *say(row['unexplained'])]\n"
+        "              for row in breakdown.by_tax_code(*days, **one)},\n"
+        "    'tenders': {row['tender']: str(row['books']) for row in breakdown.by_tender(*days, **one)}}))\n"
+    )
+    environment = {**os.environ, "DATABASE_URL": url, "INKWELL_HOME": str(home),
+                   "DJANGO_SETTINGS_MODULE": "inkwell_bridge.service.settings"}  # fmt: skip
+    done = subprocess.run([sys.executable, "-c", asked], env=environment, capture_output=True, text=True, check=False)
+    assert done.returncode == 0, done.stderr
+    said = json.loads(done.stdout)
+    month = yaml.safe_load((places.root() / "src/inkwell_bridge/demo/month.yaml").read_text("utf-8"))
+    wanted = month["web-shop-to-uk-books"]
+
+    def exact(amounts: list[str]) -> list[Decimal]:
+        return [Decimal(amount) for amount in amounts]
+
+    books = wanted["books"]
+    assert exact(said["totals"]["books"]) == exact([books["net"], books["tax"], books["gross"]])
+    assert exact(said["totals"]["unexplained"]) == [0, 0, 0]
+    codes = {
+        code: exact(
+            [one["source"]["net"], one["source"]["tax"], one["books"]["net"], one["books"]["tax"], "0", "0", "0"]
+        )
+        for code, one in wanted["tax_codes"].items()
+    }
+    assert {code: exact(amounts) for code, amounts in said["codes"].items()} == codes
+    tenders = {tender: Decimal(one["books"]) for tender, one in wanted["tenders"].items()}
+    assert {tender: Decimal(amount) for tender, amount in said["tenders"].items()} == tenders
+
+
+DUMP = Path(__file__).parents[1] / "data" / "october-0.1.0.sql.gz"
+# The documents that stand for sales, of a sales order and its invoice the invoice, by bridge; as both versions say it.
+_BOOKS_BEFORE = """
+    SELECT bridge.slug, count(*), sum(document.net), sum(document.tax), sum(document.gross)
+    FROM carriage_document AS document JOIN carriage_crossing AS crossing ON crossing.id = document.crossing_id
+    JOIN bridges_bridge AS bridge ON bridge.id = crossing.bridge_id
+    WHERE document.role = 'invoice' AND document.gross IS NOT NULL AND crossing.state = 'carried' GROUP BY 1 ORDER BY 1
+"""
+_BOOKS_AFTER = """
+    SELECT bridge.slug, sum(figure.count), sum(figure.net), sum(figure.tax), sum(figure.gross) FROM carriage_figure AS figure
+    JOIN bridges_bridge AS bridge ON bridge.id = figure.bridge_id JOIN carriage_crossing AS crossing
+    ON crossing.id = figure.crossing_id WHERE side = 'books' AND grain = 'document' AND role = 'invoice'
+    AND crossing.state = 'carried' GROUP BY 1 ORDER BY 1
+"""

@@ -101,7 +101,7 @@ export interface Buyer {
 
 export interface InvoiceLine {
   kind: string;
-  mark: string;
+  line_reference: string;
   text: string;
   account: string;
   /** The books' own, where the rules put lines on items. */
@@ -155,7 +155,7 @@ export interface Refund {
 }
 
 export interface Invoice {
-  mark: string;
+  external_reference: string;
   date: string;
   order_number: string;
   currency: string;
@@ -167,14 +167,14 @@ export interface Reason {
   sources: string[];
   rule: string;
   text: string;
-  placed: { source: string; amount: string }[];
+  allocated: { source: string; amount: string }[];
 }
 
-export type SpreadDocument = Omit<Schemas["SpreadDocument"], "planned" | "settled" | "held"> & {
+export type SpreadDocument = Omit<Schemas["SpreadDocument"], "planned" | "settled" | "record"> & {
   planned: Invoice;
   settled: Invoice | null;
   /** Of what was adopted only the head is known, and `document` is absent. */
-  held: { document?: Invoice; standing: string; contact_id?: string; date?: string | null } | null;
+  record: { document?: Invoice; standing: string; contact_id?: string; date?: string | null } | null;
 };
 
 export type SpreadAnswer = Omit<Schemas["Spread"], "order" | "buyer" | "reasons" | "documents"> & {

@@ -209,10 +209,12 @@ def tie_out(service: Service, first: datetime | None, last: datetime | None, bri
                     ("  held", "held"),
                     ("  adopted", "adopted"),
                     ("  waiting", "waiting"),
+                    ("  other period", "cut_off"),
                     ("  rounding", "rounding"),
                     ("  unexplained", "unexplained"),
                 ),
             )
         breakdown(found.tax_codes, found.tenders)
-    if any(sides.unexplained.count or sides.unexplained.gross for sides in found.totals):
+    unexplained = [*(one.unexplained for one in found.totals), *(one.unexplained for one in found.tax_codes)]
+    if any(one.count or one.net or one.tax or one.gross for one in unexplained):
         raise click.exceptions.Exit(NEEDS_A_PERSON)

@@ -133,7 +133,8 @@ def breakdown(tax_codes: Sequence[TaxCodeTotals], tenders: Sequence[TenderTotals
             ("Source tax>", lambda row: row.source.tax),
             ("Books net>", lambda row: row.books.net),
             ("Books tax>", lambda row: row.books.tax),
-            ("Difference>", lambda row: row.difference.gross),
+            ("Named>", lambda row: row.rounding.gross),
+            ("Unexplained>", lambda row: row.unexplained.gross),
         ]
         output.table(tax_codes, columns, empty="")
     if tenders:
@@ -190,3 +191,24 @@ def show_command(service: Service, number: int, as_json: bool) -> None:
         output.as_json(found)
     else:
         show(found)
+
+
+@runs.command("abandon")
+@click.argument("number", type=int)
+@json_option
+@pass_service
+@failing_well
+def abandon(service: Service, number: int, as_json: bool) -> None:
+    """End a run that does not come to an end, so that its bridge can start another.
+
+    What it has read is carried all the same.
+
+    \b
+    Example:
+      inkwell runs abandon 7
+    """
+    found = service.workspace().abandon_run(number)
+    if as_json:
+        output.as_json(found)
+    else:
+        output.say(f"Run {found.id} of {found.bridge} is abandoned; what it read is carried all the same.")

@@ -71,17 +71,19 @@ def _document(document: Document, place: int, reasons: list[dict[str, Any]]) -> 
     because: dict[str, str] = {}
     for reason in reasons:
         because[reason["target"]] = f"{because.get(reason['target'], '')} {reason['text']}".strip()
-    held = (document.held or {}).get("document") or document.settled or document.planned or {"lines": []}
-    if "amount" in held:
+    found = (document.record or {}).get("document") or document.settled or document.planned or {"lines": []}
+    if "amount" in found:
         why = " ".join(because.get(f"/documents/{place}/{name}", "") for name in ("amount", "account"))
-        click.echo(f"{held['amount']} {held['currency']} on account {held['account']}, {held['date']}. {why}".rstrip())
+        click.echo(
+            f"{found['amount']} {found['currency']} on account {found['account']}, {found['date']}. {why}".rstrip()
+        )
         return
     if document.role == "journal":
-        _postings(held["lines"], {number: because.get(f"/documents/{place}/lines/{number}/base", "")
-                                  for number in range(len(held["lines"]))})  # fmt: skip
+        _postings(found["lines"], {number: because.get(f"/documents/{place}/lines/{number}/base", "")
+                                  for number in range(len(found["lines"]))})  # fmt: skip
         return
     rows = [
-        (line, because.get(f"/documents/{place}/lines/{number}/net", "")) for number, line in enumerate(held["lines"])
+        (line, because.get(f"/documents/{place}/lines/{number}/net", "")) for number, line in enumerate(found["lines"])
     ]
     columns: list[output.Column] = [
         ("In the books", lambda row: " of ".join(filter(None, (row[0]["text"], row[0].get("item"))))),

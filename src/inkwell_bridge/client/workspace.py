@@ -89,6 +89,10 @@ class WorkspaceCalls:
         """One run, with its totals."""
         return self._transport.one(models.Run, "GET", f"{self._path}/runs/{number}")
 
+    def abandon_run(self, number: int) -> models.Run:
+        """End a run that does not come to an end, so that its bridge can start another; what it read is carried."""
+        return self._transport.one(models.Run, "POST", f"{self._path}/runs/{number}/abandon")
+
     def crossings(self, **filters: Any) -> Iterator[models.Crossing]:
         """All source documents and what became of them.
 

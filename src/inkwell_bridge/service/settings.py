@@ -122,6 +122,8 @@ STALLED_AFTER_SECONDS = environment.number("INKWELL_STALLED_AFTER_SECONDS", 20)
 PAUSE_SECONDS = environment.number("INKWELL_PAUSE_SECONDS", 4)
 # How often a worker looks for jobs whose time has come; new ones it is told of at once.
 POLL_SECONDS = environment.number("INKWELL_POLL_SECONDS", 2)
+# While an end is away it is asked so often whether it is back, by one document for all.
+PROBE_SECONDS = environment.number("INKWELL_PROBE_SECONDS", 60)
 UPKEEP_SECONDS = environment.number("INKWELL_UPKEEP_SECONDS", 2)
 # Run entries, records of calls and superseded snapshots are kept so long.
 KEEP_DAYS = environment.number("INKWELL_KEEP_DAYS", 400)

@@ -44,7 +44,7 @@ export function BridgePage() {
       {adopting.isError ? <ProblemNote error={adopting.error} /> : null}
       {adopting.data ? (
         <p role="status" className="mb-4 border-l-4 border-moss pl-3">
-          Run {adopting.data.id} goes over everything under our mark.{" "}
+          Run {adopting.data.id} goes over everything under our references.{" "}
           <Link className="link" to={`/${slug}/documents?state=adopted`}>
             See what was adopted
           </Link>

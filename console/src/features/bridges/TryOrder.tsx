@@ -9,7 +9,7 @@ import { ProblemNote } from "../../parts/Problem";
 import { useWorkspace } from "../../parts/useWorkspace";
 
 interface PlannedLine {
-  mark: string;
+  line_reference: string;
   text: string;
   account: string;
   tax_code: string;
@@ -126,7 +126,7 @@ function Outcome({ tried }: { tried: Tried }) {
             </thead>
             <tbody>
               {document.lines.map((line, place) => (
-                <tr key={line.mark} className="border-b border-line align-top *:py-1 *:pr-3">
+                <tr key={line.line_reference} className="border-b border-line align-top *:py-1 *:pr-3">
                   <td>
                     {line.text}
                     <span className="block text-xs text-faded">{whyOf(reasons, place)}</span>

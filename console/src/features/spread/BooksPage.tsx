@@ -64,7 +64,7 @@ function AdoptedDocument({ document }: { document: SpreadDocument }) {
       <h3 className="text-xl font-semibold">
         {named(document.role)} {document.books_number || "(a draft)"}
       </h3>
-      {document.held?.date ? <p className="text-faded">Dated {day(document.held.date)}</p> : null}
+      {document.record?.date ? <p className="text-faded">Dated {day(document.record.date)}</p> : null}
       <p className="my-4">
         <StateMark state={document.state} />
         <span className="text-faded"> – it was in the books already; nothing was posted for this order</span>
@@ -87,7 +87,7 @@ const named = (role: string) => role.charAt(0).toUpperCase() + role.slice(1);
 
 /** Money that came in or went back, on the account it is kept on. */
 function Money({ document, at }: { document: SpreadDocument; at: string }) {
-  const money = (document.held?.document ?? document.settled ?? document.planned) as unknown as MoneyDocument;
+  const money = (document.record?.document ?? document.settled ?? document.planned) as unknown as MoneyDocument;
   return (
     <article className="mb-8">
       <h3 className="text-lg font-semibold">
@@ -117,7 +117,7 @@ function Money({ document, at }: { document: SpreadDocument; at: string }) {
 
 /** A journal: debits and credits that balance. */
 function Postings({ document, at }: { document: SpreadDocument; at: string }) {
-  const journal = (document.held?.document ?? document.planned) as unknown as Journal;
+  const journal = (document.record?.document ?? document.planned) as unknown as Journal;
   return (
     <article className="mb-8">
       <h3 className="text-xl font-semibold">
@@ -170,7 +170,7 @@ function Postings({ document, at }: { document: SpreadDocument; at: string }) {
 }
 
 function BooksDocument({ document, at }: { document: SpreadDocument; at: string }) {
-  const invoice: Invoice = document.held?.document ?? document.settled ?? document.planned;
+  const invoice: Invoice = document.record?.document ?? document.settled ?? document.planned;
   return (
     <article className="mb-8">
       <h3 className="text-xl font-semibold">
@@ -191,8 +191,8 @@ function BooksDocument({ document, at }: { document: SpreadDocument; at: string 
         <br />
         <span className="text-faded">
           to contact{" "}
-          <Point at="/contact" label={`Contact ${document.held?.contact_id ?? "not made yet"}`}>
-            {document.held?.contact_id ?? "not made yet"}
+          <Point at="/contact" label={`Contact ${document.record?.contact_id ?? "not made yet"}`}>
+            {document.record?.contact_id ?? "not made yet"}
           </Point>{" "}
           in {document.connection}
         </span>

@@ -11,6 +11,7 @@ import { useTitle } from "../../parts/useTitle";
 import { useWorkspace } from "../../parts/useWorkspace";
 import { ruleInWords } from "../../parts/words";
 import { BooksPage } from "./BooksPage";
+import { History } from "./History";
 import { type Lit, linked, litBy } from "./links";
 import { PointingContext } from "./Point";
 import { SourcePage } from "./SourcePage";
@@ -26,8 +27,9 @@ export function Spread() {
   return <OpenSpread spread={found.data} />;
 }
 
-const KINDS: Record<string, string> = { customers: "Customer", refunds: "Refund", "opening balances": "" };
-const named = (spread: SpreadAnswer) => `${KINDS[spread.kind] ?? "Order"} ${spread.number}`.trim();
+const KINDS: Record<string, string> = { orders: "Order", customers: "Customer", refunds: "Refund", "opening balances": "" };
+// A kind that this page has no word for goes by its own name.
+const named = (spread: SpreadAnswer) => `${KINDS[spread.kind] ?? `${spread.kind}:`} ${spread.number}`.trim();
 
 function OpenSpread({ spread }: { spread: SpreadAnswer }) {
   const { slug } = useWorkspace();
@@ -59,6 +61,7 @@ function OpenSpread({ spread }: { spread: SpreadAnswer }) {
       </div>
       {spread.reasons.length ? <Why lit={lit} /> : null}
       <Findings findings={spread.findings} />
+      <History spread={spread} />
       <p className="mt-4 text-xs text-faded">
         Rulebook version {spread.rulebook ?? "–"}
         {spread.links_version ? `; links as of change ${spread.links_version}` : ""}; snapshot {spread.source_checksum.slice(0, 12)}

@@ -8,7 +8,7 @@ const net: Reason = {
   sources: ["/lines/0/amount", "/discounts/0/amount"],
   rule: "planner:tax-inclusive-remainder",
   text: "The price, less discount and tax.",
-  placed: [],
+  allocated: [],
 };
 const tax: Reason = { ...net, target: "/documents/0/lines/0/tax", sources: ["/lines/0/amount"], text: "The tax inside." };
 const other: Reason = { ...net, target: "/documents/0/lines/1/net", sources: ["/discounts/0/amount"] };

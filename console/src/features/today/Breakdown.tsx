@@ -39,12 +39,12 @@ function TaxCodes({ rows }: { rows: TaxCodeTotals[] }) {
   return (
     <Sides
       caption="By the rules’ tax codes; what came back is taken off"
-      heads={["Tax code", "Shop net", "Shop tax", "Books net", "Books tax", "Difference"]}
+      heads={["Tax code", "Shop net", "Shop tax", "Books net", "Books tax", "Rounding", "Unexplained"]}
       rows={rows.map((row) => ({
         name: row.tax_code,
         currency: row.currency,
-        values: [row.source.net, row.source.tax, row.books.net, row.books.tax],
-        difference: row.difference.gross,
+        values: [row.source.net, row.source.tax, row.books.net, row.books.tax, row.rounding.gross],
+        difference: row.unexplained.gross,
       }))}
     />
   );
@@ -105,7 +105,7 @@ function Sides({ caption, heads, rows }: { caption: string; heads: string[]; row
   );
 }
 
-/** What is left between the sides; a penny of rounding stands with its own sign under another code. */
+/** What is left between the sides once everything that has a name is taken off. */
 function Difference({ value }: { value: string | null }) {
   return (
     <td className={`amount pl-3 ${isZero(value) ? "" : "text-ochre"}`}>

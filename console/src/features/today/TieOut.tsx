@@ -11,7 +11,8 @@ const NAMES = [
   ["withheld", "kept by a marketplace"],
   ["vouchers", "paid by vouchers taxed when sold"],
   ["deposits", "tax of deposits not delivered"],
-  ["rounding", "rounding of tax"],
+  ["cut_off", "dated in another period in the books"],
+  ["rounding", "rounding of tax, by rule or by the books"],
 ] as const;
 
 /** Both sides of the month, with every difference between them by its name. */
@@ -34,7 +35,8 @@ export function TieOut({ period }: { period: Today["tie_out"] }) {
 }
 
 function Currency({ totals }: { totals: PeriodTotals }) {
-  const open = totals.unexplained.count !== 0 || !isZero(totals.unexplained.gross);
+  const left = totals.unexplained;
+  const open = left.count !== 0 || ![left.net, left.tax, left.gross].every(isZero);
   return (
     <>
       <div className="overflow-x-auto">
@@ -63,7 +65,9 @@ function Currency({ totals }: { totals: PeriodTotals }) {
       </div>
       <p className={`mt-3 mb-6 font-medium last:mb-0 ${open ? "text-madder" : "text-moss"}`}>
         {open
-          ? `They do not tie: ${counted(totals.unexplained.count, "document")} cannot be explained.`
+          ? left.count
+            ? `They do not tie: ${counted(left.count, "document")} cannot be explained.`
+            : "They do not tie: an amount stands under another head than it was planned."
           : "They tie: every difference has a name."}
       </p>
     </>

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime as _dt
 from datetime import date, datetime
 from decimal import Decimal
 from typing import Any
@@ -52,18 +53,21 @@ class PeriodTotals(SidesTotals):
     adopted: Totals
     held: Totals
     waiting: Totals
+    cut_off: Totals
     rounding: Totals
     unexplained: Totals
 
 
 class TaxCodeTotals(Answer):
-    """The lines of one tax code on both sides; credit notes count against."""
+    """The lines of one tax code on both sides; credit notes count against. ``rounding`` is what has a name."""
 
     currency: str
     tax_code: str
     source: Totals
     books: Totals
     difference: Totals
+    rounding: Totals
+    unexplained: Totals
 
 
 class TenderTotals(Answer):
@@ -114,20 +118,45 @@ class Run(Answer):
         return self.state in {"reading", "carrying"}
 
 
+class SourceShare(Answer):
+    """What one source document has in a document; the shares of all add up to it."""
+
+    crossing: int
+    number: str
+    part: int
+    currency: str
+    net: Decimal | None
+    tax: Decimal | None
+    gross: Decimal | None
+
+
+class HistoryEvent(Answer):
+    """Something that happened to a source document on its way."""
+
+    at: datetime
+    kind: str
+    by: str
+    run: int | None
+    document: str
+    detail: dict[str, Any]
+
+
 class Document(Answer):
-    """A document in the books; ``planned``, ``settled`` and ``held`` only where one was asked for."""
+    """A document in the books; ``planned``, ``settled`` and ``record`` (as read back) only where one was asked for."""
 
     id: int
     crossing: int
     bridge: str
     connection: str
     order_number: str
+    sources: list[SourceShare] = []
     role: str
     external_reference: str
     state: str
     books_id: str
     books_number: str
     link: str
+    date: _dt.date | None = None
     currency: str
     net: Decimal | None
     tax: Decimal | None
@@ -136,7 +165,7 @@ class Document(Answer):
     proved_at: datetime | None
     planned: dict[str, Any] | None = None
     settled: dict[str, Any] | None = None
-    held: dict[str, Any] | None = None
+    record: dict[str, Any] | None = None
 
 
 class Crossing(Answer):
@@ -173,6 +202,7 @@ class Spread(Crossing):
     links_version: int | None = None
     source_checksum: str
     fetched_at: datetime
+    history: list[HistoryEvent] = []
 
 
 class Hold(Answer):

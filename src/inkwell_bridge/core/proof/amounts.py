@@ -72,7 +72,9 @@ def reconciling_items(planned: BooksDocument, found: BooksDocument) -> list[Reco
             line = candidates.pop(0)
             same = (line.tax_code, line.net) == (theirs.tax_code, theirs.net)
             if same and line.tax != theirs.tax:
-                items.append(ReconcilingItem(reason="tax computed", tax_code=line.tax_code, net=ZERO, tax=line.tax - theirs.tax))
+                items.append(
+                    ReconcilingItem(reason="tax computed", tax_code=line.tax_code, net=ZERO, tax=line.tax - theirs.tax)
+                )
         elif theirs.kind is LineKind.ROUNDING:
             items.append(ReconcilingItem(reason="penny", tax_code=theirs.tax_code, net=-theirs.net, tax=-theirs.tax))
     return items

@@ -101,7 +101,9 @@ def _field(at: str, planned: object, found: object) -> Iterator[Finding]:
 
 def _said(value: object) -> str:
     if isinstance(value, tuple):
-        return ", ".join(f"{one.name} {one.value}" if isinstance(one, Dimension) else str(one) for one in value) or "none"
+        return (
+            ", ".join(f"{one.name} {one.value}" if isinstance(one, Dimension) else str(one) for one in value) or "none"
+        )
     return str(value)
 
 

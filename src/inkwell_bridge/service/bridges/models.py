@@ -30,8 +30,8 @@ class Bridge(WorkspaceOwned):
 class Lane(WorkspaceOwned):
     """One kind of document over a bridge. A new lane is off.
 
-    Which kinds there are, the carriage's registry knows. ``read_up_to`` is the newest change seen so far, by the source's own clock; ``looked_back_at`` when days
-    before it were last read again.
+    Which kinds there are, the carriage's registry knows. ``read_up_to`` is the newest change seen so far, by the
+    source's own clock; ``looked_back_at`` when days before it were last read again.
     """
 
     bridge = models.ForeignKey(Bridge, on_delete=models.CASCADE, related_name="lanes")

@@ -76,7 +76,7 @@ def _carry(crossing: Crossing) -> None:
     )
     try:
         _only_its_own_company(crossing)
-        breaker.pass_or_wait(target, after_pause(crossing.tries))
+        _only_while_the_end_is_there(crossing, target)
         for step in kind.steps:
             conclusion = step(carrying)
             if conclusion is not None:
@@ -106,10 +106,24 @@ def _only_its_own_company(crossing: Crossing) -> None:
     """Wait where an end turned out to be another company's: nothing is planned from it, nothing posted to it."""
     for connection in (crossing.bridge.source, crossing.bridge.books):
         if connection.state == ConnectionState.OTHER_COMPANY:
-            conclude(crossing, EntryOutcome.WAITING)
-            if in_date_order(crossing.bridge):
-                mark_queue_waiting(crossing)
+            _let_runs_end(crossing)
             raise TryLater(connection.state_text, after_pause(crossing.tries))
+
+
+def _only_while_the_end_is_there(crossing: Crossing, target: Connection) -> None:
+    """Wait, without a call, while the end is away and somebody else asks whether it is back."""
+    try:
+        breaker.pass_or_wait(target, after_pause(crossing.tries))
+    except TryLater:
+        _let_runs_end(crossing)
+        raise
+
+
+def _let_runs_end(crossing: Crossing) -> None:
+    """A run need not stay open for an end that is away: what waits goes on by itself."""
+    conclude(crossing, EntryOutcome.WAITING)
+    if in_date_order(crossing.bridge):
+        mark_queue_waiting(crossing)
 
 
 def _finish(carrying: Carrying, conclusion: Conclusion) -> None:
@@ -180,9 +194,7 @@ def _troubled(carrying: Carrying, target: Connection, error: InkwellError) -> No
     asked = error.retry_after_seconds if isinstance(error, Temporary) else None
     at = breaker.open_until(target, error, after_pause(crossing.tries, asked))
     _wait(carrying, str(error), at)
-    conclude(crossing, EntryOutcome.WAITING)
-    if in_date_order(crossing.bridge):
-        mark_queue_waiting(crossing)
+    _let_runs_end(crossing)
     raise TryLater(str(error), at) from error
 
 
@@ -216,5 +228,3 @@ def hold_unforeseen(workspace_id: int, crossing_id: int) -> None:
                 detail={"cause": Cause.UNFORESEEN.value, "text": finding.text},
             )  # fmt: skip
             conclude(crossing, EntryOutcome.HELD)
-
-

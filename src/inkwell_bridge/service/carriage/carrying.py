@@ -82,8 +82,8 @@ class Carrying:
 
 
 Step = Callable[[Carrying], Conclusion | None]
-"""A step of carrying. It looks at what is written down, does what is missing and writes down what it did, so that it may
-be repeated after any interruption; it answers nothing to go on, or where the crossing ends.
+"""A step of carrying. It looks at what is written down, does what is missing and writes down what it did, so that it
+may be repeated after any interruption; it answers nothing to go on, or where the crossing ends.
 
 Raises (any step): ``TryLater`` to go on at a later moment, ``Hold`` for a person, an end's errors as they came.
 """

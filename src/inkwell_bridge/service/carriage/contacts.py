@@ -1,6 +1,7 @@
 """Finding or making the contact of a document: once, whoever comes at the same time.
 
-Looking for and making a contact is locked per buyer, so that two orders of one new buyer make one, and nobody else waits.
+Looking for and making a contact is locked per buyer, so that two orders of one new buyer make one, and nobody else
+waits.
 """
 
 from __future__ import annotations

@@ -1,4 +1,4 @@
-"""What a list of source documents can be narrowed to; each filter is answered by an index, however many rows there are."""
+"""What a list of source documents can be narrowed to; each filter is answered by an index, of however many rows."""
 
 from __future__ import annotations
 

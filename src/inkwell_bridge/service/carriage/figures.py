@@ -59,7 +59,7 @@ _KEY = Key._fields
 
 
 def write(wanted: Mapping[Crossing, Wanted], sides: Sequence[Side]) -> None:
-    """Let the figures of these crossings, on these sides, come to what is wanted. Two statements, whatever their number.
+    """Let the figures of these crossings, on these sides, come to what is wanted. Two statements, of however many.
 
     Expects a transaction around, and the crossings' locks.
     """

@@ -33,7 +33,7 @@ OPEN_STATES = (CrossingState.WAITING, CrossingState.HELD, CrossingState.DIFFERS)
 
 
 def amount_field(**options: object) -> models.DecimalField[models.DecimalField[object, object], object]:
-    """An amount in the currency beside it; wide enough for four digits after the point (ISO 4217 has none with more)."""
+    """An amount in the currency beside it, with room for the four digits that some have (ISO 4217)."""
     return models.DecimalField(max_digits=20, decimal_places=4, null=True, **options)
 
 
@@ -196,7 +196,9 @@ class Crossing(WorkspaceOwned):
             models.Index(fields=["workspace", "bridge", "kind", "parent_source_id"], name="crossing_parent"),
             # Each default sort of the list, as it stands in ORDER BY.
             models.Index(F("workspace"), MOMENT_OR_FIRST.desc(), F("id").desc(), name="crossing_newest"),
-            models.Index(F("workspace"), F("state"), MOMENT_OR_FIRST.desc(), F("id").desc(), name="crossing_state_newest"),
+            models.Index(
+                F("workspace"), F("state"), MOMENT_OR_FIRST.desc(), F("id").desc(), name="crossing_state_newest"
+            ),
             models.Index(F("workspace"), GROSS_OR_LEAST.desc(), F("id").desc(), name="crossing_largest"),
             # What the sweeper and the next reading look for, among a million that are done.
             models.Index(fields=["next_try_at"], condition=Q(state=CrossingState.WAITING), name="crossing_waiting"),

@@ -1,12 +1,13 @@
 """Bringing one document to its end, so that it stands there once.
 
 The intent to make a draft is committed before the call goes out. Where the end has idempotency keys, a call whose
-outcome is unknown is made again under its key. Where it has none, nothing is made meanwhile: the end is searched by the
-document's reference, and only after the slowest answer could have arrived; surplus drafts are voided, and one is posted.
+outcome is unknown is made again under its key. Where it has none, nothing is made meanwhile: the end is searched by
+the document's reference, and only after the slowest answer could have arrived; surplus drafts are voided, and one is
+posted.
 
 A document that was never attempted is made without a search: nobody else can have made it, for it is carried under a
-lock, its row is new, and a restore from a backup is followed by an adoption. The answer of *create* is used as it is, so
-that an index at the end which lags behind makes nothing twice.
+lock, its row is new, and a restore from a backup is followed by an adoption. The answer of *create* is used as it is,
+so that an index at the end which lags behind makes nothing twice.
 """
 
 from __future__ import annotations

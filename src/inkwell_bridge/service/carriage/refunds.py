@@ -32,7 +32,9 @@ def order_of(crossing: Crossing, refund: Refund, *, begun: bool) -> Crossing | P
         TryLater: the order is still on its way.
     """
     order = (
-        Crossing.objects.select_related("snapshot", "rulebook__bridge", "master_data", "bridge__company", "bridge__source", "bridge__books")
+        Crossing.objects.select_related(
+            "snapshot", "rulebook__bridge", "master_data", "bridge__company", "bridge__source", "bridge__books"
+        )
         .filter(
             workspace=crossing.workspace_id,
             bridge=crossing.bridge_id,

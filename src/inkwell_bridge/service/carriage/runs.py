@@ -174,7 +174,8 @@ def _backlog(workspace_id: int) -> int:
     """How many jobs of a workspace wait, counted up to where it does not matter any more."""
     with connection.cursor() as cursor:
         cursor.execute(
-            "SELECT count(*) FROM (SELECT 1 FROM carriage_crossing WHERE workspace_id = %s AND state = %s LIMIT %s) few",
+            "SELECT count(*) FROM (SELECT 1 FROM carriage_crossing "
+            "WHERE workspace_id = %s AND state = %s LIMIT %s) AS few",
             [workspace_id, CrossingState.WAITING, MOST_COUNTED],
         )
         return int(cursor.fetchone()[0])

@@ -182,6 +182,14 @@ def keep_page(run: Run, kind: Kind, documents: Sequence[Fetched], *, carry: bool
         [RunEntry(workspace_id=run.workspace_id, run=run, crossing=crossing) for crossing in pending],
         ignore_conflicts=True,
     )
+    still_open = [
+        crossing.pk
+        for crossing in known.values()
+        if crossing.source_id not in kept and crossing.state in (*OPEN_STATES, CrossingState.LEFT_OUT)
+    ]
+    if still_open:
+        # Read just now, so that it need not be asked for by its id as well.
+        Crossing.objects.filter(pk__in=still_open).update(read_again_at=timezone.now() + READ_AGAIN_AFTER)
     unchanged = len(latest) - len(pending)
     if unchanged:
         Run.objects.filter(pk=run.pk).update(unchanged=F("unchanged") + unchanged)

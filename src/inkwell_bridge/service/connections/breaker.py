@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from datetime import datetime, timedelta
 
+from django.conf import settings
 from django.db.models import F
 from django.utils import timezone
 
@@ -16,7 +17,6 @@ from inkwell_bridge.ends.errors import Away, Busy
 from inkwell_bridge.service.connections.models import Connection
 from inkwell_bridge.service.later import TryLater
 
-PROBE_EVERY = timedelta(seconds=60)
 # So many documents in a row must fail first: one broken answer is no outage.
 OPENS_AFTER = 3
 
@@ -37,16 +37,16 @@ def pass_or_wait(connection: Connection, otherwise: datetime) -> None:
         text = f"{connection.name} did not answer; it is asked again at {until:%H:%M:%S} UTC."
         raise TryLater(text, max(until, otherwise))
     # The probe: whoever moves the time on is the one that asks.
-    ours = Connection.objects.filter(pk=connection.pk, away_until=until).update(away_until=now + PROBE_EVERY)
+    ours = Connection.objects.filter(pk=connection.pk, away_until=until).update(away_until=now + _probe_pause())
     if not ours:
-        raise TryLater(f"{connection.name} is being asked whether it is back.", max(now + PROBE_EVERY, otherwise))
+        raise TryLater(f"{connection.name} is being asked whether it is back.", max(now + _probe_pause(), otherwise))
 
 
 def open_until(connection: Connection, error: Exception, at: datetime) -> datetime:
     """Note that an end was away or asked for a pause; answers when the document goes on."""
     if not isinstance(error, Away | Busy):
         return at
-    until = min(at, timezone.now() + PROBE_EVERY) if isinstance(error, Away) else at
+    until = min(at, timezone.now() + _probe_pause()) if isinstance(error, Away) else at
     Connection.objects.filter(pk=connection.pk).update(away_until=until, away_count=F("away_count") + 1)
     return at
 
@@ -57,3 +57,7 @@ def close(connection: Connection) -> bool:
         return False
     news = Connection.objects.filter(pk=connection.pk, away_until__isnull=False).update(away_until=None, away_count=0)
     return bool(news)
+
+
+def _probe_pause() -> timedelta:
+    return timedelta(seconds=settings.PROBE_SECONDS)

@@ -40,7 +40,7 @@ def of_period(workspace: Workspace, first: date, last: date, *, bridge: str = ""
     """
     every = figures_of(workspace, bridge)
     within = every.filter(date__range=(first, last)).exclude(side=Side.RECONCILING)
-    # What is named explains the source's amounts, so it counts with the source's day, on whichever day the books have it.
+    # What is named explains the source's amounts, so it counts with the source's day, whichever day the books have.
     named = every.filter(side=Side.RECONCILING, crossing__business_date__range=(first, last))
     found = by_currency(within)
     for currency, reasons in by_currency(named).items():

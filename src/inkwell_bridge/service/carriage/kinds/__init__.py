@@ -1,4 +1,4 @@
-"""The kinds of document that the carriage knows: one registry, read by lanes, staging, carriage, totals, API and all."""
+"""The kinds of document that the carriage knows: one registry, read by lanes, staging, carriage, totals and API."""
 
 from __future__ import annotations
 

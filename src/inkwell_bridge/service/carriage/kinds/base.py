@@ -84,9 +84,7 @@ _checked: dict[tuple[int, int], tuple[Finding, ...]] = {}
 MOST_CHECKED = 256
 
 
-def _against_books(
-    bridge: Bridge, book: Rulebook, version: RulebookVersion, master_data: ReferenceLoad
-) -> Plan | None:
+def _against_books(bridge: Bridge, book: Rulebook, version: RulebookVersion, master_data: ReferenceLoad) -> Plan | None:
     key = (version.pk, master_data.pk)
     if key not in _checked:
         if len(_checked) >= MOST_CHECKED:

@@ -19,7 +19,7 @@ from inkwell_bridge.service.reference.pinned import master_data_of
 
 
 def keep_contact(carrying: Carrying) -> Conclusion | None:
-    """Find, make or amend the contact of an account, and end here. Takes the buyer's locks; repeated, it amends again."""
+    """Find, make or amend the contact of an account, and end here. Takes the buyer's locks; it may be repeated."""
     plan, gathered, crossing = carrying.plan, carrying.gathered, carrying.crossing
     assert plan is not None
     assert gathered is not None

@@ -128,4 +128,3 @@ def origin_of(kind: Kind, bridge: Bridge) -> Connection:
 def target_of(kind: Kind, bridge: Bridge) -> Connection:
     """The connection that they go to."""
     return bridge.books if kind.direction is Direction.SALES_TO_BOOKS else bridge.source
-

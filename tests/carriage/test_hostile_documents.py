@@ -1,0 +1,66 @@
+"""What no shop should hand out: it alone is held, with its reason, and the rest of its page crosses."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+import pytest
+
+from inkwell_bridge.demo.october import october
+from tests.support.world import FEW, World, shop_order
+
+GOOD = 25
+HOSTILE: dict[str, tuple[dict[str, Any], str]] = {
+    "a null character": ({"page": "https://shop.example/\u0000"}, "U+0000"),
+    "half a surrogate pair": ({"group": "wholesale \ud83d"}, "unicode"),
+    "a status of half a pair": ({"state": "\udfff"}, "unicode"),
+    "an amount of 10^30": ({"total": "1" + "0" * 30}, "at most 15 digits"),
+    "an amount in an exponent": ({"total": "1E+40"}, "at most 15 digits"),
+    "a tiny amount": ({"total": "1E-90"}, "digits"),
+    "an unknown currency": ({"currency": "ZZZ"}, "ISO 4217"),
+    "an amount that is a list": ({"total": []}, "total"),
+    "a number of 10,000 characters": ({"reference": "M" * 10_000}, "120 characters"),
+    "an id of 10,000 characters": ({"id": "9" * 10_000}, "120 characters"),
+}
+
+
+def a_page(world: World, **hostile: Any) -> None:
+    """One page of the shop, as it would stand on the wire: good orders, with one in their middle that is not."""
+    orders = october()[: GOOD - 1]
+    bad = {**shop_order("MW-10040"), **hostile}
+    body = json.dumps({"orders": [*orders[:10], bad, *orders[10:]], "total": GOOD})
+    world.misbehave("shop", {"call": "orders", "kind": "said", "body": body, "times": 1})
+
+
+@pytest.mark.parametrize("what", HOSTILE)
+def test_it_alone_is_held(world: World, what: str) -> None:
+    """By its own row, with what is wrong with it; what stands beside it on the page is posted."""
+    hostile, said = HOSTILE[what]
+    world.put_orders(reset=True)
+    a_page(world, **hostile)
+    run = world.run()
+    assert (run.state, run.counts.held) == ("ended", 1)
+    assert run.counts.carried + run.counts.left_out == GOOD - 1
+    (held,) = world.calls.crossings(state=["held"])
+    assert held.cause == "source-invalid"
+    finding = world.calls.crossing(held.id).findings[0]
+    assert finding.id == "SRC-E010"
+    assert said in finding.text
+    assert len(held.number) <= 120
+
+
+def test_the_same_order_twice_on_a_page_crosses_once(small: World) -> None:
+    """Another version of it on the same page is the newer one."""
+    small.misbehave("shop", {"call": "orders", "kind": "repeat", "times": 10})
+    assert small.run().counts.carried == FEW
+    assert len(small.invoices()) == FEW
+
+
+def test_it_is_taken_up_once_it_is_mended(small: World) -> None:
+    """The next reading finds it whole."""
+    small.put_orders(shop_order("MW-10003", page="https://shop.example/\u0000"))
+    assert small.run().counts.held == 1
+    small.put_orders(shop_order("MW-10003", last_change="2026-10-30T10:00:00Z"))
+    assert small.run().counts.carried == 1
+    assert len(small.invoices()) == FEW
