@@ -163,7 +163,8 @@ _BOOKS_BEFORE = """
     WHERE document.role = 'invoice' AND document.gross IS NOT NULL AND crossing.state = 'carried' GROUP BY 1 ORDER BY 1
 """
 _BOOKS_AFTER = """
-    SELECT bridge.slug, sum(figure.count), sum(figure.net), sum(figure.tax), sum(figure.gross) FROM carriage_figure AS figure
+    SELECT bridge.slug, sum(figure.count), sum(figure.net), sum(figure.tax), sum(figure.gross)
+    FROM carriage_figure AS figure
     JOIN bridges_bridge AS bridge ON bridge.id = figure.bridge_id JOIN carriage_crossing AS crossing
     ON crossing.id = figure.crossing_id WHERE side = 'books' AND grain = 'document' AND role = 'invoice'
     AND crossing.state = 'carried' GROUP BY 1 ORDER BY 1

@@ -210,6 +210,7 @@ def tie_out(service: Service, first: datetime | None, last: datetime | None, bri
                     ("  adopted", "adopted"),
                     ("  waiting", "waiting"),
                     ("  other period", "cut_off"),
+                    ("  tax on lines", "tax_lines"),
                     ("  rounding", "rounding"),
                     ("  unexplained", "unexplained"),
                 ),

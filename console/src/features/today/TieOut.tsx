@@ -12,6 +12,7 @@ const NAMES = [
   ["vouchers", "paid by vouchers taxed when sold"],
   ["deposits", "tax of deposits not delivered"],
   ["cut_off", "dated in another period in the books"],
+  ["tax_lines", "tax on lines of its own in the books"],
   ["rounding", "rounding of tax, by rule or by the books"],
 ] as const;
 

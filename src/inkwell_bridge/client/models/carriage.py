@@ -54,6 +54,7 @@ class PeriodTotals(SidesTotals):
     held: Totals
     waiting: Totals
     cut_off: Totals
+    tax_lines: Totals
     rounding: Totals
     unexplained: Totals
 

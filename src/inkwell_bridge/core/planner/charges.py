@@ -116,7 +116,8 @@ def goodwill_of(charges: Sequence[Charge]) -> Iterator[PlannedCharge]:
 def _shared_discounts(order: Order) -> list[list[AllocatedAmount]]:
     """For each line, its share of each of the order's discounts, as negative amounts."""
     shares: list[list[AllocatedAmount]] = [[] for _ in order.lines]
-    weights = [line.amount - line.discount for line in order.lines] if order.discounts else []
+    # A line below zero (something taken back in the same order) is reduced no further, and takes no share.
+    weights = [max(line.amount - line.discount, ZERO) for line in order.lines] if order.discounts else []
     for index, discount in enumerate(order.discounts):
         for line, share in enumerate(allocate(discount.amount, weights, order.currency)):
             shares[line].append(AllocatedAmount(source=f"/discounts/{index}/amount", amount=-share))

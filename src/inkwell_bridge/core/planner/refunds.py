@@ -10,7 +10,7 @@ from collections.abc import Iterator
 from decimal import Decimal
 
 from inkwell_bridge.core.books import CreditNote, Role
-from inkwell_bridge.core.commerce import Order, Refund
+from inkwell_bridge.core.commerce import MoneyState, Order, Refund
 from inkwell_bridge.core.expressions import NotEvaluated, evaluation_of_order
 from inkwell_bridge.core.findings import Cause, Finding, Level, blocking
 from inkwell_bridge.core.planner.charges import charges_of, goodwill_of
@@ -138,12 +138,20 @@ def _check(refund: Refund, order: Order, context: PlanningContext, before: Decim
         found.append(_error("SRC-E003", "/currency", f"Refund {refund.number} is in {refund.currency}, the order in "
                             f"{order.currency}, the books in {context.master_data.currency}.",
                             "Enter it in the books by hand.", cause=Cause.CURRENCY_NOT_KEPT))  # fmt: skip
-    elif before + refund.total > order.received:
-        told = f"{order.received} {order.currency} was paid for order {order.number}"
+    elif before + refund.total > (limit := _most_that_can_come_back(refund, order)):
+        moved = any(one.state is MoneyState.RECEIVED for one in refund.payments)
+        what = "what was paid" if moved else "what was charged"
+        told = f"{limit} {order.currency} was {what.rpartition(' ')[2]} for order {order.number}"
         found.append(_error("REFUND-E002", "/total", f"Refund {refund.number} of {refund.total}, after {before} "
-                            f"before, goes beyond what was paid: {told}.",
+                            f"before, goes beyond {what}: {told}.",
                             "Compare the order in the shop; enter it by hand if the money really went."))  # fmt: skip
     return found
+
+
+def _most_that_can_come_back(refund: Refund, order: Order) -> Decimal:
+    """What was paid, where money went back; of a credit without money what was charged, paid or not."""
+    moved = any(one.state is MoneyState.RECEIVED for one in refund.payments)
+    return order.received if moved else max(order.received, order.total)
 
 
 def _not_invoiced(refund: Refund, order: Order, wanted: Wanted, context: PlanningContext) -> Iterator[Finding]:

@@ -1,7 +1,13 @@
 """Proving what was carried: document by document, and in total."""
 
-from inkwell_bridge.core.proof.amounts import Coding, ReconcilingItem, coded_amounts, reconciling_items
+from inkwell_bridge.core.proof.amounts import (
+    Coding,
+    ReconcilingItem,
+    coded_amounts,
+    reconciling_items,
+    tax_on_own_lines,
+)
 from inkwell_bridge.core.proof.document import prove
 from inkwell_bridge.core.proof.totals import Totals
 
-__all__ = ["Coding", "ReconcilingItem", "Totals", "coded_amounts", "prove", "reconciling_items"]
+__all__ = ["Coding", "ReconcilingItem", "Totals", "coded_amounts", "prove", "reconciling_items", "tax_on_own_lines"]

@@ -78,3 +78,9 @@ def reconciling_items(planned: BooksDocument, found: BooksDocument) -> list[Reco
         elif theirs.kind is LineKind.ROUNDING:
             items.append(ReconcilingItem(reason="penny", tax_code=theirs.tax_code, net=-theirs.net, tax=-theirs.tax))
     return items
+
+
+def tax_on_own_lines(planned: BooksDocument) -> Decimal:
+    """The taxes that stand on lines of their own: to the buyer they are tax, to the books an amount outside tax."""
+    lines = planned.lines if isinstance(planned, TradeDocument) else ()
+    return sum((line.net for line in lines if line.kind is LineKind.TAX), ZERO)

@@ -17,7 +17,7 @@ from django.db.models import Sum
 
 from inkwell_bridge.core.books import BooksDocument, BooksRecord, Payment, Role, TradeDocument
 from inkwell_bridge.core.planner import Plan
-from inkwell_bridge.core.proof import coded_amounts, reconciling_items
+from inkwell_bridge.core.proof import coded_amounts, reconciling_items, tax_on_own_lines
 from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.carriage.kinds.protocol import Listed
 from inkwell_bridge.service.carriage.models import Crossing, Document, Figure
@@ -166,6 +166,10 @@ def _of_document(
     yield _header(Side.CODED, document, planned, _totals(planned), sign, tender)
     held = (record.net, record.tax, record.gross) if record.gross is not None else _totals(record.document)
     yield _header(Side.BOOKS, document, record.document, held, sign, tender)
+    apart = tax_on_own_lines(planned)
+    if apart:
+        key = _reconciling(crossing, _day(document, planned), Reconciles.TAX_LINES, role=document.role)
+        yield key, Amounts(0, -sign * apart, sign * apart, ZERO)
     for item in reconciling_items(planned, record.document):
         amounts = Amounts(0, sign * item.net, sign * item.tax, sign * (item.net + item.tax))
         day = _day(document, record.document)

@@ -103,6 +103,7 @@ class Reconciles(models.TextChoices):
     ``withheld``: a tax that a marketplace keeps and remits. ``vouchers``: taxed when they were sold, and deducted from
     what they pay. ``deposits``: tax of what was paid ahead that falls due on its delivery. ``penny``: what the rules
     for a rounding difference settled. ``tax computed``: the books computed another tax for the same line and code.
+    ``tax lines``: a tax that stands on a line of its own, whose amount the books count as net.
     """
 
     WITHHELD = "withheld", "Withheld by a marketplace"
@@ -110,6 +111,7 @@ class Reconciles(models.TextChoices):
     DEPOSITS = "deposits", "Tax of deposits not due yet"
     PENNY = "penny", "Settled by the penny rules"
     TAX_COMPUTED = "tax computed", "Tax computed otherwise by the books"
+    TAX_LINES = "tax lines", "Tax on lines of its own"
 
 
 ACTIVE_RUN = (RunState.READING, RunState.CARRYING)

@@ -13,12 +13,13 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from inkwell_bridge.core.books import BooksCapabilities
 from inkwell_bridge.ends.contract import EndKind, kinds
 from inkwell_bridge.ends.errors import Refused
 from inkwell_bridge.ends.oauth import CONSENT_PAGE
 from inkwell_bridge.service.api.access import InWorkspace
 from inkwell_bridge.service.connections import actions, signing_in, vault
-from inkwell_bridge.service.connections.ends import owner_of
+from inkwell_bridge.service.connections.ends import dialect_of, owner_of
 from inkwell_bridge.service.connections.models import Connection
 from inkwell_bridge.service.connections.pasted import mended_address, mended_credentials
 from inkwell_bridge.service.people.models import Company
@@ -211,6 +212,17 @@ def _place(error: Any) -> str:
     return f"{'/'.join(map(str, error.absolute_path))} does not fit: {error.validator} {error.validator_value}."
 
 
+def _only_what_is_made_once(dialect: EndKind) -> None:
+    """Refuse books in which nothing could be made once: they know no keys, and cannot be searched by our reference."""
+    able = dialect.capabilities
+    if isinstance(able, BooksCapabilities) and not (able.idempotency_keys or able.search_by_reference):
+        text = (
+            f"{dialect.title} has no idempotency keys and cannot be searched by a reference, so after a call without "
+            "an answer nobody could tell whether a document was made. It cannot be connected."
+        )
+        raise serializers.ValidationError({"kind": [text]})
+
+
 class ConnectionsView(InWorkspace, generics.ListCreateAPIView[Connection]):
     """The ends of a workspace."""
 
@@ -229,6 +241,7 @@ class ConnectionsView(InWorkspace, generics.ListCreateAPIView[Connection]):
         credentials = fields.pop("credentials")
         if self.own(Connection.objects.filter(slug=fields["slug"])).exists():
             raise serializers.ValidationError({"slug": [f"A connection '{fields['slug']}' is here already."]})
+        _only_what_is_made_once(dialect_of(Connection(**fields)))
         connection = actions.save(Connection(workspace=self.workspace, **fields), self.person, credentials=credentials)
         actions.check(connection)
         connection.mended = serializer.mended_by_validation()  # type: ignore[attr-defined]

@@ -25,7 +25,8 @@ from inkwell_bridge.service.tieout import breakdown, period
 class PeriodSerializer(RunTotalsSerializer):
     """Both sides of a period in one currency, with every difference named; ``unexplained`` should be zero.
 
-    ``cut_off`` is what both sides have on days of different periods, ``rounding`` what the penny rules settled and the
+    ``cut_off`` is what both sides have on days of different periods, ``tax_lines`` what is tax to the buyer and stands
+    on a line of its own in the books, ``rounding`` what the penny rules settled and the
     taxes that the books computed otherwise for the same code."""
 
     left_out = SideTotalsSerializer()
@@ -33,6 +34,7 @@ class PeriodSerializer(RunTotalsSerializer):
     held = SideTotalsSerializer()
     waiting = SideTotalsSerializer()
     cut_off = SideTotalsSerializer()
+    tax_lines = SideTotalsSerializer()
     rounding = SideTotalsSerializer()
     unexplained = SideTotalsSerializer()
 

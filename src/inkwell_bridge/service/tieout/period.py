@@ -92,6 +92,7 @@ def _period(
     # Somebody typed those in, and the books are believed.
     named["adopted"] = states.get(CrossingState.ADOPTED, Totals()).less(states.get("books", Totals()))
     named["cut_off"] = cut_off
+    named["tax_lines"] = sums.get(Reconciles.TAX_LINES.value, Totals())
     settled = sums.get(Reconciles.PENNY.value, Totals())
     named["rounding"] = settled.plus(sums.get(Reconciles.TAX_COMPUTED.value, Totals()))
     difference: Totals = both["difference"]

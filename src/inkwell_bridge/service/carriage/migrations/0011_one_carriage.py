@@ -184,6 +184,11 @@ WHERE line ->> 'kind' = 'rounding' AND planned <> '{{}}'::jsonb AND NOT EXISTS (
     SELECT 1 FROM jsonb_array_elements(planned -> 'lines') AS ours
     WHERE ours ->> 'line_reference' = line ->> 'line_reference')
 UNION ALL
+SELECT workspace_id, bridge_id, crossing_id, 'reconciling', 'line', 'tax lines', coalesce((planned ->> 'date')::date, day),
+    currency, role, '', '', 0, -sign * sum((line ->> 'net')::numeric), sign * sum((line ->> 'net')::numeric), 0, now()
+FROM counted CROSS JOIN LATERAL jsonb_array_elements(planned -> 'lines') AS line
+WHERE line ->> 'kind' = 'tax' GROUP BY 1, 2, 3, 7, currency, role, sign
+UNION ALL
 SELECT workspace_id, bridge_id, crossing_id, 'reconciling', 'line', 'tax computed', day, currency, role,
     line ->> 'tax_code', '', 0, 0, sign * ((ours ->> 'tax')::numeric - (line ->> 'tax')::numeric),
     sign * ((ours ->> 'tax')::numeric - (line ->> 'tax')::numeric), now()
