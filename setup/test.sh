@@ -1,5 +1,6 @@
 #!/usr/bin/env bash
-# All checks, then all tests. With --peers: the tests on two real systems. With other arguments: pytest alone.
+# All checks, then all tests. With --peers: the tests on two real systems. With --quick: what the core, the ends and the
+# client do, for the loop of daily work. With other arguments: pytest alone.
 set -euo pipefail
 cd "$INKWELL_ROOT"
 bin=$INKWELL_ROOT/.venv/bin
@@ -12,6 +13,12 @@ if [ "${1:-}" = --peers ]; then
     "$bin/pytest" -q -n 2 --dist load -k "tryton or vendure" \
         tests/ends/test_contract.py tests/ends/test_books.py tests/ends/test_sales.py "$@"
     exec "$bin/pytest" -q tests/peers "$@"
+fi
+if [ "${1:-}" = --quick ]; then
+    shift
+    "$bin/ruff" check --quiet .
+    "$bin/mypy" --no-error-summary
+    exec "$bin/pytest" -q -n 3 tests/core tests/ends tests/standins tests/client tests/cli/test_rulebook_files.py "$@"
 fi
 if [ $# -gt 0 ]; then
     exec "$bin/pytest" "$@"

@@ -339,6 +339,7 @@ def test_a_run_ends_although_a_document_was_carried_while_it_read(small: World) 
         wait_for(lambda: small.calls.crossing(waiting).state == "carried" or None, seconds=20, what="the document")
         db.rollback()
     assert small.ended(second).state == "ended"
+    small.settled()
     assert len(small.invoices()) == FEW
 
 

@@ -61,7 +61,6 @@ class Http:
         self.address = opening.address.rstrip("/")
         self._limits = limits = opening.limits
         self._on_answer, self._pace = opening.on_answer, opening.pace
-        self._before_call = opening.before_call
         self._client = httpx.Client(
             timeout=httpx.Timeout(limits.timeout_seconds, connect=limits.connect_timeout_seconds),
             follow_redirects=False,
@@ -89,7 +88,6 @@ class Http:
         """
         url = path if path.startswith("http") else f"{self.address}{path}"
         self._pace.take()
-        self._before_call()
         try:
             with self._client.stream(method, url, **request) as response:
                 body = self._read(response)

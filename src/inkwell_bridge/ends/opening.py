@@ -28,22 +28,21 @@ PUBLIC = Guard()
 
 
 def _nobody() -> None:
-    """Nobody wants to know that an end is called, or answered."""
+    """Nobody wants to know that an end answered."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Opening:
     """What it takes to speak to an end.
 
-    Shape: ``before_call`` is called before every call goes out, ``on_answer`` whenever one is answered, whatever it
-    says; ``pace`` gives turns to all who call it, and ``tokens`` keeps what it gave us for a while.
+    Shape: ``on_answer`` is called whenever it answers, whatever it says; ``pace`` gives turns to all who call it, and
+    ``tokens`` keeps what it gave us for a while.
     """
 
     address: str
     credentials: Mapping[str, str]
     limits: Limits = Limits()
     guard: Guard = PUBLIC
-    before_call: Callable[[], None] = _nobody
     on_answer: Callable[[], None] = _nobody
     pace: Pace = UNPACED
     tokens: Tokens = field(default_factory=OwnTokens)

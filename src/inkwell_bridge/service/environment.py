@@ -14,6 +14,12 @@
 | INKWELL_HEARTBEAT_SECONDS      | how often a worker says that it lives                                 |
 | INKWELL_STALLED_AFTER_SECONDS  | silence after which its jobs are taken over                           |
 | INKWELL_PAUSE_SECONDS          | the first pause before something is tried again                       |
+| INKWELL_POLL_SECONDS           | how often a worker looks for jobs whose time has come                 |
+| INKWELL_UPKEEP_SECONDS         | how often upkeep looks for what lost its worker, and what is due      |
+| INKWELL_PROBE_SECONDS          | how often an end that is away is asked whether it is back             |
+| INKWELL_KEEP_DAYS              | how long run entries, records of calls and old snapshots are kept     |
+| INKWELL_DATABASE_SESSIONS      | database sessions of one process, shared by its threads               |
+| INKWELL_KINDS                  | modules that register further kinds of document                       |
 | INKWELL_SIGN_INS_PER_MINUTE    | tries to sign in from one address before they are slowed down         |
 | INKWELL_CONSOLE                | folder of the built console                                           |
 """

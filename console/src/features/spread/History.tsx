@@ -44,12 +44,13 @@ export function History({ spread }: { spread: SpreadAnswer }) {
 
 /** What there is to say besides: which document, by whom, in which run, why. */
 function details({ detail, by, run }: Event): string {
-  const said = detail as { role?: string; draft?: boolean; number?: string; text?: string; rule?: string };
+  const said = detail as { role?: string; draft?: boolean; number?: string; text?: string; rule?: string; cause?: string };
   return [
     said.role && (said.draft ? `${said.role}, as a draft` : said.role),
     said.number,
     said.rule && `by ${said.rule}`,
-    said.text,
+    // The finding above says in full why it is held; its cause is enough here.
+    said.cause ? said.cause.replaceAll("-", " ") : said.text,
     by && `by ${by}`,
     run && `run ${run}`,
   ]

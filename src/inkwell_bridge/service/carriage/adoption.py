@@ -49,14 +49,17 @@ def before_start(crossing: Crossing) -> bool:
     return bool(starts_on and crossing.business_date and crossing.business_date < starts_on)
 
 
-def typed_in(crossing: Crossing, role: Role, books: BooksEnd) -> tuple[Brief, list[Finding]] | None:
+def typed_in(crossing: Crossing, bearing: Sequence[Brief]) -> tuple[Brief, list[Finding]] | None:
     """What somebody typed into the books for an order, and what there is to say of it.
+
+    ``bearing`` is what the books hold under the order's number, ours among it.
 
     Raises:
         Hold: several bear the order's number, or one that says another total; of an order from before the start
             date the books are believed, whatever total they say.
     """
-    found = _bearing(crossing, role, books)
+    # What bears one of our references is this order's own, or that of another shop with the same numbers.
+    found = [one for one in bearing if not is_ours(one.external_reference)]
     if not found:
         return None
     if len(found) > 1:
@@ -81,12 +84,12 @@ def typed_in(crossing: Crossing, role: Role, books: BooksEnd) -> tuple[Brief, li
     )
 
 
-def _bearing(crossing: Crossing, role: Role, books: BooksEnd) -> list[Brief]:
+def under_its_number(crossing: Crossing, role: Role, books: BooksEnd) -> list[Brief]:
+    """What the books hold in a role under an order's number, whoever made it, but for what is void. One call."""
     if not crossing.number or role not in books.capabilities.documents or role not in ROLES:
         return []
     found = books.find_by_order_number(role, [crossing.number])
-    # What bears one of our references is this order's own, or that of another shop with the same numbers.
-    return [one for one in found if one.standing is not Standing.VOID and not is_ours(one.external_reference)]
+    return [one for one in found if one.standing is not Standing.VOID]
 
 
 def _agrees(crossing: Crossing, brief: Brief) -> bool:
@@ -185,8 +188,8 @@ def adopt_by_hand(crossing: Crossing, books_id: str, person: Person) -> None:
         raise NotAdoptable(f"{crossing.number} is in the books already.")
     books = books_end(crossing.bridge.books)
     for role in ROLES:
-        for brief in _bearing(crossing, role, books):
-            if brief.id == books_id:
+        for brief in under_its_number(crossing, role, books):
+            if brief.id == books_id and not is_ours(brief.external_reference):
                 findings = [_note(crossing, brief) if _agrees(crossing, brief) else _differs(crossing, brief)]
                 adopt(crossing, role, brief, findings, person)
                 record(crossing.workspace, person, "crossing.adopted", crossing.number, books_id=books_id)

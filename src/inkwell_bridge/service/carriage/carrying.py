@@ -34,7 +34,8 @@ class Carrying:
     """What is known of one crossing while it is carried.
 
     Shape: ``documents`` are its documents in the order of the plan; ``posted`` what the books hold of each, by its
-    reference; ``events`` and ``exchanges`` are written together when the crossing ends or waits.
+    reference; ``never_made`` tells that the books were asked, and hold nothing of it yet; ``events`` and ``exchanges``
+    are written together when the crossing ends or waits.
     """
 
     crossing: Crossing
@@ -45,6 +46,7 @@ class Carrying:
     plan: Plan | None = None
     gathered: Gathered | None = None
     contact_id: str = ""
+    never_made: bool = False
     posted: dict[str, PostedDocument] = field(default_factory=dict)
     findings: list[Finding] = field(default_factory=list)
     events: list[CrossingEvent] = field(default_factory=list)

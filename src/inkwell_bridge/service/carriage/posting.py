@@ -5,9 +5,10 @@ outcome is unknown is made again under its key. Where it has none, nothing is ma
 the document's reference, and only after the slowest answer could have arrived; surplus drafts are voided, and one is
 posted.
 
-A document that was never attempted is made without a search: nobody else can have made it, for it is carried under a
-lock, its row is new, and a restore from a backup is followed by an adoption. The answer of *create* is used as it is,
-so that an index at the end which lags behind makes nothing twice.
+A document that was never attempted is made without a search of its own where the books were asked for everything under
+the order's number already (``steps/adopt.py``), and hold nothing of ours: nobody else can make it meanwhile, for it is
+carried under a lock. The answer of *create* is used as it is, so that an index at the end which lags behind makes
+nothing twice.
 """
 
 from __future__ import annotations
@@ -116,9 +117,9 @@ def _void(carrying: Carrying, document: Document, draft: BooksRecord) -> None:
 
 
 def _record_at_end(carrying: Carrying, document: Document, planned: BooksDocument) -> BooksRecord:
-    if not document.begun:
+    if carrying.never_made and not document.begun:
         return _make(carrying, document, planned)
-    # An earlier attempt left an intent or a draft: what it came to is found out before anything is made.
+    # An earlier attempt may have left something, known here or not: that is found out before anything is made.
     if not carrying.books.capabilities.idempotency_keys:
         _wait_until_sure(document, carrying.books)
     live = _live(document, carrying.books)

@@ -190,7 +190,10 @@ def keep_page(run: Run, kind: Kind, documents: Sequence[Fetched], *, carry: bool
     if still_open:
         # Read just now, so that it need not be asked for by its id as well.
         Crossing.objects.filter(pk__in=still_open).update(read_again_at=timezone.now() + READ_AGAIN_AFTER)
-    unchanged = len(latest) - len(pending)
+    done = {crossing.pk for crossing in pending}
+    idle = [crossing.pk for crossing in known.values() if crossing.pk not in done]
+    # What this run has worked on already is counted there; the same page may be read twice.
+    unchanged = len(idle) - RunEntry.objects.filter(run=run, crossing__in=idle).count() if idle else 0
     if unchanged:
         Run.objects.filter(pk=run.pk).update(unchanged=F("unchanged") + unchanged)
     if carry and not in_date_order(run.bridge):

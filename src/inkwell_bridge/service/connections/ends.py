@@ -61,7 +61,7 @@ def _end(connection: Connection) -> Any:
     key = (connection.pk, connection.version)
     with _lock:
         if key not in _open:
-            _open[key] = dialect_of(connection).open(_opening(connection))
+            _open[key] = WithoutSession(dialect_of(connection).open(_opening(connection)))
             while len(_open) > MOST_OPEN:
                 _open.popitem(last=False)
         _open.move_to_end(key)
@@ -77,7 +77,6 @@ def _opening(connection: Connection) -> Opening:
             timeout_seconds=settings.END_TIMEOUT_SECONDS, connect_timeout_seconds=min(5.0, settings.END_TIMEOUT_SECONDS)
         ),
         guard=settings.END_GUARD,
-        before_call=give_session_back,
         on_answer=LastContactRecorder(connection.pk),
         pace=SharedPace(connection.pk, connection.workspace_id, rate) if rate else UNPACED,
         tokens=StoredTokens(connection, owner),
@@ -88,6 +87,29 @@ def give_session_back() -> None:
     """No database session is held while an outside system is waited for; one in a transaction stays, for its work."""
     if not database.in_atomic_block:
         database.close()
+
+
+class WithoutSession:
+    """An end whose every call gives the thread's database session back first.
+
+    Whoever waits for an end may wait for another thread as well (one signs in for all), and that one may need a
+    session: with all of them held by those who wait, nobody would ever go on.
+    """
+
+    def __init__(self, end: Any) -> None:
+        self._end = end
+
+    def __getattr__(self, name: str) -> Any:
+        """What the end has; a method gives the session back before it does anything."""
+        found = getattr(self._end, name)
+        if not callable(found):
+            return found
+
+        def call(*arguments: Any, **options: Any) -> Any:
+            give_session_back()
+            return found(*arguments, **options)
+
+        return call
 
 
 class LastContactRecorder:
@@ -103,3 +125,4 @@ class LastContactRecorder:
             return
         self._next = now + HEARD_EVERY_SECONDS
         Connection.objects.filter(pk=self._connection_id).update(heard_at=timezone.now())
+        give_session_back()

@@ -45,6 +45,9 @@ class SharedPace:
                 # It may have become shorter meanwhile; who was turned away goes away all the same.
                 left = max(float(cursor.fetchone()[0]) - ahead, LONGEST_WAIT_SECONDS * 1.01)
                 refuse_long(left)
+        if not database.in_atomic_block:
+            # Nobody sleeps on a session.
+            database.close()
         time.sleep(max(0.0, float(taken[0]) - interval - ahead))
 
     def pause(self, seconds: float) -> None:

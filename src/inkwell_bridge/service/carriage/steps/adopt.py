@@ -37,7 +37,11 @@ def adopt_typed_in(carrying: Carrying) -> Conclusion | None:
     if any(document.begun for document in carrying.documents):
         return None
     role = Role(plan.documents[0].role if plan.documents else gathered.rulebook.for_orders.orders.become)
-    found = adoption.typed_in(crossing, role, carrying.books)
+    bearing = adoption.under_its_number(crossing, role, carrying.books)
+    ours = {planned.external_reference for planned in plan.documents}
+    # Where the database forgot what it had posted (a restore from a backup), the books have not: they are searched.
+    carrying.never_made = role in adoption.ROLES and not any(one.external_reference in ours for one in bearing)
+    found = adoption.typed_in(crossing, bearing)
     if found is not None:
         brief, findings = found
         carrying.documents = [adoption.adopted_document(crossing, role, brief)]

@@ -1,0 +1,224 @@
+"""Carry plain orders into the ERP and the ledger: how fast, beside only sending the same finished documents.
+
+    ./inkwell bench carry [ORDERS]
+
+The floor is a bare asynchronous loop that makes the calls without which nothing would stand in the books (the contact,
+each document, its posting) and inserts one row an order. It is measured in the same run, on the same documents. Prints
+documents a second, calls and SQL statements an order, the workers' CPU and memory.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import itertools
+import os
+import sys
+import tempfile
+import time
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import httpx
+import psycopg
+
+from inkwell_bridge.client import Client, WorkspaceCalls
+from inkwell_bridge.core.books import Role
+from inkwell_bridge.demo.facts import facts, rulebook_text
+from inkwell_bridge.demo.october import october
+from inkwell_bridge.ends.erp.families import FAMILIES
+from inkwell_bridge.launch import demo_client, places
+from inkwell_bridge.launch.cluster import Cluster
+from inkwell_bridge.launch.stack import Stack
+
+ORDERS = 400
+BRIDGE = "web-shop-to-uk-books"
+SLOW_SECONDS = 0.15
+AT_ONCE = 16
+CALLS = [
+    f"{family}.{call}" for family in ("invoices", "payments") for call in ("list", "search", "create", "amend", "post")
+]
+CALLS += ["contacts.search", "contacts.create", "company.describe", "company.names", "session.open"]
+PRELOADED = ("shared_preload_libraries = 'pg_stat_statements'", "pg_stat_statements.max = 5000")
+
+
+def main() -> None:
+    """One worker and two, at the books' own pace and with 150 ms on each call."""
+    number = int(sys.argv[1]) if len(sys.argv) > 1 else ORDERS
+    base = "/var/lib/postgresql" if os.geteuid() == 0 else None
+    with tempfile.TemporaryDirectory(prefix="inkwell-bench-", dir=base) as folder:
+        Path(folder).chmod(0o711)
+        cluster = Cluster(Path(folder) / "cluster", Path(folder) / "keys", settings=PRELOADED)
+        cluster.start()
+        stack = Stack(database_url=cluster.database("bench"), home=Path(folder) / "home", console=places.console(),
+                      workers=0)  # fmt: skip
+        try:
+            stack.administer("migrate", "--verbosity", "0")
+            with psycopg.connect(cluster._url("bench", "inkwell_admin"), autocommit=True) as db:
+                db.execute("CREATE EXTENSION pg_stat_statements")
+            demo_client.set_clock(stack)
+            stack.start()
+            _measure(stack, number)
+        finally:
+            stack.stop()
+            cluster.remove()
+
+
+def _measure(stack: Stack, number: int) -> None:
+    token = demo_client.open_workspace(
+        stack, "a-password-for-one-run", workspace="first", email="owner@inkwell.example"
+    )
+    client = Client(stack.address, token=token)
+    workers = [stack.worker("worker-1")]
+    workers[0].start()
+    try:
+        sent, ours = _round(stack, client, "one-worker", number, workers)
+        floor = asyncio.run(_floor(stack, sent))
+        print(f"floor: {floor:.1f} orders a second, sent as they are and kept in one row each")
+        print(f"one worker: {ours:.1f} orders a second, {100 * ours / floor:.0f} % of the floor (aim: 40)")
+        _, slow = _round(stack, client, "slow", max(number // 4, 50), workers, latency=SLOW_SECONDS)
+        print(f"with {1000 * SLOW_SECONDS:.0f} ms on each call: {slow:.1f} orders a second on one worker (aim: 20)")
+        workers.append(stack.worker("worker-2"))
+        workers[1].start()
+        time.sleep(4)
+        _, two = _round(stack, client, "two-workers", number, workers)
+        print(f"two workers: {two:.1f} orders a second, {two / ours:.2f} times one (aim: 1.7)")
+    finally:
+        for worker in workers:
+            if worker.process:
+                worker.process.kill()
+
+
+def _round(
+    stack: Stack, client: Client, world: str, number: int, workers: list[Any], *, latency: float = 0.0
+) -> tuple[list[list[dict[str, Any]]], float]:
+    """Carry so many orders, each of a new buyer; answers their documents, and orders a second."""
+    calls = _world(stack, client, world)
+    orders = list(_plain(number))
+    for start in range(0, number, 200):
+        _tell(stack, world, "web-shop", {"orders": orders[start : start + 200]})
+    rules = [{"call": call, "kind": "latency", "seconds": latency, "times": 10**9} for call in CALLS]
+    httpx.put(f"{stack.erp}/{world}/control/misbehaviour", json={"rules": rules}).raise_for_status()
+    with psycopg.connect(stack.environment["DATABASE_URL"], autocommit=True) as db:
+        statements, cpu = _statements(db), _cpu(workers)
+        started = time.perf_counter()
+        run = calls.bridge(BRIDGE).run()
+        while (found := calls.run(run.id)).under_way:
+            time.sleep(0.5)
+        took = time.perf_counter() - started
+        if found.counts.carried != number:
+            raise RuntimeError(f"{found.counts} {found.trouble}")
+        made = httpx.get(f"{stack.erp}/{world}/control/misbehaviour").json()["rules"]
+        struck = {rule["call"]: rule["struck"] for rule in made if rule["struck"] >= number / 10}
+        told = ", ".join(f"{call} {count / number:.1f}" for call, count in struck.items())
+        print(f"[{world}] {number} orders in {took:.1f} s; {sum(struck.values()) / number:.1f} calls an order ({told})")
+        print(
+            f"[{world}] {(_statements(db) - statements) / number:.0f} SQL statements an order, "
+            f"{1000 * (_cpu(workers) - cpu) / number:.0f} ms of worker CPU an order, "
+            f"at most {max(_memory(worker) for worker in workers)} MiB a worker"
+        )
+        size = db.execute(
+            "SELECT sum(pg_total_relation_size(relid)) FROM pg_stat_user_tables WHERE relname LIKE 'carriage_%%'"
+        ).fetchone()
+        rows = db.execute("SELECT count(*) FROM carriage_crossing").fetchone()
+    if size and rows:
+        kilobytes = int(size[0]) / rows[0] / 1024
+        print(f"[{world}] {kilobytes:.1f} kB an order in the database, indexes and records of calls among it")
+    documents = [
+        [document.planned or {} for document in calls.crossing(row.id).documents] for row in itertools.islice(
+            calls.crossings(state=["carried"], limit=200), number)
+    ]  # fmt: skip
+    return documents, number / took
+
+
+def _world(stack: Stack, client: Client, world: str) -> WorkspaceCalls:
+    demo_client.fill_standins(stack.standin, world=world)
+    _tell(stack, world, "web-shop", {"shop": facts()["web_shop"]}, reset=True)
+    client.open_workspace(slug=world, name=world)
+    calls = client.workspace(world)
+    demo_client.set_up(stack, calls, world=world, rules=rulebook_text(BRIDGE))
+    return calls
+
+
+def _plain(number: int) -> Iterator[dict[str, Any]]:
+    """Plain orders of two lines and carriage, each of another buyer, paid by card."""
+    first = next(order for order in october() if order["reference"] == "MW-10003")
+    for one in range(number):
+        order = {**first, "id": 900_000 + one, "reference": f"MW-B{one:06d}"}
+        order["shopper"] = {**first["shopper"], "account": None, "email": f"buyer{one}@bench.example"}
+        order["received"] = [{**money, "transaction": f"wg_bench_{one}"} for money in first["received"]]
+        yield order
+
+
+def _tell(stack: Stack, world: str, kind: str, contents: dict[str, Any], *, reset: bool = False) -> None:
+    address = f"{stack.standin(kind)}/{world}/control/contents"
+    httpx.put(address, json={**contents, **({"reset": True} if reset else {})}, timeout=120).raise_for_status()
+
+
+async def _floor(stack: Stack, documents: list[list[dict[str, Any]]]) -> float:
+    """Orders a second of a bare loop: the contact, each document and its posting, and one row."""
+    demo_client.fill_standins(stack.standin, world="floor")
+    credentials = {name: facts()["books"][name] for name in demo_client.CONNECTIONS["books"][1]}
+    limits = httpx.Limits(max_connections=AT_ONCE)
+    db = await psycopg.AsyncConnection.connect(stack.environment["DATABASE_URL"], autocommit=True)
+    async with httpx.AsyncClient(timeout=30, limits=limits, trust_env=False) as http, db:
+        await db.execute("CREATE TABLE bench_floor (id bigserial PRIMARY KEY, content jsonb NOT NULL)")
+        rpc = _Rpc(http, f"{stack.erp}/floor/rpc")
+        rpc.session = (await rpc.call("session.open", **credentials))["session"]
+        gate, writing = asyncio.Semaphore(AT_ONCE), asyncio.Lock()
+
+        async def one(number: int, of_order: list[dict[str, Any]]) -> None:
+            async with gate:
+                contact = await rpc.call("contacts.create", email=f"buyer{number}@bench.example", name="A buyer")
+                for said in of_order:
+                    role = Role(said["role"])
+                    family, words = FAMILIES[role], FAMILIES[role].to_words(role.shape.read(said))
+                    made = await rpc.call(f"{family.name}.create", **words, contact=contact["id"])
+                    await rpc.call(f"{family.name}.post", id=made["id"])
+                async with writing:
+                    content = psycopg.types.json.Jsonb(of_order)
+                    await db.execute("INSERT INTO bench_floor (content) VALUES (%s)", [content])
+
+        started = time.perf_counter()
+        await asyncio.gather(*(one(number, of_order) for number, of_order in enumerate(documents)))
+        return len(documents) / (time.perf_counter() - started)
+
+
+class _Rpc:
+    """The ERP's protocol, and nothing besides."""
+
+    def __init__(self, http: httpx.AsyncClient, address: str) -> None:
+        self._http, self._address, self.session = http, address, ""
+        self._numbers = itertools.count(1)
+
+    async def call(self, method: str, **params: Any) -> Any:
+        headers = {"Authorization": f"Session {self.session}"} if self.session else {}
+        body = {"jsonrpc": "2.0", "id": next(self._numbers), "method": method, "params": params}
+        answer = (await self._http.post(self._address, json=body, headers=headers)).json()
+        if "result" not in answer:
+            raise RuntimeError(f"{method}: {answer}")
+        return answer["result"]
+
+
+def _statements(db: psycopg.Connection[Any]) -> int:
+    row = db.execute(
+        "SELECT sum(calls) FROM pg_stat_statements WHERE query NOT LIKE '%%procrastinate_fetch%%'"
+    ).fetchone()
+    return int(row[0]) if row and row[0] else 0
+
+
+def _cpu(workers: list[Any]) -> float:
+    ticks = 0
+    for worker in workers:
+        fields = Path(f"/proc/{worker.process.pid}/stat").read_text("utf-8").rsplit(")", 1)[1].split()
+        ticks += int(fields[11]) + int(fields[12])
+    return ticks / os.sysconf("SC_CLK_TCK")
+
+
+def _memory(worker: Any) -> int:
+    status = Path(f"/proc/{worker.process.pid}/status").read_text("utf-8")
+    return next(int(line.split()[1]) for line in status.splitlines() if line.startswith("VmHWM")) // 1024
+
+
+if __name__ == "__main__":
+    main()
