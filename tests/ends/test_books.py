@@ -164,7 +164,7 @@ def test_a_locked_period_is_refused(world: World, bench: Bench, books: BooksEnd,
         with pytest.raises(Refused, match="up to 2026-10-31") as caught:
             call()
         assert caught.value.why == "locked"
-    assert str(books.reference().locked_until) == "2026-10-31"
+    assert str(books.master_data().locked_until) == "2026-10-31"
 
 
 @pytest.mark.parametrize("kind", ["broken", "cut", "silent", "late"])
@@ -300,7 +300,7 @@ def test_an_ended_session_is_opened_again(world: World, bench: Bench, books: Boo
     """Without anybody noticing."""
     if bench.kind not in {"erp", "tryton"}:
         pytest.skip("it has no sessions")
-    before = books.reference()
+    before = books.master_data()
     bench.end_sessions(world)
     assert books.check().company == before.company
 

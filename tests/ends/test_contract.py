@@ -100,9 +100,9 @@ def test_reading_again_does_no_harm_so_no_answer_is_just_away(world: World, benc
 def test_names_are_loaded(world: World, bench: Bench) -> None:
     """Everything a rulebook may name; the same twice."""
     end = bench.open(world)
-    reference = end.reference()
+    reference = end.master_data()
     assert reference.currency == bench.currency
-    assert end.reference() == reference
+    assert end.master_data() == reference
 
 
 HOSTILE = {

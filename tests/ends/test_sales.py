@@ -181,7 +181,7 @@ def test_calls_that_are_not_signed_are_refused(shop: SalesEnd) -> None:
 
 def test_what_it_calls_things(bench: Bench, shop: SalesEnd) -> None:
     """Each tax class that an order names is among those of the reference."""
-    reference = shop.reference()
+    reference = shop.master_data()
     known = {found.name for found in reference.tax_classes}
     orders = [found.document for found in everything(shop, ORDERS)]
     named = {charge.tax_class for order in orders if isinstance(order, Order) for charge in order.charges}

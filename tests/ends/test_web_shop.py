@@ -229,12 +229,12 @@ def test_names_that_are_no_names_are_away(world: World, shop: SalesEnd) -> None:
     """A clear error."""
     BENCH.misbehave(world, {"call": "reference", "kind": "said", "body": '{"name": "x"}'})
     with pytest.raises(EndError, match="lacks or misstates"):
-        shop.reference()
+        shop.master_data()
 
 
 def test_what_the_shop_calls_things(shop: SalesEnd) -> None:
     """A class that holds three taxes, tenders, places, types."""
-    reference = shop.reference()
+    reference = shop.master_data()
     classes = {found.name: [rate.rate_percent for rate in found.rates] for found in reference.tax_classes}
     assert classes["us-sales"] == [Decimal("2.9"), Decimal("1.185"), Decimal("3.86")]
     assert "gift card" in reference.payment_methods

@@ -208,5 +208,5 @@ def test_an_account_of_another_type_is_refused_in_trytons_words(second: World) -
     with pytest.raises(Refused, match="not valid according to its domain") as caught:
         books.create(invoice(30, line(BENCH, account="5000")), contact_id=contact, key="")
     assert caught.value.why == "document"
-    types = {account.code: account.type for account in books.reference().accounts}
+    types = {account.code: account.type for account in books.master_data().accounts}
     assert (types["4000"], types["5000"], types["1200"], types["8200"]) == ("income", "expense", "bank", "income")

@@ -50,7 +50,7 @@ class SalesEnd(Protocol):
     def check(self) -> Check:
         """Reach it, sign in, and say whose it is and what we may do."""
 
-    def reference(self) -> SalesMasterData:
+    def master_data(self) -> SalesMasterData:
         """Everything of this side that a rulebook may name."""
 
     def documents(self, kind: SourceKind, *, changed_since: datetime | None, page: str | None = None) -> Page:
@@ -85,7 +85,7 @@ class BooksEnd(Protocol):
     def check(self) -> Check:
         """Reach it, sign in, and say whose books these are and what we may do."""
 
-    def reference(self) -> MasterData:
+    def master_data(self) -> MasterData:
         """Everything a rulebook may name, but for the long lists: see ``directory``."""
 
     def directory(self, kind: Directory, *, page: str | None = None) -> DirectoryPage:

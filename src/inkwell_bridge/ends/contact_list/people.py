@@ -61,8 +61,8 @@ class ContactList:
         """See ``BooksEnd.check``."""
         return Check.of(self._get("/list"), needed=NEEDED, remedy="In the contact list, give this right to the token.")
 
-    def reference(self) -> MasterData:
-        """See ``BooksEnd.reference``; a contact list has nothing but its name and the currency of its amounts."""
+    def master_data(self) -> MasterData:
+        """See ``BooksEnd.master_data``; a contact list has nothing but its name and the currency of its amounts."""
         said = self._get("/list")
         return MasterData(company=said["name"], currency=said["currency"], accounts=(), tax_codes=())
 

@@ -74,8 +74,8 @@ class ErpBooks:
         remedy = "In the ERP, give this right to the user that Inkwell Bridge signs in as."
         return Check.of(self._rpc.read("company.describe"), needed=NEEDED, remedy=remedy)
 
-    def reference(self) -> MasterData:
-        """See ``BooksEnd.reference``."""
+    def master_data(self) -> MasterData:
+        """See ``BooksEnd.master_data``."""
         try:
             return mapping.reference(self._rpc.read("company.describe"), self._rpc.read("company.names"))
         except (DocumentInvalid, KeyError, TypeError) as error:

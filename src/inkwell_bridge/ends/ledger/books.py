@@ -78,8 +78,8 @@ class LedgerBooks:
         """See ``BooksEnd.check``."""
         return Check.of(self._get("/company"), needed=NEEDED, remedy="In the ledger, give this right to the token.")
 
-    def reference(self) -> MasterData:
-        """See ``BooksEnd.reference``."""
+    def master_data(self) -> MasterData:
+        """See ``BooksEnd.master_data``."""
         self._names = self._get("/names")
         try:
             return mapping.reference(self._names)

@@ -75,8 +75,8 @@ class Marketplace:
             "by itself, tick it on the application's page of the marketplace.",
         )
 
-    def reference(self) -> SalesMasterData:
-        """See ``SalesEnd.reference``."""
+    def master_data(self) -> SalesMasterData:
+        """See ``SalesEnd.master_data``."""
         said = self._get("/stand/words")
         try:
             return SalesMasterData.read(_reference(said))

@@ -98,10 +98,10 @@ class TrytonBooks:
         by_line = bool(found) and found[0]["tax_rounding"] == "line"
         return _permission(BY_LINE, by_line, "In Tryton, Financial > Configuration: set Tax Rounding to Per Line.")
 
-    def reference(self) -> MasterData:
-        """See ``BooksEnd.reference``."""
+    def master_data(self) -> MasterData:
+        """See ``BooksEnd.master_data``."""
         try:
-            return self._names.reference()
+            return self._names.master_data()
         except (DocumentInvalid, KeyError, TypeError, AttributeError) as error:
             raise Away(f"Tryton's list of names lacks or misstates {error}") from error
 

@@ -145,7 +145,7 @@ class Names:
         raise Refused(f"Tryton takes nothing dated {day}: {what}"
                       + (f"; the books are locked up to {until}" if until else ""), why="locked")  # fmt: skip
 
-    def reference(self) -> MasterData:
+    def master_data(self) -> MasterData:
         """Everything a rulebook may name."""
         company = self.company()
         periods = self._periods()

@@ -74,8 +74,8 @@ class VendureShop:
             raise Away(f"Vendure's account of itself lacks or misstates {error}") from error
         return Check.of(words, needed=tuple(NEEDED), remedy=REMEDY)
 
-    def reference(self) -> SalesMasterData:
-        """See ``SalesEnd.reference``. Tax classes are named by Vendure's rates: each has one name and one value."""
+    def master_data(self) -> SalesMasterData:
+        """See ``SalesEnd.master_data``. Tax classes are named by Vendure's rates: each has one name and one value."""
         try:
             return SalesMasterData.read(_reference(self._shop()["activeChannel"], self._graphql.read(queries.NAMES)))
         except (DocumentInvalid, KeyError, TypeError, AttributeError) as error:

@@ -59,8 +59,8 @@ class WebShop:
         shop, _ = self._get("/shop")
         return Check.of(shop, needed=NEEDED, remedy="In the shop's administration, open the key and tick this right.")
 
-    def reference(self) -> SalesMasterData:
-        """See ``SalesEnd.reference``."""
+    def master_data(self) -> SalesMasterData:
+        """See ``SalesEnd.master_data``."""
         said, _ = self._get("/reference")
         return reference_read(said)
 

@@ -85,7 +85,7 @@ def load(loading: Loading) -> None:
     )
     end = end_of(loading.connection)
     if loading.part == Part.LISTS:
-        reference = end.reference()
+        reference = end.master_data()
         keep_master_data(loading.connection, reference)
         _keep(loading, _Batch(entries=[entries.of_listed(one) for one in listed(reference)]))
     else:

@@ -22,7 +22,7 @@ def load_master_data(connection: Connection) -> ReferenceLoad:
     Raises:
         EndError: the end could not be asked.
     """
-    return keep_master_data(connection, end_of(connection).reference())
+    return keep_master_data(connection, end_of(connection).master_data())
 
 
 def keep_master_data(connection: Connection, reference: MasterData | SalesMasterData) -> ReferenceLoad:
