@@ -186,9 +186,8 @@ def test_a_dead_workers_jobs_are_taken_over_within_the_stated_time(fragile: Worl
     fragile.ended(run)
     stated = float(FAST["INKWELL_STALLED_AFTER_SECONDS"]) + 5
     assert time.monotonic() - killed_at < stated + 20
-    # The run's end is written a moment before its last lock is let go; other databases' locks are not ours.
+    # The run's end is written a moment before its last lock is let go, and upkeep takes its own each half second.
     wait_for(lambda: _advisory_locks(fragile) == 0 or None, seconds=5, what="the locks")
-    assert _advisory_locks(fragile) == 0
 
 
 def _advisory_locks(world: World) -> int:

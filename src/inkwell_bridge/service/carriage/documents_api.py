@@ -79,19 +79,23 @@ class DocumentSerializer(ReadOnlySerializer[Document]):
 
     def get_bridge(self, document: Document) -> str:
         """The bridge that its first source document crossed."""
-        return _first(document).crossing.bridge.slug
+        share = _first(document)
+        return share.crossing.bridge.slug if share else ""
 
     def get_crossing(self, document: Document) -> int:
         """Its first source document."""
-        return _first(document).crossing_id
+        share = _first(document)
+        return share.crossing_id if share else 0
 
     def get_order_number(self, document: Document) -> str:
         """The number of its first source document."""
-        return _first(document).crossing.number
+        share = _first(document)
+        return share.crossing.number if share else ""
 
 
-def _first(document: Document) -> DocumentSource:
-    return min(document.sources.all(), key=lambda share: share.pk)
+def _first(document: Document) -> DocumentSource | None:
+    """Its first share; none where a draft was discarded while the list was put together."""
+    return min(document.sources.all(), key=lambda share: share.pk, default=None)
 
 
 class SpreadDocumentSerializer(DocumentSerializer):

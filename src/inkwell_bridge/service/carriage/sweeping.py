@@ -95,9 +95,14 @@ def _ids(statement: str, **parameters: object) -> list[int]:
         return [row[0] for row in cursor.fetchall()]
 
 
-_KEPT_SNAPSHOTS = """
-    SELECT snapshot_id FROM carriage_crossing UNION ALL
-    SELECT posted_snapshot_id FROM carriage_crossing WHERE posted_snapshot_id IS NOT NULL
+# What no crossing stands on any more, and no document was made from.
+_SUPERSEDED = """
+    SELECT snapshot.id FROM carriage_snapshot AS snapshot
+    WHERE snapshot.fetched_at < %(before)s
+      AND NOT EXISTS (SELECT 1 FROM carriage_crossing AS now WHERE now.snapshot_id = snapshot.id)
+      AND NOT EXISTS (SELECT 1 FROM carriage_crossing AS posted WHERE posted.posted_snapshot_id = snapshot.id)
+      AND NOT EXISTS (SELECT 1 FROM carriage_document AS made WHERE made.snapshot_id = snapshot.id)
+    LIMIT %(step)s
 """
 _OLD = {
     "carriage_runentry": (
@@ -134,8 +139,7 @@ def _remove_superseded_snapshots(before: object) -> int:
         # The table refuses deletions; this one alone is let through, for this transaction.
         cursor.execute("SET LOCAL inkwell.retention = 'on'")
         cursor.execute(
-            "WITH old AS (SELECT id FROM carriage_snapshot WHERE fetched_at < %(before)s "
-            f"AND id NOT IN ({_KEPT_SNAPSHOTS}) LIMIT %(step)s), "
+            f"WITH old AS ({_SUPERSEDED}), "
             "personal AS (DELETE FROM carriage_personaldata WHERE snapshot_id IN (SELECT id FROM old)) "
             "DELETE FROM carriage_snapshot WHERE id IN (SELECT id FROM old)",
             {"before": before, "step": STEP},

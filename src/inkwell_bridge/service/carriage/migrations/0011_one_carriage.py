@@ -71,6 +71,9 @@ UPDATE carriage_crossing AS crossing SET
             ON document.id = share.document_id
         WHERE share.crossing_id = crossing.id AND document.posting_at IS NOT NULL) THEN crossing.snapshot_id END
 FROM carriage_snapshot AS snapshot WHERE snapshot.id = crossing.snapshot_id;
+UPDATE carriage_document AS document SET snapshot_id = crossing.snapshot_id
+FROM carriage_documentsource AS share JOIN carriage_crossing AS crossing ON crossing.id = share.crossing_id
+WHERE share.document_id = document.id;
 INSERT INTO carriage_crossingevent (workspace_id, crossing_id, at, kind, document, detail)
 SELECT crossing.workspace_id, crossing.id, snapshot.fetched_at, 'staged', '', '{}'::jsonb
 FROM carriage_crossing AS crossing JOIN carriage_snapshot AS snapshot ON snapshot.id = crossing.snapshot_id;
@@ -385,6 +388,10 @@ class Migration(migrations.Migration):
             ],
             options={"indexes": [models.Index(fields=["workspace", "date", "side", "grain"], name="figure_period")]},
         ),
+        migrations.AddField(
+            "document", "snapshot",
+            models.ForeignKey("carriage.snapshot", on_delete=django.db.models.deletion.PROTECT, null=True, related_name="+"),
+        ),
         sql(_CROSSINGS),
         sql(_MOVEMENTS),
         sql(_FIGURES),
@@ -445,6 +452,7 @@ class Migration(migrations.Migration):
                 ("carriage_moneymovement", "connection_id", "connections_connection"),
                 ("carriage_exchange", "connection_id", "connections_connection"),
                 ("carriage_crossing", "posted_snapshot_id", "carriage_snapshot"),
+                ("carriage_document", "snapshot_id", "carriage_snapshot"),
             )
         ),
     ]  # fmt: skip

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from inkwell_bridge.service.carriage.carrying import Carrying, Conclusion
 from inkwell_bridge.service.carriage.contacts import contact_in_books, linked_contact
+from inkwell_bridge.service.connections import actions as connections
 
 
 def find_contact(carrying: Carrying) -> Conclusion | None:
@@ -14,6 +15,9 @@ def find_contact(carrying: Carrying) -> Conclusion | None:
     plan, gathered = carrying.plan, carrying.gathered
     assert plan is not None
     assert gathered is not None
+    # Whose books these are stands on every link, so it is settled before the first of them is made.
+    connections.settle(carrying.crossing.bridge.source)
+    connections.settle(carrying.crossing.bridge.books)
     if plan.contact is None:
         return None
     kept = next((document.contact_id for document in carrying.documents if document.contact_id), "")

@@ -142,6 +142,8 @@ def _keep_plan(carrying: Carrying) -> None:
     crossing.rulebook, crossing.master_data = gathered.version, gathered.master_data
     crossing.planned = plan.model_copy(update={"contact": None}).as_json()
     crossing.pinned = gathered.pinned
-    if plan.outcome is Outcome.CARRY:
+    known = {document.external_reference for document in carrying.documents}
+    if plan.outcome is Outcome.CARRY and not all(one.external_reference in known for one in plan.documents):
+        # Something is posted from this one; each document keeps its own besides.
         crossing.posted_snapshot = crossing.snapshot
     crossing.save(update_fields=["rulebook", "master_data", "planned", "pinned", "posted_snapshot", "updated_at"])

@@ -12,7 +12,6 @@ from inkwell_bridge.service.carriage.contacts import forget_missing
 from inkwell_bridge.service.carriage.models import Document, DocumentSource
 from inkwell_bridge.service.carriage.posting import post_document
 from inkwell_bridge.service.carriage.states import CrossingState, EventKind
-from inkwell_bridge.service.connections import actions as connections
 from inkwell_bridge.service.later import TryLater
 
 
@@ -60,8 +59,6 @@ def _open(carrying: Carrying) -> str:
     """
     crossing, plan = carrying.crossing, carrying.plan
     assert plan is not None
-    connections.settle(crossing.bridge.source)
-    connections.settle(crossing.bridge.books)
     known = {document.external_reference: document for document in carrying.documents}
     for document in carrying.documents:
         # Its contact was looked for again since.
@@ -75,6 +72,7 @@ def _open(carrying: Carrying) -> str:
             role=planned.role,
             external_reference=planned.external_reference,
             planned=planned.as_json(),
+            snapshot_id=crossing.snapshot_id,
             contact_id=carrying.contact_id if _has_contact(planned) else "",
             currency=getattr(planned, "currency", ""),
             date=getattr(planned, "date", None),

@@ -1,0 +1,82 @@
+"""What is older than it is kept goes; never what something was posted from."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+
+import psycopg
+import pytest
+
+from inkwell_bridge.launch.stack import Stack
+from tests.support.world import World, new_world, shop_order
+
+FIRST = "MW-10003"
+REMOVE = (
+    "import django; django.setup()\n"
+    "from inkwell_bridge.service.carriage.sweeping import remove_old\n"
+    "while remove_old(): pass\n"
+)
+
+
+@pytest.fixture
+def old(stack: Stack, owner: str) -> World:
+    """An order that was carried, changed in a tag and carried again; all of it a year and a half ago."""
+    world = new_world(stack, owner)
+    world.put_orders(shop_order(FIRST, labels=["first"]), reset=True)
+    world.run()
+    for number, tag in enumerate(("second", "third"), start=10):
+        world.put_orders(shop_order(FIRST, labels=[tag], last_change=f"2026-10-30T{number}:00:00Z"))
+        world.run()
+    with psycopg.connect(stack.environment["DATABASE_URL"], autocommit=True) as db:
+        (workspace,) = db.execute("SELECT id FROM people_workspace WHERE slug = %s", [world.slug]).fetchone() or (0,)
+        db.execute("ALTER TABLE carriage_snapshot DISABLE TRIGGER carriage_snapshot_kept")
+        for table, column in (("snapshot", "fetched_at"), ("exchange", "at"), ("run", "ended_at")):
+            db.execute(
+                f"UPDATE carriage_{table} SET {column} = now() - interval '500 days' WHERE workspace_id = %s",
+                [workspace],
+            )
+        db.execute("ALTER TABLE carriage_snapshot ENABLE TRIGGER carriage_snapshot_kept")
+    return world
+
+
+def rows(world: World, query: str) -> list[tuple[object, ...]]:
+    """What the database answers, of this client alone."""
+    with psycopg.connect(world.stack.environment["DATABASE_URL"]) as db:
+        (workspace,) = db.execute("SELECT id FROM people_workspace WHERE slug = %s", [world.slug]).fetchone() or (0,)
+        return db.execute(query, [workspace]).fetchall()
+
+
+def remove(world: World) -> None:
+    """Let upkeep's step do its work, in a process of its own."""
+    environment = {**os.environ, **world.stack.environment}
+    done = subprocess.run([sys.executable, "-c", REMOVE], env=environment, capture_output=True, text=True, check=False)
+    assert done.returncode == 0, done.stderr
+
+
+def test_the_snapshot_in_between_goes_and_the_others_stay(old: World) -> None:
+    """Three were fetched: what was posted from and what it says now are kept, with the history and the documents."""
+    before = old.calls.crossing(next(iter(old.calls.crossings())).id)
+    assert len(rows(old, "SELECT id FROM carriage_snapshot WHERE workspace_id = %s")) == 3
+    remove(old)
+    kept = rows(
+        old,
+        "SELECT snapshot.id IN (crossing.snapshot_id, crossing.posted_snapshot_id) FROM carriage_snapshot AS snapshot "
+        "JOIN carriage_crossing AS crossing ON crossing.source_id = snapshot.source_id "
+        "AND crossing.workspace_id = snapshot.workspace_id WHERE snapshot.workspace_id = %s",
+    )
+    assert kept == [(True,), (True,)]
+    assert rows(old, "SELECT id FROM carriage_exchange WHERE workspace_id = %s") == []
+    assert rows(old, "SELECT id FROM carriage_runentry WHERE workspace_id = %s") == []
+    after = old.calls.crossing(before.id)
+    assert (after.history, after.reasons, after.documents) == (before.history, before.reasons, before.documents)
+
+
+def test_a_snapshot_is_removed_in_no_other_way(old: World) -> None:
+    """Neither changed nor deleted, by whoever may write to the database."""
+    with psycopg.connect(old.stack.environment["DATABASE_URL"]) as db:
+        for statement in ("DELETE FROM carriage_snapshot", "UPDATE carriage_snapshot SET number = 'x'"):
+            with pytest.raises(psycopg.errors.RaiseException, match="it is kept as it was written"):
+                db.execute(statement)
+            db.rollback()
