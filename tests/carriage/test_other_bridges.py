@@ -108,6 +108,23 @@ def test_customers_cross_to_the_contact_list_once(irish: World) -> None:
     assert irish.calls.tie_out(bridge=CONTACTS).totals == []
 
 
+def test_customers_go_on_at_once_when_the_contact_list_is_back(irish: World) -> None:
+    """One asks for all of them while it is away; the first that is answered lets the others go."""
+    irish.put("web-shop", customers=month.customers())
+    irish.misbehave("contact-list", {"call": "people.search", "kind": "broken", "times": 1000})
+    assert irish.run(CONTACTS).counts.waiting == 15
+    irish.misbehave("contact-list")
+    irish.settled()
+    assert len(irish.held_by("contact-list")["person"]) == 14
+    with psycopg.connect(irish.stack.environment["DATABASE_URL"]) as db:
+        row = db.execute(
+            "SELECT end_.away_until, end_.away_count FROM connections_connection AS end_ JOIN people_workspace AS w "
+            "ON w.id = end_.workspace_id WHERE w.slug = %s AND end_.kind = 'contact-list'",
+            [irish.slug],
+        ).fetchone()
+    assert row == (None, 0)
+
+
 def test_a_customer_who_changed_stays_the_same_contact(irish: World) -> None:
     """Another phone, then another e-mail: amended, never made anew."""
     aoife = month.customers()[0]

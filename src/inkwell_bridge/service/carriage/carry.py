@@ -80,7 +80,8 @@ def _carry(crossing: Crossing) -> None:
         for step in kind.steps:
             conclusion = step(carrying)
             if conclusion is not None:
-                if carrying.exchanges and breaker.close(target):
+                answered = carrying.exchanges or conclusion.state not in (CrossingState.LEFT_OUT, CrossingState.HELD)
+                if answered and breaker.close(target):
                     # It is back: what waited for it need not wait its own pause out.
                     hurry_waiting(target)
                 _finish(carrying, conclusion)
