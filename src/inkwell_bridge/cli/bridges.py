@@ -67,7 +67,7 @@ def add(service: Service, bridge: str, name: str, source: str, books: str, compa
 
 @bridges.command("lane")
 @click.argument("bridge")
-@click.argument("kind", type=click.Choice(["orders", "refunds", "customers"]))
+@click.argument("kind")
 @click.argument("switch", type=click.Choice(["on", "off"]))
 @json_option
 @pass_service

@@ -12,23 +12,27 @@ from inkwell_bridge.client.models import Document, Spread
 
 def show_spread(spread: Spread) -> None:
     """What the source document says, what it became, and the reason of every amount."""
-    name = f"{_KINDS.get(spread.kind, 'Order')} {spread.number}".strip()
+    name = f"{_KINDS.get(spread.kind, spread.kind.capitalize())} {spread.number}".strip()
     click.echo(f"{name}: {spread.state}" + (f" ({spread.cause})" if spread.cause else ""))
     if spread.left_out_by:
         click.echo(f"Left out by the rule {spread.left_out_by}.")
-    if spread.order and spread.kind == "opening balances":
-        _balances(spread.order)
-    elif spread.order and spread.kind != "customers":
-        _order(spread.order, spread.currency)
+    # By what the document has, not by its kind: one that this page does not know still shows its total.
+    said = spread.order or {}
+    if "balances" in said:
+        _balances(said)
+    elif "lines" in said and "tax_total" in said:
+        _order(said, spread.currency)
     elif spread.buyer:
         click.echo(f"{spread.buyer['name']} {spread.buyer['email']}".strip())
+    elif spread.gross is not None:
+        click.echo(f"{said.get('title', '')} {spread.gross} {spread.currency}".strip())
     for place, document in enumerate(spread.documents):
         _document(document, place, spread.reasons)
     for finding in spread.findings:
         click.echo(f"{finding.level}: {finding.text} {finding.hint}")
 
 
-_KINDS = {"customers": "Customer", "refunds": "Refund", "opening balances": ""}
+_KINDS = {"orders": "Order", "customers": "Customer", "refunds": "Refund", "opening balances": ""}
 
 
 def _balances(opening: dict[str, Any]) -> None:

@@ -7,7 +7,28 @@ import { Point } from "./Point";
 export function SourcePage({ spread }: { spread: SpreadAnswer }) {
   if (spread.kind === "customers") return <CustomerPage spread={spread} />;
   if (spread.kind === "opening balances") return <OpeningPage spread={spread} />;
-  return spread.kind === "refunds" ? <RefundPage spread={spread} /> : <OrderPage spread={spread} />;
+  if (spread.kind === "refunds") return <RefundPage spread={spread} />;
+  return spread.kind === "orders" ? <OrderPage spread={spread} /> : <AnyPage spread={spread} />;
+}
+
+/** A kind that has no page of its own: what it is called, when, and what it comes to. */
+function AnyPage({ spread }: { spread: SpreadAnswer }) {
+  const said = spread.order as unknown as { title?: string } | null;
+  return (
+    <section aria-labelledby="source-title" className="p-6">
+      <p className="text-xs text-faded">At the origin</p>
+      <h2 id="source-title" className="text-xl font-semibold">
+        {spread.number}
+      </h2>
+      {spread.placed_at ? <p className="text-faded">{moment(spread.placed_at, spread.time_zone)}</p> : null}
+      {said?.title ? <p className="mt-3">{said.title}</p> : null}
+      {spread.gross === null ? null : (
+        <p className="amount mt-3 text-left">
+          <Amount value={spread.gross} currency={spread.currency} />
+        </p>
+      )}
+    </section>
+  );
 }
 
 /** What somebody entered at the cut-over. */
