@@ -36,7 +36,7 @@ BRIDGE = "web-shop-to-uk-books"
 SLOW_SECONDS = 0.15
 AT_ONCE = 16
 CALLS = [
-    f"{family}.{call}" for family in ("invoices", "payments") for call in ("list", "search", "create", "amend", "post")
+    f"{family}.{call}" for family in ("invoices", "receipts") for call in ("list", "search", "create", "amend", "post")
 ]
 CALLS += ["contacts.search", "contacts.create", "company.describe", "company.names", "session.open"]
 PRELOADED = ("shared_preload_libraries = 'pg_stat_statements'", "pg_stat_statements.max = 5000")
@@ -124,10 +124,10 @@ def _round(
     if size and rows:
         kilobytes = int(size[0]) / rows[0] / 1024
         print(f"[{world}] {kilobytes:.1f} kB an order in the database, indexes and records of calls among it")
+    rows_of = itertools.islice(calls.crossings(state=["carried"], limit=200), number)
     documents = [
-        [document.planned or {} for document in calls.crossing(row.id).documents] for row in itertools.islice(
-            calls.crossings(state=["carried"], limit=200), number)
-    ]  # fmt: skip
+        [document.settled or document.planned or {} for document in calls.crossing(row.id).documents] for row in rows_of
+    ]
     return documents, number / took
 
 
