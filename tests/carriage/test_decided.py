@@ -12,7 +12,6 @@ from inkwell_bridge.launch.stack import Stack
 from tests.support.world import BRIDGE, World, invoices_alone, new_world, shop_order, wait_for
 
 FIRST, LATER = "MW-10003", "2026-10-30T10:00:00Z"
-GOOD = {"state": "paid"}
 
 
 @pytest.fixture

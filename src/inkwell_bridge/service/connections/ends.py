@@ -8,7 +8,6 @@ from threading import Lock
 from typing import Any, cast
 
 from django.conf import settings
-from django.db import connection as database
 from django.utils import timezone
 
 from inkwell_bridge.ends.consent import Consent
@@ -19,6 +18,7 @@ from inkwell_bridge.service.connections import vault
 from inkwell_bridge.service.connections.granted import StoredTokens
 from inkwell_bridge.service.connections.models import Connection
 from inkwell_bridge.service.connections.pacing import SharedPace
+from inkwell_bridge.service.sessions import give_session_back
 
 MOST_OPEN = 200
 HEARD_EVERY_SECONDS = 20.0
@@ -81,12 +81,6 @@ def _opening(connection: Connection) -> Opening:
         pace=SharedPace(connection.pk, connection.workspace_id, rate) if rate else UNPACED,
         tokens=StoredTokens(connection, owner),
     )
-
-
-def give_session_back() -> None:
-    """No database session is held while an outside system is waited for; one in a transaction stays, for its work."""
-    if not database.in_atomic_block:
-        database.close()
 
 
 class WithoutSession:

@@ -8,6 +8,7 @@ from datetime import timedelta
 from django.db import connection as database
 
 from inkwell_bridge.ends.pace import LONGEST_WAIT_SECONDS, Rate, refuse_long
+from inkwell_bridge.service.sessions import give_session_back
 
 # A turn is one statement: where the last one given away is over is moved on, unless that is too far off.
 _TAKE = """
@@ -45,9 +46,8 @@ class SharedPace:
                 # It may have become shorter meanwhile; who was turned away goes away all the same.
                 left = max(float(cursor.fetchone()[0]) - ahead, LONGEST_WAIT_SECONDS * 1.01)
                 refuse_long(left)
-        if not database.in_atomic_block:
-            # Nobody sleeps on a session.
-            database.close()
+        # Nobody sleeps on a session.
+        give_session_back()
         time.sleep(max(0.0, float(taken[0]) - interval - ahead))
 
     def pause(self, seconds: float) -> None:
