@@ -110,9 +110,10 @@ def test_customers_cross_to_the_contact_list_once(irish: World) -> None:
 
 def test_customers_go_on_at_once_when_the_contact_list_is_back(irish: World) -> None:
     """One asks for all of them while it is away; the first that is answered lets the others go."""
-    irish.put("web-shop", customers=month.customers())
+    # One without an e-mail is held without a call, whether the list is away or not: it would be counted by chance.
+    irish.put("web-shop", customers=[customer for customer in month.customers() if customer["email"]])
     irish.misbehave("contact-list", {"call": "people.search", "kind": "broken", "times": 1000})
-    assert irish.run(CONTACTS).counts.waiting == 15
+    assert irish.run(CONTACTS).counts.waiting == 14
     irish.misbehave("contact-list")
     irish.settled()
     assert len(irish.held_by("contact-list")["person"]) == 14
