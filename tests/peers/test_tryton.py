@@ -131,9 +131,9 @@ def test_a_mark_is_not_unique_there_so_all_are_found(second: World) -> None:
     books = BENCH.books(second)
     contact = books.create_contact(Contact(email="race@loom.example", name="Race"), key="")
     first, other = (books.create(invoice(9), contact_id=contact, key="") for _ in range(2))
-    assert books.find(Role.INVOICE, MARK.format(9)) == (first, other)
+    assert books.find(Role.INVOICE, [MARK.format(9)]) == (first, other)
     books.void(other)
-    assert [held.standing for held in books.find(Role.INVOICE, MARK.format(9))] == [Standing.DRAFT, Standing.VOID]
+    assert [held.standing for held in books.find(Role.INVOICE, [MARK.format(9)])] == [Standing.DRAFT, Standing.VOID]
 
 
 def test_payments_settle_in_part_and_in_whole(second: World) -> None:

@@ -5,14 +5,15 @@ It is named in ``INKWELL_KINDS``, and nothing else knows of it.
 
 from __future__ import annotations
 
-from dataclasses import replace
+from collections.abc import Sequence
 from typing import cast
 
 from inkwell_bridge.core.books import Journal, JournalLine, Role
 from inkwell_bridge.core.commerce import Product, SourceDocument, SourceKind
 from inkwell_bridge.core.planner import Outcome, Plan, PlanningContext, Reason
+from inkwell_bridge.service.carriage.carrying import Carrying
 from inkwell_bridge.service.carriage.kinds import register
-from inkwell_bridge.service.carriage.kinds.base import BaseKind, planning_context
+from inkwell_bridge.service.carriage.kinds.base import BaseKind, gathered_with_rules
 from inkwell_bridge.service.carriage.kinds.protocol import Gathered, Listed
 
 STOCK, AGAINST = "1250", "3000"
@@ -32,10 +33,9 @@ class ShelfValues(BaseKind):
             gross=product.price,
         )  # fmt: skip
 
-    def gather(self, crossing, source, documents) -> Gathered:  # type: ignore[no-untyped-def]
+    def gather(self, carryings: Sequence[Carrying]) -> Sequence[Gathered | Exception]:
         """What a journal needs."""
-        found = super().gather(crossing, source, documents)
-        return replace(found, context=planning_context(crossing.bridge, found.rulebook, found.master_data))
+        return gathered_with_rules(carryings)
 
     def plan(self, source: SourceDocument, gathered: Gathered) -> Plan:
         """A journal; what has no price is left out by a rule of its own."""

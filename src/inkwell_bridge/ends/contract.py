@@ -106,12 +106,13 @@ class BooksEnd(Protocol):
     def create_item(self, item: Item, *, key: str) -> str:
         """Make an item; answers its id."""
 
-    def find(self, role: Role, external_reference: str) -> tuple[BooksRecord, ...]:
-        """Everything the books hold in a role under one external reference, oldest first."""
+    def find(self, role: Role, external_references: Sequence[str]) -> tuple[BooksRecord, ...]:
+        """Everything the books hold in a role under any of these external references, oldest first; in as few calls as
+        the end allows."""
 
     def find_by_order_number(self, role: Role, order_numbers: Sequence[str]) -> tuple[Brief, ...]:
         """What the books hold in a role for these orders, whoever entered it: under the number of the order, or with
-        that number for a reference."""
+        that number for a reference; each says which, as ``order_number`` or ``external_reference``."""
 
     def list_by_reference_prefix(self, role: Role, prefix: str, *, page: str | None = None) -> BriefPage:
         """Everything in a role whose external reference begins with ``prefix``, page by page."""

@@ -13,7 +13,7 @@ import os
 import select
 import threading
 import time
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
 
@@ -22,7 +22,8 @@ from django.conf import settings
 from django.db import connection, transaction
 
 POLL_SECONDS = 0.05
-_current = threading.local()
+_TRY = "SELECT n, pg_try_advisory_lock(n) FROM unnest(%s::bigint[]) AS n"
+_UNLOCK = "SELECT pg_advisory_unlock(n) FROM unnest(%s::bigint[]) AS n"
 
 
 class ClaimLost(Exception):
@@ -50,42 +51,53 @@ class LockSession:
         self._session = 0
         self._held: set[int] = set()
 
-    def try_lock(self, names: tuple[str, ...]) -> Claim | None:
-        """Take all of these locks, or none where somebody holds one of them. One statement."""
-        numbers = tuple(sorted({_number(name) for name in names}))
+    def try_each(self, groups: Sequence[tuple[str, ...]]) -> list[Claim | None]:
+        """For each group of names all of its locks, or none where somebody holds one of them. One statement, and a
+        second where a group was free in part."""
+        wanted = [tuple(sorted({_number(name) for name in names})) for names in groups]
         with self._guard:
-            if self._held.intersection(numbers):
-                return None
-            session = self._open()
-            taken = self._ask(session, "SELECT n, pg_try_advisory_lock(n) FROM unnest(%s::bigint[]) AS n", numbers)
-            free = [number for number, got in taken if got]
-            if len(free) < len(numbers):
-                self._ask(session, "SELECT pg_advisory_unlock(n) FROM unnest(%s::bigint[]) AS n", free)
-                return None
-            self._held.update(numbers)
-            return Claim(numbers, self._session)
+            session, ours = self._open(), set(self._held)
+            asked: list[tuple[int, ...] | None] = []
+            for numbers in wanted:
+                free = not ours.intersection(numbers)
+                asked.append(numbers if free else None)
+                ours.update(numbers if free else ())
+            all_numbers = [number for numbers in asked if numbers for number in numbers]
+            if not all_numbers:
+                return [None if numbers is None else Claim((), self._session) for numbers in asked]
+            taken = {number for number, got in self._ask(session, _TRY, all_numbers) if got}
+            claims = [
+                Claim(numbers, self._session) if numbers is not None and taken.issuperset(numbers) else None
+                for numbers in asked
+            ]
+            kept = {number for claim in claims if claim for number in claim.numbers}
+            if taken - kept:
+                self._ask(session, _UNLOCK, sorted(taken - kept))
+            self._held.update(kept)
+            return claims
 
-    def unlock(self, claim: Claim) -> None:
-        """Give locks back; those of a session that is gone are free already."""
+    def unlock(self, claims: Iterable[Claim]) -> None:
+        """Give locks back, in one statement; those of a session that is gone are free already."""
         with self._guard:
-            if claim.session != self._session or self._connection is None:
+            if self._connection is None:
                 return
-            self._held.difference_update(claim.numbers)
+            numbers = [number for claim in claims if claim.session == self._session for number in claim.numbers]
+            self._held.difference_update(numbers)
             try:
-                self._ask(
-                    self._connection, "SELECT pg_advisory_unlock(n) FROM unnest(%s::bigint[]) AS n", claim.numbers
-                )
+                if numbers:
+                    self._ask(self._connection, _UNLOCK, numbers)
             except psycopg.Error:
                 self._forget()
 
-    def verify(self, claim: Claim) -> None:
-        """See to it that the session which holds a claim is still there; no statement unless something came in.
+    def verify(self, claims: Iterable[Claim]) -> None:
+        """See to it that the session which holds these is still there; no statement unless something came in.
 
         Raises:
             ClaimLost: it is not.
         """
         with self._guard:
-            if claim.session != self._session or self._connection is None or not self._alive(self._connection):
+            ours = all(claim.session == self._session for claim in claims)
+            if not ours or self._connection is None or not self._alive(self._connection):
                 raise ClaimLost("The database session that held this document's lock is gone.")
 
     def _alive(self, session: psycopg.Connection) -> bool:
@@ -117,9 +129,7 @@ class LockSession:
         self._session += 1
         self._held = set()
 
-    def _ask(
-        self, session: psycopg.Connection, statement: str, numbers: tuple[int, ...] | list[int]
-    ) -> list[tuple[int, bool]]:
+    def _ask(self, session: psycopg.Connection, statement: str, numbers: Sequence[int]) -> list[tuple[int, bool]]:
         try:
             return list(session.execute(statement, [list(numbers)]).fetchall())  # type: ignore[arg-type]
         except psycopg.Error:
@@ -142,49 +152,61 @@ def _number(name: str) -> int:
     return int.from_bytes(hashlib.blake2b(name.encode(), digest_size=8).digest(), signed=True)
 
 
+class Claims:
+    """Locks of one piece of work, taken and given back as it goes on, and all given back at its end.
+
+    It takes no transaction, and no database session of the thread. To be used with ``with``.
+    """
+
+    def __init__(self) -> None:
+        self._claims: dict[tuple[str, ...], Claim] = {}
+
+    def __enter__(self) -> Claims:
+        """Begin with none."""
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        """Give all back."""
+        self.give_back(list(self._claims))
+
+    def take(self, groups: Sequence[tuple[str, ...]]) -> list[bool]:
+        """For each group of names all of its locks or none; answers which groups are ours now."""
+        claims = _locks.try_each(groups)
+        self._claims.update({group: claim for group, claim in zip(groups, claims, strict=True) if claim is not None})
+        return [claim is not None for claim in claims]
+
+    def give_back(self, groups: Iterable[tuple[str, ...]]) -> None:
+        """Give groups back; those that are not ours are left alone."""
+        _locks.unlock([self._claims.pop(group) for group in groups if group in self._claims])
+
+    def verify(self) -> None:
+        """See to it that all are still ours; asked before an intent is written and before a call goes out.
+
+        Raises:
+            ClaimLost: the session that held them is gone.
+        """
+        _locks.verify(self._claims.values())
+
+
 @contextmanager
 def try_advisory_lock(*names: str) -> Iterator[bool]:
     """Hold these locks where nobody holds any of them; answers whether. No transaction, no session of the thread."""
-    claim = _locks.try_lock(names)
-    if claim is None:
-        yield False
-        return
-    claims = _claims()
-    claims.append(claim)
-    try:
-        yield True
-    finally:
-        claims.remove(claim)
-        _locks.unlock(claim)
+    with Claims() as claims:
+        (free,) = claims.take([names])
+        yield free
 
 
 @contextmanager
 def advisory_lock(*names: str, wait_seconds: float) -> Iterator[bool]:
     """Wait up to so long for these locks, and hold them; answers whether they came free."""
     deadline = time.monotonic() + wait_seconds
-    while True:
-        with try_advisory_lock(*names) as free:
+    with Claims() as claims:
+        while True:
+            (free,) = claims.take([names])
             if free or time.monotonic() > deadline:
                 yield free
                 return
-        time.sleep(POLL_SECONDS)
-
-
-def verify_claims() -> None:
-    """See to it that all locks of this thread are still held; asked before an intent is written and a call goes out.
-
-    Raises:
-        ClaimLost: the session that held them is gone.
-    """
-    for claim in _claims():
-        _locks.verify(claim)
-
-
-def _claims() -> list[Claim]:
-    if not hasattr(_current, "claims"):
-        _current.claims = []
-    found: list[Claim] = _current.claims
-    return found
+            time.sleep(POLL_SECONDS)
 
 
 @contextmanager

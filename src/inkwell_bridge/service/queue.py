@@ -8,6 +8,8 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
 
 from procrastinate.contrib.django.django_connector import DjangoConnector
 from procrastinate.jobs import Job
@@ -27,14 +29,16 @@ MATCH = "match_links"
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Call:
-    """One job to be: jobs of the same ``lock`` go one after the other, the highest ``priority`` first.
+    """One job to be: jobs of the same ``lock`` go one after the other, the highest ``priority`` first, and none before
+    ``at``.
 
     One that is to be tried again later still comes before those behind it.
     """
 
-    arguments: dict[str, int]
-    lock: str
+    arguments: dict[str, Any]
+    lock: str | None = None
     priority: int = 0
+    at: datetime | None = None
 
 
 def defer(task: str, calls: Iterable[Call], *, queue: str = READING) -> None:
@@ -48,6 +52,7 @@ def defer(task: str, calls: Iterable[Call], *, queue: str = READING) -> None:
             task_name=task,
             task_kwargs=call.arguments,
             priority=call.priority,
+            scheduled_at=call.at,
         )
         for call in calls
     ]

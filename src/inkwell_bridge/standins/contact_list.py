@@ -18,6 +18,8 @@ from inkwell_bridge.standins.keys import once
 from inkwell_bridge.standins.misbehaviour import Misbehaviour
 from inkwell_bridge.standins.store import Store
 
+LARGEST_PAGE = 500
+
 
 class ContactList:
     """The list's state and its calls."""
@@ -76,7 +78,7 @@ class ContactList:
         return JSONResponse(person)
 
     def orders(self, request: Request, world: str, _: bytes) -> Response:
-        """The order of a name, if it is there; or those of some numbers, or whose name begins so."""
+        """The orders of some names, as far as they are there; or those of some numbers, or whose name begins so."""
         given = request.query_params
         if "numbers" in given:
             wanted = set(given["numbers"].split(","))
@@ -87,7 +89,8 @@ class ContactList:
                 world, "order", given["prefix"], after=int(given["after"]), limit=int(given["limit"])
             )
             return JSONResponse(page)
-        return JSONResponse({"orders": self.store.search(world, "order", request.query_params["name"])})
+        names = request.query_params.getlist("name")[:LARGEST_PAGE]
+        return JSONResponse({"orders": self.store.search(world, "order", *names)})
 
     def order(self, request: Request, world: str, _: bytes) -> Response:
         """One order."""

@@ -97,10 +97,11 @@ class ContactList:
         """See ``BooksEnd.create_item``."""
         raise NotOffered(NAME, "items")
 
-    def find(self, role: Role, external_reference: str) -> tuple[BooksRecord, ...]:
+    def find(self, role: Role, external_references: Sequence[str]) -> tuple[BooksRecord, ...]:
         """See ``BooksEnd.find``."""
         _only_orders(role)
-        return tuple(_held(found) for found in self._get("/orders", params={"name": external_reference})["orders"])
+        answer = self._get("/orders", params={"name": list(external_references)})
+        return tuple(_held(found) for found in answer["orders"])
 
     def find_by_order_number(self, role: Role, order_numbers: Sequence[str]) -> tuple[Brief, ...]:
         """See ``BooksEnd.find_by_order_number``."""

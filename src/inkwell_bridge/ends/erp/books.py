@@ -114,11 +114,10 @@ class ErpBooks:
         """See ``BooksEnd.create_item``."""
         return str(self._rpc.change("articles.create", **mapping.item(item))["id"])
 
-    def find(self, role: Role, external_reference: str) -> tuple[BooksRecord, ...]:
+    def find(self, role: Role, external_references: Sequence[str]) -> tuple[BooksRecord, ...]:
         """See ``BooksEnd.find``."""
-        return tuple(
-            record(role, found) for found in self._rpc.read(f"{_family(role)}.search", reference=external_reference)
-        )
+        answer = self._rpc.read(f"{_family(role)}.search", references=list(external_references))
+        return tuple(record(role, found) for found in answer)
 
     def find_by_order_number(self, role: Role, order_numbers: Sequence[str]) -> tuple[Brief, ...]:
         """See ``BooksEnd.find_by_order_number``."""

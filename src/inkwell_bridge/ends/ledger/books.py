@@ -29,6 +29,7 @@ from inkwell_bridge.core.books import (
 )
 from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.core.errors import DocumentInvalid
+from inkwell_bridge.ends.at_once import at_once
 from inkwell_bridge.ends.directory import ENTRIES, briefs_of, page_of
 from inkwell_bridge.ends.errors import Away, NotOffered, OutcomeUnknown, Refused
 from inkwell_bridge.ends.http import Http
@@ -118,10 +119,10 @@ class LedgerBooks:
         """See ``BooksEnd.create_item``."""
         return str(self._change("POST", "/items", key=key, json=mapping.item(item))["id"])
 
-    def find(self, role: Role, external_reference: str) -> tuple[BooksRecord, ...]:
-        """See ``BooksEnd.find``."""
-        found = self._get(f"/{_list(role)}", params={"reference": external_reference})["ids"]
-        return tuple(self.read(role, str(number)) for number in found)
+    def find(self, role: Role, external_references: Sequence[str]) -> tuple[BooksRecord, ...]:
+        """See ``BooksEnd.find``. The ledger names what it has, and hands each out by itself: those at the same time."""
+        found = self._get(f"/{_list(role)}", params={"reference": list(external_references)})["ids"]
+        return at_once(lambda number: self.read(role, str(number)), found)
 
     def find_by_order_number(self, role: Role, order_numbers: Sequence[str]) -> tuple[Brief, ...]:
         """See ``BooksEnd.find_by_order_number``."""

@@ -134,11 +134,11 @@ class TrytonBooks:
         """See ``BooksEnd.create_item``."""
         return self._goods.create(item)
 
-    def find(self, role: Role, external_reference: str) -> tuple[BooksRecord, ...]:
+    def find(self, role: Role, external_references: Sequence[str]) -> tuple[BooksRecord, ...]:
         """See ``BooksEnd.find``."""
         family = _family(role)
         self._names.company()
-        domain = [*family.kind, [family.external_reference, "=", external_reference]]
+        domain = [*family.kind, [family.external_reference, "in", list(external_references)]]
         found = self._rpc.search(family.model, domain, family.fields, order=[["id", "ASC"]])
         return tuple(record(role, one, self._names) for one in found)
 

@@ -84,12 +84,20 @@ def typed_in(crossing: Crossing, bearing: Sequence[Brief]) -> tuple[Brief, list[
     )
 
 
-def under_its_number(crossing: Crossing, role: Role, books: BooksEnd) -> list[Brief]:
-    """What the books hold in a role under an order's number, whoever made it, but for what is void. One call."""
-    if not crossing.number or role not in books.capabilities.documents or role not in ROLES:
-        return []
-    found = books.find_by_order_number(role, [crossing.number])
-    return [one for one in found if one.standing is not Standing.VOID]
+def under_numbers(to: tuple[BooksEnd, Role], numbers: Sequence[str]) -> list[list[Brief]]:
+    """For each of these orders what the books hold in a role under its number, whoever made it, but for what is void.
+
+    One call for all of them.
+    """
+    books, role = to
+    found = books.find_by_order_number(role, list(dict.fromkeys(numbers)))
+    live = [one for one in found if one.standing is not Standing.VOID]
+    return [[one for one in live if _bears(one, number)] for number in numbers]
+
+
+def _bears(brief: Brief, number: str) -> bool:
+    wanted = number.strip().casefold()
+    return wanted in {brief.order_number.strip().casefold(), brief.external_reference.strip().casefold()}
 
 
 def _agrees(crossing: Crossing, brief: Brief) -> bool:
@@ -142,7 +150,7 @@ def adopt(crossing: Crossing, role: Role, brief: Brief, findings: Sequence[Findi
     )  # fmt: skip
     wanted = figures.of_documents(crossing, None, [document], {})
     figures.write({crossing: wanted}, (Side.CODED, Side.BOOKS, Side.RECONCILING))
-    conclude(crossing, EntryOutcome.ADOPTED)
+    conclude({crossing.pk: EntryOutcome.ADOPTED})
 
 
 @transaction.atomic
@@ -187,8 +195,8 @@ def adopt_by_hand(crossing: Crossing, books_id: str, person: Person) -> None:
     if crossing.documents.exclude(books_id="").exists():
         raise NotAdoptable(f"{crossing.number} is in the books already.")
     books = books_end(crossing.bridge.books)
-    for role in ROLES:
-        for brief in under_its_number(crossing, role, books):
+    for role in (role for role in ROLES if role in books.capabilities.documents):
+        for brief in under_numbers((books, role), [crossing.number])[0]:
             if brief.id == books_id and not is_ours(brief.external_reference):
                 findings = [_note(crossing, brief) if _agrees(crossing, brief) else _differs(crossing, brief)]
                 adopt(crossing, role, brief, findings, person)

@@ -1,9 +1,9 @@
-"""What the books and the link table say of the articles of one order: looked up once, and kept with its crossing."""
+"""What the books and the link table say of the articles of orders: looked up for many orders, kept with each."""
 
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 
 from django.db.models import Q
 
@@ -18,31 +18,44 @@ from inkwell_bridge.service.links.between import Between
 from inkwell_bridge.service.reference.models import Loading, LoadingState, Part
 
 
-def articles_for(order: Order, bridge: Bridge, rules: ItemRules | None) -> Articles:
-    """What is known of the order's articles now; four statements, however many there are."""
-    asked = asked_of(order) if rules is not None else ()
+def articles_for(orders: Sequence[Order], bridge: Bridge, rules: ItemRules | None) -> list[Articles]:
+    """What is known of each order's articles now; four statements, however many orders and articles there are."""
+    of_each = [asked_of(order) if rules is not None else () for order in orders]
+    asked = [one for of_one in of_each for one in of_one]
     if not asked:
-        return Articles()
+        return [Articles() for _ in orders]
     between = Between.of(bridge, LinkKind.PRODUCTS)
     by_code, by_barcode = _items(between, asked)
-    products = _products(between, asked)
-    links = _links(between, {key for keys in products.values() for key in keys})
-    known = {}
-    for one in asked:
-        linked = next((links[key] for key in products[one.name] if key in links), None)
-        known[one.name] = Article(
+    by_sku = _products(between, asked)
+    product_ids = {one.product_id for one in asked if one.product_id}
+    links = _links(between, product_ids.union(*by_sku.values()))
+    newest = between.changes().values_list("pk", flat=True).first()
+
+    def article(one: Asked) -> Article:
+        # The order's own word for its product first, then what the sales side has under the same code.
+        products = [
+            *([one.product_id] if one.product_id else []),
+            *by_sku.get(code_key(one.sku) if one.sku else "", ()),
+        ]
+        return Article(
             by_sku=tuple(by_code.get(code_key(one.sku), ())) if one.sku else (),
             by_barcode=tuple(by_barcode.get(barcode_key(one.barcode), ())) if one.barcode else (),
-            linked=linked,
+            linked=next((links[key] for key in products if key in links), None),
         )
-    newest = between.changes().values_list("pk", flat=True).first()
-    return Articles(known=known, links=newest)
+
+    return [
+        Articles(known={one.name: article(one) for one in of_one}, links=newest) if of_one else Articles()
+        for of_one in of_each
+    ]
 
 
-def never_loaded(bridge: Bridge, rules: ItemRules | None) -> Finding | None:
-    """An error where lines are to stand on items, and nobody has loaded these yet."""
-    if rules is None or set(rules.find_by) == {"link"}:
-        return None
+def finds_items(rules: ItemRules | None) -> bool:
+    """Whether lines are to stand on items that are looked for among the books' own."""
+    return rules is not None and set(rules.find_by) != {"link"}
+
+
+def never_loaded(bridge: Bridge) -> Finding | None:
+    """An error where nobody has loaded the books' items yet."""
     ended = Loading.objects.filter(connection=bridge.books, part=Part.ITEMS, state=LoadingState.ENDED)
     if ended.exists():
         return None
@@ -69,18 +82,12 @@ def _items(between: Between, asked: Iterable[Asked]) -> tuple[dict[str, list[str
 
 
 def _products(between: Between, asked: Iterable[Asked]) -> dict[str, list[str]]:
-    """For each article the ids that the sales side may know its product by, the order's own word first."""
+    """The ids of the sales side's products by the key of their code."""
     codes = {code_key(one.sku) for one in asked if one.sku}
     by_code = defaultdict(list)
     for source_id, key in between.sold().filter(code_key__in=codes).values_list("source_id", "code_key"):
         by_code[key].append(source_id)
-    return {
-        one.name: [
-            *([one.product_id] if one.product_id else []),
-            *(by_code.get(code_key(one.sku), ()) if one.sku else ()),
-        ]
-        for one in asked
-    }
+    return by_code
 
 
 def _links(between: Between, keys: Iterable[str]) -> dict[str, tuple[LinkedItem, ...]]:

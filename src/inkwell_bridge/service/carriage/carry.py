@@ -1,202 +1,332 @@
-"""Carrying one crossing: its kind's steps, one after the other, and what becomes of it when one fails."""
+"""Carrying a lot of crossings: the steps of their kind, side by side, and what becomes of each when one fails."""
 
 from __future__ import annotations
 
-from datetime import datetime
+import json
+from collections import defaultdict
+from collections.abc import Generator, Mapping, Sequence
+from datetime import datetime, timedelta
+from typing import NamedTuple
 
-from django.db import transaction
+import structlog
+from django.db import connection, transaction
 from django.utils import timezone
 
-from inkwell_bridge.core.errors import InkwellError
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.ends.errors import EndError, Refused, Temporary
 from inkwell_bridge.service.carriage import figures, movements
-from inkwell_bridge.service.carriage.carrying import Carrying, Conclusion
+from inkwell_bridge.service.carriage.carrying import Carrying, Conclusion, write_down
+from inkwell_bridge.service.carriage.effects import Effects
 from inkwell_bridge.service.carriage.holding import Hold, hold
-from inkwell_bridge.service.carriage.kinds import kind_of
-from inkwell_bridge.service.carriage.kinds.protocol import target_of
+from inkwell_bridge.service.carriage.kinds import kind_named
+from inkwell_bridge.service.carriage.kinds.protocol import Concluded, Kind, target_of
+from inkwell_bridge.service.carriage.lot import run_lot
 from inkwell_bridge.service.carriage.models import Crossing, CrossingEvent, Document
-from inkwell_bridge.service.carriage.runs import conclude, hurry_waiting, in_date_order, mark_queue_waiting
+from inkwell_bridge.service.carriage.runs import (
+    conclude,
+    defer_carrying,
+    hurry_waiting,
+    in_date_order,
+    mark_queue_waiting,
+)
 from inkwell_bridge.service.carriage.states import CrossingState, DocumentState, EntryOutcome, EventKind, Side
 from inkwell_bridge.service.connections import actions as connections
 from inkwell_bridge.service.connections import breaker
 from inkwell_bridge.service.connections.ends import books_end
-from inkwell_bridge.service.connections.models import Connection, ConnectionState
+from inkwell_bridge.service.connections.models import ConnectionState
 from inkwell_bridge.service.connections.vault import Unreadable
 from inkwell_bridge.service.later import TryLater, after_pause
-from inkwell_bridge.service.locks import ClaimLost, try_advisory_lock
+from inkwell_bridge.service.locks import Claims
+from inkwell_bridge.service.rows import write_rows
+
+log = structlog.get_logger("inkwell.carriage")
 
 # So often a document looks for what it must follow before its run goes on without it.
 PATIENT_TRIES = 8
 _OF_ONE_DOCUMENT = frozenset({"document", "not found", "locked"})
 
 
-def carry(workspace_id: int, crossing_id: int) -> None:
-    """Bring a crossing as far as it will go.
+def carry(workspace_id: int, crossing_ids: Sequence[int]) -> None:
+    """Bring these crossings as far as they will go, those of one bridge and kind together.
 
-    Takes the crossing's lock, and those that its kind names, for as long as it lasts; holds no transaction over a call.
-    Repeated at any time, by anybody, it goes on from what is written down.
+    Takes the lock of each, and those that its kind names, for as long as it lasts; what somebody else holds is queued
+    again. Holds no transaction and no database session over a call. Repeated at any time, by anybody, it goes on from
+    what is written down. A document that must wait is queued again by itself, for its own moment.
 
     Raises:
-        TryLater: the trouble is of the kind that passes.
+        ClaimLost, OperationalError, InterfaceError: the database went away; all of them are to be carried again.
     """
-    with try_advisory_lock(f"crossing:{workspace_id}:{crossing_id}") as free:
-        if not free:
-            # A worker that was thought dead still holds it; its lock ends with it.
-            raise TryLater("Another worker is carrying this document.", after_pause(0))
-        crossing = _load(workspace_id, crossing_id)
-        if crossing.state != CrossingState.WAITING:
-            # It was brought to its end while a run still read it as waiting; that run must hear of it.
-            conclude(crossing, EntryOutcome(crossing.state))
-            return
-        kind = kind_of(crossing)
-        with try_advisory_lock(*kind.lock_names(crossing)) as free:
-            if not free:
-                raise TryLater("A document that belongs to it goes first.", after_pause(0))
-            _carry(crossing)
+    with Claims() as claims:
+        free = claims.take([(f"crossing:{workspace_id}:{pk}",) for pk in crossing_ids])
+        ours = [pk for pk, is_free in zip(crossing_ids, free, strict=True) if is_free]
+        crossings = _load(workspace_id, crossing_ids)
+        waiting = [one for one in crossings if one.pk in set(ours) and one.state == CrossingState.WAITING]
+        # Brought to their end while a run still read them as waiting; that run must hear of it.
+        conclude({one.pk: EntryOutcome(one.state) for one in crossings if one.state != CrossingState.WAITING})
+        waiting, busy = _with_locks(waiting, claims)
+        # A worker that was thought dead may still hold some; its locks end with it.
+        busy += [one for one in crossings if one.pk not in set(ours) and one.state == CrossingState.WAITING]
+        if busy:
+            at = after_pause(0)
+            defer_carrying(busy, at={one.pk: at for one in busy})
+        alike: dict[tuple[int, str], list[Crossing]] = defaultdict(list)
+        for crossing in waiting:
+            alike[crossing.bridge_id, crossing.kind].append(crossing)
+        for (_, kind), of_kind in alike.items():
+            _Carriage(kind_named(kind), of_kind, claims).carry()
 
 
-def _load(workspace_id: int, crossing_id: int) -> Crossing:
+def _load(workspace_id: int, crossing_ids: Sequence[int]) -> list[Crossing]:
+    """The crossings with all that is read of them. As many statements for a hundred as for one."""
     rows = Crossing.objects.select_related(
         "workspace", "snapshot__personal", "posted_snapshot", "rulebook", "master_data",
         "bridge__workspace", "bridge__company", "bridge__source__workspace", "bridge__books__workspace",
     )  # fmt: skip
     rows = rows.prefetch_related("shares__document").defer("master_data__content", "posted_snapshot__content")
-    return rows.get(workspace=workspace_id, pk=crossing_id)
+    found = {one.pk: one for one in rows.filter(workspace=workspace_id, pk__in=crossing_ids)}
+    return [found[pk] for pk in crossing_ids if pk in found]
 
 
-def _carry(crossing: Crossing) -> None:
-    kind, target = kind_of(crossing), target_of(kind_of(crossing), crossing.bridge)
-    carrying = Carrying(
-        crossing=crossing,
-        kind=kind,
-        target=target,
-        books=books_end(target),
-        documents=crossing.documents_in_order,
-    )
-    try:
-        _only_its_own_company(crossing)
-        _only_while_the_end_is_there(crossing, target)
-        for step in kind.steps:
-            conclusion = step(carrying)
-            if conclusion is not None:
-                answered = carrying.exchanges or conclusion.state not in (CrossingState.LEFT_OUT, CrossingState.HELD)
-                if answered and breaker.close(target):
-                    # It is back: what waited for it need not wait its own pause out.
-                    hurry_waiting(target)
-                _finish(carrying, conclusion)
-                return
-        raise RuntimeError(f"the steps of {kind.name} end without a conclusion")
-    except Hold as held:
-        _finish(carrying, Conclusion(state=CrossingState.HELD, findings=[held.finding]))
-    except ClaimLost as lost:
-        later = TryLater(str(lost), timezone.now())
-        _wait(carrying, str(later), later.at)
-        raise later from lost
-    except TryLater as later:
-        _wait(carrying, str(later), later.at)
-        if crossing.tries > PATIENT_TRIES:
-            # What it waits for is in trouble; the run need not stay open for both.
-            conclude(crossing, EntryOutcome.WAITING)
-        raise
-    except (EndError, Unreadable) as error:
-        _troubled(carrying, target, error)
+def _with_locks(crossings: Sequence[Crossing], claims: Claims) -> tuple[list[Crossing], list[Crossing]]:
+    """Those whose kind's further locks came free, and those where a document that belongs to it goes first."""
+    named = [(one, tuple(kind_named(one.kind).lock_names(one))) for one in crossings]
+    asked = [(one, names) for one, names in named if names]
+    free = claims.take([names for _, names in asked]) if asked else []
+    busy = {one.pk for (one, _), is_free in zip(asked, free, strict=True) if not is_free}
+    return [one for one in crossings if one.pk not in busy], [one for one in crossings if one.pk in busy]
 
 
-def _only_its_own_company(crossing: Crossing) -> None:
-    """Wait where an end turned out to be another company's: nothing is planned from it, nothing posted to it."""
-    for connection in (crossing.bridge.source, crossing.bridge.books):
-        if connection.state == ConnectionState.OTHER_COMPANY:
-            _let_runs_end(crossing)
-            raise TryLater(connection.state_text, after_pause(crossing.tries))
+class _Waits(NamedTuple):
+    """A document that goes on later, why, and when."""
+
+    carrying: Carrying
+    why: str
+    at: datetime
 
 
-def _only_while_the_end_is_there(crossing: Crossing, target: Connection) -> None:
-    """Wait, without a call, while the end is away and somebody else asks whether it is back."""
-    try:
-        breaker.pass_or_wait(target, after_pause(crossing.tries))
-    except TryLater:
-        _let_runs_end(crossing)
-        raise
+class _Ends(NamedTuple):
+    """A document that was brought to an end."""
+
+    carrying: Carrying
+    conclusion: Conclusion
 
 
-def _let_runs_end(crossing: Crossing) -> None:
-    """A run need not stay open for an end that is away: what waits goes on by itself."""
-    conclude(crossing, EntryOutcome.WAITING)
-    if in_date_order(crossing.bridge):
-        mark_queue_waiting(crossing)
+class _Carriage:
+    """Crossings of one bridge and kind, whose locks are ours."""
+
+    def __init__(self, kind: Kind, crossings: Sequence[Crossing], claims: Claims) -> None:
+        self._kind, self._claims = kind, claims
+        self._bridge = crossings[0].bridge
+        self._target = target_of(kind, self._bridge)
+        self._all = {one.pk: self._carrying(one) for one in crossings}
+
+    def _carrying(self, crossing: Crossing) -> Carrying:
+        # One bridge, and with it one row of each end, for all of them.
+        crossing.bridge = self._bridge
+        shares = crossing.shares_in_order
+        return Carrying(
+            crossing=crossing,
+            kind=self._kind,
+            target=self._target,
+            books=None,  # type: ignore[arg-type]
+            documents=[share.document for share in shares],
+            shares=shares,
+        )
+
+    def carry(self) -> None:
+        """Carry them, and write down what became of each."""
+        going = self._may_go()
+        if not going:
+            return
+        try:
+            books = books_end(self._target)
+        except Unreadable as error:
+            self._trouble([(one, error) for one in going])
+            return
+        for one in going:
+            one.books = books
+        outcomes = run_lot({one.crossing.pk: _steps(one) for one in going}, self._claims)
+        self._conclude({one.crossing.pk: (one, outcomes[one.crossing.pk]) for one in going})
+
+    def _may_go(self) -> list[Carrying]:
+        """Those that may go now: none while an end is another company's; one as a probe while the end is away."""
+        going = list(self._all.values())
+        for end in (self._bridge.source, self._bridge.books):
+            if end.state == ConnectionState.OTHER_COMPANY:
+                self._wait([_Waits(one, end.state_text, after_pause(one.crossing.tries)) for one in going], ends=True)
+                return []
+        allowed = breaker.passes(self._target)
+        if allowed.most is None:
+            return going
+        later = [
+            _Waits(one, allowed.why, max(allowed.until or timezone.now(), after_pause(one.crossing.tries)))
+            for one in going[allowed.most :]
+        ]
+        self._wait(later, ends=True)
+        return going[: allowed.most]
+
+    def _conclude(self, outcomes: Mapping[int, tuple[Carrying, Conclusion | Exception]]) -> None:
+        """What became of each: at its end, to be tried later, or in trouble."""
+        ends: list[_Ends] = []
+        waits: list[_Waits] = []
+        troubles: list[tuple[Carrying, EndError | Unreadable]] = []
+        for one, outcome in outcomes.values():
+            if isinstance(outcome, Conclusion):
+                ends.append(_Ends(one, outcome))
+            elif isinstance(outcome, Hold):
+                ends.append(_Ends(one, Conclusion(state=CrossingState.HELD, findings=[outcome.finding])))
+            elif isinstance(outcome, TryLater):
+                waits.append(_Waits(one, str(outcome), outcome.at))
+            elif isinstance(outcome, Refused) and outcome.why in _OF_ONE_DOCUMENT:
+                refusal = _refusal(one.crossing, outcome).finding
+                ends.append(_Ends(one, Conclusion(state=CrossingState.HELD, findings=[refusal])))
+            elif isinstance(outcome, EndError | Unreadable):
+                troubles.append((one, outcome))
+            else:
+                log.error("crossing.failed", workspace=one.crossing.workspace_id, crossing=one.crossing.pk,
+                          exc_info=outcome)  # fmt: skip
+                ends.append(_Ends(one, _unforeseen(one.crossing)))
+        # Those that are in trouble open the breaker before those that were answered close it.
+        self._trouble(troubles)
+        self._wait(waits)
+        self._end(ends)
+
+    def _end(self, ends: Sequence[_Ends]) -> None:
+        if not ends:
+            return
+        finish(ends)
+        answered = any(
+            one.answered or conclusion.state not in (CrossingState.LEFT_OUT, CrossingState.HELD)
+            for one, conclusion in ends
+        )
+        if answered and breaker.close(self._target):
+            # It is back: what waited for it need not wait its own pause out.
+            hurry_waiting(self._target)
+
+    def _trouble(self, troubles: Sequence[tuple[Carrying, EndError | Unreadable]]) -> None:
+        """Trouble of the whole connection is a pause of all that goes there."""
+        if not troubles:
+            return
+        waits = []
+        for one, error in troubles:
+            asked = error.retry_after_seconds if isinstance(error, Temporary) else None
+            waits.append(_Waits(one, str(error), after_pause(one.crossing.tries, asked)))
+        error = troubles[0][1]
+        connections.note(self._target, error)
+        breaker.note(self._target, error, len(troubles), waits[0].at)
+        self._wait(waits, ends=True)
+
+    def _wait(self, waits: Sequence[_Waits], *, ends: bool = False) -> None:
+        """Queue each again for its moment. A run stays open for what goes on in a while; with ``ends``, or once that
+        has taken many tries, it need not, for what waits goes on by itself."""
+        if not waits:
+            return
+        rows = [one.carrying.crossing for one in waits]
+        with transaction.atomic():
+            for one, why, at in waits:
+                crossing = one.crossing
+                if not crossing.trouble:
+                    # Each further try tells nothing new; the history keeps the first.
+                    one.happened(EventKind.WAITING, text=why)
+                crossing.trouble, crossing.next_try_at, crossing.tries = why, at, crossing.tries + 1
+            write_rows(rows, ("trouble", "next_try_at", "tries"))
+            write_down([one.carrying for one in waits])
+            defer_carrying(rows, at={one.carrying.crossing.pk: one.at for one in waits})
+            impatient = [row for row in rows if ends or row.tries > PATIENT_TRIES]
+            conclude(dict.fromkeys((row.pk for row in impatient), EntryOutcome.WAITING))
+        if ends and in_date_order(self._bridge):
+            mark_queue_waiting(self._bridge.books)
 
 
-def _finish(carrying: Carrying, conclusion: Conclusion) -> None:
-    """Write the outcome: state, event, figures, movements and the runs that wait for it, in one transaction."""
-    crossing, state, findings = carrying.crossing, conclusion.state, list(conclusion.findings)
-    cause = next((finding.cause for finding in findings if finding.cause), None)
-    stopped = state in (CrossingState.HELD, CrossingState.DIFFERS)
+def _steps(carrying: Carrying) -> Effects[Conclusion]:
+    """The steps of its kind, one after the other, until one says where it ends."""
+    for step in carrying.kind.steps:
+        said = step(carrying)
+        conclusion = (yield from said) if isinstance(said, Generator) else said
+        if conclusion is not None:
+            return conclusion
+    raise RuntimeError(f"the steps of {carrying.kind.name} end without a conclusion")
+
+
+_FINISH = """
+    UPDATE carriage_crossing AS crossing
+    SET state = new.state, cause = new.cause, left_out_by = new.left_out_by, findings = new.findings::jsonb,
+        trouble = '', next_try_at = NULL, tries = 0, updated_at = %s
+    FROM unnest(%s::bigint[], %s::bigint[], %s::text[], %s::text[], %s::text[], %s::text[])
+        AS new (id, snapshot_id, state, cause, left_out_by, findings)
+    WHERE crossing.id = new.id AND crossing.snapshot_id = new.snapshot_id
+    RETURNING crossing.id
+"""
+
+
+def finish(ends: Sequence[_Ends]) -> None:
+    """Write the outcomes: states, events, figures, movements and the runs that wait for them, in one transaction.
+
+    As many statements for a hundred as for one. Expects the crossings' locks.
+    """
+    concluded = [Concluded(one.crossing, conclusion.state, _cause(conclusion)) for one, conclusion in ends]
     with transaction.atomic():
         # A run that read a newer version meanwhile has queued it anew: what became of the old one is not the end.
-        current = Crossing.objects.filter(pk=crossing.pk, snapshot=crossing.snapshot_id).update(
-            state=state,
-            cause=cause.value if cause and stopped else "",
-            left_out_by=conclusion.left_out_by,
-            findings=[finding.as_json() for finding in findings],
-            trouble="",
-            next_try_at=None,
-            tries=0,
-            updated_at=timezone.now(),
+        current = _write_states(ends)
+        for (one, conclusion), (_, state, cause) in zip(ends, concluded, strict=True):
+            one.happened(EventKind(state.value), **_described(conclusion, cause))
+        write_down([one for one, _ in ends])
+        of_now = [(one, conclusion.state) for one, conclusion in ends if one.crossing.pk in current]
+        held = [one for one, state in of_now if state == CrossingState.HELD]
+        never_posted = [document.pk for one in held for document in one.documents if not document.posting_at]
+        Document.objects.filter(pk__in=never_posted).update(state=DocumentState.HELD)
+        _count([one for one, state in of_now if state != CrossingState.HELD and one.documents])
+        conclude({one.crossing.pk: EntryOutcome(state.value) for one, state in of_now})
+    ends[0].carrying.kind.after([one for one in concluded if one.crossing.pk in current])
+
+
+def _write_states(ends: Sequence[_Ends]) -> set[int]:
+    columns = list(
+        zip(
+            *(
+                (
+                    one.crossing.pk,
+                    one.crossing.snapshot_id,
+                    conclusion.state.value,
+                    cause.value if (cause := _cause(conclusion)) and conclusion.state in _STOPPED else "",
+                    conclusion.left_out_by,
+                    json.dumps([finding.as_json() for finding in conclusion.findings]),
+                )
+                for one, conclusion in ends
+            ),
+            strict=True,
         )
-        carrying.happened(EventKind(state.value), **_told(conclusion, cause))
-        carrying.write_down()
-        if not current:
-            return
-        if state == CrossingState.HELD:
-            held = [document.pk for document in carrying.documents if not document.posting_at]
-            Document.objects.filter(pk__in=held).update(state=DocumentState.HELD)
-        elif carrying.documents:
-            _count(carrying)
-        conclude(crossing, EntryOutcome(state.value))
-    carrying.kind.after(crossing, state, cause)
+    )
+    with connection.cursor() as cursor:
+        cursor.execute(_FINISH, [timezone.now(), *(list(column) for column in columns)])
+        return {row[0] for row in cursor.fetchall()}
 
 
-def _told(conclusion: Conclusion, cause: Cause | None) -> dict[str, str]:
+_STOPPED = (CrossingState.HELD, CrossingState.DIFFERS)
+
+
+def _cause(conclusion: Conclusion) -> Cause | None:
+    return next((finding.cause for finding in conclusion.findings if finding.cause), None)
+
+
+def _described(conclusion: Conclusion, cause: Cause | None) -> dict[str, str]:
     if conclusion.left_out_by:
         return {"rule": conclusion.left_out_by}
     return {"cause": cause.value, "text": conclusion.findings[0].text} if cause and conclusion.findings else {}
 
 
-def _count(carrying: Carrying) -> None:
+def _count(carryings: Sequence[Carrying]) -> None:
     """The figures of both sides, and which document posted which money."""
-    crossing = carrying.crossing
-    tenders = figures.tenders_of(crossing.snapshot.content)
-    wanted = figures.of_documents(crossing, carrying.plan_kept(), carrying.documents, tenders)
-    figures.write({crossing: wanted}, (Side.CODED, Side.BOOKS, Side.RECONCILING))
-    movements.posted(crossing, carrying.documents)
-
-
-def _wait(carrying: Carrying, why: str, at: datetime) -> None:
-    crossing = carrying.crossing
-    first = not crossing.trouble
-    crossing.trouble, crossing.next_try_at, crossing.tries = why, at, crossing.tries + 1
-    with transaction.atomic():
-        crossing.save(update_fields=["trouble", "next_try_at", "tries"])
-        if first:
-            # Each further try tells nothing new; the history keeps the first.
-            carrying.happened(EventKind.WAITING, text=why)
-        carrying.write_down()
-
-
-def _troubled(carrying: Carrying, target: Connection, error: InkwellError) -> None:
-    """Trouble at an end: of one document it is a hold, of the whole connection a pause of all that goes there."""
-    crossing = carrying.crossing
-    if isinstance(error, Refused) and error.why in _OF_ONE_DOCUMENT:
-        finding = _refusal(crossing, error).finding
-        _finish(carrying, Conclusion(state=CrossingState.HELD, findings=[finding]))
+    if not carryings:
         return
-    connections.note(target, error)
-    asked = error.retry_after_seconds if isinstance(error, Temporary) else None
-    at = breaker.open_until(target, error, after_pause(crossing.tries, asked))
-    _wait(carrying, str(error), at)
-    _let_runs_end(crossing)
-    raise TryLater(str(error), at) from error
+    wanted = {
+        one.crossing: figures.of_documents(
+            one.crossing, one.plan_kept(), one.documents, figures.tenders_of(one.crossing.snapshot.content)
+        )
+        for one in carryings
+    }
+    figures.write(wanted, (Side.CODED, Side.BOOKS, Side.RECONCILING))
+    movements.posted({one.crossing: one.documents for one in carryings})
 
 
 def _refusal(crossing: Crossing, error: Refused) -> Hold:
@@ -208,11 +338,7 @@ def _refusal(crossing: Crossing, error: Refused) -> Hold:
     return hold("BOOKS-E001", Cause.BOOKS_REFUSED, text, "Mend what the books name, then release the order.")
 
 
-def hold_unforeseen(workspace_id: int, crossing_id: int) -> None:
-    """Hold a crossing on which the program itself failed. It touches nothing that may have made it fail."""
-    crossing = Crossing.objects.only("pk", "workspace_id", "number", "state").get(
-        workspace=workspace_id, pk=crossing_id
-    )  # fmt: skip
+def _unforeseen(crossing: Crossing) -> Conclusion:
     finding = Finding(
         id="INT-E001",
         level=Level.ERROR,
@@ -220,12 +346,31 @@ def hold_unforeseen(workspace_id: int, crossing_id: int) -> None:
         text=f"Inkwell Bridge itself failed on {crossing.number}.",
         hint="The log names the failure under this order's number. Release the order to try once more.",
     )
-    with transaction.atomic():
-        rows = Crossing.objects.filter(pk=crossing.pk, state=CrossingState.WAITING)
-        if rows.update(state=CrossingState.HELD, cause=Cause.UNFORESEEN.value, findings=[finding.as_json()],
-                       trouble="", next_try_at=None, tries=0, updated_at=timezone.now()):  # fmt: skip
+    return Conclusion(state=CrossingState.HELD, findings=[finding])
+
+
+def carry_each(workspace_id: int, crossing_ids: Sequence[int]) -> None:
+    """Queue each of a lot by itself, where the lot failed as a whole: only one of them need be to blame."""
+    rows = Crossing.objects.select_related("bridge__books").filter(
+        workspace=workspace_id, pk__in=crossing_ids, state=CrossingState.WAITING
+    )
+    now = timezone.now()
+    # A moment of its own for each keeps them out of one lot.
+    defer_carrying(rows, at={row.pk: now + timedelta(milliseconds=place) for place, row in enumerate(rows)})
+
+
+def hold_unforeseen(workspace_id: int, crossing_ids: Sequence[int]) -> None:
+    """Hold crossings on which the program itself failed. It touches nothing that may have made it fail."""
+    rows = Crossing.objects.filter(workspace=workspace_id, pk__in=crossing_ids, state=CrossingState.WAITING)
+    for crossing in rows.only("pk", "workspace_id", "number", "state"):
+        (finding,) = _unforeseen(crossing).findings
+        with transaction.atomic():
+            Crossing.objects.filter(pk=crossing.pk).update(
+                state=CrossingState.HELD, cause=Cause.UNFORESEEN.value, findings=[finding.as_json()],
+                trouble="", next_try_at=None, tries=0, updated_at=timezone.now(),
+            )  # fmt: skip
             CrossingEvent.objects.create(
                 workspace_id=workspace_id, crossing=crossing, at=timezone.now(), kind=EventKind.HELD,
                 detail={"cause": Cause.UNFORESEEN.value, "text": finding.text},
             )  # fmt: skip
-            conclude(crossing, EntryOutcome.HELD)
+            conclude({crossing.pk: EntryOutcome.HELD})

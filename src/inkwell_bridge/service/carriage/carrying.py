@@ -8,10 +8,12 @@ from typing import TYPE_CHECKING, Any
 
 from django.utils import timezone
 
+from inkwell_bridge.core.commerce import SourceDocument
 from inkwell_bridge.core.findings import Finding
 from inkwell_bridge.core.planner import Plan
 from inkwell_bridge.ends.contract import BooksEnd
-from inkwell_bridge.service.carriage.models import Crossing, CrossingEvent, Document, Exchange
+from inkwell_bridge.service.carriage.effects import Effects
+from inkwell_bridge.service.carriage.models import Crossing, CrossingEvent, Document, DocumentSource, Exchange
 from inkwell_bridge.service.carriage.states import CrossingState, EventKind
 from inkwell_bridge.service.connections.models import Connection
 
@@ -33,9 +35,10 @@ class Conclusion:
 class Carrying:
     """What is known of one crossing while it is carried.
 
-    Shape: ``documents`` are its documents in the order of the plan; ``posted`` what the books hold of each, by its
-    reference; ``never_made`` tells that the books were asked, and hold nothing of it yet; ``events`` and ``exchanges``
-    are written together when the crossing ends or waits.
+    Shape: ``source`` is the document as it was fetched, once it was read; ``documents`` are its documents in the order
+    of the plan, ``shares`` what it has in them; ``posted`` what the books hold of each, by its reference;
+    ``never_made`` tells that the books were asked, and hold nothing of it yet; ``answered`` that the end answered a
+    call about it; ``events`` and ``exchanges`` are written together when the crossing ends or waits.
     """
 
     crossing: Crossing
@@ -43,10 +46,13 @@ class Carrying:
     target: Connection
     books: BooksEnd
     documents: list[Document]
+    shares: list[DocumentSource]
+    source: SourceDocument | None = None
     plan: Plan | None = None
     gathered: Gathered | None = None
     contact_id: str = ""
     never_made: bool = False
+    answered: bool = False
     posted: dict[str, PostedDocument] = field(default_factory=dict)
     findings: list[Finding] = field(default_factory=list)
     events: list[CrossingEvent] = field(default_factory=list)
@@ -76,16 +82,20 @@ class Carrying:
             )
         )
 
-    def write_down(self) -> None:
-        """Write what happened and which calls were made; two statements at most, in the transaction around."""
-        CrossingEvent.objects.bulk_create(self.events)
-        Exchange.objects.bulk_create(self.exchanges)
-        self.events, self.exchanges = [], []
+
+def write_down(carryings: Sequence[Carrying]) -> None:
+    """Write what happened and which calls were made; two statements at most, in the transaction around."""
+    CrossingEvent.objects.bulk_create([event for carrying in carryings for event in carrying.events])
+    Exchange.objects.bulk_create([exchange for carrying in carryings for exchange in carrying.exchanges])
+    for carrying in carryings:
+        carrying.events, carrying.exchanges = [], []
 
 
-Step = Callable[[Carrying], Conclusion | None]
+Step = Callable[[Carrying], Effects[Conclusion | None] | Conclusion | None]
 """A step of carrying. It looks at what is written down, does what is missing and writes down what it did, so that it
-may be repeated after any interruption; it answers nothing to go on, or where the crossing ends.
+may be repeated after any interruption; it answers nothing to go on, or where the crossing ends. What it needs of the
+database and of an end it asks for (``effects.py``), so that it is done for many documents together; one that needs
+nothing is a plain function.
 
 Raises (any step): ``TryLater`` to go on at a later moment, ``Hold`` for a person, an end's errors as they came.
 """

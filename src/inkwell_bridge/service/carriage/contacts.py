@@ -7,7 +7,9 @@ waits.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from copy import copy
 from datetime import timedelta
+from functools import partial
 
 from django.db.models import Exists, OuterRef
 from django.utils import timezone
@@ -20,21 +22,22 @@ from inkwell_bridge.core.rulebook.customers import CustomerRules
 from inkwell_bridge.ends.contract import BooksEnd
 from inkwell_bridge.ends.errors import OutcomeUnknown, Refused, Temporary
 from inkwell_bridge.service.bridges.models import Bridge
+from inkwell_bridge.service.carriage.effects import Ask, Call, Effects, Lock, Save, Unlock
 from inkwell_bridge.service.carriage.holding import Hold, hold
 from inkwell_bridge.service.carriage.models import ContactLink, Crossing
 from inkwell_bridge.service.connections import vault
 from inkwell_bridge.service.connections.models import Connection
 from inkwell_bridge.service.later import TryLater, after_pause
 from inkwell_bridge.service.links.between import Between
-from inkwell_bridge.service.locks import advisory_lock, verify_claims
 from inkwell_bridge.service.reference.models import Entry, Part
 
 # Longer than a look-up takes; a document that waited so long gives its place to another.
 LONGEST_WAIT_SECONDS = 5.0
+_LINKED = ("books_id", "intended_at", "intended_key")
 _SAID: dict[Step, str] = {"email": "e-mail", "tax number": "tax number", "name and postcode": "name and postcode"}
 
 
-def customer_in_books(contact: Contact, crossing: Crossing, books: BooksEnd, rules: CustomerRules) -> str:
+def customer_in_books(contact: Contact, crossing: Crossing, books: BooksEnd, rules: CustomerRules) -> Effects[str]:
     """The books' id of a customer's contact, which takes on of what changed as much as the rules say.
 
     The account is linked by its own id, so that another e-mail does not make another contact.
@@ -44,81 +47,89 @@ def customer_in_books(contact: Contact, crossing: Crossing, books: BooksEnd, rul
     """
     connection = crossing.bridge.books
     account = f"customer:{crossing.bridge.source.slug}:{crossing.source_id}"
-    link = _link(connection, _blinded(account, connection))
+    link = yield Ask(_links, connection, _blinded(account, connection))
     if link is None:
-        books_id, made = _contact(contact, connection, books, rules)
+        books_id, made = yield from _contact(contact, connection, books, rules)
         link = _new_link(connection, _blinded(account, connection))
         link.books_id = books_id
-        link.save()
+        yield Save((link,))
         if made:
             return books_id
     if rules.update:
-        _amended(contact, link, books, rules.update)
-    return link.books_id
+        yield from _amended(contact, link, books, rules.update)
+    return str(link.books_id)
 
 
-def _amended(contact: Contact, link: ContactLink, books: BooksEnd, only: Sequence[Particular]) -> None:
+def _amended(contact: Contact, link: ContactLink, books: BooksEnd, only: Sequence[Particular]) -> Effects[None]:
     """Amending gives the same result when it is done again, so an unknown outcome is simply tried once more."""
     try:
-        books.amend_contact(link.books_id, contact, only)
+        yield Call(lambda: books.amend_contact(link.books_id, contact, only))
     except OutcomeUnknown as error:
         raise TryLater(str(error), after_pause(0)) from error
 
 
-def linked_contact(bridge: Bridge, account_id: str) -> str:
-    """The books' id of the contact that a person, an import or a rule linked an account to; nothing where none is."""
-    if not account_id:
-        return ""
-    links = Between.of(bridge, LinkKind.CUSTOMERS).links().filter(key=account_id).exclude(target_id="")
-    return links.values_list("target_id", flat=True).first() or ""
+def linked_contacts(bridge: Bridge, account_ids: Sequence[str]) -> list[str]:
+    """The books' id of the contact that a person, an import or a rule linked each account to; nothing where none is."""
+    links = Between.of(bridge, LinkKind.CUSTOMERS).links().filter(key__in=account_ids).exclude(target_id="")
+    first = dict(links.order_by("-pk").values_list("key", "target_id"))
+    return [first.get(account_id, "") for account_id in account_ids]
 
 
-def contact_in_books(contact: Contact, connection: Connection, books: BooksEnd, rules: CustomerRules) -> str:
+def contact_in_books(contact: Contact, connection: Connection, books: BooksEnd, rules: CustomerRules) -> Effects[str]:
     """The books' id of a contact.
+
+    Calls: none where the buyer is known here, else a search for each step of the rules, and one to make it. Takes the
+    buyer's locks, waited for no longer than ``LONGEST_WAIT_SECONDS``.
 
     Raises:
         Hold: two contacts match, or none does and the rules forbid making one.
         TryLater: whether it was made is not known yet.
     """
-    return _contact(contact, connection, books, rules)[0]
+    return (yield from _contact(contact, connection, books, rules))[0]
 
 
 def _blinded(name: str, connection: Connection) -> str:
     return vault.blind(name, purpose=f"contact:{connection.workspace_id}")
 
 
-def _contact(contact: Contact, connection: Connection, books: BooksEnd, rules: CustomerRules) -> tuple[str, bool]:
+def _contact(
+    contact: Contact, connection: Connection, books: BooksEnd, rules: CustomerRules
+) -> Effects[tuple[str, bool]]:
     """The books' id, and whether the contact was made just now."""
     buyer = _blinded(_known_by(contact, rules), connection)
-    link = _link(connection, buyer)
+    link = yield Ask(_links, connection, buyer)
     if link and link.books_id:
         return link.books_id, False
-    with advisory_lock(*_lock_names(contact, connection, rules), wait_seconds=LONGEST_WAIT_SECONDS) as free:
-        if not free:
-            raise TryLater("Another document of this buyer is looking for the contact.", after_pause(0))
-        link = _link(connection, buyer) or _new_link(connection, buyer)
-        made = False
+    lock = _lock_names(contact, connection, rules)
+    if not (yield Lock(lock, LONGEST_WAIT_SECONDS)):
+        raise TryLater("Another document of this buyer is looking for the contact.", after_pause(0))
+    # Whoever held the lock before may have made it.
+    link = (yield Ask(_links, connection, buyer)) or _new_link(connection, buyer)
+    made = False
+    if not link.books_id:
+        link.books_id = yield from _found(contact, link, books, rules)
+        if not link.books_id and rules.not_found == "house" and rules.house and not contact.house_code:
+            # Not linked: somebody may make a contact of their own for this buyer later.
+            yield Unlock(lock)
+            return (yield from _house(rules.house, books)), False
         if not link.books_id:
-            link.books_id = _found(contact, link, books, rules)
-            if not link.books_id and rules.not_found == "house" and rules.house and not contact.house_code:
-                # Not linked: somebody may make a contact of their own for this buyer later.
-                return _house(rules.house, books), False
-            if not link.books_id:
-                link.books_id, made = _made(contact, link, books, rules), True
-            link.intended_at = None
-            link.save()
-        return link.books_id, made
+            link.books_id = yield from _made(contact, link, books, rules)
+            made = True
+        link.intended_at = None
+        yield Save((link,), _LINKED)
+    yield Unlock(lock)
+    return link.books_id, made
 
 
-def _lock_names(contact: Contact, connection: Connection, rules: CustomerRules) -> list[str]:
+def _lock_names(contact: Contact, connection: Connection, rules: CustomerRules) -> tuple[str, ...]:
     """A lock for everything by which two documents could be of one buyer; other buyers never wait for it."""
     keys = {contact.house_code} if contact.house_code else {f"{step}:{contact.key(step)}" for step in rules.find_by}
     names = sorted(key for key in keys if key and not key.endswith(":")) or [_known_by(contact, rules)]
-    return [f"contact:{connection.workspace_id}:{connection.pk}:{_blinded(name, connection)}" for name in names]
+    return tuple(f"contact:{connection.workspace_id}:{connection.pk}:{_blinded(name, connection)}" for name in names)
 
 
 def forget_missing(contact: Contact, contact_id: str, connection: Connection, books: BooksEnd,
-                   rules: CustomerRules) -> bool:  # fmt: skip
+                   rules: CustomerRules) -> Effects[bool]:  # fmt: skip
     """Whether a contact that we know is gone from the books (merged, deleted); its link is forgotten then.
 
     Asked once the books have refused a document. Calls: one search for each step of the rules.
@@ -128,7 +139,7 @@ def forget_missing(contact: Contact, contact_id: str, connection: Connection, bo
     for step in rules.find_by if not contact.house_code else (None,):
         if step is not None and not contact.key(step):
             continue
-        found = books.find_contacts(contact, step) if step is not None else books.find_contacts(contact)
+        found = yield Call(partial(books.find_contacts, contact, *([step] if step is not None else [])))
         if contact_id in found:
             return False
     links = ContactLink.objects.filter(workspace=connection.workspace_id, connection=connection, books_id=contact_id)
@@ -142,19 +153,23 @@ def _known_by(contact: Contact, rules: CustomerRules) -> str:
     return next((f"{step}:{contact.key(step)}" for step in rules.find_by if contact.key(step)), "")
 
 
-def _link(connection: Connection, buyer: str) -> ContactLink | None:
-    """Of the company whose books these are now: what was linked in another's is history.
+def _links(connection: Connection, buyers: Sequence[str]) -> list[ContactLink | None]:
+    """Of the company whose books these are now: what was linked in another's is history. One statement.
 
     A contact that was gone when the contacts were last loaded is looked for anew.
     """
     gone = Entry.objects.filter(
         connection=connection, kind=Part.CONTACTS, source_id=OuterRef("books_id"), gone_in__isnull=False
     )
-    rows = ContactLink.objects.filter(workspace=connection.workspace_id, connection=connection, buyer=buyer)
-    link = rows.filter(company=connection.settled_company).annotate(gone=Exists(gone)).first()
-    if link is not None and link.gone:
-        link.books_id = ""
-    return link
+    rows = ContactLink.objects.filter(
+        workspace=connection.workspace_id, connection=connection, buyer__in=buyers, company=connection.settled_company
+    )
+    found = {link.buyer: link for link in rows.annotate(gone=Exists(gone))}
+    for link in found.values():
+        if link.gone:
+            link.books_id = ""
+    # Two orders of one buyer each have a row of their own to write down.
+    return [copy(found[buyer]) if buyer in found else None for buyer in buyers]
 
 
 def _new_link(connection: Connection, buyer: str) -> ContactLink:
@@ -163,19 +178,21 @@ def _new_link(connection: Connection, buyer: str) -> ContactLink:
     )
 
 
-def _found(contact: Contact, link: ContactLink, books: BooksEnd, rules: CustomerRules) -> str:
+def _found(contact: Contact, link: ContactLink, books: BooksEnd, rules: CustomerRules) -> Effects[str]:
     """The contact that a step finds alone, first step first; two are a question for a person."""
     same_call = books.capabilities.idempotency_keys and link.intended_key == _key(contact, link)
     if link.intended_at and not same_call:
         # Another order of this buyer may say other things of them: that would be another call, and another contact.
         _wait_for_slow_answers(link, books)
     if contact.house_code:
-        return _one(books.find_contacts(contact), f"code {contact.house_code}")
+        return _one((yield Call(lambda: books.find_contacts(contact))), f"code {contact.house_code}")
     several: tuple[int, Step] | None = None
     for step in rules.find_by:
-        matches = books.find_contacts(contact, step) if contact.key(step) else ()
+        if not contact.key(step):
+            continue
+        matches = yield Call(partial(books.find_contacts, contact, step))
         if len(matches) == 1:
-            return matches[0]
+            return str(matches[0])
         if matches and several is None:
             several = len(matches), step
     if several:
@@ -199,8 +216,8 @@ def _too_many(number: int, what: str) -> Hold:
     )
 
 
-def _house(code: str, books: BooksEnd) -> str:
-    found = books.find_contacts(Contact(house_code=code))
+def _house(code: str, books: BooksEnd) -> Effects[str]:
+    found = yield Call(lambda: books.find_contacts(Contact(house_code=code)))
     if len(found) != 1:
         raise hold(
             "CUST-E003",
@@ -208,7 +225,7 @@ def _house(code: str, books: BooksEnd) -> str:
             f"The books have {len(found)} contacts with code {code}.",
             "See that there is exactly one, then release the order.",
         )
-    return found[0]
+    return str(found[0])
 
 
 def _key(contact: Contact, link: ContactLink) -> str:
@@ -222,7 +239,7 @@ def _wait_for_slow_answers(link: ContactLink, books: BooksEnd) -> None:
         raise TryLater("Whether the books made the contact is not known yet.", sure_at)
 
 
-def _made(contact: Contact, link: ContactLink, books: BooksEnd, rules: CustomerRules) -> str:
+def _made(contact: Contact, link: ContactLink, books: BooksEnd, rules: CustomerRules) -> Effects[str]:
     if contact.house_code:
         raise hold(
             "CUST-E003",
@@ -237,15 +254,14 @@ def _made(contact: Contact, link: ContactLink, books: BooksEnd, rules: CustomerR
             f"The books have no contact with the {' or '.join(_SAID[step] for step in rules.find_by)} of this order.",
             "Make it in the books, then release the order; or let the rulebook create contacts.",
         )
-    verify_claims()
     link.intended_at, link.intended_key = timezone.now(), _key(contact, link)
-    link.save()
+    yield Save((link,), _LINKED)
     try:
-        return books.create_contact(contact, key=link.intended_key)
+        return str((yield Call(lambda: books.create_contact(contact, key=link.intended_key))))
     except OutcomeUnknown as error:
         sure_at = timezone.now() + timedelta(seconds=books.capabilities.slowest_answer_seconds)
         raise TryLater(str(error), sure_at) from error
     except (Refused, Temporary):
         link.intended_at = None
-        link.save()
+        yield Save((link,), _LINKED)
         raise

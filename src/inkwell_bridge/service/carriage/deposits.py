@@ -13,6 +13,7 @@ from django.db.models import Q, QuerySet
 from inkwell_bridge.core.findings import Cause
 from inkwell_bridge.core.planner import Plan, is_final_invoice
 from inkwell_bridge.service.bridges.models import Bridge
+from inkwell_bridge.service.carriage.carrying import Carrying
 from inkwell_bridge.service.carriage.holding import hold
 from inkwell_bridge.service.carriage.models import Crossing, Document, Snapshot
 from inkwell_bridge.service.carriage.states import CrossingState
@@ -22,10 +23,10 @@ REFUNDS = "refunds"
 _BEGUN = Q(documents__posting_at__isnull=False) | Q(documents__intended_at__isnull=False) | ~Q(documents__books_id="")
 
 
-def refunds_of(bridge: Bridge, order_id: str) -> QuerySet[Crossing]:
-    """The refunds of an order."""
+def refunds_of(bridge: Bridge, *order_ids: str) -> QuerySet[Crossing]:
+    """The refunds of these orders."""
     return Crossing.objects.filter(
-        workspace=bridge.workspace_id, bridge=bridge, kind=REFUNDS, parent_source_id=order_id
+        workspace=bridge.workspace_id, bridge=bridge, kind=REFUNDS, parent_source_id__in=order_ids
     )
 
 
@@ -44,27 +45,40 @@ def final_invoice_begun(documents: Sequence[Document]) -> bool:
     return any(document.begun and document.is_final_invoice for document in documents)
 
 
-def refunds_before_invoice(crossing: Crossing, documents: Sequence[Document]) -> list[Snapshot]:
-    """The refunds before an order's final invoice: as they were kept with it, or all that are in the books by now."""
-    if final_invoice_begun(documents):
-        kept = crossing.pinned.get("refunds_before_invoice", [])
-        return list(Snapshot.objects.filter(workspace=crossing.workspace_id, pk__in=kept).order_by("pk"))
-    return refunds_by_now(crossing.bridge, crossing.source_id)
+def refunds_before_invoice(carryings: Sequence[Carrying]) -> list[list[Snapshot]]:
+    """The refunds before each order's final invoice: as they were kept with it, or all that are in the books by now."""
+    kept = {id(one): _kept_before(one.crossing) for one in carryings if final_invoice_begun(one.documents)}
+    snapshots = Snapshot.objects.in_bulk([pk for pks in kept.values() for pk in pks]) if kept else {}
+    still_open = [one.crossing.source_id for one in carryings if id(one) not in kept]
+    by_now = refunds_by_now(carryings[0].crossing.bridge, still_open)
+    return [
+        [snapshots[pk] for pk in sorted(kept[id(one)]) if pk in snapshots]
+        if id(one) in kept
+        else by_now[one.crossing.source_id]
+        for one in carryings
+    ]
 
 
-def refunds_by_now(bridge: Bridge, order_id: str) -> list[Snapshot]:
-    """The refunds of an order that are in the books by now."""
-    found = carried(refunds_of(bridge, order_id)).select_related("snapshot").order_by("snapshot")
-    return [refund.snapshot for refund in found]
+def _kept_before(order: Crossing) -> list[int]:
+    return list(order.pinned.get("refunds_before_invoice", []))
+
+
+def refunds_by_now(bridge: Bridge, order_ids: Sequence[str]) -> dict[str, list[Snapshot]]:
+    """The refunds of each order that are in the books by now; one statement."""
+    found: dict[str, list[Snapshot]] = {order_id: [] for order_id in order_ids}
+    if order_ids:
+        for refund in carried(refunds_of(bridge, *order_ids)).select_related("snapshot").order_by("snapshot"):
+            found[refund.parent_source_id].append(refund.snapshot)
+    return found
 
 
 def comes_off_the_sale(refund_id: str, order: Crossing, documents: Sequence[Document]) -> bool:
     """Whether a refund comes after the final invoice of its order."""
     if not final_invoice_begun(documents):
         return False
-    kept = order.pinned.get("refunds_before_invoice", [])
+    kept = _kept_before(order)
     before = Snapshot.objects.filter(workspace=order.workspace_id, pk__in=kept, source_id=refund_id)
-    return not before.exists()
+    return not (kept and before.exists())
 
 
 def has_final_invoice(plan: Plan) -> bool:

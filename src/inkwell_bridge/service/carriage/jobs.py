@@ -17,6 +17,7 @@ from inkwell_bridge.service.connections import actions as connections
 from inkwell_bridge.service.connections.ends import books_end, sales_end
 from inkwell_bridge.service.connections.vault import Unreadable
 from inkwell_bridge.service.later import RetryWhenAsked, TryLater, after_pause
+from inkwell_bridge.service.locks import ClaimLost
 from inkwell_bridge.service.reference.pinned import load_master_data
 
 log = structlog.get_logger("inkwell.jobs")
@@ -68,15 +69,18 @@ def _read_run(workspace_id: int, run_id: int, *, tries: int) -> None:
 
 
 @app.task(name=queue.CARRY, queue=queue.CARRYING, retry=RetryWhenAsked())
-def carry(*, workspace_id: int, crossing_id: int) -> None:
-    """Carry one crossing as far as it will go."""
+def carry(*, workspace_id: int, crossing_ids: list[int]) -> None:
+    """Carry a lot of crossings as far as they will go."""
     try:
-        carrying.carry(workspace_id, crossing_id)
-    except TryLater:
-        raise
+        carrying.carry(workspace_id, crossing_ids)
+    except ClaimLost as lost:
+        raise TryLater(str(lost), timezone.now()) from lost
     except _DATABASE_AWAY as error:
         raise TryLater("The database went away.", timezone.now()) from error
     except Exception:
         # At the rim nothing may vanish: what we did not foresee is held for a person, with its trace in the log.
-        log.exception("crossing.failed", workspace=workspace_id, crossing=crossing_id)
-        carrying.hold_unforeseen(workspace_id, crossing_id)
+        log.exception("crossings.failed", workspace=workspace_id, crossings=crossing_ids)
+        if len(crossing_ids) > 1:
+            carrying.carry_each(workspace_id, crossing_ids)
+        else:
+            carrying.hold_unforeseen(workspace_id, crossing_ids)

@@ -14,6 +14,7 @@ from inkwell_bridge.ends.contract import BooksEnd
 from inkwell_bridge.ends.errors import EndError, OutcomeUnknown
 from inkwell_bridge.service.carriage.contacts import contact_in_books
 from inkwell_bridge.service.carriage.holding import Hold
+from inkwell_bridge.service.carriage.lot import run_alone
 from inkwell_bridge.service.connections.actions import settle
 from inkwell_bridge.service.connections.ends import books_end, sales_end
 from inkwell_bridge.service.connections.vault import Unreadable
@@ -75,7 +76,7 @@ def _made(between: Between, entry: Entry, person: Person) -> tuple[str, str]:
     if isinstance(document, Customer) and document.person is not None and document.person.email_key:
         contact = contact_of(document.person, _CREATE, books.master_data(), group=document.group,
                              terms=document.payment_terms)  # fmt: skip
-        return contact_in_books(contact, between.books, books, _CREATE), ""
+        return run_alone(contact_in_books(contact, between.books, books, _CREATE)), ""
     raise NotMade(f"{entry.code or entry.source_id} has gone from the sales side, or lacks what is needed to make it.")
 
 

@@ -209,9 +209,14 @@ class Crossing(WorkspaceOwned):
         ]  # fmt: skip
 
     @property
+    def shares_in_order(self) -> list[DocumentSource]:
+        """What it has in each document, as its plan has them; no statement where ``shares__document`` was fetched."""
+        return sorted(self.shares.all(), key=lambda share: (share.part, share.pk))
+
+    @property
     def documents_in_order(self) -> list[Document]:
         """Its documents as its plan has them; one statement, or none where ``shares__document`` was fetched before."""
-        return [share.document for share in sorted(self.shares.all(), key=lambda share: (share.part, share.pk))]
+        return [share.document for share in self.shares_in_order]
 
     @property
     def events_in_order(self) -> list[CrossingEvent]:

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
+from django.db import connection
+
 from inkwell_bridge.core.books import Role
 from inkwell_bridge.service.carriage.kinds.protocol import Listed
 from inkwell_bridge.service.carriage.models import Crossing, Document, MoneyMovement
@@ -36,12 +38,23 @@ def reported(origin: Connection, told: Mapping[Crossing, Listed]) -> None:
     )
 
 
-def posted(crossing: Crossing, documents: Sequence[Document]) -> None:
-    """Name the document that posted each movement of a crossing; a statement for each that has money."""
-    for document in documents:
-        kind = _KIND_OF_ROLE.get(document.role)
-        transaction = (document.planned or {}).get("transaction", "")
-        if kind and transaction:
-            MoneyMovement.objects.filter(
-                workspace=crossing.workspace_id, crossing=crossing, kind=kind, transaction=transaction
-            ).exclude(document=document).update(document=document)
+def posted(documents: Mapping[Crossing, Sequence[Document]]) -> None:
+    """Name the document that posted each movement of these crossings. One statement."""
+    found = [
+        (crossing.pk, document.pk, kind, transaction)
+        for crossing, of_crossing in documents.items()
+        for document in of_crossing
+        if (kind := _KIND_OF_ROLE.get(document.role)) and (transaction := (document.planned or {}).get("transaction"))
+    ]
+    if found:
+        with connection.cursor() as cursor:
+            cursor.execute(_POSTED, [list(column) for column in zip(*found, strict=True)])
+
+
+_POSTED = """
+    UPDATE carriage_moneymovement AS movement SET document_id = new.document_id
+    FROM unnest(%s::bigint[], %s::bigint[], %s::text[], %s::text[])
+        AS new (crossing_id, document_id, kind, transaction)
+    WHERE movement.crossing_id = new.crossing_id AND movement.kind = new.kind
+      AND movement.transaction = new.transaction AND movement.document_id IS DISTINCT FROM new.document_id
+"""

@@ -28,11 +28,16 @@ from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.ends.contract import BooksEnd
 from inkwell_bridge.ends.errors import EndError, OutcomeUnknown, Refused, Temporary
 from inkwell_bridge.service.carriage.carrying import Carrying
+from inkwell_bridge.service.carriage.effects import Ask, Call, Effects, Save
 from inkwell_bridge.service.carriage.holding import Hold
 from inkwell_bridge.service.carriage.models import Document, Exchange
 from inkwell_bridge.service.carriage.states import DocumentState
 from inkwell_bridge.service.later import TryLater, after_pause
-from inkwell_bridge.service.locks import verify_claims
+
+# What a document says once it stands at its end as a draft.
+_DRAFTED = ("books_id", "link", "intended_at", "state", "posting_at")
+# What is kept of one that stops there for a person, who looks at what the end made of it.
+_STOPPED = (*_DRAFTED, "difference", "settled", "reasons", "record")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -43,12 +48,11 @@ class PostedDocument:
     settlement: Settlement
 
 
-def post_document(carrying: Carrying, document: Document, *, rulebook: Rulebook, post: bool) -> PostedDocument:
+def post_document(carrying: Carrying, document: Document, *, rulebook: Rulebook, post: bool) -> Effects[PostedDocument]:
     """Make the document, settle it, and post it where the rules want that.
 
-    Expects no transaction and the crossing's lock. Calls: one to make it, one to amend the draft where the end computes
-    tax otherwise, one to post; searches only where an earlier attempt may have left something. Repeated, it takes up
-    what is there.
+    Expects the crossing's lock. Calls: one to make it, one to amend the draft where the end computes tax otherwise, one
+    to post; searches only where an earlier attempt may have left something. Repeated, it takes up what is there.
 
     Raises:
         Hold: the end's total differs by more than the rules settle.
@@ -57,35 +61,38 @@ def post_document(carrying: Carrying, document: Document, *, rulebook: Rulebook,
     """
     planned = Role(document.role).shape.read(document.planned)
     books = carrying.books
-    record = _record_at_end(carrying, document, planned)
+    record = yield from _record_at_end(carrying, document, planned)
     settlement = _settled(planned, record, rulebook)
     if record.standing is Standing.POSTED:
         return PostedDocument(record=record, settlement=settlement)
     settled = settlement.document
     amends = settlement.finding is None and _needs_amending(record, settled)
-    _keep_draft(document, record, settlement, posting=post and settlement.finding is None and not amends)
+    posting = post and settlement.finding is None and not amends
+    _keep_draft(document, record, settlement, posting=posting)
+    yield Save((document,), _STOPPED if settlement.finding else _DRAFTED)
     if settlement.finding:
         raise Hold(settlement.finding)
     if amends:
         draft = record
-        record = _change(
+        record = yield from _change(
             carrying, document, "amend", lambda: books.amend(draft, settled), sent=settled.as_json()
         )  # fmt: skip
     if post:
-        record = _posted(carrying, document, record)
+        record = yield from _posted(carrying, document, record)
     return PostedDocument(record=record, settlement=settlement)
 
 
-def _posted(carrying: Carrying, document: Document, draft: BooksRecord) -> BooksRecord:
+def _posted(carrying: Carrying, document: Document, draft: BooksRecord) -> Effects[BooksRecord]:
     if not document.posting_at:
         document.posting_at = timezone.now()
-        document.save(update_fields=["posting_at"])
+        yield Save((document,), ("posting_at",))
     try:
-        return _change(carrying, document, "post", lambda: carrying.books.post(draft), sent={"id": draft.id})
+        work = lambda: carrying.books.post(draft)  # noqa: E731
+        return (yield from _change(carrying, document, "post", work, sent={"id": draft.id}))
     except Refused:
         # A definite no: nothing was posted, so a corrected order or rule may still change what it becomes.
         document.posting_at = None
-        document.save(update_fields=["posting_at"])
+        yield Save((document,), ("posting_at",))
         raise
 
 
@@ -103,32 +110,32 @@ def _needs_amending(record: BooksRecord, settled: BooksDocument) -> bool:
     return len(settled.lines) != len(theirs.lines)
 
 
-def withdraw(carrying: Carrying, document: Document) -> None:
+def withdraw(carrying: Carrying, document: Document) -> Effects[None]:
     """Void the drafts of a document that is to be made anew."""
     _wait_until_sure(document, carrying.books)
-    for draft in _live(document, carrying.books):
+    for draft in (yield from find_live(carrying.books, document)):
         if draft.standing is Standing.DRAFT:
-            _void(carrying, document, draft)
+            yield from _void(carrying, document, draft)
     document.books_id, document.intended_at = "", None
 
 
-def _void(carrying: Carrying, document: Document, draft: BooksRecord) -> None:
-    _change(carrying, document, "void", lambda: carrying.books.void(draft), sent={"id": draft.id})
+def _void(carrying: Carrying, document: Document, draft: BooksRecord) -> Effects[None]:
+    yield from _change(carrying, document, "void", lambda: carrying.books.void(draft), sent={"id": draft.id})
 
 
-def _record_at_end(carrying: Carrying, document: Document, planned: BooksDocument) -> BooksRecord:
+def _record_at_end(carrying: Carrying, document: Document, planned: BooksDocument) -> Effects[BooksRecord]:
     if carrying.never_made and not document.begun:
-        return _make(carrying, document, planned)
+        return (yield from _make(carrying, document, planned))
     # An earlier attempt may have left something, known here or not: that is found out before anything is made.
     if not carrying.books.capabilities.idempotency_keys:
         _wait_until_sure(document, carrying.books)
-    live = _live(document, carrying.books)
+    live = yield from find_live(carrying.books, document)
     if not live:
-        return _make(carrying, document, planned)
+        return (yield from _make(carrying, document, planned))
     kept, *surplus = sorted(live, key=lambda record: record.standing is not Standing.POSTED)
     for extra in surplus:
         if extra.standing is Standing.DRAFT:
-            _void(carrying, document, extra)
+            yield from _void(carrying, document, extra)
     return kept
 
 
@@ -140,37 +147,48 @@ def _wait_until_sure(document: Document, books: BooksEnd) -> None:
             raise TryLater("Whether the books made the draft is not known yet.", sure_at)
 
 
-def _live(document: Document, books: BooksEnd) -> Sequence[BooksRecord]:
-    found = books.find(Role(document.role), document.external_reference)
+def find_records(books: BooksEnd, document: Document) -> Effects[Sequence[BooksRecord]]:
+    """Everything that the end holds under a document's reference. One call for those of one role in a lot."""
+    to = (books, Role(document.role))
+    return (yield Ask(_records_of, to, document.external_reference, calls_end=True))
+
+
+def find_live(books: BooksEnd, document: Document) -> Effects[Sequence[BooksRecord]]:
+    """The same, but for what is void."""
+    found = yield from find_records(books, document)
     return [record for record in found if record.standing is not Standing.VOID]
 
 
-def _make(carrying: Carrying, document: Document, planned: BooksDocument) -> BooksRecord:
+def _records_of(to: tuple[BooksEnd, Role], references: Sequence[str]) -> list[list[BooksRecord]]:
+    books, role = to
+    found = books.find(role, list(dict.fromkeys(references)))
+    return [[record for record in found if record.document.external_reference == one] for one in references]
+
+
+def _make(carrying: Carrying, document: Document, planned: BooksDocument) -> Effects[BooksRecord]:
     books = carrying.books
     key = f"{document.external_reference}:{checksum([document.contact_id, document.planned])[:16]}"
-    verify_claims()
     document.intended_at = timezone.now()
-    document.save(update_fields=["intended_at"])
+    yield Save((document,), ("intended_at",))
     try:
-        return _call(
+        return (yield from _call(
             carrying, document, "create",
             lambda: books.create(planned, contact_id=document.contact_id, key=key), sent=planned.as_json(),
-        )  # fmt: skip
+        ))  # fmt: skip
     except OutcomeUnknown as error:
         raise TryLater(str(error), _next_look(carrying, document)) from error
     except (Refused, Temporary):
         document.intended_at = None
-        document.save(update_fields=["intended_at"])
+        yield Save((document,), ("intended_at",))
         raise
 
 
 def _change(
     carrying: Carrying, document: Document, call: str, work: Callable[[], BooksRecord], *, sent: dict[str, Any]
-) -> BooksRecord:
+) -> Effects[BooksRecord]:
     """A call that gives the same result when it is made again; after an unknown outcome all starts over."""
-    verify_claims()
     try:
-        return _call(carrying, document, call, work, sent=sent)
+        return (yield from _call(carrying, document, call, work, sent=sent))
     except OutcomeUnknown as error:
         raise TryLater(str(error), _next_look(carrying, document)) from error
     except Refused as error:
@@ -181,7 +199,7 @@ def _change(
 
 def _call(
     carrying: Carrying, document: Document, call: str, work: Callable[[], BooksRecord], *, sent: dict[str, Any]
-) -> BooksRecord:
+) -> Effects[BooksRecord]:
     """Do ``work`` and note what was sent and what came back, or why nothing did.
 
     The intent stands on the document before the call goes out; this is the record of it afterwards.
@@ -192,10 +210,11 @@ def _call(
     )  # fmt: skip
     carrying.exchanges.append(kept)
     try:
-        answer = work()
+        answer: BooksRecord = yield Call(work)
     except EndError as error:
         kept.failure = str(error)
         raise
+    carrying.answered = True
     kept.answered = answer.as_json()
     return answer
 
@@ -212,7 +231,7 @@ def _sure_at(moment: datetime, books: BooksEnd) -> datetime:
 
 
 def _keep_draft(document: Document, record: BooksRecord, settlement: Settlement, *, posting: bool) -> None:
-    """Write down what the end holds, in one statement; with ``posting``, that it is about to be posted besides."""
+    """What the end holds of it; with ``posting``, that it is about to be posted besides."""
     document.books_id, document.link, document.intended_at = record.id, record.link, None
     document.state = DocumentState.DRAFTED
     document.difference = settlement.difference
@@ -221,4 +240,3 @@ def _keep_draft(document: Document, record: BooksRecord, settlement: Settlement,
     document.record = record.as_json()
     if posting:
         document.posting_at = document.posting_at or timezone.now()
-    document.save()

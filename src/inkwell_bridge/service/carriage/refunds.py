@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from decimal import Decimal
 
-from django.db.models import Sum
+from django.db.models import Exists, OuterRef
 
 from inkwell_bridge.core.books import Role
 from inkwell_bridge.core.commerce import Refund
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.planner import Outcome, Plan
+from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.carriage.deposits import carried, refunds_of
-from inkwell_bridge.service.carriage.models import Crossing
+from inkwell_bridge.service.carriage.kinds.protocol import Concluded
+from inkwell_bridge.service.carriage.models import Crossing, Document
 from inkwell_bridge.service.carriage.runs import defer_carrying
 from inkwell_bridge.service.carriage.states import CrossingState
 from inkwell_bridge.service.later import TryLater, after_pause
@@ -23,30 +26,23 @@ WAITS_FOR_ORDER = (Cause.ORDER_FIRST, Cause.INVOICE_FIRST)
 ORDER_LEFT_OUT = "planner:order-left-out"
 
 
-def order_of(crossing: Crossing, refund: Refund, *, begun: bool) -> Crossing | Plan:
-    """The crossing of the order that a refund takes back from; or what becomes of the refund without one.
+def orders_of(bridge: Bridge, refunds: Sequence[Refund]) -> dict[str, Crossing]:
+    """The crossings of the orders that refunds take back from, by the orders' ids; two statements, however many."""
+    orders = Crossing.objects.select_related(
+        "snapshot__personal", "rulebook__bridge", "master_data", "bridge__company", "bridge__source", "bridge__books"
+    ).filter(workspace=bridge.workspace_id, bridge=bridge, kind=ORDERS, source_id__in={one.order_id for one in refunds})
+    return {order.source_id: order for order in orders.prefetch_related("shares__document")}
+
+
+def order_first(crossing: Crossing, refund: Refund, order: Crossing | None, *, begun: bool) -> Plan | TryLater | None:
+    """What becomes of a refund without its order: nothing to say where the order is there to take back from.
 
     A refund that has ``begun`` goes on whatever became of its order since, which may be waiting for it.
-
-    Raises:
-        TryLater: the order is still on its way.
     """
-    order = (
-        Crossing.objects.select_related(
-            "snapshot", "rulebook__bridge", "master_data", "bridge__company", "bridge__source", "bridge__books"
-        )
-        .filter(
-            workspace=crossing.workspace_id,
-            bridge=crossing.bridge_id,
-            kind=ORDERS,
-            source_id=refund.order_id,
-        )
-        .first()
-    )
     if order is not None and (begun or order.state == CrossingState.CARRIED):
-        return order
+        return None
     if order is not None and order.state == CrossingState.WAITING:
-        raise TryLater(f"Order {order.number} goes first.", after_pause(crossing.tries))
+        return TryLater(f"Order {order.number} goes first.", after_pause(crossing.tries))
     if order is not None and order.state == CrossingState.LEFT_OUT:
         return Plan(outcome=Outcome.LEFT_OUT, left_out_by=ORDER_LEFT_OUT)
     return Plan(outcome=Outcome.HOLD, findings=(_order_first(refund, order),))
@@ -66,26 +62,40 @@ def _order_first(refund: Refund, order: Crossing | None) -> Finding:
     return Finding(id="REFUND-E004", level=Level.ERROR, text=text, hint=hint, at="/order_id", cause=Cause.ORDER_FIRST)
 
 
-def refunded_before(crossing: Crossing, refund: Refund) -> Decimal:
-    """What other refunds of the same order have taken back already."""
-    others = carried(refunds_of(crossing.bridge, refund.order_id)).exclude(pk=crossing.pk)
-    return others.aggregate(total=Sum("gross"))["total"] or ZERO
+def refunded_before(crossings: Sequence[Crossing]) -> list[Decimal]:
+    """What other refunds of the same order have taken back already, for each of these refunds; one statement."""
+    parents = {crossing.parent_source_id for crossing in crossings}
+    others = carried(refunds_of(crossings[0].bridge, *parents)).values_list("parent_source_id", "pk", "gross")
+    taken = [(parent, pk, gross or ZERO) for parent, pk, gross in others]
+    return [
+        sum((gross for parent, pk, gross in taken if parent == one.parent_source_id and pk != one.pk), ZERO)
+        for one in crossings
+    ]
 
 
-def still_waits(crossing: Crossing, cause: Cause) -> bool:
-    """Whether what a refund waits for still is not there: it may have come while the refund was looked at."""
+def what_came(stopped: Sequence[Concluded]) -> list[Crossing]:
+    """Those of these stopped refunds for which what they wait for came while they were looked at; one statement."""
+    waiting = [one for one in stopped if one.cause in WAITS_FOR_ORDER]
+    if not waiting:
+        return []
+    bridge, parents = waiting[0].crossing.bridge, {one.crossing.parent_source_id for one in waiting}
     orders = Crossing.objects.filter(
-        workspace=crossing.workspace_id, bridge=crossing.bridge_id, kind=ORDERS, source_id=crossing.parent_source_id,
-        state=CrossingState.CARRIED,
-    )  # fmt: skip
-    if cause is Cause.INVOICE_FIRST:
-        orders = orders.filter(documents__role=Role.INVOICE)
-    return not orders.exists()
+        workspace=bridge.workspace_id, bridge=bridge, kind=ORDERS, source_id__in=parents, state=CrossingState.CARRIED
+    )
+    invoice = Document.objects.filter(crossings=OuterRef("pk"), role=Role.INVOICE)
+    carried_orders = dict(orders.annotate(invoiced=Exists(invoice)).values_list("source_id", "invoiced"))
+    return [
+        one.crossing
+        for one in waiting
+        if carried_orders.get(one.crossing.parent_source_id) is not None
+        and (one.cause is not Cause.INVOICE_FIRST or carried_orders[one.crossing.parent_source_id])
+    ]
 
 
-def retry_held_refunds(order: Crossing) -> None:
-    """Let the refunds that waited for this order go."""
-    waiting = refunds_of(order.bridge, order.source_id).filter(state=CrossingState.HELD, cause__in=WAITS_FOR_ORDER)
+def retry_held_refunds(orders: Sequence[Crossing]) -> None:
+    """Let the refunds that waited for these orders go; all of one bridge."""
+    refunds = refunds_of(orders[0].bridge, *(order.source_id for order in orders))
+    waiting = refunds.filter(state=CrossingState.HELD, cause__in=WAITS_FOR_ORDER)
     retry_held(*waiting.select_related("bridge__books"))
 
 

@@ -2,18 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
-from itertools import count
+from collections import defaultdict
+from collections.abc import Iterable, Mapping, Sequence
+from datetime import datetime
+from functools import partial
 from typing import Any
 
 from django.db import IntegrityError, connection, transaction
-from django.db.models import Count, Exists, OuterRef
+from django.db.models import Count, Exists, OuterRef, Q
 
 from inkwell_bridge.core.books import BooksCapabilities
 from inkwell_bridge.service import clock, queue
 from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.bridges.rules import in_force, parsed
-from inkwell_bridge.service.carriage.kinds import kind_named
+from inkwell_bridge.service.carriage.kinds import kind_named, kind_of
+from inkwell_bridge.service.carriage.kinds.protocol import target_of
 from inkwell_bridge.service.carriage.models import Crossing, Run, RunEntry
 from inkwell_bridge.service.carriage.states import ACTIVE_RUN, CrossingState, EntryOutcome, RunPurpose, RunState
 from inkwell_bridge.service.connections.ends import dialect_of
@@ -24,8 +27,8 @@ from inkwell_bridge.service.refusal import Refusal
 
 # What a run by number reads, whatever lanes are on.
 BY_NUMBER = "orders"
-# Jobs of one workspace that go at one priority: between two such lots, every other workspace has its turn.
-LOT = 20
+# Documents that are carried together, as one job; between two such lots of a workspace every other has its turn.
+LOT = 16
 MOST_COUNTED = 100_000
 
 
@@ -154,24 +157,33 @@ def abandon(run: Run, person: Person) -> Run:
     return run
 
 
-def defer_carrying(crossings: Iterable[Crossing]) -> None:
-    """Queue the jobs that carry these crossings, fair between workspaces.
+def defer_carrying(crossings: Iterable[Crossing], *, at: Mapping[int, datetime] | None = None) -> None:
+    """Queue the jobs that carry these crossings, a lot of one kind and bridge in each, fair between workspaces.
 
     Each further lot of a workspace has a lower priority, so that a backlog of one never stands before another's
-    documents. Into books that number in the order of dates they go one after the other, the earliest first.
+    documents. Into books that number in the order of dates they go one by one, the earliest first. With ``at``, each is
+    tried again by itself at its moment.
     """
-    fresh = list(crossings)
-    backlog: dict[int, count[int]] = {}
+    groups: dict[tuple[int, int, str, datetime | None], list[Crossing]] = defaultdict(list)
+    for crossing in crossings:
+        moment = (at or {}).get(crossing.pk)
+        groups[crossing.workspace_id, crossing.bridge_id, crossing.kind, moment].append(crossing)
+    backlog = {workspace: _backlog(workspace) // LOT for workspace, *_ in groups}
     calls = []
-    for crossing in fresh:
-        if crossing.workspace_id not in backlog:
-            backlog[crossing.workspace_id] = count(_backlog(crossing.workspace_id))
-        calls.append(_carrying(crossing, ahead=next(backlog[crossing.workspace_id])))
+    for (workspace, _, _, moment), of_group in groups.items():
+        if in_date_order(of_group[0].bridge):
+            calls += [_in_line(crossing, moment) for crossing in of_group]
+            continue
+        for start in range(0, len(of_group), LOT):
+            keys = [crossing.pk for crossing in of_group[start : start + LOT]]
+            arguments = {"workspace_id": workspace, "crossing_ids": keys}
+            calls.append(queue.Call(arguments=arguments, priority=-backlog[workspace], at=moment))
+            backlog[workspace] += 1
     queue.defer(queue.CARRY, calls, queue=queue.CARRYING)
 
 
 def _backlog(workspace_id: int) -> int:
-    """How many jobs of a workspace wait, counted up to where it does not matter any more."""
+    """How many documents of a workspace wait, counted up to where it does not matter any more."""
     with connection.cursor() as cursor:
         cursor.execute(
             "SELECT count(*) FROM (SELECT 1 FROM carriage_crossing "
@@ -181,26 +193,32 @@ def _backlog(workspace_id: int) -> int:
         return int(cursor.fetchone()[0])
 
 
-def _carrying(crossing: Crossing, *, ahead: int) -> queue.Call:
-    arguments = {"workspace_id": crossing.workspace_id, "crossing_id": crossing.pk}
-    if not in_date_order(crossing.bridge):
-        return queue.Call(arguments=arguments, lock=f"crossing:{crossing.workspace_id}:{crossing.pk}",
-                          priority=-(ahead // LOT))  # fmt: skip
+def _in_line(crossing: Crossing, at: datetime | None) -> queue.Call:
+    arguments = {"workspace_id": crossing.workspace_id, "crossing_ids": [crossing.pk]}
     minute = int(crossing.moment.timestamp()) // 60 if crossing.moment else 0
-    return queue.Call(arguments=arguments, lock=f"numbering:{crossing.bridge.books_id}", priority=-minute)
+    return queue.Call(arguments=arguments, lock=f"numbering:{crossing.bridge.books_id}", priority=-minute, at=at)
 
 
-def hurry_waiting(books: Connection) -> None:
-    """Let what waits for an end that is back go now, and not after its own pause. One statement."""
+@transaction.atomic
+def hurry_waiting(target: Connection) -> None:
+    """Let what waits for an end that is back go now, in lots, and not each after a pause of its own."""
+    waiting = Crossing.objects.select_related("bridge__books", "bridge__source").filter(
+        Q(bridge__books=target) | Q(bridge__source=target), state=CrossingState.WAITING, next_try_at__isnull=False,
+    )  # fmt: skip
+    found = [crossing for crossing in waiting.only("workspace", "kind", "moment", "bridge").order_by("pk")
+             if target_of(kind_of(crossing), crossing.bridge) == target]  # fmt: skip
     with connection.cursor() as cursor:
-        cursor.execute(_HURRY, [queue.CARRY, books.pk, CrossingState.WAITING])
+        cursor.execute(_FORGET, [queue.CARRY, [crossing.pk for crossing in found]])
+        hurried = {pk for row in cursor.fetchall() for pk in row[0]}
+    defer_carrying([crossing for crossing in found if crossing.pk in hurried])
 
 
-_HURRY = """
-    UPDATE procrastinate_jobs AS job SET scheduled_at = now() + random() * interval '2 seconds'
-    FROM carriage_crossing AS crossing JOIN bridges_bridge AS bridge ON bridge.id = crossing.bridge_id
-    WHERE job.status = 'todo' AND job.task_name = %s AND job.scheduled_at > now() + interval '2 seconds'
-      AND bridge.books_id = %s AND crossing.state = %s AND (job.args ->> 'crossing_id')::bigint = crossing.id
+# Jobs that wait for their time; those under way, or due, come by themselves.
+_FORGET = """
+    DELETE FROM procrastinate_jobs AS job
+    WHERE job.status = 'todo' AND job.task_name = %s AND job.scheduled_at > now() + interval '1 second'
+      AND job.args -> 'crossing_ids' <@ to_jsonb(%s::bigint[])
+    RETURNING job.args -> 'crossing_ids'
 """
 
 
@@ -210,32 +228,39 @@ def in_date_order(bridge: Bridge) -> bool:
     return isinstance(capabilities, BooksCapabilities) and capabilities.numbers_in_date_order
 
 
-@transaction.atomic
-def conclude(crossing: Crossing, outcome: EntryOutcome) -> None:
-    """Write what became of a crossing into the runs that still wait for it, and end those that are done.
+def conclude(outcomes: Mapping[int, EntryOutcome]) -> None:
+    """Write what became of crossings, by their keys, into the runs that still wait for them; once that is committed,
+    end the runs that are done. Two statements, however many there are.
 
-    The runs are locked first: of two crossings that come last at the same time, one sees the other.
+    Of two that come last at the same time, the later one to look sees that both are done: runs are looked at after the
+    commit, so no run has to be locked while documents are concluded.
     """
-    open_entries = RunEntry.objects.filter(
-        workspace=crossing.workspace_id, crossing=crossing, outcome__in=(EntryOutcome.PENDING, EntryOutcome.WAITING)
-    )
-    runs = sorted(open_entries.values_list("run_id", flat=True))
-    if not runs:
+    if not outcomes:
         return
-    list(Run.objects.select_for_update().filter(pk__in=runs).order_by("pk").values_list("pk"))
-    open_entries.update(outcome=outcome)
-    end_if_done(runs)
+    with connection.cursor() as cursor:
+        values = [outcome.value for outcome in outcomes.values()]
+        cursor.execute(_CONCLUDE, [list(outcomes), values, [EntryOutcome.PENDING, EntryOutcome.WAITING]])
+        runs = sorted({row[0] for row in cursor.fetchall()})
+    if runs:
+        transaction.on_commit(partial(end_if_done, runs))
 
 
-@transaction.atomic
-def mark_queue_waiting(crossing: Crossing) -> None:
-    """Where one document must wait for the books, those that go in line behind it wait as well: the runs can end."""
-    open_runs = Run.objects.select_for_update().filter(
-        workspace=crossing.workspace_id, bridge__books=crossing.bridge.books_id, state=RunState.CARRYING
+_CONCLUDE = """
+    UPDATE carriage_runentry AS entry SET outcome = new.outcome
+    FROM unnest(%s::bigint[], %s::text[]) AS new (crossing_id, outcome)
+    WHERE entry.crossing_id = new.crossing_id AND entry.outcome = ANY(%s)
+    RETURNING entry.run_id
+"""
+
+
+def mark_queue_waiting(books: Connection) -> None:
+    """Where one document must wait for books that take them in a line, those behind it wait as well: the runs can
+    end."""
+    open_runs = list(
+        Run.objects.filter(bridge__books=books, state=RunState.CARRYING).order_by("pk").values_list("pk", flat=True)
     )
-    runs = [run.pk for run in open_runs.order_by("pk")]
-    RunEntry.objects.filter(run__in=runs, outcome=EntryOutcome.PENDING).update(outcome=EntryOutcome.WAITING)
-    end_if_done(runs)
+    RunEntry.objects.filter(run__in=open_runs, outcome=EntryOutcome.PENDING).update(outcome=EntryOutcome.WAITING)
+    end_if_done(open_runs)
 
 
 def end_if_done(run_ids: Sequence[int]) -> None:

@@ -28,10 +28,10 @@ _JOBLESS_CROSSINGS = """
     SELECT crossing.id FROM carriage_crossing AS crossing
     WHERE crossing.state = %(waiting)s AND crossing.updated_at < %(before)s
       AND (crossing.next_try_at IS NULL OR crossing.next_try_at < %(before)s)
-      AND NOT EXISTS (
-          SELECT 1 FROM procrastinate_jobs AS job
-          WHERE job.status IN ('todo', 'doing') AND job.task_name = %(task)s
-            AND (job.args ->> 'crossing_id')::bigint = crossing.id)
+      AND crossing.id NOT IN (
+          SELECT queued::bigint FROM procrastinate_jobs AS job, jsonb_array_elements_text(job.args -> 'crossing_ids')
+              AS queued
+          WHERE job.status IN ('todo', 'doing') AND job.task_name = %(task)s)
     LIMIT %(most)s
 """
 _JOBLESS_RUNS = """

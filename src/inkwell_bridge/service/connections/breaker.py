@@ -8,6 +8,7 @@ opens it again.
 from __future__ import annotations
 
 from datetime import datetime, timedelta
+from typing import NamedTuple
 
 from django.conf import settings
 from django.db.models import F
@@ -15,40 +16,38 @@ from django.utils import timezone
 
 from inkwell_bridge.ends.errors import Away, Busy
 from inkwell_bridge.service.connections.models import Connection
-from inkwell_bridge.service.later import TryLater
 
 # So many documents in a row must fail first: one broken answer is no outage.
 OPENS_AFTER = 3
 
 
-def pass_or_wait(connection: Connection, otherwise: datetime) -> None:
-    """Let a document through, or send it away: it goes on when the end is back, and at the latest at ``otherwise``.
+class Pass(NamedTuple):
+    """How many documents may go to an end now; the others wait, for why and until when."""
 
-    One statement, and only while the breaker is open.
+    most: int | None
+    why: str = ""
+    until: datetime | None = None
 
-    Raises:
-        TryLater: the end was away a moment ago, and somebody else asks whether it is back.
-    """
+
+def passes(connection: Connection) -> Pass:
+    """How many may go now: all of them, or one as the probe, or none. A statement only while the breaker is open."""
     until = connection.away_until
     if until is None or connection.away_count < OPENS_AFTER:
-        return
+        return Pass(None)
     now = timezone.now()
     if now < until:
-        text = f"{connection.name} did not answer; it is asked again at {until:%H:%M:%S} UTC."
-        raise TryLater(text, max(until, otherwise))
+        return Pass(0, f"{connection.name} did not answer; it is asked again at {until:%H:%M:%S} UTC.", until)
     # The probe: whoever moves the time on is the one that asks.
     ours = Connection.objects.filter(pk=connection.pk, away_until=until).update(away_until=now + _probe_pause())
-    if not ours:
-        raise TryLater(f"{connection.name} is being asked whether it is back.", max(now + _probe_pause(), otherwise))
+    return Pass(1 if ours else 0, f"{connection.name} is being asked whether it is back.", now + _probe_pause())
 
 
-def open_until(connection: Connection, error: Exception, at: datetime) -> datetime:
-    """Note that an end was away or asked for a pause; answers when the document goes on."""
+def note(connection: Connection, error: Exception, number: int, at: datetime) -> None:
+    """Note that an end was away or asked for a pause, of so many documents; what they wait for is over ``at``."""
     if not isinstance(error, Away | Busy):
-        return at
+        return
     until = min(at, timezone.now() + _probe_pause()) if isinstance(error, Away) else at
-    Connection.objects.filter(pk=connection.pk).update(away_until=until, away_count=F("away_count") + 1)
-    return at
+    Connection.objects.filter(pk=connection.pk).update(away_until=until, away_count=F("away_count") + number)
 
 
 def close(connection: Connection) -> bool:

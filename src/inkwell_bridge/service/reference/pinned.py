@@ -42,6 +42,8 @@ def newest_master_data(connection: Connection) -> ReferenceLoad | None:
     """What was loaded last, if anything was."""
     return (
         ReferenceLoad.objects.filter(workspace=connection.workspace_id, connection=connection)
+        # Long, and read once a process: see ``master_data_of``.
+        .defer("content")
         .order_by("-loaded_at")
         .first()
     )

@@ -75,7 +75,9 @@ class Documents:
     def methods(self) -> dict[str, Callable[[str, dict[str, Any]], Any]]:
         """The family's methods by their last name."""
         return {
-            "search": lambda world, params: self.store.search(world, self.family.kind, params["reference"]),
+            "search": lambda world, params: self.store.search(
+                world, self.family.kind, *map(str, params["references"][:LARGEST_PAGE])
+            ),
             "list": self.listed,
             "read": lambda world, params: self._one(world, params["id"]),
             "create": self.create,

@@ -30,7 +30,8 @@ class Documents:
         self.kind = kind
 
     def search(self, request: Request, world: str, _: bytes) -> Response:
-        """The ids of all with a reference; or, in a line each, those of some orders, or whose reference begins so."""
+        """The ids of all with one of these references; or a line each for those of some
+        orders, or whose reference begins so."""
         given = request.query_params
         if "orders" in given:
             found = self.store.bearing(world, self.kind, given["orders"].split(",")[:LARGEST_PAGE])
@@ -39,7 +40,7 @@ class Documents:
             limit = min(int(given["limit"]), LARGEST_PAGE)
             page = self.store.found_behind(world, self.kind, given["prefix"], after=int(given["after"]), limit=limit)
             return JSONResponse({**page, "entries": [_brief(one) for one in page["entries"]]})
-        found = self.store.search(world, self.kind, request.query_params["reference"])
+        found = self.store.search(world, self.kind, *given.getlist("reference")[:LARGEST_PAGE])
         return JSONResponse({"ids": [one["id"] for one in found]})
 
     def read(self, request: Request, world: str, _: bytes) -> Response:

@@ -3,19 +3,21 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
+from functools import cached_property
 from typing import Any
 
 from inkwell_bridge.core import rulebook as rules
 from inkwell_bridge.core.commerce import Order, SourceDocument
-from inkwell_bridge.core.findings import Cause, Finding
+from inkwell_bridge.core.findings import Finding
 from inkwell_bridge.core.planner import Articles, Outcome, Plan, PlanningContext
 from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
 from inkwell_bridge.service.bridges.rules import in_force, parsed
-from inkwell_bridge.service.carriage.articles import never_loaded
-from inkwell_bridge.service.carriage.kinds.protocol import Direction, Gathered
+from inkwell_bridge.service.carriage.articles import finds_items, never_loaded
+from inkwell_bridge.service.carriage.carrying import Carrying
+from inkwell_bridge.service.carriage.kinds.protocol import Concluded, Direction, Gathered
 from inkwell_bridge.service.carriage.models import Crossing, Document
-from inkwell_bridge.service.carriage.states import CrossingState
 from inkwell_bridge.service.carriage.steps import STEPS
 from inkwell_bridge.service.connections.ends import dialect_of
 from inkwell_bridge.service.connections.models import ReferenceLoad
@@ -39,14 +41,14 @@ class BaseKind:
         """Itself alone."""
         return ()
 
-    def gather(self, crossing: Crossing, source: SourceDocument, documents: Sequence[Document]) -> Gathered:
-        """The versions it stands under, checked against the books once a version."""
-        return gathered_under(crossing, *versions(crossing, documents))
+    def gather(self, carryings: Sequence[Carrying]) -> Sequence[Gathered | Exception]:
+        """The versions that each stands under, checked against the books once a version."""
+        return gathered_under(carryings)
 
     def before_posting(self, plan: Plan, crossing: Crossing, documents: Sequence[Document]) -> None:
         """Nothing goes first."""
 
-    def after(self, crossing: Crossing, state: CrossingState, cause: Cause | None) -> None:
+    def after(self, concluded: Sequence[Concluded]) -> None:
         """Nothing follows."""
 
     def is_cancelled(self, source: SourceDocument) -> bool:
@@ -54,28 +56,62 @@ class BaseKind:
         return False
 
 
-def versions(crossing: Crossing, documents: Sequence[Document]) -> tuple[RulebookVersion, ReferenceLoad]:
-    """The rulebook and master data to plan under: those that it was posted under, else those in force now.
+class Versions:
+    """The rulebook and the master data to plan under: those that something was posted under, else those in force now.
 
-    So a changed rule never changes what was posted. Loads the books' master data where there is none.
+    So a changed rule never changes what was posted. What is in force is looked up once for all documents of a bridge;
+    the books' master data is loaded where there is none.
     """
-    if any(document.posting_at for document in documents) and crossing.rulebook and crossing.master_data:
-        return crossing.rulebook, crossing.master_data
-    version = in_force(crossing.bridge)
-    if version is None:
-        raise RuntimeError(f"bridge {crossing.bridge_id} runs without a published rulebook")
-    books = crossing.bridge.books
-    return version, newest_master_data(books) or load_master_data(books)
+
+    def __init__(self, bridge: Bridge) -> None:
+        self._bridge = bridge
+
+    @cached_property
+    def now(self) -> tuple[RulebookVersion, ReferenceLoad]:
+        """Those in force."""
+        version = in_force(self._bridge)
+        if version is None:
+            raise RuntimeError(f"bridge {self._bridge.pk} runs without a published rulebook")
+        books = self._bridge.books
+        return version, newest_master_data(books) or load_master_data(books)
+
+    def of(self, crossing: Crossing, documents: Sequence[Document]) -> tuple[RulebookVersion, ReferenceLoad]:
+        """Those of one crossing."""
+        if any(document.posting_at for document in documents) and crossing.rulebook and crossing.master_data:
+            return crossing.rulebook, crossing.master_data
+        return self.now
+
+    @cached_property
+    def items_never_loaded(self) -> Finding | None:
+        """The error where lines are to stand on items that nobody has loaded yet."""
+        return never_loaded(self._bridge)
 
 
-def gathered_under(crossing: Crossing, version: RulebookVersion, master_data: ReferenceLoad) -> Gathered:
-    """What is gathered under two versions: ready to be held where the rules name what the books do not have."""
+def gathered_under(carryings: Sequence[Carrying]) -> list[Gathered]:
+    """What is gathered under its versions for each: ready to be held where the rules name what the books do not
+    have."""
+    versions = Versions(carryings[0].crossing.bridge)
+    return [_under(versions, *versions.of(one.crossing, one.documents)) for one in carryings]
+
+
+def gathered_with_rules(carryings: Sequence[Carrying]) -> list[Gathered]:
+    """The same, with a ``PlanningContext`` for what is planned by the rules for orders and needs nothing besides."""
+    found = gathered_under(carryings)
+    return [
+        gathered
+        if gathered.ready is not None
+        else replace(gathered, context=planning_context(one.crossing.bridge, gathered.rulebook, gathered.master_data))
+        for one, gathered in zip(carryings, found, strict=True)
+    ]
+
+
+def _under(versions: Versions, version: RulebookVersion, master_data: ReferenceLoad) -> Gathered:
     book = parsed(version)
     return Gathered(
         version=version,
         rulebook=book,
         master_data=master_data,
-        ready=_against_books(crossing.bridge, book, version, master_data),
+        ready=_against_books(versions, book, version, master_data),
     )
 
 
@@ -84,13 +120,15 @@ _checked: dict[tuple[int, int], tuple[Finding, ...]] = {}
 MOST_CHECKED = 256
 
 
-def _against_books(bridge: Bridge, book: Rulebook, version: RulebookVersion, master_data: ReferenceLoad) -> Plan | None:
+def _against_books(
+    versions: Versions, book: Rulebook, version: RulebookVersion, master_data: ReferenceLoad
+) -> Plan | None:
     key = (version.pk, master_data.pk)
     if key not in _checked:
         if len(_checked) >= MOST_CHECKED:
             _checked.clear()
         _checked[key] = rules.check(book, master_data_of(master_data))
-    missing = never_loaded(bridge, book.items)
+    missing = versions.items_never_loaded if finds_items(book.items) else None
     findings = (*_checked[key], *([missing] if missing else []))
     return Plan(outcome=Outcome.HOLD, findings=findings) if findings else None
 

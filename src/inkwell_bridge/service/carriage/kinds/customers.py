@@ -9,6 +9,7 @@ from inkwell_bridge.core.commerce import Customer, SourceDocument, SourceKind
 from inkwell_bridge.core.planner import Plan, plan_customer
 from inkwell_bridge.service.carriage.carrying import Carrying, Conclusion
 from inkwell_bridge.service.carriage.contacts import customer_in_books
+from inkwell_bridge.service.carriage.effects import Effects
 from inkwell_bridge.service.carriage.kinds import register
 from inkwell_bridge.service.carriage.kinds.base import BaseKind
 from inkwell_bridge.service.carriage.kinds.protocol import Gathered, Listed
@@ -18,14 +19,14 @@ from inkwell_bridge.service.connections import actions as connections
 from inkwell_bridge.service.reference.pinned import master_data_of
 
 
-def keep_contact(carrying: Carrying) -> Conclusion | None:
+def keep_contact(carrying: Carrying) -> Effects[Conclusion | None]:
     """Find, make or amend the contact of an account, and end here. Takes the buyer's locks; it may be repeated."""
     plan, gathered, crossing = carrying.plan, carrying.gathered, carrying.crossing
     assert plan is not None
     assert gathered is not None
     connections.settle(crossing.bridge.source)
     connections.settle(crossing.bridge.books)
-    customer_in_books(plan.contact or Contact(), crossing, carrying.books, gathered.rulebook.customers)
+    yield from customer_in_books(plan.contact or Contact(), crossing, carrying.books, gathered.rulebook.customers)
     return Conclusion(state=CrossingState.CARRIED)
 
 

@@ -3,15 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
 from typing import cast
 
 from inkwell_bridge.core.commerce import OpeningBalances, SourceDocument, SourceKind
 from inkwell_bridge.core.planner import Plan, plan_opening
+from inkwell_bridge.service.carriage.carrying import Carrying
 from inkwell_bridge.service.carriage.kinds import register
-from inkwell_bridge.service.carriage.kinds.base import BaseKind, planning_context
+from inkwell_bridge.service.carriage.kinds.base import BaseKind, gathered_with_rules
 from inkwell_bridge.service.carriage.kinds.protocol import Gathered, Listed
-from inkwell_bridge.service.carriage.models import Crossing, Document
 
 
 class OpeningBalancesKind(BaseKind):
@@ -26,12 +25,9 @@ class OpeningBalancesKind(BaseKind):
         opening = cast(OpeningBalances, source)
         return Listed(moment=opening.changed_at, currency=opening.currency)
 
-    def gather(self, crossing: Crossing, source: SourceDocument, documents: Sequence[Document]) -> Gathered:
+    def gather(self, carryings: Sequence[Carrying]) -> Sequence[Gathered | Exception]:
         """The versions, and the rules for orders, whose accounts the balances stand on."""
-        found = super().gather(crossing, source, documents)
-        if found.ready is not None:
-            return found
-        return replace(found, context=planning_context(crossing.bridge, found.rulebook, found.master_data))
+        return gathered_with_rules(carryings)
 
     def plan(self, source: SourceDocument, gathered: Gathered) -> Plan:
         """See ``core.planner.plan_opening``."""

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import Any, cast
 
 from inkwell_bridge.core.commerce import Order, Refund, SourceDocument, SourceKind
-from inkwell_bridge.core.findings import Cause
 from inkwell_bridge.core.planner import Articles, Plan, plan_order
 from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.service.carriage.articles import articles_for
+from inkwell_bridge.service.carriage.carrying import Carrying
 from inkwell_bridge.service.carriage.deposits import (
     has_final_invoice,
     let_refunds_end,
@@ -22,10 +23,9 @@ from inkwell_bridge.service.carriage.kinds.base import (
     account_of,
     gathered_under,
     planning_context,
-    versions,
 )
-from inkwell_bridge.service.carriage.kinds.protocol import Gathered, Listed
-from inkwell_bridge.service.carriage.models import Crossing, Document
+from inkwell_bridge.service.carriage.kinds.protocol import Concluded, Gathered, Listed
+from inkwell_bridge.service.carriage.models import Crossing, Document, Snapshot
 from inkwell_bridge.service.carriage.refunds import retry_held_refunds
 from inkwell_bridge.service.carriage.states import CrossingState
 from inkwell_bridge.service.carriage.steps import (
@@ -70,30 +70,19 @@ class OrdersKind(BaseKind):
         """None of its refunds while what was paid ahead is delivered."""
         return refunds_lock(crossing, crossing.source_id) if _has_deposits(crossing) else ()
 
-    def gather(self, crossing: Crossing, source: SourceDocument, documents: Sequence[Document]) -> Gathered:
+    def gather(self, carryings: Sequence[Carrying]) -> Sequence[Gathered | Exception]:
         """Versions, articles, and the refunds before the final invoice; each as it was kept once it is posted."""
-        order = cast(Order, source)
-        found = gathered_under(crossing, *versions(crossing, documents))
-        if found.ready is not None:
-            return found
-        articles = articles_of_crossing(crossing, documents, order, found.rulebook)
-        before = refunds_before_invoice(crossing, documents) if _has_deposits(crossing) else []
-        context = planning_context(
-            crossing.bridge,
-            found.rulebook,
-            found.master_data,
-            articles,
-            refunds_before_invoice=tuple(Refund.read(snapshot.content) for snapshot in before),
-            decided=any(document.posting_at or document.proved_at for document in documents),
-        )
-        return Gathered(
-            version=found.version,
-            rulebook=found.rulebook,
-            master_data=found.master_data,
-            context=context,
-            account_id=account_of(order),
-            pinned=_pinned(articles, found.rulebook, [snapshot.pk for snapshot in before]),
-        )
+        found = gathered_under(carryings)
+        ready = [(one, gathered) for one, gathered in zip(carryings, found, strict=True) if gathered.ready is None]
+        articles = articles_of_crossings([(one.crossing, one.documents, cast(Order, one.source), gathered.rulebook)
+                                          for one, gathered in ready])  # fmt: skip
+        ahead = [one for one in carryings if _has_deposits(one.crossing)]
+        before = dict(zip(map(id, ahead), refunds_before_invoice(ahead), strict=True)) if ahead else {}
+        planned = {
+            id(one): _gathered(one, gathered, of_order, before.get(id(one), []))
+            for (one, gathered), of_order in zip(ready, articles, strict=True)
+        }
+        return [planned.get(id(one), gathered) for one, gathered in zip(carryings, found, strict=True)]
 
     def plan(self, source: SourceDocument, gathered: Gathered) -> Plan:
         """See ``core.planner.plan_order``."""
@@ -104,24 +93,53 @@ class OrdersKind(BaseKind):
         if has_final_invoice(plan):
             let_refunds_end(crossing, documents)
 
-    def after(self, crossing: Crossing, state: CrossingState, cause: Cause | None) -> None:
-        """Refunds that waited for it go."""
-        if state == CrossingState.CARRIED:
-            retry_held_refunds(crossing)
+    def after(self, concluded: Sequence[Concluded]) -> None:
+        """Refunds that waited for them go."""
+        carried = [one.crossing for one in concluded if one.state == CrossingState.CARRIED]
+        if carried:
+            retry_held_refunds(carried)
 
     def is_cancelled(self, source: SourceDocument) -> bool:
         """By its status."""
         return cast(Order, source).cancelled
 
 
-def articles_of_crossing(
-    crossing: Crossing, documents: Sequence[Document], order: Order, book: Rulebook
-) -> Articles:  # fmt: skip
-    """As they were when the first document was posted; else as they are now."""
-    pinned = crossing.pinned.get("articles")
-    if pinned is not None and any(document.posting_at for document in documents):
-        return Articles.read(pinned)
-    return articles_for(order, crossing.bridge, book.items)
+def _gathered(one: Carrying, found: Gathered, articles: Articles, before: Sequence[Snapshot]) -> Gathered:
+    context = planning_context(
+        one.crossing.bridge,
+        found.rulebook,
+        found.master_data,
+        articles,
+        refunds_before_invoice=tuple(Refund.read(snapshot.content) for snapshot in before),
+        decided=one.decided,
+    )
+    return replace(
+        found,
+        context=context,
+        account_id=account_of(cast(Order, one.source)),
+        pinned=_pinned(articles, found.rulebook, [snapshot.pk for snapshot in before]),
+    )
+
+
+OrderUnder = tuple[Crossing, Sequence[Document], Order, Rulebook]
+"""An order's crossing, its documents, the order, and the rules that it is planned under."""
+
+
+def articles_of_crossings(orders: Sequence[OrderUnder]) -> list[Articles]:
+    """Of each order as they were when its first document was posted; else as they are now."""
+    found: dict[int, Articles] = {}
+    now: dict[int, tuple[Rulebook, list[int]]] = {}
+    for place, (crossing, documents, _, book) in enumerate(orders):
+        pinned = crossing.pinned.get("articles")
+        if pinned is not None and any(document.posting_at for document in documents):
+            found[place] = Articles.read(pinned)
+        else:
+            now.setdefault(id(book), (book, []))[1].append(place)
+    # Of one bridge, and nearly always under one rulebook: what is in force.
+    for book, places in now.values():
+        of_these = articles_for([orders[place][2] for place in places], orders[places[0]][0].bridge, book.items)
+        found |= dict(zip(places, of_these, strict=True))
+    return [found[place] for place in range(len(orders))]
 
 
 def _pinned(articles: Articles, book: Rulebook, refunds: list[int]) -> dict[str, Any]:

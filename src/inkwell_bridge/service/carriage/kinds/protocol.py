@@ -7,14 +7,14 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from decimal import Decimal
 from enum import StrEnum
-from typing import Any, Protocol
+from typing import Any, NamedTuple, Protocol
 
 from inkwell_bridge.core.commerce import MoneyState, Payment, SourceDocument, SourceKind
 from inkwell_bridge.core.findings import Cause
 from inkwell_bridge.core.planner import Plan
 from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
-from inkwell_bridge.service.carriage.carrying import Step
+from inkwell_bridge.service.carriage.carrying import Carrying, Step
 from inkwell_bridge.service.carriage.models import Crossing, Document
 from inkwell_bridge.service.carriage.states import CrossingState
 from inkwell_bridge.service.connections.models import Connection, ReferenceLoad
@@ -68,6 +68,14 @@ class Gathered:
     pinned: dict[str, Any] = field(default_factory=dict)
 
 
+class Concluded(NamedTuple):
+    """A crossing that was brought to an end, where, and why where it was stopped."""
+
+    crossing: Crossing
+    state: CrossingState
+    cause: Cause | None
+
+
 class Kind(Protocol):
     """One kind of document.
 
@@ -96,11 +104,11 @@ class Kind(Protocol):
     def lock_names(self, crossing: Crossing) -> Sequence[str]:
         """What nobody else may touch while one is carried, besides itself."""
 
-    def gather(self, crossing: Crossing, source: SourceDocument, documents: Sequence[Document]) -> Gathered:
-        """Look up what planning needs. Reads the database; may load the books' master data where there is none.
+    def gather(self, carryings: Sequence[Carrying]) -> Sequence[Gathered | Exception]:
+        """Look up what planning needs, for many of one bridge at once: as many statements for a hundred as for one.
 
-        Raises:
-            TryLater, Hold: something goes first, or a person is needed.
+        Reads the database; may load the books' master data where there is none. Among the answers stands ``TryLater``
+        for one that something goes before, ``Hold`` for one that needs a person.
         """
 
     def plan(self, source: SourceDocument, gathered: Gathered) -> Plan:
@@ -113,8 +121,8 @@ class Kind(Protocol):
             TryLater, Hold: it goes on by itself, or is held for a person.
         """
 
-    def after(self, crossing: Crossing, state: CrossingState, cause: Cause | None) -> None:
-        """What follows once one was brought to an end: wake what waited for it."""
+    def after(self, concluded: Sequence[Concluded]) -> None:
+        """What follows once these were brought to their ends: wake what waited for them."""
 
     def is_cancelled(self, source: SourceDocument) -> bool:
         """Whether its origin has cancelled it."""

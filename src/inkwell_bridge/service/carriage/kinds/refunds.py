@@ -3,20 +3,21 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from decimal import Decimal
 from typing import cast
 
 from inkwell_bridge.core.commerce import Order, Refund, SourceDocument, SourceKind
-from inkwell_bridge.core.findings import Cause
-from inkwell_bridge.core.planner import Plan, plan_refund
+from inkwell_bridge.core.planner import Articles, Plan, plan_refund
 from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.service.bridges.rules import parsed
+from inkwell_bridge.service.carriage.carrying import Carrying
 from inkwell_bridge.service.carriage.deposits import comes_off_the_sale, refunds_lock
 from inkwell_bridge.service.carriage.kinds import register
-from inkwell_bridge.service.carriage.kinds.base import BaseKind, account_of, planning_context, versions
-from inkwell_bridge.service.carriage.kinds.orders import articles_of_crossing
-from inkwell_bridge.service.carriage.kinds.protocol import Gathered, Listed
-from inkwell_bridge.service.carriage.models import Crossing, Document
-from inkwell_bridge.service.carriage.refunds import WAITS_FOR_ORDER, order_of, refunded_before, retry_held, still_waits
+from inkwell_bridge.service.carriage.kinds.base import BaseKind, Versions, account_of, planning_context
+from inkwell_bridge.service.carriage.kinds.orders import OrderUnder, articles_of_crossings
+from inkwell_bridge.service.carriage.kinds.protocol import Concluded, Gathered, Listed
+from inkwell_bridge.service.carriage.models import Crossing
+from inkwell_bridge.service.carriage.refunds import order_first, orders_of, refunded_before, retry_held, what_came
 from inkwell_bridge.service.carriage.snapshots import document_of
 from inkwell_bridge.service.carriage.states import CrossingState
 
@@ -49,37 +50,57 @@ class RefundsKind(BaseKind):
         """One after the other of one order: each counts what those before it took back."""
         return refunds_lock(crossing, crossing.parent_source_id)
 
-    def gather(self, crossing: Crossing, source: SourceDocument, documents: Sequence[Document]) -> Gathered:
+    def gather(self, carryings: Sequence[Carrying]) -> Sequence[Gathered | Exception]:
         """The order and what it was posted under; or what becomes of the refund without one."""
-        refund = cast(Refund, source)
-        version, master_data = versions(crossing, [])
-        found = order_of(crossing, refund, begun=any(document.begun for document in documents))
-        if isinstance(found, Plan):
-            return Gathered(version=version, rulebook=parsed(version), master_data=master_data, ready=found)
-        version, master_data = found.rulebook or version, found.master_data or master_data
-        book = parsed(version)
-        order = cast(Order, document_of(found.snapshot))
-        of_order = list(found.documents.all())
-        articles = articles_of_crossing(found, of_order, order, book)
-        context = {
-            "order": order,
-            "context": planning_context(crossing.bridge, book, master_data, articles),
-            "refunded_before": refunded_before(crossing, refund),
-            "final_invoice": comes_off_the_sale(refund.id, found, of_order),
-        }
-        pinned = {"articles": articles.as_json()} if book.items else {}
-        return Gathered(version=version, rulebook=book, master_data=master_data, context=context,
-                        account_id=account_of(order), pinned=pinned)  # fmt: skip
+        versions = Versions(carryings[0].crossing.bridge)
+        orders = orders_of(carryings[0].crossing.bridge, [cast(Refund, one.source) for one in carryings])
+        answers: dict[int, Gathered | Exception] = {}
+        under: list[tuple[Carrying, OrderUnder]] = []
+        for one in carryings:
+            refund, version = cast(Refund, one.source), versions.now[0]
+            order = orders.get(refund.order_id)
+            begun = any(document.begun for document in one.documents)
+            found = order_first(one.crossing, refund, order, begun=begun)
+            if isinstance(found, Plan):
+                answers[id(one)] = Gathered(version=version, rulebook=parsed(version), master_data=versions.now[1],
+                                            ready=found)  # fmt: skip
+            elif found is not None:
+                answers[id(one)] = found
+            elif order is not None:
+                book = parsed(order.rulebook or version)
+                of_order = cast(Order, document_of(order.snapshot))
+                under.append((one, (order, order.documents_in_order, of_order, book)))
+        if under:
+            articles = articles_of_crossings([order for _, order in under])
+            before = refunded_before([one.crossing for one, _ in under])
+            for (one, order_under), of_order_articles, taken in zip(under, articles, before, strict=True):
+                answers[id(one)] = _of_order(one, order_under, of_order_articles, taken, versions)
+        return [answers[id(one)] for one in carryings]
 
     def plan(self, source: SourceDocument, gathered: Gathered) -> Plan:
         """See ``core.planner.plan_refund``."""
         return plan_refund(cast(Refund, source), **gathered.context)
 
-    def after(self, crossing: Crossing, state: CrossingState, cause: Cause | None) -> None:
-        """What it waits for may have come while it was looked at."""
-        stopped = state in (CrossingState.HELD, CrossingState.DIFFERS)
-        if stopped and cause in WAITS_FOR_ORDER and not still_waits(crossing, cause):
-            retry_held(crossing)
+    def after(self, concluded: Sequence[Concluded]) -> None:
+        """What they wait for may have come while they were looked at."""
+        retry_held(*what_came([one for one in concluded if one.state in (CrossingState.HELD, CrossingState.DIFFERS)]))
+
+
+def _of_order(
+    one: Carrying, order_under: OrderUnder, articles: Articles, taken: Decimal, versions: Versions
+) -> Gathered:
+    crossing, documents, order, book = order_under
+    refund = cast(Refund, one.source)
+    version, master_data = crossing.rulebook or versions.now[0], crossing.master_data or versions.now[1]
+    context = {
+        "order": order,
+        "context": planning_context(one.crossing.bridge, book, master_data, articles),
+        "refunded_before": taken,
+        "final_invoice": comes_off_the_sale(refund.id, crossing, documents),
+    }
+    pinned = {"articles": articles.as_json()} if book.items else {}
+    return Gathered(version=version, rulebook=book, master_data=master_data, context=context,
+                    account_id=account_of(order), pinned=pinned)  # fmt: skip
 
 
 register(RefundsKind())

@@ -6,6 +6,7 @@ from inkwell_bridge.core.books import Role
 from inkwell_bridge.core.findings import Cause
 from inkwell_bridge.service.carriage import adoption
 from inkwell_bridge.service.carriage.carrying import Carrying, Conclusion
+from inkwell_bridge.service.carriage.effects import Ask, Effects
 from inkwell_bridge.service.carriage.holding import hold
 from inkwell_bridge.service.carriage.states import CrossingState, DocumentState
 
@@ -26,10 +27,10 @@ def keep_adopted(carrying: Carrying) -> Conclusion | None:
     )
 
 
-def adopt_typed_in(carrying: Carrying) -> Conclusion | None:
+def adopt_typed_in(carrying: Carrying) -> Effects[Conclusion | None]:
     """Adopt what somebody typed into the books for an order; leave out one from before the bridge's start.
 
-    Calls: one search by the order's number, before the first of its documents is made and never after.
+    Calls: one search by the numbers of a lot's orders, before the first of their documents is made and never after.
     """
     crossing, plan, gathered = carrying.crossing, carrying.plan, carrying.gathered
     assert plan is not None
@@ -37,7 +38,10 @@ def adopt_typed_in(carrying: Carrying) -> Conclusion | None:
     if any(document.begun for document in carrying.documents):
         return None
     role = Role(plan.documents[0].role if plan.documents else gathered.rulebook.for_orders.orders.become)
-    bearing = adoption.under_its_number(crossing, role, carrying.books)
+    asked = crossing.number and role in adoption.ROLES and role in carrying.books.capabilities.documents
+    bearing = []
+    if asked:
+        bearing = yield Ask(adoption.under_numbers, (carrying.books, role), crossing.number, calls_end=True)
     ours = {planned.external_reference for planned in plan.documents}
     # Where the database forgot what it had posted (a restore from a backup), the books have not: they are searched.
     carrying.never_made = role in adoption.ROLES and not any(one.external_reference in ours for one in bearing)

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from inkwell_bridge.service.carriage.carrying import Carrying, Conclusion
-from inkwell_bridge.service.carriage.contacts import contact_in_books, linked_contact
+from inkwell_bridge.service.carriage.contacts import contact_in_books, linked_contacts
+from inkwell_bridge.service.carriage.effects import Ask, Effects
 from inkwell_bridge.service.connections import actions as connections
 
 
-def find_contact(carrying: Carrying) -> Conclusion | None:
+def find_contact(carrying: Carrying) -> Effects[Conclusion | None]:
     """Find or make the contact of the plan, once for all its documents; what is posted keeps the one it has.
 
     Calls: those of ``contact_in_books``, none where the buyer is known here. Takes the buyer's locks.
@@ -20,10 +21,12 @@ def find_contact(carrying: Carrying) -> Conclusion | None:
     connections.settle(carrying.crossing.bridge.books)
     if plan.contact is None:
         return None
-    kept = next((document.contact_id for document in carrying.documents if document.contact_id), "")
-    carrying.contact_id = (
-        kept
-        or linked_contact(carrying.crossing.bridge, gathered.account_id)
-        or contact_in_books(plan.contact, carrying.target, carrying.books, gathered.rulebook.customers)
-    )
+    contact_id = next((document.contact_id for document in carrying.documents if document.contact_id), "")
+    if not contact_id and gathered.account_id:
+        contact_id = yield Ask(linked_contacts, carrying.crossing.bridge, gathered.account_id)
+    if not contact_id:
+        contact_id = yield from contact_in_books(
+            plan.contact, carrying.target, carrying.books, gathered.rulebook.customers
+        )
+    carrying.contact_id = contact_id
     return None

@@ -8,15 +8,18 @@ from inkwell_bridge.core.books import BooksDocument, Role
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.planner import Outcome, Plan
 from inkwell_bridge.service.carriage.carrying import Carrying, Conclusion
+from inkwell_bridge.service.carriage.effects import Ask, Effects, Save
 from inkwell_bridge.service.carriage.holding import Hold, hold
-from inkwell_bridge.service.carriage.kinds.protocol import Gathered
+from inkwell_bridge.service.carriage.kinds.protocol import Gathered, Kind
 from inkwell_bridge.service.carriage.models import Document
 from inkwell_bridge.service.carriage.posting import withdraw
 from inkwell_bridge.service.carriage.snapshots import document_of
 from inkwell_bridge.service.carriage.states import CrossingState
 
+_PLANNED = ("rulebook", "master_data", "planned", "pinned", "posted_snapshot", "updated_at")
 
-def plan_documents(carrying: Carrying) -> Conclusion | None:
+
+def plan_documents(carrying: Carrying) -> Effects[Conclusion | None]:
     """Plan the document, keep the plan with its versions, and end here where it is left out.
 
     Reads the database only, but for drafts that are voided because the plan has changed since they were made.
@@ -24,10 +27,10 @@ def plan_documents(carrying: Carrying) -> Conclusion | None:
     crossing, kind = carrying.crossing, carrying.kind
     if crossing.snapshot.problem:
         return Conclusion(state=CrossingState.HELD, findings=[_unreadable(carrying)])
-    source = document_of(crossing.snapshot)
+    source = carrying.source = document_of(crossing.snapshot)
     if carrying.decided and kind.is_cancelled(source):
         raise _changed(carrying, "was cancelled after it became")
-    gathered = kind.gather(crossing, source, carrying.documents)
+    gathered: Gathered = yield Ask(_gather, kind, carrying)
     plan = _under_known_references(gathered.ready or kind.plan(source, gathered), carrying.documents)
     kind.before_posting(plan, crossing, carrying.documents)
     if carrying.decided:
@@ -36,12 +39,17 @@ def plan_documents(carrying: Carrying) -> Conclusion | None:
                 raise _changed(carrying, "was changed after it became")
             return _as_posted(carrying, gathered)
     elif not _as_planned(plan, carrying.documents):
-        _discard(carrying)
+        yield from _discard(carrying)
     carrying.plan, carrying.gathered = plan, gathered
     _keep_plan(carrying)
+    yield Save((crossing,), _PLANNED)
     if plan.outcome is Outcome.LEFT_OUT:
         return Conclusion(state=CrossingState.LEFT_OUT, left_out_by=plan.left_out_by or "")
     return None
+
+
+def _gather(kind: Kind, carryings: Sequence[Carrying]) -> Sequence[Gathered | Exception]:
+    return kind.gather(carryings)
 
 
 def hold_where_planned(carrying: Carrying) -> Conclusion | None:
@@ -104,13 +112,13 @@ def _as_planned(plan: Plan, documents: Sequence[Document]) -> bool:
     )
 
 
-def _discard(carrying: Carrying) -> None:
+def _discard(carrying: Carrying) -> Effects[None]:
     """Documents that were not posted are made anew when the plan changes; their drafts are voided first."""
     for document in carrying.documents:
         if document.begun:
-            withdraw(carrying, document)
+            yield from withdraw(carrying, document)
         document.delete()
-    carrying.documents = []
+    carrying.documents, carrying.shares = [], []
 
 
 def _changed(carrying: Carrying, how: str) -> Hold:
@@ -135,7 +143,7 @@ def _unreadable(carrying: Carrying) -> Finding:
 
 
 def _keep_plan(carrying: Carrying) -> None:
-    """Keep the plan, what it was made from and under; the contact is left out, for it is personal. One statement."""
+    """Keep the plan, what it was made from and under; the contact is left out, for it is personal."""
     crossing, plan, gathered = carrying.crossing, carrying.plan, carrying.gathered
     assert plan is not None
     assert gathered is not None
@@ -146,4 +154,3 @@ def _keep_plan(carrying: Carrying) -> None:
     if plan.outcome is Outcome.CARRY and not all(one.external_reference in known for one in plan.documents):
         # Something is posted from this one; each document keeps its own besides.
         crossing.posted_snapshot = crossing.snapshot
-    crossing.save(update_fields=["rulebook", "master_data", "planned", "pinned", "posted_snapshot", "updated_at"])

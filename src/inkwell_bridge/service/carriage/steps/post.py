@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from django.db import IntegrityError, transaction
 from django.utils import timezone
 
@@ -9,27 +11,33 @@ from inkwell_bridge.core.books import BooksDocument, Payment, TradeDocument
 from inkwell_bridge.ends.errors import Refused
 from inkwell_bridge.service.carriage.carrying import Carrying, Conclusion
 from inkwell_bridge.service.carriage.contacts import forget_missing
+from inkwell_bridge.service.carriage.effects import Ask, Effects
 from inkwell_bridge.service.carriage.models import Document, DocumentSource
 from inkwell_bridge.service.carriage.posting import post_document
 from inkwell_bridge.service.carriage.states import CrossingState, EventKind
+from inkwell_bridge.service.connections.models import Connection
 from inkwell_bridge.service.later import TryLater
+from inkwell_bridge.service.rows import write_rows
 
 
-def post_documents(carrying: Carrying) -> Conclusion | None:
-    """Make a row for each document of the plan, then bring each to its end; what is there already is taken up."""
+def post_documents(carrying: Carrying) -> Effects[Conclusion | None]:
+    """Make a row for each document of the plan, then bring each to its end; what is there already is taken up.
+
+    Calls: those of ``post_document`` for each.
+    """
     plan, gathered = carrying.plan, carrying.gathered
     assert plan is not None
     assert gathered is not None
-    taken = _open(carrying)
+    taken = yield Ask(_open_documents, carrying.target, carrying)
     if taken:
         return Conclusion(state=CrossingState.LEFT_OUT, left_out_by=taken)
     for document in carrying.documents:
         post = document.external_reference not in plan.drafts
         was_posted = bool(document.posting_at and document.proved_at)
         try:
-            posted = post_document(carrying, document, rulebook=gathered.rulebook, post=post)
+            posted = yield from post_document(carrying, document, rulebook=gathered.rulebook, post=post)
         except Refused as error:
-            if error.why in ("document", "not found") and _contact_is_gone(carrying, document):
+            if error.why in ("document", "not found") and (yield from _contact_is_gone(carrying, document)):
                 raise TryLater("The contact is gone from the books; it is looked for again.", timezone.now()) from error
             raise
         carrying.posted[document.external_reference] = posted
@@ -38,13 +46,14 @@ def post_documents(carrying: Carrying) -> Conclusion | None:
     return None
 
 
-def _contact_is_gone(carrying: Carrying, document: Document) -> bool:
+def _contact_is_gone(carrying: Carrying, document: Document) -> Effects[bool]:
     """Whether the books refused a document because its contact was merged or deleted there since it was linked."""
     plan, gathered = carrying.plan, carrying.gathered
     if plan is None or plan.contact is None or gathered is None or document.posting_at:
         return False
     rules = gathered.rulebook.customers
-    if not forget_missing(plan.contact, document.contact_id, carrying.target, carrying.books, rules):
+    gone = yield from forget_missing(plan.contact, document.contact_id, carrying.target, carrying.books, rules)
+    if not gone:
         return False
     pks = [one.pk for one in carrying.documents if not one.posting_at]
     Document.objects.filter(pk__in=pks).update(contact_id="")
@@ -52,20 +61,52 @@ def _contact_is_gone(carrying: Carrying, document: Document) -> bool:
 
 
 @transaction.atomic
-def _open(carrying: Carrying) -> str:
-    """A row for each document of the plan, with its crossing's share in it; those that are there stay.
+def _open_documents(target: Connection, carryings: Sequence[Carrying]) -> list[str]:
+    """A row for each document of each plan, with its crossing's share in it; those that are there stay.
 
-    Answers what leaves the crossing out: another bridge from the same shop has carried it into the same books.
+    Answers what leaves each crossing out: another bridge from the same shop has carried it into the same books. Three
+    statements, however many there are.
     """
+    fresh = {id(carrying): _fresh(carrying) for carrying in carryings}
+    _give_contact(carryings)
+    try:
+        with transaction.atomic():
+            Document.objects.bulk_create([document for documents in fresh.values() for document in documents])
+    except IntegrityError:
+        if len(carryings) > 1:
+            # Each is tried by itself: only one of them need be another bridge's.
+            raise
+        (carrying,) = carryings
+        other = _other_bridge(carrying, [document.external_reference for document in fresh[id(carrying)]])
+        if other is None:
+            raise
+        return [f"carried over {other}"[:120]]
+    shares = [share for carrying in carryings for share in _shares(carrying, fresh[id(carrying)])]
+    DocumentSource.objects.bulk_create(
+        shares, update_conflicts=True, unique_fields=["crossing", "document"], update_fields=["part"]
+    )
+    return [""] * len(carryings)
+
+
+def _give_contact(carryings: Sequence[Carrying]) -> None:
+    """To documents whose contact was looked for again since."""
+    rows = [
+        document
+        for carrying in carryings
+        for document in carrying.documents
+        if carrying.contact_id and not document.contact_id and not document.posting_at
+    ]
+    contacts = {document.pk: carrying.contact_id for carrying in carryings for document in carrying.documents}
+    for document in rows:
+        document.contact_id = contacts[document.pk]
+    write_rows(rows, ("contact_id",))
+
+
+def _fresh(carrying: Carrying) -> list[Document]:
     crossing, plan = carrying.crossing, carrying.plan
     assert plan is not None
-    known = {document.external_reference: document for document in carrying.documents}
-    for document in carrying.documents:
-        # Its contact was looked for again since.
-        if carrying.contact_id and not document.contact_id and not document.posting_at:
-            document.contact_id = carrying.contact_id
-            document.save(update_fields=["contact_id"])
-    fresh = [
+    known = {document.external_reference for document in carrying.documents}
+    return [
         Document(
             workspace_id=crossing.workspace_id,
             connection=carrying.target,
@@ -80,30 +121,23 @@ def _open(carrying: Carrying) -> str:
         for planned in plan.documents
         if planned.external_reference not in known
     ]
+
+
+def _shares(carrying: Carrying, fresh: Sequence[Document]) -> list[DocumentSource]:
+    """What the crossing has in each document, in the order of the plan; nothing is written where nothing is new."""
+    plan = carrying.plan
+    assert plan is not None
     if not fresh:
-        return ""
-    try:
-        with transaction.atomic():
-            Document.objects.bulk_create(fresh)
-    except IntegrityError:
-        other = _other_bridge(carrying, [document.external_reference for document in fresh])
-        if other is None:
-            raise
-        return f"carried over {other}"[:120]
-    known |= {document.external_reference: document for document in fresh}
-    parts = {planned.external_reference: part for part, planned in enumerate(plan.documents, start=1)}
+        return []
+    known = {document.external_reference: document for document in (*carrying.documents, *fresh)}
     carrying.documents = [known[planned.external_reference] for planned in plan.documents]
-    shares = [
+    carrying.shares = [
         DocumentSource(
-            workspace_id=crossing.workspace_id, crossing=crossing, document=document,
-            part=parts[document.external_reference],
+            workspace_id=carrying.crossing.workspace_id, crossing=carrying.crossing, document=document, part=part
         )
-        for document in carrying.documents
-    ]  # fmt: skip
-    DocumentSource.objects.bulk_create(
-        shares, update_conflicts=True, unique_fields=["crossing", "document"], update_fields=["part"]
-    )
-    return ""
+        for part, document in enumerate(carrying.documents, start=1)
+    ]
+    return carrying.shares
 
 
 def _other_bridge(carrying: Carrying, references: list[str]) -> str | None:

@@ -2,36 +2,48 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from django.db.models import Count
 from django.utils import timezone
 
-from inkwell_bridge.core.books import BooksRecord, Role, Standing
+from inkwell_bridge.core.books import BooksRecord, Standing
 from inkwell_bridge.core.findings import Cause, Finding
 from inkwell_bridge.core.proof import prove
 from inkwell_bridge.service.carriage.carrying import Carrying, Conclusion
+from inkwell_bridge.service.carriage.effects import Ask, Effects, Save
 from inkwell_bridge.service.carriage.models import Document, DocumentSource
-from inkwell_bridge.service.carriage.posting import PostedDocument
+from inkwell_bridge.service.carriage.posting import PostedDocument, find_records
 from inkwell_bridge.service.carriage.states import CrossingState, DocumentState, EventKind
 
+_PROVED = (
+    "intended_at", "settled", "reasons", "difference", "record", "books_id", "books_number", "link", "date", "net",
+    "tax", "gross", "state", "proved_at",
+)  # fmt: skip
 
-def prove_documents(carrying: Carrying) -> Conclusion | None:
+
+def prove_documents(carrying: Carrying) -> Effects[Conclusion | None]:
     """Read each document back, compare it, keep what the end holds, and end the crossing.
 
-    Calls: one search for each document.
+    Calls: one search for all documents of one role in a lot.
     """
     plan = carrying.plan
     assert plan is not None
     for document in carrying.documents:
-        carrying.findings += _proved(carrying, document, draft=document.external_reference in plan.drafts)
-    _keep_shares(carrying)
+        found = yield from find_records(carrying.books, document)
+        draft = document.external_reference in plan.drafts
+        carrying.findings += _compared(carrying, document, found, draft=draft)
+    yield Save(tuple(carrying.documents), _PROVED)
+    yield from _keep_shares(carrying)
     differs = any(finding.cause is Cause.NOT_PROVED for finding in carrying.findings)
     state = CrossingState.DIFFERS if differs else CrossingState.CARRIED
     return Conclusion(state=state, findings=[*plan.findings, *carrying.findings])
 
 
-def _proved(carrying: Carrying, document: Document, *, draft: bool) -> list[Finding]:
+def _compared(
+    carrying: Carrying, document: Document, found: Sequence[BooksRecord], *, draft: bool
+) -> Sequence[Finding]:  # fmt: skip
     posted = carrying.posted[document.external_reference]
-    found = carrying.books.find(Role(document.role), document.external_reference)
     findings = prove(
         posted.settlement.document,
         found,
@@ -47,11 +59,11 @@ def _proved(carrying: Carrying, document: Document, *, draft: bool) -> list[Find
         document.state = DocumentState.DRAFTED if draft else DocumentState.PROVED
         document.proved_at = timezone.now()
         carrying.happened(EventKind.PROVED, document=document, number=document.books_number)
-    document.save()
-    return list(findings)
+    return findings
 
 
 def _keep_record(document: Document, record: BooksRecord, posted: PostedDocument) -> None:
+    document.intended_at = None
     document.settled = posted.settlement.document.as_json()
     document.reasons = [reason.as_json() for reason in posted.settlement.reasons]
     document.difference = posted.settlement.difference
@@ -61,14 +73,21 @@ def _keep_record(document: Document, record: BooksRecord, posted: PostedDocument
     document.net, document.tax, document.gross = record.net, record.tax, record.gross
 
 
-def _keep_shares(carrying: Carrying) -> None:
+def _keep_shares(carrying: Carrying) -> Effects[None]:
     """Of a document that is this crossing's alone, all is its share; one that many have was shared out when it was
     planned."""
-    alone = DocumentSource.objects.filter(document__in=carrying.documents).values("document").annotate(n=Count("id"))
-    own = {row["document"] for row in alone.filter(n=1)}
-    by_document = {document.pk: document for document in carrying.documents if document.pk in own}
-    rows = list(DocumentSource.objects.filter(crossing=carrying.crossing, document__in=own))
-    for share in rows:
+    alone = yield Ask(_are_alone, "", [document.pk for document in carrying.documents])
+    own = [share for share in carrying.shares if share.document_id in alone]
+    by_document = {document.pk: document for document in carrying.documents}
+    for share in own:
         document = by_document[share.document_id]
         share.net, share.tax, share.gross = document.net, document.tax, document.gross
-    DocumentSource.objects.bulk_update(rows, ["net", "tax", "gross"])
+    yield Save(tuple(own), ("net", "tax", "gross"))
+
+
+def _are_alone(_: str, documents: Sequence[Sequence[int]]) -> list[set[int]]:
+    """Which of these documents stand for one crossing only; one statement for all of a lot."""
+    keys = [pk for of_one in documents for pk in of_one]
+    counted = DocumentSource.objects.filter(document__in=keys).values("document").annotate(n=Count("id")).filter(n=1)
+    alone = set(counted.values_list("document", flat=True))
+    return [alone.intersection(of_one) for of_one in documents]

@@ -15,11 +15,14 @@ from django.db import connections
 from procrastinate.contrib.django import app
 
 from inkwell_bridge.service import queue
+from inkwell_bridge.service.carriage.lot import MOST_CALLS
+from inkwell_bridge.service.carriage.runs import LOT
 from inkwell_bridge.service.carriage.upkeep import RunningJobs, Upkeep
 
 log = structlog.get_logger("inkwell.worker")
 
-CONCURRENCY = 16
+# Documents in flight: as many as an end that takes 150 ms to answer leaves time for.
+CONCURRENCY = 64
 READING_CONCURRENCY = 4
 LONGEST_PAUSE_SECONDS = 15.0
 _running = RunningJobs()
@@ -50,7 +53,9 @@ class Command(BaseCommand):
 async def _work(concurrency: int) -> None:
     loop = asyncio.get_running_loop()
     # The loop's own executor has as many threads as the machine has cores and a few more, whatever is asked for here.
-    loop.set_default_executor(ThreadPoolExecutor(concurrency + READING_CONCURRENCY + 2, thread_name_prefix="job"))
+    loop.set_default_executor(
+        ThreadPoolExecutor(_lots(concurrency) + READING_CONCURRENCY + 2, thread_name_prefix="job")
+    )
     stopping = asyncio.Event()
     for number in (signal.SIGTERM, signal.SIGINT):
         loop.add_signal_handler(number, stopping.set)
@@ -71,7 +76,7 @@ async def _until(stopping: asyncio.Event, concurrency: int) -> None:
         async with app.open_async():
             workers = [
                 asyncio.create_task(_worker(queue.READING, READING_CONCURRENCY)),
-                asyncio.create_task(_worker(queue.CARRYING, concurrency)),
+                asyncio.create_task(_worker(queue.CARRYING, _lots(concurrency))),
             ]
             told = asyncio.create_task(stopping.wait())
             await asyncio.wait([*workers, told], return_when=asyncio.FIRST_COMPLETED)
@@ -82,6 +87,11 @@ async def _until(stopping: asyncio.Event, concurrency: int) -> None:
     for outcome in ended:
         if isinstance(outcome, Exception):
             raise outcome
+
+
+def _lots(documents: int) -> int:
+    """How many lots hold so many documents; each is one job, and makes the calls of all its documents at once."""
+    return max(1, min(documents, MOST_CALLS) // LOT)
 
 
 async def _worker(name: str, concurrency: int) -> None:
