@@ -108,17 +108,19 @@ def test_postgresql_is_restarted_under_a_run(few: World, cluster: Cluster) -> No
 
 
 def test_a_job_that_was_lost_is_queued_anew(few: World) -> None:
-    """The queue is emptied while documents wait: the sweeper finds them, and says so in their history."""
-    few.misbehave("erp", {"call": "invoices.create", "kind": "hold", "times": 100})
-    few.calls.bridge(BRIDGE).run()
-    wait_for(lambda: few.misbehaved("erp")[0]["waiting"] or None, seconds=30, what="a first document")
+    """Documents wait, and no job is there for them: the sweeper finds them, and says so in their history."""
+    few.run()
+    lost = [row.id for row in few.calls.crossings()][:3]
     with database(few) as db:
-        db.execute("DELETE FROM procrastinate_jobs WHERE task_name = 'carry' AND status = 'todo'")
-    few.misbehave("erp")
-    the_run_ends(few)
+        db.execute(
+            "UPDATE carriage_crossing SET state = 'waiting', updated_at = now() - interval '1 minute' "
+            "WHERE id = ANY(%s)",
+            [lost],
+        )
+    few.settled()
+    for number in lost:
+        assert "requeued" in {event.kind for event in few.calls.crossing(number).history}
     assert_all_stand_once(few)
-    kinds = {event.kind for row in few.calls.crossings() for event in few.calls.crossing(row.id).history}
-    assert "requeued" in kinds
 
 
 def test_a_job_that_its_living_worker_forgot_is_taken_up(few: World) -> None:
@@ -130,7 +132,7 @@ def test_a_job_that_its_living_worker_forgot_is_taken_up(few: World) -> None:
         db.execute("UPDATE carriage_crossing SET state = 'waiting' WHERE id = %s", [crossing])
         arguments = db.execute("SELECT workspace_id, id FROM carriage_crossing WHERE id = %s", [crossing]).fetchone()
         assert arguments is not None
-        said = json.dumps({"workspace_id": arguments[0], "crossing_id": arguments[1]})
+        said = json.dumps({"workspace_id": arguments[0], "crossing_ids": [arguments[1]]})
         db.execute(
             "INSERT INTO procrastinate_jobs (queue_name, task_name, lock, args, status, worker_id, priority) "
             "VALUES ('carrying', 'carry', 'forgotten', %s, 'doing', %s, 0)",
@@ -146,7 +148,8 @@ def test_a_small_client_has_its_turn_before_a_backlog(few: World, stack: Stack, 
     with database(few) as db:
         db.execute(
             "INSERT INTO procrastinate_jobs (queue_name, task_name, lock, args, status, priority) "
-            "SELECT 'carrying', 'carry', NULL, jsonb_build_object('workspace_id', workspace_id, 'crossing_id', id), "
+            "SELECT 'carrying', 'carry', NULL, jsonb_build_object('workspace_id', workspace_id, "
+            "'crossing_ids', jsonb_build_array(id)), "
             "'todo', -(n / 20) FROM carriage_crossing, generate_series(0, %s) AS n WHERE id = %s",
             [BACKLOG, crossing],
         )
@@ -182,6 +185,8 @@ def test_a_service_that_has_nothing_to_do_writes_nothing(few: World) -> None:
     few.run()
     time.sleep(3)
     with database(few) as db:
+        # What other tests threw away is tidied up first, for PostgreSQL does it at a moment of its own.
+        db.execute("VACUUM ANALYZE")
         (before,) = db.execute("SELECT pg_current_wal_lsn()").fetchone() or (None,)
         jobs = db.execute("SELECT last_value FROM procrastinate_jobs_id_seq").fetchone()
         time.sleep(10)

@@ -16,6 +16,7 @@ from inkwell_bridge.service.carriage.effects import Effects
 from inkwell_bridge.service.carriage.models import Crossing, CrossingEvent, Document, DocumentSource, Exchange
 from inkwell_bridge.service.carriage.states import CrossingState, EventKind
 from inkwell_bridge.service.connections.models import Connection
+from inkwell_bridge.service.rows import insert_rows
 
 if TYPE_CHECKING:
     from inkwell_bridge.service.carriage.kinds.protocol import Gathered, Kind
@@ -85,8 +86,8 @@ class Carrying:
 
 def write_down(carryings: Sequence[Carrying]) -> None:
     """Write what happened and which calls were made; two statements at most, in the transaction around."""
-    CrossingEvent.objects.bulk_create([event for carrying in carryings for event in carrying.events])
-    Exchange.objects.bulk_create([exchange for carrying in carryings for exchange in carrying.exchanges])
+    insert_rows([event for carrying in carryings for event in carrying.events])
+    insert_rows([exchange for carrying in carryings for exchange in carrying.exchanges])
     for carrying in carryings:
         carrying.events, carrying.exchanges = [], []
 

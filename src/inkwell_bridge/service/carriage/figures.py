@@ -22,6 +22,7 @@ from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.carriage.kinds.protocol import Listed
 from inkwell_bridge.service.carriage.models import Crossing, Document, Figure
 from inkwell_bridge.service.carriage.states import Grain, Reconciles, Side
+from inkwell_bridge.service.rows import insert_rows
 
 ZERO = Decimal(0)
 CREDITS = (Role.CREDIT_NOTE.value, Role.REFUND_PAYMENT.value)
@@ -69,13 +70,15 @@ def write(wanted: Mapping[Crossing, Wanted], sides: Sequence[Side]) -> None:
     there: dict[int, dict[Key, Amounts]] = defaultdict(dict)
     for pk, *rest in sums:
         there[pk][Key(*rest[: len(_KEY)])] = Amounts(*rest[len(_KEY) :])
-    Figure.objects.bulk_create(
-        Figure(
-            workspace_id=crossing.workspace_id, bridge_id=crossing.bridge_id, crossing=crossing,
-            **key._asdict(), **amounts._asdict(),
-        )
-        for crossing, asked in wanted.items()
-        for key, amounts in _differences(there[crossing.pk], asked)
+    insert_rows(
+        [
+            Figure(
+                workspace_id=crossing.workspace_id, bridge_id=crossing.bridge_id, crossing=crossing,
+                **key._asdict(), **amounts._asdict(),
+            )
+            for crossing, asked in wanted.items()
+            for key, amounts in _differences(there[crossing.pk], asked)
+        ]
     )  # fmt: skip
 
 

@@ -20,6 +20,7 @@ from inkwell_bridge.service.carriage.kinds import kind_named
 from inkwell_bridge.service.carriage.models import PersonalData, Snapshot
 from inkwell_bridge.service.connections import vault
 from inkwell_bridge.service.connections.models import Connection
+from inkwell_bridge.service.rows import insert_rows
 
 NOT_UNDERSTOOD = "0:"
 LONGEST_ID = 120
@@ -76,7 +77,7 @@ def is_unchanged(snapshot: Snapshot, fetched: Fetched) -> bool:
 def keep(connection: Connection, kind: str, documents: Sequence[Fetched], *, at: datetime) -> dict[str, Snapshot]:
     """Keep snapshots of documents, by their id at the origin, in two statements."""
     snapshots = [_snapshot(connection, kind, fetched, at) for fetched in documents]
-    Snapshot.objects.bulk_create(snapshots)
+    insert_rows(snapshots)
     personal = [
         (snapshot, _people(fetched.document))
         for snapshot, fetched in zip(snapshots, documents, strict=True)

@@ -28,6 +28,7 @@ from inkwell_bridge.service.carriage.models import OPEN_STATES, Crossing, Crossi
 from inkwell_bridge.service.carriage.runs import BY_NUMBER, defer_carrying, end_if_done, in_date_order
 from inkwell_bridge.service.carriage.states import CrossingState, EntryOutcome, EventKind, RunState, Side
 from inkwell_bridge.service.connections.ends import end_of, sales_end
+from inkwell_bridge.service.rows import insert_rows, write_rows
 
 OVERLAP = timedelta(minutes=15)
 # Once a day a run reads from days before: a page of the source may have left something out.
@@ -134,7 +135,7 @@ def _read_open_again(run: Run, kind: Kind) -> None:
         waited = now - crossing.read_again_at if crossing.read_again_at else timedelta()
         pause = READ_AGAIN_AT_LEAST if left_out else min(READ_AGAIN_AFTER + 2 * waited, READ_AGAIN_AT_LEAST)
         crossing.read_again_at = now + pause
-    Crossing.objects.bulk_update(found, ["read_again_at"], batch_size=MOST_OPEN)
+    write_rows(found, ("read_again_at",))
 
 
 @transaction.atomic
@@ -163,13 +164,13 @@ def keep_page(run: Run, kind: Kind, documents: Sequence[Fetched], *, carry: bool
         for document in changed
         if document.id not in known
     ]
-    Crossing.objects.bulk_create(fresh)
+    insert_rows(fresh)
     renewed = [
         _set(known[document.id], document, kept[document.id], listed[document.id])
         for document in changed
         if document.id in known
     ]
-    Crossing.objects.bulk_update(renewed, ["snapshot", "number", "state", "cause", "tries", *_LISTED])
+    write_rows(renewed, ("snapshot", "number", "state", "cause", "tries", *_LISTED))
     _count(run, kind, [*fresh, *renewed], listed)
     _tell(run, fresh, renewed)
     unfinished = [
@@ -241,7 +242,9 @@ def _tell(run: Run, fresh: Sequence[Crossing], renewed: Sequence[Crossing]) -> N
     events = [(EventKind.STAGED, crossing) for crossing in fresh] + [
         (EventKind.CHANGED, crossing) for crossing in renewed
     ]
-    CrossingEvent.objects.bulk_create(
-        CrossingEvent(workspace_id=run.workspace_id, crossing=crossing, at=now, kind=kind, run=run)
-        for kind, crossing in events
+    insert_rows(
+        [
+            CrossingEvent(workspace_id=run.workspace_id, crossing=crossing, at=now, kind=kind, run=run)
+            for kind, crossing in events
+        ]
     )

@@ -17,7 +17,7 @@ from inkwell_bridge.service.carriage.posting import post_document
 from inkwell_bridge.service.carriage.states import CrossingState, EventKind
 from inkwell_bridge.service.connections.models import Connection
 from inkwell_bridge.service.later import TryLater
-from inkwell_bridge.service.rows import write_rows
+from inkwell_bridge.service.rows import insert_rows, write_rows
 
 
 def post_documents(carrying: Carrying) -> Effects[Conclusion | None]:
@@ -71,7 +71,7 @@ def _open_documents(target: Connection, carryings: Sequence[Carrying]) -> list[s
     _give_contact(carryings)
     try:
         with transaction.atomic():
-            Document.objects.bulk_create([document for documents in fresh.values() for document in documents])
+            insert_rows([document for documents in fresh.values() for document in documents])
     except IntegrityError:
         if len(carryings) > 1:
             # Each is tried by itself: only one of them need be another bridge's.
