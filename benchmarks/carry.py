@@ -35,6 +35,7 @@ ORDERS = 400
 BRIDGE = "web-shop-to-uk-books"
 SLOW_SECONDS = 0.15
 AT_ONCE = 16
+WARM_UP = 48
 CALLS = [
     f"{family}.{call}" for family in ("invoices", "receipts") for call in ("list", "search", "create", "amend", "post")
 ]
@@ -72,15 +73,17 @@ def _measure(stack: Stack, number: int) -> None:
     workers = [stack.worker("worker-1")]
     workers[0].start()
     try:
+        # A worker that has just started reads its program first; it is started once a month, and no order pays for it.
+        _round(stack, client, "warm-up", WARM_UP, workers)
         sent, ours = _round(stack, client, "one-worker", number, workers)
         floor = asyncio.run(_floor(stack, sent))
         print(f"floor: {floor:.1f} orders a second, sent as they are and kept in one row each")
         print(f"one worker: {ours:.1f} orders a second, {100 * ours / floor:.0f} % of the floor (aim: 40)")
-        _, slow = _round(stack, client, "slow", max(number // 4, 50), workers, latency=SLOW_SECONDS)
+        _, slow = _round(stack, client, "slow", number, workers, latency=SLOW_SECONDS)
         print(f"with {1000 * SLOW_SECONDS:.0f} ms on each call: {slow:.1f} orders a second on one worker (aim: 20)")
         workers.append(stack.worker("worker-2"))
         workers[1].start()
-        time.sleep(4)
+        _round(stack, client, "warm-up-both", 4 * WARM_UP, workers)
         _, two = _round(stack, client, "two-workers", number, workers)
         print(f"two workers: {two:.1f} orders a second, {two / ours:.2f} times one (aim: 1.7)")
     finally:
@@ -202,7 +205,9 @@ class _Rpc:
 
 def _statements(db: psycopg.Connection[Any]) -> int:
     row = db.execute(
-        "SELECT sum(calls) FROM pg_stat_statements WHERE query NOT LIKE '%%procrastinate_fetch%%'"
+        "SELECT sum(calls) FROM pg_stat_statements WHERE query NOT LIKE '%%procrastinate_fetch%%' "
+        # PostgreSQL's own looks at foreign keys are no statements of ours.
+        "AND query NOT LIKE '%%FOR KEY SHARE OF x'"
     ).fetchone()
     return int(row[0]) if row and row[0] else 0
 

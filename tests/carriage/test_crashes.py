@@ -39,13 +39,13 @@ MOMENTS = [
     ("erp", "contacts.search", 2, "hold"),
     ("erp", "contacts.create", 0, "hold"),
     ("erp", "contacts.create", 1, "hold after"),
-    ("erp", "invoices.search", 4, "hold"),
+    ("erp", "invoices.search", 0, "hold"),
     ("erp", "invoices.create", 0, "hold"),
     ("erp", "invoices.create", 14, "hold after"),
     ("erp", "invoices.amend", 1, "hold after"),
     ("erp", "invoices.post", 3, "hold"),
     ("erp", "invoices.post", 12, "hold after"),
-    ("erp", "invoices.search", 20, "hold after"),
+    ("erp", "invoices.search", 1, "hold after"),
 ]
 
 

@@ -4,8 +4,11 @@ from __future__ import annotations
 
 import json
 import math
+import ssl
 import time
-from collections.abc import Callable
+from collections import deque
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from datetime import UTC, datetime
 from email.utils import parsedate_to_datetime
 from typing import Any
@@ -20,7 +23,6 @@ from inkwell_bridge.ends.reading import Unreadable, read_json
 
 KEEP_ALIVE_SECONDS = 1.5
 LONGEST_PAUSE_SECONDS = 86_400.0
-MOST_CONNECTIONS = 64
 _WHY: dict[int, Why] = {401: "credentials", 403: "permission", 404: "not found", 410: "not found", 412: "changed",
                         423: "locked"}  # fmt: skip
 _SAID = {"credentials": "refused", "permission": "refused", "not found": "has no such thing",
@@ -40,18 +42,64 @@ _NOTHING_SENT = (
 class _GuardedTransport(httpx.HTTPTransport):
     """httpx's own transport, whose connections are opened by the guard."""
 
-    def __init__(self, opening: Opening) -> None:
-        # Loading certificates takes a while, and a plain address has none to check.
-        context = httpx.create_ssl_context(verify=opening.address.startswith("https:"), trust_env=False)
+    def __init__(self, opening: Opening, context: ssl.SSLContext) -> None:
         super().__init__(verify=context, trust_env=False)
         # httpx has no argument for this; httpcore, on which it stands, has. A connection is given up before the
         # end would close it: a change sent into a closing one would be an unknown outcome.
         self._pool = httpcore.ConnectionPool(
             ssl_context=context,
-            max_connections=MOST_CONNECTIONS,
+            max_connections=1,
             keepalive_expiry=KEEP_ALIVE_SECONDS,
             network_backend=GuardedBackend(opening.guard),
         )
+
+
+class _Clients:
+    """Clients of one connection each, lent to one thread at a time.
+
+    One client for all would look through all its connections at every call, with one lock for all threads: with a
+    hundred calls under way that takes longer than the calls. The one given back last is lent first; those that nobody
+    needed for a while are closed.
+    """
+
+    def __init__(self, opening: Opening) -> None:
+        self._opening = opening
+        # Loading certificates takes a while, and a plain address has none to check.
+        self._context = httpx.create_ssl_context(verify=opening.address.startswith("https:"), trust_env=False)
+        self._free: deque[tuple[float, httpx.Client]] = deque()
+
+    @contextmanager
+    def one(self) -> Iterator[httpx.Client]:
+        """A client that is nobody else's meanwhile."""
+        try:
+            _, client = self._free.pop()
+        except IndexError:
+            client = self._new()
+        try:
+            yield client
+        finally:
+            self._free.append((time.monotonic(), client))
+            self._close_idle()
+
+    def _new(self) -> httpx.Client:
+        limits = self._opening.limits
+        return httpx.Client(
+            timeout=httpx.Timeout(limits.timeout_seconds, connect=limits.connect_timeout_seconds),
+            follow_redirects=False,
+            trust_env=False,
+            transport=_GuardedTransport(self._opening, self._context),
+        )
+
+    def _close_idle(self) -> None:
+        while len(self._free) > 1:
+            try:
+                returned_at, client = self._free.popleft()
+            except IndexError:
+                return
+            if time.monotonic() - returned_at < KEEP_ALIVE_SECONDS:
+                self._free.appendleft((returned_at, client))
+                return
+            client.close()
 
 
 class Http:
@@ -59,14 +107,9 @@ class Http:
 
     def __init__(self, opening: Opening) -> None:
         self.address = opening.address.rstrip("/")
-        self._limits = limits = opening.limits
+        self._limits = opening.limits
         self._on_answer, self._pace = opening.on_answer, opening.pace
-        self._client = httpx.Client(
-            timeout=httpx.Timeout(limits.timeout_seconds, connect=limits.connect_timeout_seconds),
-            follow_redirects=False,
-            trust_env=False,
-            transport=_GuardedTransport(opening),
-        )
+        self._clients = _Clients(opening)
 
     def call(
         self,
@@ -89,7 +132,7 @@ class Http:
         url = path if path.startswith("http") else f"{self.address}{path}"
         self._pace.take()
         try:
-            with self._client.stream(method, url, **request) as response:
+            with self._clients.one() as client, client.stream(method, url, **request) as response:
                 body = self._read(response)
                 self._on_answer()
         except _NOTHING_SENT as error:

@@ -14,7 +14,7 @@ from decimal import Decimal
 from typing import Any
 
 from django.db import connection
-from django.db.models import Field, JSONField, Model
+from django.db.models import Field, Model
 
 
 def write_rows(rows: Sequence[Model], fields: Sequence[str]) -> None:
@@ -61,21 +61,25 @@ def _update(model: type[Model], rows: Sequence[Model], fields: Sequence[Field]) 
 
 def _said(rows: Sequence[Model], fields: Sequence[Field], *, place: Sequence[int], add: bool) -> str:
     """The rows as JSON. Moments and amounts are texts in it, so that no digit is lost on the way."""
-    names = [(field, field.column, isinstance(field, JSONField)) for field in fields]
+    dated = [field for field in fields if getattr(field, "auto_now", False) or (add and _dated_at_first(field))]
+    for row in rows:
+        for field in dated:
+            field.pre_save(row, add)
+    names = [(field.column, field.attname) for field in fields]
     return json.dumps(
         [
-            {"place": key, **{column: _value(field, row, add, is_json) for field, column, is_json in names}}
+            {"place": key, **{column: _value(getattr(row, attribute)) for column, attribute in names}}
             for key, row in zip(place, rows, strict=True)
         ],
         ensure_ascii=False,
     )
 
 
-def _value(field: Field, row: Model, add: bool, is_json: bool) -> Any:
-    value = field.pre_save(row, add)
-    if is_json or value is None:
-        return value
-    value = field.get_db_prep_save(value, connection)
+def _dated_at_first(field: Field) -> bool:
+    return bool(getattr(field, "auto_now_add", False))
+
+
+def _value(value: Any) -> Any:
     return str(value) if isinstance(value, date | Decimal) else value
 
 

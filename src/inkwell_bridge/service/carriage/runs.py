@@ -6,6 +6,7 @@ from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from datetime import datetime
 from functools import partial
+from math import ceil
 from typing import Any
 
 from django.db import IntegrityError, connection, transaction
@@ -28,7 +29,7 @@ from inkwell_bridge.service.refusal import Refusal
 # What a run by number reads, whatever lanes are on.
 BY_NUMBER = "orders"
 # Documents that are carried together, as one job; between two such lots of a workspace every other has its turn.
-LOT = 16
+LOT = 25
 MOST_COUNTED = 100_000
 
 
@@ -174,8 +175,10 @@ def defer_carrying(crossings: Iterable[Crossing], *, at: Mapping[int, datetime] 
         if in_date_order(of_group[0].bridge):
             calls += [_in_line(crossing, moment) for crossing in of_group]
             continue
-        for start in range(0, len(of_group), LOT):
-            keys = [crossing.pk for crossing in of_group[start : start + LOT]]
+        # Lots of nearly one size: the last of a page need not go nearly empty.
+        size = ceil(len(of_group) / ceil(len(of_group) / LOT))
+        for start in range(0, len(of_group), size):
+            keys = [crossing.pk for crossing in of_group[start : start + size]]
             arguments = {"workspace_id": workspace, "crossing_ids": keys}
             calls.append(queue.Call(arguments=arguments, priority=-backlog[workspace], at=moment))
             backlog[workspace] += 1

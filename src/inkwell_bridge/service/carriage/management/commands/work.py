@@ -22,7 +22,7 @@ from inkwell_bridge.service.carriage.upkeep import RunningJobs, Upkeep
 log = structlog.get_logger("inkwell.worker")
 
 # Documents in flight: as many as an end that takes 150 ms to answer leaves time for.
-CONCURRENCY = 64
+CONCURRENCY = 100
 READING_CONCURRENCY = 4
 LONGEST_PAUSE_SECONDS = 15.0
 _running = RunningJobs()
