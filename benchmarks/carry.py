@@ -16,6 +16,7 @@ import sys
 import tempfile
 import time
 from collections.abc import Iterator
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -24,6 +25,7 @@ import psycopg
 
 from inkwell_bridge.client import Client, WorkspaceCalls
 from inkwell_bridge.core.books import Role
+from inkwell_bridge.demo import month
 from inkwell_bridge.demo.facts import facts, rulebook_text
 from inkwell_bridge.demo.october import october
 from inkwell_bridge.ends.erp.families import FAMILIES
@@ -32,14 +34,14 @@ from inkwell_bridge.launch.cluster import Cluster
 from inkwell_bridge.launch.stack import Stack
 
 ORDERS = 400
-BRIDGE = "web-shop-to-uk-books"
 SLOW_SECONDS = 0.15
 AT_ONCE = 16
 WARM_UP = 48
 CALLS = [
-    f"{family}.{call}" for family in ("invoices", "receipts") for call in ("list", "search", "create", "amend", "post")
+    f"{family}.{call}"
+    for family in ("invoices", "receipts", "payments", "contacts")
+    for call in ("list", "search", "read", "create", "amend", "replace", "post", "release")
 ]
-CALLS += ["contacts.search", "contacts.create", "company.describe", "company.names", "session.open"]
 PRELOADED = ("shared_preload_libraries = 'pg_stat_statements'", "pg_stat_statements.max = 5000")
 
 
@@ -65,6 +67,20 @@ def main() -> None:
             cluster.remove()
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Route:
+    """A bridge of the demo that is measured, and the stand-in of its books."""
+
+    bridge: str
+    shop: str
+    books: str
+    first_order: str
+
+
+INTO_ERP = Route(bridge="web-shop-to-uk-books", shop="", books="erp", first_order="MW-10003")
+INTO_LEDGER = Route(bridge="irish-shop-to-ledger", shop="-ireland", books="ledger", first_order="")
+
+
 def _measure(stack: Stack, number: int) -> None:
     token = demo_client.open_workspace(
         stack, "a-password-for-one-run", workspace="first", email="owner@inkwell.example"
@@ -79,6 +95,8 @@ def _measure(stack: Stack, number: int) -> None:
         floor = asyncio.run(_floor(stack, sent))
         print(f"floor: {floor:.1f} orders a second, sent as they are and kept in one row each")
         print(f"one worker: {ours:.1f} orders a second, {100 * ours / floor:.0f} % of the floor (aim: 40)")
+        _round(stack, client, "one-worker", number, workers, known=True)
+        _round(stack, client, "ledger", number, workers, route=INTO_LEDGER)
         _, slow = _round(stack, client, "slow", number, workers, latency=SLOW_SECONDS)
         print(f"with {1000 * SLOW_SECONDS:.0f} ms on each call: {slow:.1f} orders a second on one worker (aim: 20)")
         workers.append(stack.worker("worker-2"))
@@ -93,40 +111,46 @@ def _measure(stack: Stack, number: int) -> None:
 
 
 def _round(
-    stack: Stack, client: Client, world: str, number: int, workers: list[Any], *, latency: float = 0.0
-) -> tuple[list[list[dict[str, Any]]], float]:
-    """Carry so many orders, each of a new buyer; answers their documents, and orders a second."""
-    calls = _world(stack, client, world)
-    orders = list(_plain(number))
+    stack: Stack, client: Client, world: str, number: int, workers: list[Any], *, latency: float = 0.0,
+    route: Route = INTO_ERP, known: bool = False,
+) -> tuple[list[list[dict[str, Any]]], float]:  # fmt: skip
+    """Carry so many orders, each of a new buyer or of one whom a round before made; answers their documents, and orders
+    a second."""
+    calls = client.workspace(world) if known else _world(stack, client, world, route)
+    orders = list(_plain(route, number, again=known))
     for start in range(0, number, 200):
-        _tell(stack, world, "web-shop", {"orders": orders[start : start + 200]})
+        _tell(stack, world + route.shop, "web-shop", {"orders": orders[start : start + 200]})
     rules = [{"call": call, "kind": "latency", "seconds": latency, "times": 10**9} for call in CALLS]
-    httpx.put(f"{stack.erp}/{world}/control/misbehaviour", json={"rules": rules}).raise_for_status()
+    httpx.put(f"{stack.standin(route.books)}/{world}/control/misbehaviour", json={"rules": rules}).raise_for_status()
     with psycopg.connect(stack.environment["DATABASE_URL"], autocommit=True) as db:
         statements, cpu = _statements(db), _cpu(workers)
         started = time.perf_counter()
-        run = calls.bridge(BRIDGE).run()
+        run = calls.bridge(route.bridge).run()
         while (found := calls.run(run.id)).under_way:
             time.sleep(0.5)
         took = time.perf_counter() - started
         if found.counts.carried != number:
             raise RuntimeError(f"{found.counts} {found.trouble}")
-        made = httpx.get(f"{stack.erp}/{world}/control/misbehaviour").json()["rules"]
-        struck = {rule["call"]: rule["struck"] for rule in made if rule["struck"] >= number / 10}
-        told = ", ".join(f"{call} {count / number:.1f}" for call, count in struck.items())
-        print(f"[{world}] {number} orders in {took:.1f} s; {sum(struck.values()) / number:.1f} calls an order ({told})")
+        made = httpx.get(f"{stack.standin(route.books)}/{world}/control/misbehaviour").json()["rules"]
+        struck = {rule["call"]: rule["struck"] for rule in made if rule["struck"]}
+        often = ", ".join(f"{call} {count / number:.1f}" for call, count in struck.items() if count >= number / 5)
+        title = f"{world}, known buyers" if known else world
+        print(f"[{title}] {number} orders in {took:.1f} s, {number / took:.1f} a second; "
+              f"{sum(struck.values()) / number:.1f} calls an order ({often})")  # fmt: skip
         print(
-            f"[{world}] {(_statements(db) - statements) / number:.0f} SQL statements an order, "
+            f"[{title}] {(_statements(db) - statements) / number:.1f} SQL statements an order, "
             f"{1000 * (_cpu(workers) - cpu) / number:.0f} ms of worker CPU an order, "
             f"at most {max(_memory(worker) for worker in workers)} MiB a worker"
         )
-        size = db.execute(
-            "SELECT sum(pg_total_relation_size(relid)) FROM pg_stat_user_tables WHERE relname LIKE 'carriage_%%'"
+        sizes = db.execute(
+            "SELECT sum(pg_total_relation_size(relid)), sum(pg_total_relation_size(relid)) FILTER "
+            "(WHERE relname = 'carriage_exchange') FROM pg_stat_user_tables WHERE relname LIKE 'carriage_%%'"
         ).fetchone()
         rows = db.execute("SELECT count(*) FROM carriage_crossing").fetchone()
-    if size and rows:
-        kilobytes = int(size[0]) / rows[0] / 1024
-        print(f"[{world}] {kilobytes:.1f} kB an order in the database, indexes and records of calls among it")
+    if sizes and rows:
+        whole, of_calls = (int(size) / rows[0] / 1024 for size in sizes)
+        print(f"[{title}] {whole - of_calls:.1f} kB an order in the database with its indexes, {of_calls:.1f} kB of "
+              "records of calls besides")  # fmt: skip
     rows_of = itertools.islice(calls.crossings(state=["carried"], limit=200), number)
     documents = [
         [document.settled or document.planned or {} for document in calls.crossing(row.id).documents] for row in rows_of
@@ -134,21 +158,27 @@ def _round(
     return documents, number / took
 
 
-def _world(stack: Stack, client: Client, world: str) -> WorkspaceCalls:
+def _world(stack: Stack, client: Client, world: str, route: Route) -> WorkspaceCalls:
     demo_client.fill_standins(stack.standin, world=world)
-    _tell(stack, world, "web-shop", {"shop": facts()["web_shop"]}, reset=True)
     client.open_workspace(slug=world, name=world)
     calls = client.workspace(world)
-    demo_client.set_up(stack, calls, world=world, rules=rulebook_text(BRIDGE))
+    _tell(stack, world, "web-shop", {"shop": facts()["web_shop"]}, reset=True)
+    demo_client.set_up(stack, calls, world=world, rules=rulebook_text(INTO_ERP.bridge))
+    if route is INTO_LEDGER:
+        _tell(stack, world + route.shop, "web-shop", {"shop": facts()["irish_shop"]}, reset=True)
+        demo_client.set_up_others(stack, calls, world=world)
     return calls
 
 
-def _plain(number: int) -> Iterator[dict[str, Any]]:
-    """Plain orders of two lines and carriage, each of another buyer, paid by card."""
-    first = next(order for order in october() if order["reference"] == "MW-10003")
-    for one in range(number):
+def _plain(route: Route, number: int, *, again: bool) -> Iterator[dict[str, Any]]:
+    """Plain orders, each of another buyer, paid by card."""
+    orders = october() if route is INTO_ERP else month.irish_shop()["orders"]
+    first = next(order for order in orders if order["reference"] == route.first_order or not route.first_order)
+    number_from = number if again else 0
+    for one in range(number_from, number_from + number):
         order = {**first, "id": 900_000 + one, "reference": f"MW-B{one:06d}"}
-        order["shopper"] = {**first["shopper"], "account": None, "email": f"buyer{one}@bench.example"}
+        buyer = one - number_from
+        order["shopper"] = {**first["shopper"], "account": None, "email": f"buyer{buyer}@bench.example"}
         order["received"] = [{**money, "transaction": f"wg_bench_{one}"} for money in first["received"]]
         yield order
 

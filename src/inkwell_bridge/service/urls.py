@@ -12,12 +12,12 @@ from inkwell_bridge.service.carriage import documents_api as documents
 from inkwell_bridge.service.carriage import opening_api as opening
 from inkwell_bridge.service.carriage import runs_api as runs
 from inkwell_bridge.service.carriage import setup_api as setup
-from inkwell_bridge.service.connections import api as connections
+from inkwell_bridge.service.connections import connections_api as connections
 from inkwell_bridge.service.connections import signing_in_api as signing_in
-from inkwell_bridge.service.links import api as links
+from inkwell_bridge.service.links import changes_api, links_api, questions_api
 from inkwell_bridge.service.links import switching_api as switching
 from inkwell_bridge.service.links import tables_api as link_tables
-from inkwell_bridge.service.people import api as people
+from inkwell_bridge.service.people import members_api, sessions_api, workspaces_api
 from inkwell_bridge.service.reference import api as reference
 from inkwell_bridge.service.tieout import api as tieout
 
@@ -28,9 +28,9 @@ def alive(request: HttpRequest) -> HttpResponse:
 
 
 in_workspace = [
-    path("companies", people.CompaniesView.as_view()),
-    path("people", people.PeopleView.as_view()),
-    path("trail", people.TrailView.as_view()),
+    path("companies", workspaces_api.CompaniesView.as_view()),
+    path("people", members_api.PeopleView.as_view()),
+    path("trail", members_api.TrailView.as_view()),
     path("connections", connections.ConnectionsView.as_view()),
     path("connections/<slug:connection>", connections.ConnectionView.as_view()),
     path("connections/<slug:connection>/check", connections.CheckView.as_view()),
@@ -51,13 +51,13 @@ in_workspace = [
     path("bridges/<slug:bridge>/rulebooks/<int:number>/changes", rulebooks.ChangesView.as_view()),
     path("bridges/<slug:bridge>/rulebooks/<int:number>/publish", rulebooks.PublishView.as_view()),
     path("bridges/<slug:bridge>/timetable", bridges.TimetableView.as_view()),
-    path("bridges/<slug:bridge>/links/<slug:kind>", links.LinksView.as_view()),
-    path("bridges/<slug:bridge>/links/<slug:kind>/counts", links.LinkCountsView.as_view()),
-    path("bridges/<slug:bridge>/links/<slug:kind>/questions", links.QuestionsView.as_view()),
-    path("bridges/<slug:bridge>/links/<slug:kind>/answers", links.AnswersView.as_view()),
-    path("bridges/<slug:bridge>/links/<slug:kind>/undo", links.UndoView.as_view()),
-    path("bridges/<slug:bridge>/links/<slug:kind>/changes", links.ChangesView.as_view()),
-    path("bridges/<slug:bridge>/links/<slug:kind>/match", links.MatchView.as_view()),
+    path("bridges/<slug:bridge>/links/<slug:kind>", links_api.LinksView.as_view()),
+    path("bridges/<slug:bridge>/links/<slug:kind>/counts", links_api.LinkCountsView.as_view()),
+    path("bridges/<slug:bridge>/links/<slug:kind>/questions", questions_api.QuestionsView.as_view()),
+    path("bridges/<slug:bridge>/links/<slug:kind>/answers", changes_api.AnswersView.as_view()),
+    path("bridges/<slug:bridge>/links/<slug:kind>/undo", changes_api.UndoView.as_view()),
+    path("bridges/<slug:bridge>/links/<slug:kind>/changes", changes_api.ChangesView.as_view()),
+    path("bridges/<slug:bridge>/links/<slug:kind>/match", changes_api.MatchView.as_view()),
     path("bridges/<slug:bridge>/links/<slug:kind>/table", link_tables.TableView.as_view()),
     path("bridges/<slug:bridge>/links/<slug:kind>/import", link_tables.ImportView.as_view()),
     path("bridges/<slug:bridge>/links/<slug:kind>/create", setup.CreateView.as_view()),
@@ -79,12 +79,12 @@ in_workspace = [
     path("today", tieout.TodayView.as_view()),
 ]
 api = [
-    path("session", people.SessionView.as_view()),
-    path("tokens", people.TokensView.as_view()),
-    path("tokens/<int:pk>", people.TokenView.as_view()),
+    path("session", sessions_api.SessionView.as_view()),
+    path("tokens", sessions_api.TokensView.as_view()),
+    path("tokens/<int:pk>", sessions_api.TokenView.as_view()),
     path("kinds", connections.KindsView.as_view()),
-    path("workspaces", people.WorkspacesView.as_view()),
-    path("workspaces/<slug:workspace>", people.WorkspaceView.as_view()),
+    path("workspaces", workspaces_api.WorkspacesView.as_view()),
+    path("workspaces/<slug:workspace>", workspaces_api.WorkspaceView.as_view()),
     path("workspaces/<slug:workspace>/", include(in_workspace)),
     path(
         "openapi.json", SpectacularJSONAPIView.as_view(permission_classes=[], authentication_classes=[]), name="openapi"

@@ -19,7 +19,8 @@ from inkwell_bridge.service.carriage.crossings_api import CrossingSerializer
 from inkwell_bridge.service.carriage.models import Crossing
 from inkwell_bridge.service.carriage.runs_api import RunSerializer
 from inkwell_bridge.service.carriage.trying import Tried
-from inkwell_bridge.service.links.api import ChangeSerializer, OneKind
+from inkwell_bridge.service.links.changes_api import ChangeSerializer
+from inkwell_bridge.service.links.links_api import OneKind
 from inkwell_bridge.service.people.roles import Role
 
 

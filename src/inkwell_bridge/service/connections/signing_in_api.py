@@ -12,7 +12,8 @@ from rest_framework.response import Response
 
 from inkwell_bridge.service.api.fields import Strict
 from inkwell_bridge.service.connections import actions, signing_in
-from inkwell_bridge.service.connections.api import ConnectionSerializer, OneConnection
+from inkwell_bridge.service.connections.connections_api import OneConnection
+from inkwell_bridge.service.connections.serializers import ConnectionSerializer
 from inkwell_bridge.service.people.roles import Role
 
 

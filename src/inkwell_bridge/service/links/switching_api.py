@@ -10,7 +10,8 @@ from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from inkwell_bridge.service.connections.api import ConnectionSerializer, OneConnection
+from inkwell_bridge.service.connections.connections_api import OneConnection
+from inkwell_bridge.service.connections.serializers import ConnectionSerializer
 from inkwell_bridge.service.links import switching
 from inkwell_bridge.service.people.models import Company
 from inkwell_bridge.service.people.roles import Role

@@ -14,7 +14,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from inkwell_bridge.service.links import importing, tables
-from inkwell_bridge.service.links.api import OneKind
+from inkwell_bridge.service.links.links_api import OneKind
 
 _XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 

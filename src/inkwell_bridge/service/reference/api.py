@@ -18,7 +18,7 @@ from inkwell_bridge.service.api.problem import Conflict
 from inkwell_bridge.service.api.read_only import ReadOnlySerializer
 from inkwell_bridge.service.api.search import WordFilter
 from inkwell_bridge.service.connections import actions as connections
-from inkwell_bridge.service.connections.api import OneConnection
+from inkwell_bridge.service.connections.connections_api import OneConnection
 from inkwell_bridge.service.connections.vault import Unreadable
 from inkwell_bridge.service.reference import loading as loadings
 from inkwell_bridge.service.reference.models import Entry, Loading, LoadingState, Part

@@ -1,17 +1,12 @@
-"""Connections: made, changed, checked, loaded. Credentials go in and never come out."""
+"""What a connection says of itself, and what is said to make or change one. Credentials go in and never come out."""
 
 from __future__ import annotations
 
 from typing import Any, ClassVar
 
-from django.db.models import QuerySet
-from django.shortcuts import get_object_or_404
-from drf_spectacular.utils import extend_schema, extend_schema_field
+from drf_spectacular.utils import extend_schema_field
 from jsonschema import Draft202012Validator
-from rest_framework import generics, serializers
-from rest_framework.request import Request
-from rest_framework.response import Response
-from rest_framework.views import APIView
+from rest_framework import serializers
 
 from inkwell_bridge.core.books import BooksCapabilities
 from inkwell_bridge.ends.contract import EndKind, kinds
@@ -19,41 +14,10 @@ from inkwell_bridge.ends.errors import Refused
 from inkwell_bridge.ends.oauth import CONSENT_PAGE
 from inkwell_bridge.service.api.access import InWorkspace
 from inkwell_bridge.service.connections import actions, signing_in, vault
-from inkwell_bridge.service.connections.ends import dialect_of, owner_of
+from inkwell_bridge.service.connections.ends import owner_of
 from inkwell_bridge.service.connections.models import Connection
 from inkwell_bridge.service.connections.pasted import mended_address, mended_credentials
 from inkwell_bridge.service.people.models import Company
-from inkwell_bridge.service.people.roles import Role
-from inkwell_bridge.service.refusal import Refusal
-
-
-class KindSerializer(serializers.Serializer[Any]):
-    """A dialect that connections can speak, with the form of its credentials (JSON Schema)."""
-
-    name = serializers.CharField()
-    title = serializers.CharField()
-    side = serializers.ChoiceField(choices=["sales", "books"])
-    credentials_schema = serializers.JSONField()
-    capabilities = serializers.SerializerMethodField()
-    has_consent_page = serializers.SerializerMethodField()
-
-    @extend_schema_field(serializers.DictField())
-    def get_capabilities(self, kind: EndKind) -> dict[str, Any]:
-        """What ends of this kind can and cannot do."""
-        return kind.capabilities.as_json()
-
-    def get_has_consent_page(self, kind: EndKind) -> bool:
-        """Whether people can sign in through a page of the end itself."""
-        return kind.consent is not None
-
-
-class KindsView(APIView):
-    """The dialects that are installed."""
-
-    @extend_schema(operation_id="kinds_list", responses=KindSerializer(many=True))
-    def get(self, request: Request) -> Response:
-        """All of them, by name."""
-        return Response(KindSerializer([kind for _, kind in sorted(kinds().items())], many=True).data)
 
 
 class PermissionSerializer(serializers.Serializer[Any]):
@@ -212,7 +176,7 @@ def _place(error: Any) -> str:
     return f"{'/'.join(map(str, error.absolute_path))} does not fit: {error.validator} {error.validator_value}."
 
 
-def _only_what_is_made_once(dialect: EndKind) -> None:
+def only_what_is_made_once(dialect: EndKind) -> None:
     """Refuse books in which nothing could be made once: they know no keys, and cannot be searched by our reference."""
     able = dialect.capabilities
     if isinstance(able, BooksCapabilities) and not (able.idempotency_keys or able.search_by_reference):
@@ -221,86 +185,3 @@ def _only_what_is_made_once(dialect: EndKind) -> None:
             "an answer nobody could tell whether a document was made. It cannot be connected."
         )
         raise serializers.ValidationError({"kind": [text]})
-
-
-class ConnectionsView(InWorkspace, generics.ListCreateAPIView[Connection]):
-    """The ends of a workspace."""
-
-    serializer_class = ConnectionSerializer
-    needs = {"POST": Role.EDIT}
-    filterset_fields = ("side", "kind", "state")
-    sort = ("slug",)
-
-    def get_queryset(self) -> QuerySet[Connection]:
-        """Of this workspace."""
-        return self.own(Connection.objects.select_related("company", "workspace", "grant__by"))
-
-    def perform_create(self, serializer: Any) -> None:
-        """Keep it, and check it at once."""
-        fields = dict(serializer.validated_data)
-        credentials = fields.pop("credentials")
-        if self.own(Connection.objects.filter(slug=fields["slug"])).exists():
-            raise serializers.ValidationError({"slug": [f"A connection '{fields['slug']}' is here already."]})
-        _only_what_is_made_once(dialect_of(Connection(**fields)))
-        connection = actions.save(Connection(workspace=self.workspace, **fields), self.person, credentials=credentials)
-        actions.check(connection)
-        connection.mended = serializer.mended_by_validation()  # type: ignore[attr-defined]
-        serializer.instance = connection
-
-
-class OneConnection(InWorkspace):
-    """A view about one connection."""
-
-    def connection(self) -> Connection:
-        """The connection named in the address."""
-        rows = self.own(Connection.objects.select_related("workspace", "company"))
-        return get_object_or_404(rows, slug=self.kwargs["connection"])
-
-
-class OtherCompany(Refusal):
-    """A connection with links cannot be given to another company in passing."""
-
-    code = "linked-to-company"
-    hint = "Switch the connection, which asks for the company's name, keeps the old links as history and starts clean."
-
-    def __init__(self, connection: Connection) -> None:
-        super().__init__(
-            f"What is linked and posted through {connection.name} belongs to {connection.settled_company}."
-        )
-
-
-class ConnectionView(OneConnection, generics.RetrieveUpdateAPIView[Connection]):
-    """One connection."""
-
-    serializer_class = ConnectionSerializer
-    needs = {"PATCH": Role.EDIT}
-    http_method_names = ["get", "patch", "head", "options"]
-
-    def get_object(self) -> Connection:
-        """The connection named in the address."""
-        return self.connection()
-
-    def perform_update(self, serializer: Any) -> None:
-        """Keep the change, and check it at once."""
-        fields = dict(serializer.validated_data)
-        credentials = fields.pop("credentials", None)
-        connection = serializer.instance
-        if "company" in fields and fields["company"] != connection.company and connection.settled_company:
-            raise OtherCompany(connection)
-        changed = tuple(name for name, value in fields.items() if getattr(connection, name) != value)
-        for name in changed:
-            setattr(connection, name, fields[name])
-        actions.save(connection, self.person, credentials=credentials, changed=changed)
-        actions.check(connection)
-        connection.mended = serializer.mended_by_validation()
-
-
-class CheckView(OneConnection):
-    """Checking a connection."""
-
-    @extend_schema(operation_id="connections_check", request=None, responses=ConnectionSerializer)
-    def post(self, request: Request, workspace: str, connection: str) -> Response:
-        """Ask the end who it is and what we may do; the answer is the connection with its new state."""
-        found = self.connection()
-        actions.check(found)
-        return Response(ConnectionSerializer(found, context={"view": self}).data)
