@@ -8,8 +8,8 @@ from typing import Any
 
 import click
 
-from inkwell_bridge.cli import exits, profile
-from inkwell_bridge.client import ApiError, Client, WorkspaceCalls
+from inkwell_bridge.cli import exits
+from inkwell_bridge.client import ApiError, Client, WorkspaceCalls, profile
 
 
 class Failure(click.ClickException):

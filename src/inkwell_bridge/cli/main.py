@@ -7,7 +7,7 @@ from dataclasses import replace
 import click
 
 from inkwell_bridge import __version__
-from inkwell_bridge.cli import output, profile
+from inkwell_bridge.cli import output
 from inkwell_bridge.cli.base import Service, failing_well, json_option, pass_service
 from inkwell_bridge.cli.bridges import bridges
 from inkwell_bridge.cli.connections import connections
@@ -21,7 +21,7 @@ from inkwell_bridge.cli.rulebook import plan, rulebook
 from inkwell_bridge.cli.rulebooks import rulebooks
 from inkwell_bridge.cli.runs import run, runs
 from inkwell_bridge.cli.setup import adopt, setup, start_date, try_
-from inkwell_bridge.client import Client
+from inkwell_bridge.client import Client, profile
 
 
 @click.group(context_settings={"help_option_names": ["-h", "--help"], "max_content_width": 100})

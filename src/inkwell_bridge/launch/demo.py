@@ -17,8 +17,7 @@ from typing import Any
 
 import psycopg
 
-from inkwell_bridge.cli import profile
-from inkwell_bridge.client import Client
+from inkwell_bridge.client import Client, profile
 from inkwell_bridge.demo.facts import facts
 from inkwell_bridge.launch import demo_client, demo_peers, places
 from inkwell_bridge.launch.cast import October, WithPeers
