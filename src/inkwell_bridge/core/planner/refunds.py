@@ -11,20 +11,17 @@ from decimal import Decimal
 
 from inkwell_bridge.core.books import CreditNote, Role
 from inkwell_bridge.core.commerce import MoneyState, Order, Refund
-from inkwell_bridge.core.expressions import NotEvaluated, evaluation_of_order
+from inkwell_bridge.core.expressions import evaluation_of_order
 from inkwell_bridge.core.findings import Cause, Finding, Level, blocking
 from inkwell_bridge.core.planner.charges import charges_of, goodwill_of
 from inkwell_bridge.core.planner.conservation import charged, conserved, whole_tax
-from inkwell_bridge.core.planner.contacts import plan_contact
 from inkwell_bridge.core.planner.deposits import as_sale
-from inkwell_bridge.core.planner.lines import plan_lines
-from inkwell_bridge.core.planner.money import OpenItem, plan_money
 from inkwell_bridge.core.planner.orders import kept_currencies
+from inkwell_bridge.core.planner.pipeline import Coded, code, held, held_where_not_evaluated, place_money, planned
 from inkwell_bridge.core.planner.plan import Outcome, Plan, Reason
 from inkwell_bridge.core.planner.planning_context import PlanningContext
 from inkwell_bridge.core.planner.refund_as_order import as_order
 from inkwell_bridge.core.planner.sale import Wanted, ledger_role, wanted_of
-from inkwell_bridge.core.planner.vouchers import deduct_vouchers
 from inkwell_bridge.core.rulebook.taxes import TaxRules
 
 ZERO = Decimal(0)
@@ -47,76 +44,61 @@ def plan_refund(
     findings = [*_check(refund, order, context, refunded_before)]
     if findings:
         return Plan(outcome=Outcome.HOLD, findings=tuple(findings))
-    try:
-        return _planned(refund, order, context, final_invoice=final_invoice)
-    except NotEvaluated as error:
-        text = f"A rule could not be worked out for refund {refund.number}: {error}."
-        finding = Finding(id="RULE-E006", level=Level.ERROR, cause=Cause.RULE_MISSING, text=text)
-        return Plan(outcome=Outcome.HOLD, findings=(finding,))
+    return held_where_not_evaluated(
+        "refund", refund.number, lambda: _planned(refund, order, context, final_invoice=final_invoice)
+    )
 
 
 def _planned(refund: Refund, order: Order, context: PlanningContext, *, final_invoice: bool) -> Plan:
-    refunds_before_invoice = as_order(refund, order)
+    # Read as an order of what came back, so that it is coded exactly as it was when it went out.
+    returned = as_order(refund, order)
     evaluation = evaluation_of_order(order, context.day)
     wanted = wanted_of(context, evaluation)
-    contact, contact_reason, findings = plan_contact(order, context.rulebook.customers, context.master_data)
-    charges = [*charges_of(refunds_before_invoice, discounts_apart=False), *goodwill_of(refund.goodwill)]
+    charges = [*charges_of(returned, discounts_apart=False), *goodwill_of(refund.goodwill)]
     if wanted.delivered is not None and final_invoice:
         # What was paid ahead is a sale by now: no debt is left to take back from.
         charges = [as_sale(charge) for charge in charges]
-    made = plan_lines(charges, refunds_before_invoice, context, evaluation)
-    deduct_vouchers(made, refund.payments, refunds_before_invoice, context, evaluation)
-    every = [*findings, *made.findings, *_not_invoiced(refund, order, wanted, context)]
-    if blocking(every) or contact is None:
-        return Plan(outcome=Outcome.HOLD, contact=contact, findings=tuple(every))
-    day = context.day(refund.refunded_at)
-    note = CreditNote(
+    coded = code(returned, charges, refund.payments, context, evaluation)
+    findings = [*coded.findings, *_not_invoiced(refund, order, wanted, context)]
+    if blocking(findings) or coded.contact is None:
+        return held(coded, findings)
+
+    note = _credit_note(refund, order, coded, wanted, context)
+    paid = place_money(
+        refund.payments, coded, context, role=Role.REFUND_PAYMENT, source_id=refund.id, number=order.number,
+        against=note.external_reference, currency=refund.currency, day=note.date, owed=note.gross,
+    )  # fmt: skip
+    reasons = (*_header_reasons(refund, note), *coded.lines.reasons)
+    amounts = _amounts(refund, returned, context.rulebook.tax_codes)
+    amounts |= {one.source: -one.gross for one in coded.lines.deducted}
+    total = refund.total - coded.deducted
+    findings += [*paid.findings, *conserved(amounts, total, note, reasons, coded.lines.withheld)]
+    as_drafts = context.rulebook.refunds is not None and context.rulebook.refunds.arrive == "draft"
+    references = (note.external_reference, *(one.external_reference for one in paid.documents))
+    return planned(
+        coded, (note,), paid, drafts=references if as_drafts else (), reasons=reasons, findings=findings
+    )  # fmt: skip
+
+
+def _credit_note(refund: Refund, order: Order, coded: Coded, wanted: Wanted, context: PlanningContext) -> CreditNote:
+    return CreditNote(
         external_reference=context.external_reference(refund.id, Role.CREDIT_NOTE),
-        date=day,
+        date=context.day(refund.refunded_at),
         order_number=order.number,
         link=refund.link,
         currency=refund.currency,
-        lines=tuple(made.lines),
+        lines=tuple(coded.lines.lines),
         credits=context.external_reference(order.id, ledger_role(wanted.role, context)),
         reason=refund.reason,
     )
-    against = OpenItem(
-        role=Role.REFUND_PAYMENT,
-        source_id=refund.id,
-        number=order.number,
-        external_reference=note.external_reference,
-        currency=refund.currency,
-        day=day,
-        open=note.gross,
-        withheld=sum((part.amount for part in made.withheld), ZERO),
-        deducted=frozenset(one.source for one in made.deducted),
-    )
-    paid = plan_money(refund.payments, against, context)
-    reasons = (*contact_reason, *_header_reasons(refund, note), *made.reasons)
-    as_drafts = context.rulebook.refunds is not None and context.rulebook.refunds.arrive == "draft"
-    amounts = _amounts(refund, refunds_before_invoice, context.rulebook.tax_codes)
-    amounts |= {one.source: -one.gross for one in made.deducted}
-    total = refund.total - sum((one.gross for one in made.deducted), ZERO)
-    every += [*paid.findings, *conserved(amounts, total, note, reasons, made.withheld)]
-    return Plan(
-        outcome=Outcome.HOLD if blocking(every) else Outcome.CARRY,
-        contact=contact,
-        documents=(note, *paid.documents),
-        drafts=(note.external_reference, *(one.external_reference for one in paid.documents)) if as_drafts else (),
-        withheld=tuple(made.withheld),
-        deducted=tuple(made.deducted),
-        open_balance=paid.open,
-        reasons=(*reasons, *paid.reasons),
-        findings=tuple(every),
-    )
 
 
-def _amounts(refund: Refund, refunds_before_invoice: Order, rules: TaxRules) -> dict[str, Decimal]:
+def _amounts(refund: Refund, returned: Order, rules: TaxRules) -> dict[str, Decimal]:
     """Every amount that the refund's total is made of, by its JSON Pointer."""
     inclusive = refund.prices_include_tax
-    charges = (*refunds_before_invoice.lines, *refund.shipping, *refund.goodwill)
+    charges = (*returned.lines, *refund.shipping, *refund.goodwill)
     return {
-        **charged("/lines", refunds_before_invoice.lines, rules, inclusive=inclusive),
+        **charged("/lines", returned.lines, rules, inclusive=inclusive),
         **charged("/shipping", refund.shipping, rules, inclusive=inclusive),
         **charged("/goodwill", refund.goodwill, rules, inclusive=inclusive),
         **whole_tax(charges, refund.tax_total, rules, inclusive=inclusive),
