@@ -41,6 +41,7 @@ def charged(coding: str, charges: Sequence[Charge], rules: TaxRules, *, inclusiv
         amounts[f"{at}/amount"] = charge.amount
         if charge.discount:
             amounts[f"{at}/discount"] = -charge.discount
+        # Where prices hold the tax it is no amount of its own: it is split off a price that is counted already.
         if not inclusive and not is_worked_out(charge, rules):
             for number, tax in enumerate(charge.taxes):
                 amounts[f"{at}/taxes/{number}/amount"] = tax.amount
@@ -62,6 +63,7 @@ def conserved(
 
     ``index`` is the document's among those of its plan.
     """
+    # The first equation, from the source: what is left over of any amount was lost, what is below zero was doubled.
     missing = dict(wanted)
     allocated = _place(reasons, missing)
     for kept_part in withheld:
@@ -70,6 +72,7 @@ def conserved(
         if amount:
             met = wanted.get(source, ZERO)
             yield _broken(source, f"{source} is {met}, of which {met - amount} was placed")
+    # The same from the document: a line may say nothing that no source gave.
     gross = ZERO
     for number, line in enumerate(document.lines):
         gross += line.net + line.tax
@@ -78,6 +81,7 @@ def conserved(
             if allocated.get(target, ZERO) != amount:
                 given = allocated.get(target, ZERO)
                 yield _broken(target, f"{target} is {amount}, but its sources give {given}")
+    # What a marketplace keeps never becomes a line, and is part of the order's total nonetheless.
     kept = sum((part.amount for part in withheld), ZERO)
     if gross + kept != total:
         made = f"{gross} with {kept} withheld" if kept else f"{gross}"
@@ -91,6 +95,7 @@ def _place(reasons: Sequence[Reason], missing: dict[str, Decimal]) -> dict[str, 
         if reason.allocated:
             amount = ZERO
             for part in reason.allocated:
+                # A source that nobody wanted goes below zero here, and so shows as placed out of nothing.
                 missing[part.source] = missing.get(part.source, ZERO) - part.amount
                 amount += part.amount
             given[reason.target] = amount
@@ -108,6 +113,7 @@ def paid_up(
 
     ``aside`` is what never comes as money: withheld, or paid by vouchers that were taxed before.
     """
+    # The second equation: every penny of the total has come, is left for later, never comes, or is owed.
     money = sum((one.amount for one in documents if isinstance(one, Payment)), ZERO)
     if money + left + aside + open_balance != total:
         text = f"{money} paid, {left} left for later, {aside} set aside and {open_balance} open do not make {total}"

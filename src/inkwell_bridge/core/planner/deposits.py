@@ -47,6 +47,7 @@ def lines_of_charges(charges: Sequence[PlannedCharge], order: Order, coding: Acc
     """The lines of charges: one for each, then discounts and taxes that stand apart; what waits is whole in its own."""
     for one in charges:
         yield deposit_line(one, order, coding)
+    # What waits for its tax is whole on its own line already: its discounts and taxes may not stand apart again.
     taxed = [one for one in charges if not waits_for_tax(one, coding)]
     yield from discount_lines(taxed, order, coding)
     yield from tax_lines(taxed, order, coding)
@@ -59,6 +60,7 @@ def as_sale(charge: PlannedCharge) -> PlannedCharge:
 
 def delivered(charges: Sequence[PlannedCharge], order: Order, coding: AccountCoding) -> Iterator[PlannedLine]:
     """The lines of the final invoice: each deposit as a sale, then what was paid ahead, deducted."""
+    # The final invoice is of the whole sale, and takes off below what was paid for it before (VAT Directive, 226).
     sold = [as_sale(one) for one in charges]
     parts = (
         lines_of_charges(sold, order, coding)
@@ -77,6 +79,7 @@ def deposit_line(charge: PlannedCharge, order: Order, coding: AccountCoding) -> 
     if not waits_for_tax(charge, coding):
         return part
     whole = (part, *discount_lines([charge], order, coding), *tax_lines([charge], order, coding))
+    # Money held for somebody is a debt of its gross: the tax in it is nobody's yet (VAT Directive, 63 and 65).
     net = tuple(allocated for one in whole for allocated in (*one.net, *one.tax))
     text = f"Paid ahead, with the tax of {charge.tax} that is due once it is delivered: a debt until then."
     tax_text = "No tax is due on what is paid ahead; by rule it falls on the delivery."
@@ -96,6 +99,7 @@ def _negative(allocated: Sequence[AllocatedAmount]) -> tuple[AllocatedAmount, ..
 
 def less(charge: PlannedCharge, back: PlannedCharge, currency: str) -> PlannedCharge:
     """What is left of a deposit after so much of it was given back; below zero where more went back than there was."""
+    # A refund of money alone may take back all pieces; what is left is still one thing.
     left = charge.quantity - back.quantity
     return replace(
         charge,

@@ -60,10 +60,13 @@ def plan_money(
     rules = context.rulebook.payments
     withheld = against.withheld
     for index, one in enumerate(money):
+        # Promises are no money; a voucher that stands on the sale already would be counted twice.
         if one.state is not MoneyState.RECEIVED or not one.amount or f"/payments/{index}/amount" in against.deducted:
             continue
+        # An order that was paid in one piece was paid through the marketplace, whatever its tender says.
         kept = min(withheld, one.amount) if one.tender is Tender.MARKETPLACE or len(money) == 1 else ZERO
         withheld -= kept
+        # It is money received, so the contact owes less; only its document comes later.
         if rules is None or waits:
             paid.left += one.amount - kept
             paid.open -= one.amount - kept
@@ -73,6 +76,7 @@ def plan_money(
         if chosen is None:
             paid.findings.append(_no_account(one, index, against))
             continue
+        # All of it was withheld: no money reaches the seller, and none is posted.
         if one.amount == kept:
             continue
         document = _document(one, one.amount - kept, chosen.code, paid, against, context)
@@ -94,6 +98,7 @@ def plan_money(
 def _document(
     one: Money, amount: Decimal, account: str, paid: Paid, against: OpenItem, context: PlanningContext
 ) -> Payment:
+    # What comes beyond the open balance is the buyer's credit: no document may be paid more than it asks.
     applied = max(min(amount, paid.open), ZERO)
     shape = RefundPayment if against.role is Role.REFUND_PAYMENT else Payment
     # The provider's transaction tells one payment from another: their order in a list is nobody's promise.

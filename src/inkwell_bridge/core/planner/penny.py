@@ -43,8 +43,10 @@ def foreseen(
     sale: TradeDocument, master_data: MasterData, rules: PennyRules, capabilities: BooksCapabilities
 ) -> list[Finding]:
     """A note where the books are expected to compute another total than the shop did."""
+    # Books that take tax as it is given, or round once a document, have nothing to compute otherwise line by line.
     if capabilities.tax != "computed" or capabilities.tax_rounded_by != "line":
         return []
+    # A code without a rate is one that the books do not tax; it adds nothing on either side.
     rates = ((line.net, master_data.rate(line.tax_code)) for line in sale.lines)
     expected = sum((tax_on_top(net, rate, sale.currency) for net, rate in rates if rate), ZERO)
     difference = sale.tax - expected
@@ -61,15 +63,18 @@ def settle(planned: TradeDocument, record: BooksRecord, rulebook: OrderRulebook)
     The rounding line carries a tax code outside tax, or the books would tax the penny in turn.
     """
     theirs = [line for line in _lines_of(record) if line.kind is not LineKind.ROUNDING]
+    # Only taxes may be computed otherwise: another net means that somebody edited the draft meanwhile.
     if [line.net for line in theirs] != [line.net for line in planned.lines]:
         return Settlement(difference=ZERO, document=planned, finding=_other_net(planned))
     # An attempt that was cut off may have put the rounding line there already: it is worked out anew.
     computed = planned.model_copy(update={"lines": _as_taxed(planned, theirs)})
     difference = planned.gross - computed.gross
+    # Differences of single lines may cancel out; each is named all the same, for the tax return goes by code.
     taxed = tuple(_taxed_otherwise(planned, computed))
     if not difference:
         return Settlement(difference=ZERO, document=computed, reasons=taxed)
     rules = rulebook.penny
+    # More than pennies is no rounding: a class has the code of another rate, and a person must look.
     if abs(difference) > rules.allowance or rules.goes_to == "hold":
         return Settlement(difference=difference, document=planned, finding=_too_much(planned, computed, rules))
     index = rounding_place(planned.lines, rulebook)
@@ -82,6 +87,7 @@ def settle(planned: TradeDocument, record: BooksRecord, rulebook: OrderRulebook)
         text=f"The books computed {computed.gross}, the shop charged {planned.gross}: "
         f"{difference:+} goes to {index.text}.",
     )
+    # After the books' own lines, so that their places stay those that the reasons name.
     settled = computed.model_copy(update={"lines": (*computed.lines, line)})
     return Settlement(difference=difference, reasons=(*taxed, reason), document=settled)
 

@@ -98,10 +98,12 @@ def documents_of(
     first = _document(order, made.lines, wanted.role, context, evaluation, dated=context.rulebook.orders.dated)
     _add(documents, first, made.reasons, wanted.arrive)
     documents.reasons += _header(order, first, context.rulebook.orders.dated, "/orders/dated", context, 0)
+    # The usual needs no reason; what is otherwise says which condition made it so.
     if wanted.rule != "/orders/become":
         documents.reasons.append(_instead(wanted, context))
     if wanted.invoiced is not None:
         _follow(documents, order, made, wanted.invoiced, context, evaluation)
+    # Without anything paid ahead there is nothing to deliver: the first invoice was the sale.
     if wanted.delivered is not None and made.deposits:
         _deliver(documents, order, made, wanted.delivered, context, evaluation)
     return documents
@@ -125,9 +127,11 @@ def _follow(
     """The invoice of a sales order: the same lines, taken into the ledger."""
     index = len(documents.made)
     invoice = _document(order, made.lines, Role.INVOICE, context, evaluation, dated=rule.dated)
+    # The invoice names the order that it bills, so that the books know the order as billed.
     invoice = invoice.model_copy(update={"sales_order": documents.made[0].external_reference})
     _add(documents, invoice, [_moved(reason, index) for reason in made.reasons], rule.arrive)
     documents.reasons += _header(order, invoice, rule.dated, "/orders/invoiced/dated", context, index)
+    # Money is set against the invoice from now on: a sales order takes nothing into the ledger.
     documents.ledger = index
 
 
@@ -148,6 +152,7 @@ def _deliver(
     lines = delivery_lines(made.deposits, order, context, evaluation, index=index)
     documents.findings += lines.findings
     made.untaxed += lines.untaxed
+    # All of it went back before it was delivered: an invoice over nothing would be refused.
     if not lines.lines:
         return
     final = _document(order, lines.lines, Role.INVOICE, context, evaluation, dated=rule.dated, final=True)

@@ -33,16 +33,19 @@ def deduct_vouchers(
     if payments is None or payments.vouchers is None or not used or blocking(made.findings):
         return
     tax_class = payments.vouchers.taxed_as
+    # Both are looked for before any is used, so that half a voucher never stands on a document.
     account, code = _account(order, context), _code(order, tax_class, context)
     if account is None or code is None:
         made.findings.append(_missing(*used[0], order, tax_class=tax_class if account else ""))
         return
+    # A voucher takes off what is to pay here, and never more: what is left on it stays the buyer's.
     left = sum((line.net + line.tax for line in made.lines), ZERO)
     for index, one in used:
         if one.amount > left:
             made.findings.append(_too_much(index, one, left, order))
             return
         left -= one.amount
+        # It was taxed when it was sold, at the class that the rules name, so it takes off that tax again.
         tax = tax_inside(one.amount, context.master_data.rate(code.code), order.currency)[1]
         deducted = Deducted(source=f"/payments/{index}/amount", net=one.amount - tax, tax=tax)
         add_line(made, _part(index, one, deducted, account, code), order=order, context=context, evaluation=evaluation)

@@ -66,15 +66,18 @@ def reconciling_items(planned: BooksDocument, found: BooksDocument) -> list[Reco
     for line in planned.lines:
         ours[line.line_reference].append(line)
     items: list[ReconcilingItem] = []
+    # By our reference of a line, never by its place: somebody may have moved one.
     for theirs in found.lines:
         candidates = ours[theirs.line_reference]
         if candidates:
             line = candidates.pop(0)
+            # Another net or code is no computing: it stays unexplained, and a person looks.
             same = (line.tax_code, line.net) == (theirs.tax_code, theirs.net)
             if same and line.tax != theirs.tax:
                 items.append(
                     ReconcilingItem(reason="tax computed", tax_code=line.tax_code, net=ZERO, tax=line.tax - theirs.tax)
                 )
+        # A line that was not planned is the penny only where the rules put it there under that kind.
         elif theirs.kind is LineKind.ROUNDING:
             items.append(ReconcilingItem(reason="penny", tax_code=theirs.tax_code, net=-theirs.net, tax=-theirs.tax))
     return items

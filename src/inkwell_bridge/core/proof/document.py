@@ -31,7 +31,9 @@ def prove(
     needed; ``found`` is everything the books hold under its external reference; ``standing`` is what the rulebook
     wants; ``unsupported`` are JSON Pointers of what these books have no place for: that is listed, not compared.
     """
+    # A draft that was thrown away stands there for ever and says nothing.
     live = [record for record in found if record.standing is not Standing.VOID]
+    # Two are worse than another amount, and none is worse still: nothing of either is compared.
     if len(live) != 1:
         expected = f"expected one document under {planned.external_reference}, found {len(live)}"
         return (_differs("PROOF-E001", "", expected),)
@@ -51,12 +53,14 @@ def _compare(planned: BooksDocument, record: BooksRecord, contact_id: str, stand
     for name in ("date", "currency", "order_number"):
         yield from _field(f"/{name}", getattr(planned, name, None), getattr(record.document, name, None))
     for name in _FURTHER:
+        # What the plan does not say the books may fill in by their own habits, such as terms of a contact.
         if ours := getattr(planned, name, None):
             theirs = record.number if name == "number" else getattr(record.document, name, None)
             yield from _field(f"/{name}", ours, theirs)
     if isinstance(planned, TradeDocument):
         theirs = record.document.lines if isinstance(record.document, TradeDocument) else ()
         yield from _one_by_one(planned.lines, theirs, "lines", _OF_LINE)
+        # The books' own totals besides, for these stand in their reports, and need not be the sum of their lines.
         yield from _totals(planned, record)
     if isinstance(planned, Journal):
         postings = record.document.lines if isinstance(record.document, Journal) else ()
@@ -81,6 +85,7 @@ def _not_compared(without: frozenset[str]) -> Iterator[Finding]:
 
 def _one_by_one(ours: Sequence[Value], theirs: Sequence[Value], what: str, names: Sequence[str]) -> Iterator[Finding]:
     """Lines in their order, by these fields of each; of another number of them only that is told."""
+    # Line by line each later one would differ as well, and hide which is missing.
     if len(theirs) != len(ours):
         yield from _field("/lines", f"{len(ours)} {what}", f"{len(theirs)} {what}")
         return

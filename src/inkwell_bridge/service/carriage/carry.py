@@ -69,6 +69,7 @@ def carry(workspace_id: int, crossing_ids: Sequence[int]) -> None:
         if busy:
             at = after_pause(0)
             defer_carrying(busy, at={one.pk: at for one in busy})
+        # A lot is made of one bridge and kind; after an upgrade or a hurry it may hold several.
         alike: dict[tuple[int, str], list[Crossing]] = defaultdict(list)
         for crossing in waiting:
             alike[crossing.bridge_id, crossing.kind].append(crossing)
@@ -271,12 +272,14 @@ def finish(ends: Sequence[_Ends]) -> None:
         for (one, conclusion), (_, state, cause) in zip(ends, concluded, strict=True):
             one.happened(EventKind(state.value), **_described(conclusion, cause))
         write_down([one for one, _ in ends])
+        # Of what was read anew meanwhile the events stay, and nothing else: the newer version is queued.
         of_now = [(one, conclusion.state) for one, conclusion in ends if one.crossing.pk in current]
         held = [one for one, state in of_now if state == CrossingState.HELD]
         never_posted = [document.pk for one in held for document in one.documents if not document.posting_at]
         Document.objects.filter(pk__in=never_posted).update(state=DocumentState.HELD)
         _count([one for one, state in of_now if state != CrossingState.HELD and one.documents])
         conclude({one.crossing.pk: EntryOutcome(state.value) for one, state in of_now})
+    # After the commit: what is woken must find the outcome.
     ends[0].carrying.kind.after([one for one in concluded if one.crossing.pk in current])
 
 

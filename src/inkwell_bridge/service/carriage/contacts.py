@@ -101,6 +101,7 @@ def _contact(
     if link and link.books_id:
         return link.books_id, False
     lock = _lock_names(contact, connection, rules)
+    # Whoever finds no contact makes one: two orders of a new buyer must not do so side by side.
     if not (yield Lock(lock, LONGEST_WAIT_SECONDS)):
         raise TryLater("Another document of this buyer is looking for the contact.", after_pause(0))
     # Whoever held the lock before may have made it.
@@ -184,6 +185,7 @@ def _found(contact: Contact, link: ContactLink, books: BooksEnd, rules: Customer
     if link.intended_at and not same_call:
         # Another order of this buyer may say other things of them: that would be another call, and another contact.
         _wait_for_slow_answers(link, books)
+    # A house contact is the client's own: it is found by its code or not at all.
     if contact.house_code:
         return _one((yield Call(lambda: books.find_contacts(contact))), f"code {contact.house_code}")
     several: tuple[int, Step] | None = None

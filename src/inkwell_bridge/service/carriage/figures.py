@@ -67,6 +67,7 @@ def write(wanted: Mapping[Crossing, Wanted], sides: Sequence[Side]) -> None:
     by_pk = {crossing.pk: crossing for crossing in wanted}
     rows = Figure.objects.filter(crossing__in=by_pk, side__in=sides).values_list("crossing_id", *_KEY)
     sums = rows.annotate(*(Sum(name) for name in Amounts._fields)).order_by()
+    # What the rows say by now is added up, for each may have been corrected before.
     there: dict[int, dict[Key, Amounts]] = defaultdict(dict)
     for pk, *rest in sums:
         there[pk][Key(*rest[: len(_KEY)])] = Amounts(*rest[len(_KEY) :])

@@ -62,10 +62,12 @@ def post_document(carrying: Carrying, document: Document, *, rulebook: Rulebook,
     planned = Role(document.role).shape.read(document.planned)
     books = carrying.books
     record = yield from _record_at_end(carrying, document, planned)
+    # Worked out anew at every attempt, from what the end holds now: nothing of an earlier one is trusted.
     settlement = _settled(planned, record, rulebook)
     if record.standing is Standing.POSTED:
         return PostedDocument(record=record, settlement=settlement)
     settled = settlement.document
+    # The books' own tax needs no change; only a rounding line, or one left by an earlier attempt, does.
     amends = settlement.finding is None and _needs_amending(record, settled)
     posting = post and settlement.finding is None and not amends
     _keep_draft(document, record, settlement, posting=posting)
@@ -77,6 +79,7 @@ def post_document(carrying: Carrying, document: Document, *, rulebook: Rulebook,
         record = yield from _change(
             carrying, document, "amend", lambda: books.amend(draft, settled), sent=settled.as_json()
         )  # fmt: skip
+    # By rule a draft may be as far as it goes: then a person posts it in the books.
     if post:
         record = yield from _posted(carrying, document, record)
     return PostedDocument(record=record, settlement=settlement)
@@ -107,6 +110,7 @@ def _needs_amending(record: BooksRecord, settled: BooksDocument) -> bool:
     theirs = record.document
     if not isinstance(theirs, TradeDocument) or not isinstance(settled, TradeDocument):
         return False
+    # Settling adds or removes the rounding line and changes no other, so that their number tells.
     return len(settled.lines) != len(theirs.lines)
 
 
@@ -132,6 +136,7 @@ def _record_at_end(carrying: Carrying, document: Document, planned: BooksDocumen
     live = yield from find_live(carrying.books, document)
     if not live:
         return (yield from _make(carrying, document, planned))
+    # Of several the posted one is kept, for it cannot be taken back; drafts of ours are voided.
     kept, *surplus = sorted(live, key=lambda record: record.standing is not Standing.POSTED)
     for extra in surplus:
         if extra.standing is Standing.DRAFT:
@@ -167,7 +172,9 @@ def _records_of(to: tuple[BooksEnd, Role], references: Sequence[str]) -> list[li
 
 def _make(carrying: Carrying, document: Document, planned: BooksDocument) -> Effects[BooksRecord]:
     books = carrying.books
+    # The same document for the same contact is the same call; once either changed, it must be another.
     key = f"{document.external_reference}:{checksum([document.contact_id, document.planned])[:16]}"
+    # From here on the document may stand there, whatever becomes of us.
     document.intended_at = timezone.now()
     yield Save((document,), ("intended_at",))
     try:

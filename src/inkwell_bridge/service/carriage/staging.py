@@ -145,6 +145,7 @@ def keep_page(run: Run, kind: Kind, documents: Sequence[Fetched], *, carry: bool
     One transaction, the same number of statements whatever is on the page. A document that could not be understood, or
     cannot be kept as it is, is a crossing that will be held; the others do not wait for it.
     """
+    # The same document may stand on one page twice: the later one is what it says now.
     latest = {document.id: document for document in map(snapshots.fit_to_keep, documents)}
     known = {
         crossing.source_id: crossing
@@ -152,6 +153,7 @@ def keep_page(run: Run, kind: Kind, documents: Sequence[Fetched], *, carry: bool
         .defer("planned", "snapshot__content")
         .filter(workspace=run.workspace_id, bridge=run.bridge_id, kind=kind.name, source_id__in=latest)
     }
+    # Recognised by what it says and not by its time of change, which shops move for reasons of their own.
     changed = [
         document
         for document in latest.values()
@@ -173,6 +175,7 @@ def keep_page(run: Run, kind: Kind, documents: Sequence[Fetched], *, carry: bool
     write_rows(renewed, ("snapshot", "number", "state", "cause", "tries", *_LISTED))
     _count(run, kind, [*fresh, *renewed], listed)
     _tell(run, fresh, renewed)
+    # Unchanged, and still on its way from an earlier run: this run waits for it too.
     unfinished = [
         crossing
         for crossing in known.values()

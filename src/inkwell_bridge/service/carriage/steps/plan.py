@@ -28,11 +28,13 @@ def plan_documents(carrying: Carrying) -> Effects[Conclusion | None]:
     if crossing.snapshot.problem:
         return Conclusion(state=CrossingState.HELD, findings=[_unreadable(carrying)])
     source = carrying.source = document_of(crossing.snapshot)
+    # What is in the books cannot be left out any more; a person decides how it comes off.
     if carrying.decided and kind.is_cancelled(source):
         raise _changed(carrying, "was cancelled after it became")
     gathered: Gathered = yield Ask(_gather, kind, carrying)
     plan = _under_known_references(gathered.ready or kind.plan(source, gathered), carrying.documents)
     kind.before_posting(plan, crossing, carrying.documents)
+    # Something stands in the books: a plan that still asks for it goes on, any other is compared with what changed.
     if carrying.decided:
         if not _as_planned(plan, carrying.documents):
             if _matters(carrying):
@@ -149,6 +151,7 @@ def _keep_plan(carrying: Carrying) -> None:
     assert gathered is not None
     crossing.rulebook, crossing.master_data = gathered.version, gathered.master_data
     crossing.planned = plan.model_copy(update={"contact": None}).as_json()
+    # What planning depended on besides, so that planning again after a crash gives the same documents.
     crossing.pinned = gathered.pinned
     known = {document.external_reference for document in carrying.documents}
     if plan.outcome is Outcome.CARRY and not all(one.external_reference in known for one in plan.documents):

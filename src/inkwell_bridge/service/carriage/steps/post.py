@@ -33,6 +33,7 @@ def post_documents(carrying: Carrying) -> Effects[Conclusion | None]:
         return Conclusion(state=CrossingState.LEFT_OUT, left_out_by=taken)
     for document in carrying.documents:
         post = document.external_reference not in plan.drafts
+        # A repeated attempt passes by what stands already; its history tells of it once.
         was_posted = bool(document.posting_at and document.proved_at)
         try:
             posted = yield from post_document(carrying, document, rulebook=gathered.rulebook, post=post)

@@ -51,6 +51,7 @@ def _compared(
         standing=Standing.DRAFT if draft else Standing.POSTED,
         unsupported=carrying.books.unsupported_fields(posted.settlement.document),
     )
+    # Where nothing is found under the reference, what the end answered on posting is all there is to show.
     record = next((other for other in found if other.id == posted.record.id), posted.record)
     _keep_record(document, record, posted)
     if any(finding.cause is Cause.NOT_PROVED for finding in findings):
