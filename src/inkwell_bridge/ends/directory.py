@@ -7,7 +7,7 @@ from typing import Any
 
 from inkwell_bridge.core.books import Brief, Contact, Directory, Item, Role
 from inkwell_bridge.core.errors import DocumentInvalid
-from inkwell_bridge.ends.errors import Away
+from inkwell_bridge.ends.errors import Misstated
 from inkwell_bridge.ends.shapes import BriefPage, DirectoryPage, Entered
 
 ENTRIES = 500
@@ -28,7 +28,7 @@ def page_of(
         onward = answer["onward"]
         return DirectoryPage(entries=entries, next=str(onward) if onward else None, total=answer["total"])
     except (DocumentInvalid, KeyError, TypeError, AttributeError) as error:
-        raise Away(f"{end}'s list of {kind} lacks or misstates {error}") from error
+        raise Misstated(f"{end}'s list of {kind} lacks or misstates {error}") from error
 
 
 def briefs_of(
@@ -43,5 +43,5 @@ def briefs_of(
         onward = answer["onward"]
         documents = tuple(Brief.read(reads(one)) for one in answer["entries"])
     except (DocumentInvalid, KeyError, TypeError, AttributeError) as error:
-        raise Away(f"{end}'s list of {role}s lacks or misstates {error}") from error
+        raise Misstated(f"{end}'s list of {role}s lacks or misstates {error}") from error
     return BriefPage(documents=documents, next=str(onward) if onward else None)

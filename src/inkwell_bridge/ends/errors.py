@@ -5,6 +5,7 @@ EndError
 ├── Temporary        worth trying again by itself
 │   ├── Busy         it asked us to slow down
 │   └── Away         it could not be reached, or failed before anything was done
+│       └── Misstated    it answered, and something in its answer could not be understood
 ├── OutcomeUnknown   the call went out and no answer came: it may or may not have been done
 └── NotOffered       its capabilities said that it cannot
 """
@@ -51,6 +52,10 @@ class Busy(Temporary):
 
 class Away(Temporary):
     """The end could not be reached, or its answer could not be read."""
+
+
+class Misstated(Away):
+    """The end answered, and said something that cannot be: of many things asked about together, one may be to blame."""
 
 
 class OutcomeUnknown(EndError):

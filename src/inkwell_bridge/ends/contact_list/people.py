@@ -31,7 +31,7 @@ from inkwell_bridge.core.books import (
 from inkwell_bridge.core.commerce import Address, SourceKind
 from inkwell_bridge.core.errors import DocumentInvalid
 from inkwell_bridge.ends.directory import ENTRIES, briefs_of, page_of
-from inkwell_bridge.ends.errors import Away, NotOffered, OutcomeUnknown
+from inkwell_bridge.ends.errors import Away, Misstated, NotOffered, OutcomeUnknown
 from inkwell_bridge.ends.http import Http
 from inkwell_bridge.ends.opening import Opening
 from inkwell_bridge.ends.particulars import chosen
@@ -275,7 +275,7 @@ def _held(found: Any) -> BooksRecord:
             }
         )
     except (DocumentInvalid, KeyError, TypeError, AttributeError) as error:
-        raise Away(f"{NAME}'s order lacks or misstates {error}") from error
+        raise Misstated(f"{NAME}'s order lacks or misstates {error}") from error
 
 
 def _line(row: Mapping[str, Any]) -> dict[str, Any]:

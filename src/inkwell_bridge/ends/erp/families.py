@@ -10,7 +10,7 @@ from inkwell_bridge.core.books import BooksDocument, BooksRecord, Role, Standing
 from inkwell_bridge.core.errors import DocumentInvalid
 from inkwell_bridge.ends.erp import goods, money, trade
 from inkwell_bridge.ends.erp.mapping import Json
-from inkwell_bridge.ends.errors import Away
+from inkwell_bridge.ends.errors import Misstated
 
 _STANDING = {"draft": Standing.DRAFT, "posted": Standing.POSTED, "void": Standing.VOID}
 
@@ -64,7 +64,7 @@ def record(role: Role, found: Json) -> BooksRecord:
             }
         )
     except (DocumentInvalid, KeyError, TypeError, AttributeError) as error:
-        raise Away(f"the ERP's {role} lacks or misstates {error}") from error
+        raise Misstated(f"the ERP's {role} lacks or misstates {error}") from error
 
 
 def brief(found: Json) -> dict[str, Any]:

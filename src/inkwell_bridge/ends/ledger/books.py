@@ -31,7 +31,7 @@ from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.core.errors import DocumentInvalid
 from inkwell_bridge.ends.at_once import at_once
 from inkwell_bridge.ends.directory import ENTRIES, briefs_of, page_of
-from inkwell_bridge.ends.errors import Away, NotOffered, OutcomeUnknown, Refused
+from inkwell_bridge.ends.errors import Away, Misstated, NotOffered, OutcomeUnknown, Refused
 from inkwell_bridge.ends.http import Http
 from inkwell_bridge.ends.ledger import mapping
 from inkwell_bridge.ends.ledger.ubl import Category, from_ubl, to_ubl
@@ -219,7 +219,7 @@ class LedgerBooks:
             return _held(role, answer, response)
         except (DocumentInvalid, Unreadable, KeyError, TypeError, AttributeError, StopIteration) as error:
             message = f"the ledger's {role} lacks or misstates {error}"
-            raise (OutcomeUnknown(message) if changes else Away(message)) from error
+            raise (OutcomeUnknown(message) if changes else Misstated(message)) from error
 
     def _signed(self, headers: dict[str, str]) -> dict[str, str]:
         return {**headers, "Authorization": f"Bearer {self._token}"}

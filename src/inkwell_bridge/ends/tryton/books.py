@@ -27,7 +27,7 @@ from inkwell_bridge.core.books import (
 from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.core.errors import DocumentInvalid
 from inkwell_bridge.ends.directory import ENTRIES
-from inkwell_bridge.ends.errors import Away, NotOffered, Refused
+from inkwell_bridge.ends.errors import Away, Misstated, NotOffered, Refused
 from inkwell_bridge.ends.opening import Opening
 from inkwell_bridge.ends.shapes import Attachment, BriefPage, Check, DirectoryPage, Page, Permission
 from inkwell_bridge.ends.tryton import moves, notes, trade
@@ -173,7 +173,7 @@ class TrytonBooks:
         try:
             found = [Brief.read(trade.brief(one, family.states, date)) for one in rows]
         except (DocumentInvalid, KeyError, TypeError, AttributeError) as error:
-            raise Away(f"Tryton's list of {role}s lacks or misstates {error}") from error
+            raise Misstated(f"Tryton's list of {role}s lacks or misstates {error}") from error
         # A credit note is an invoice below zero there.
         credit = role is Role.CREDIT_NOTE
         return tuple(one for one in found if (one.gross is not None and one.gross < 0) == credit)

@@ -8,7 +8,7 @@ from typing import Any
 
 from inkwell_bridge.core.books import BooksDocument, BooksRecord, Role, Standing
 from inkwell_bridge.core.errors import DocumentInvalid
-from inkwell_bridge.ends.errors import Away
+from inkwell_bridge.ends.errors import Misstated
 from inkwell_bridge.ends.tryton import moves, trade
 from inkwell_bridge.ends.tryton.names import Names
 from inkwell_bridge.ends.tryton.rpc import Json
@@ -118,4 +118,4 @@ def record(role: Role, found: Json, names: Names) -> BooksRecord:
             }
         )
     except (DocumentInvalid, KeyError, TypeError, ValueError, AttributeError) as error:
-        raise Away(f"Tryton's {role} lacks or misstates {error}") from error
+        raise Misstated(f"Tryton's {role} lacks or misstates {error}") from error

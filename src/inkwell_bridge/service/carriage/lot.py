@@ -18,7 +18,7 @@ from typing import Any, TypeVar
 
 from django.db import InterfaceError, OperationalError, transaction
 
-from inkwell_bridge.ends.errors import Busy
+from inkwell_bridge.ends.errors import EndError, Misstated, Refused
 from inkwell_bridge.service.carriage.effects import Ask, Call, Effect, Effects, Lock, Save, Unlock
 from inkwell_bridge.service.locks import POLL_SECONDS, Claims
 from inkwell_bridge.service.rows import write_rows
@@ -197,8 +197,13 @@ def _together(
 
 
 def _one_may_be_to_blame(answers: Outcome, keys: Sequence[Any]) -> bool:
-    """Whether each should be tried by itself: one record that cannot be read must not stop those beside it."""
-    return isinstance(answers, Exception) and not isinstance(answers, Busy) and len(keys) > 1
+    """Whether each should be tried by itself: one record that cannot be read must not stop those beside it.
+
+    An end that does not answer at all would not answer each of them either.
+    """
+    if not isinstance(answers, Exception) or len(keys) == 1:
+        return False
+    return isinstance(answers, Misstated | Refused) or not isinstance(answers, EndError)
 
 
 def _ask_one(effect: Ask) -> Any:
