@@ -6,6 +6,7 @@ import os
 import signal
 import time
 from collections.abc import Callable, Iterator
+from typing import Any
 
 import psycopg
 import pytest
@@ -13,6 +14,7 @@ import pytest
 from inkwell_bridge.client.models import Loading
 from inkwell_bridge.demo.facts import facts
 from inkwell_bridge.demo.month import irish_shop
+from inkwell_bridge.demo.october import october
 from inkwell_bridge.ends.erp.rpc import Rpc
 from inkwell_bridge.ends.opening import Limits, Opening
 from inkwell_bridge.launch import demo_client, places
@@ -171,6 +173,45 @@ def test_a_worker_killed_before_books_with_keys(fragile: World, relay: Relay, ca
     assert len({one["reference"] for one in invoices}) == len(orders)
     contacts = [one["email"] for one in fragile.held_by("ledger")["contact"] if one["email"]]
     assert sorted(contacts) == sorted({order["shopper"]["email"] for order in orders})
+
+
+IN_FLIGHT = 240
+
+
+def plain_orders() -> list[dict[str, Any]]:
+    """Many plain orders, each of another buyer, each paid by card."""
+    first = next(order for order in october() if order["reference"] == "MW-10003")
+    return [
+        {
+            **first,
+            "id": 800_000 + one,
+            "reference": f"MW-K{one:04d}",
+            "shopper": {**first["shopper"], "account": None, "email": f"buyer{one}@many.example"},
+            "received": [{**money, "transaction": f"wg_many_{one}"} for money in first["received"]],
+        }
+        for one in range(IN_FLIGHT)
+    ]
+
+
+def test_workers_killed_again_and_again_while_hundreds_are_in_flight(fragile: World, relay: Relay) -> None:
+    """Two workers, killed at whatever they are doing, four times over: each order and each buyer stands once."""
+    orders = plain_orders()
+    fragile.put("web-shop", reset=True, shop=facts()["web_shop"], orders=orders)
+    run = fragile.calls.bridge(BRIDGE).run()
+    for share in (0.1, 0.3, 0.5, 0.8):
+        relay.at_work(2)
+        wait_for(lambda share=share: len(fragile.books()["invoice"]) >= share * IN_FLIGHT or None, seconds=60,
+                 what="so many in the books")  # fmt: skip
+        relay.kill_all()
+    relay.at_work(2)
+    fragile.ended(run, seconds=120)
+    fragile.settled(seconds=60)
+    books = fragile.books()
+    standing = [one for one in books["invoice"] if one["state"] != "void"]
+    assert sorted(one["order"] for one in standing) == [order["reference"] for order in orders]
+    assert {one["state"] for one in standing} == {"posted"}
+    emails = [contact["email"] for contact in books["contact"] if contact["email"].endswith("@many.example")]
+    assert sorted(emails) == sorted(order["shopper"]["email"] for order in orders)
 
 
 def test_a_dead_workers_jobs_are_taken_over_within_the_stated_time(fragile: World, relay: Relay) -> None:
