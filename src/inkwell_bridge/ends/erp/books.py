@@ -52,7 +52,7 @@ CAPABILITIES = BooksCapabilities(
 )
 _DIRECTORIES: dict[Directory, tuple[str, Callable[[mapping.Json], Item | Contact]]] = {
     Directory.ITEMS: ("articles.list", mapping.item_read),
-    Directory.CONTACTS: ("contacts.list", mapping.contact_read),
+    Directory.CONTACTS: ("contacts.list", mapping.CONTACT.read),
 }
 # Fields of our documents that the ERP has no place for.
 NO_PLACE = frozenset({"dimensions", "number"})
@@ -94,15 +94,15 @@ class ErpBooks:
             return tuple(str(one["id"]) for one in found)
         wanted = {"email": {"email": contact.email}, "tax number": {"tax_number": contact.tax_number},
                   "name and postcode": {"postcode": contact.postcode}}[by]  # fmt: skip
-        return same(self._rpc.read("contacts.search", **wanted), mapping.contact_read, contact, by)
+        return same(self._rpc.read("contacts.search", **wanted), mapping.CONTACT.read, contact, by)
 
     def create_contact(self, contact: Contact, *, key: str) -> str:
         """See ``BooksEnd.create_contact``."""
-        return str(self._rpc.change("contacts.create", **mapping.contact(contact))["id"])
+        return str(self._rpc.change("contacts.create", **mapping.CONTACT.write(contact), code="")["id"])
 
     def amend_contact(self, contact_id: str, contact: Contact, only: Sequence[Particular] = PARTICULARS) -> None:
         """See ``BooksEnd.amend_contact``."""
-        said = chosen(mapping.contact(contact), mapping.PLACES, only)
+        said = chosen(mapping.CONTACT.write(contact), mapping.CONTACT.places, only)
         self._rpc.change("contacts.amend", id=int(contact_id), **said)
 
     def find_items(self, item: Item) -> tuple[str, ...]:

@@ -30,9 +30,7 @@ def _trade(name: str) -> Family:
 
 
 def _payment(name: str) -> Family:
-    return Family(
-        name=name, to_words=money.payment_to_words, from_words=money.payment_from_words, totals=money.payment_totals
-    )
+    return Family(name=name, to_words=money.PAYMENT.write, from_words=money.PAYMENT.read, totals=money.payment_totals)
 
 
 FAMILIES = {
@@ -43,9 +41,9 @@ FAMILIES = {
     Role.BILL: _trade("bills"),
     Role.PAYMENT: _payment("receipts"),
     Role.REFUND_PAYMENT: _payment("repayments"),
-    Role.JOURNAL: Family(name="journals", to_words=money.journal_to_words, from_words=money.journal_from_words),
-    Role.DISPATCH: Family(name="dispatches", to_words=goods.dispatch_to_words, from_words=goods.dispatch_from_words),
-    Role.STOCK_MOVE: Family(name="stock_moves", to_words=goods.move_to_words, from_words=goods.move_from_words),
+    Role.JOURNAL: Family(name="journals", to_words=money.JOURNAL.write, from_words=money.JOURNAL.read),
+    Role.DISPATCH: Family(name="dispatches", to_words=goods.DISPATCH.write, from_words=goods.DISPATCH.read),
+    Role.STOCK_MOVE: Family(name="stock_moves", to_words=goods.STOCK_MOVE.write, from_words=goods.STOCK_MOVE.read),
 }
 
 

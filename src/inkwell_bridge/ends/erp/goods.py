@@ -4,84 +4,28 @@ from __future__ import annotations
 
 from typing import Any
 
-from inkwell_bridge.core.books import BooksDocument, Dispatch, GoodsLine, StockMove
+from inkwell_bridge.core.books.line import PIECE
 from inkwell_bridge.ends.erp.mapping import MEASURES, UNITS, Json
+from inkwell_bridge.ends.fields import Field, amount, as_it_is, day, rows, table
 
-
-def dispatch_to_words(document: BooksDocument) -> dict[str, Any]:
-    """Goods that leave."""
-    assert isinstance(document, Dispatch)
-    return {
-        "reference": document.external_reference,
-        "date": document.date.isoformat(),
-        "order": document.order_number,
-        "sales_order": document.sales_order,
-        "warehouse": document.warehouse,
-        "carrier": document.carrier,
-        "tracking": document.tracking_number,
-        "lines": [_line(line) for line in document.lines],
-    }
-
-
-def dispatch_from_words(found: Json) -> dict[str, Any]:
-    """A dispatch read back."""
-    return {
-        "external_reference": found["reference"],
-        "date": found["date"],
-        "order_number": found["order"],
-        "sales_order": found["sales_order"],
-        "warehouse": found["warehouse"],
-        "carrier": found["carrier"],
-        "tracking_number": found["tracking"],
-        "lines": [_held_line(line) for line in found["lines"]],
-    }
-
-
-def move_to_words(document: BooksDocument) -> dict[str, Any]:
-    """Goods that move."""
-    assert isinstance(document, StockMove)
-    return {
-        "reference": document.external_reference,
-        "date": document.date.isoformat(),
-        "memo": document.text,
-        "from": document.from_warehouse,
-        "to": document.to_warehouse,
-        "lines": [_line(line) for line in document.lines],
-    }
-
-
-def move_from_words(found: Json) -> dict[str, Any]:
-    """A move read back."""
-    return {
-        "external_reference": found["reference"],
-        "date": found["date"],
-        "text": found["memo"],
-        "from_warehouse": found["from"],
-        "to_warehouse": found["to"],
-        "lines": [_held_line(line) for line in found["lines"]],
-    }
-
-
-def _line(line: GoodsLine) -> dict[str, Any]:
-    return {
-        "note": line.line_reference,
-        "article": line.item,
-        "quantity": f"{line.quantity:f}",
-        "measure": MEASURES.get(line.unit, "piece"),
-        "lot": line.lot,
-        "serials": list(line.serials),
-    }
-
-
-def _held_line(line: Json) -> dict[str, Any]:
-    return {
-        "line_reference": line["note"],
-        "item": line["article"],
-        "quantity": line["quantity"],
-        "unit": UNITS.get(line["measure"], "C62"),
-        "lot": line["lot"],
-        "serials": line["serials"],
-    }
+_LINE = table(
+    *as_it_is(line_reference="note", item="article", lot="lot"),
+    amount("quantity", "quantity"),
+    Field("unit", "measure", out=lambda unit: MEASURES.get(unit, "piece"), back=lambda said: UNITS.get(said, PIECE)),
+    Field("serials", "serials", out=list),
+)
+# Goods that leave, and goods that move.
+DISPATCH = table(
+    *as_it_is(external_reference="reference", order_number="order", sales_order="sales_order", warehouse="warehouse"),
+    *as_it_is(carrier="carrier", tracking_number="tracking"),
+    day("date", "date"),
+    rows("lines", "lines", _LINE),
+)
+STOCK_MOVE = table(
+    *as_it_is(external_reference="reference", text="memo", from_warehouse="from", to_warehouse="to"),
+    day("date", "date"),
+    rows("lines", "lines", _LINE),
+)
 
 
 def stock_level(found: Json) -> dict[str, Any]:

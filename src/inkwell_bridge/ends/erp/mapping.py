@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from inkwell_bridge.core.books import Contact, Item, MasterData, Particular
+from inkwell_bridge.core.books import Item, MasterData
 from inkwell_bridge.core.books.line import PIECE
-from inkwell_bridge.core.commerce import Address
+from inkwell_bridge.ends.particulars import ContactWords
 
 Json = Mapping[str, Any]
 
@@ -43,51 +43,7 @@ def _named(entries: list[Json]) -> list[dict[str, Any]]:
     return [{"code": entry["code"], "name": entry["name"]} for entry in entries]
 
 
-def contact(wanted: Contact) -> dict[str, Any]:
-    """A contact as the ERP makes it; one without a name goes by its e-mail."""
-    return {
-        "code": "",
-        "name": wanted.company or wanted.name or wanted.email,
-        "person": wanted.name,
-        "email": wanted.email,
-        "phone": wanted.phone,
-        "tax_number": wanted.tax_number,
-        "language": wanted.language,
-        "group": wanted.group,
-        "terms": wanted.terms,
-        "billing": _address(wanted.billing),
-        "delivery": _address(wanted.delivery),
-    }
-
-
-PLACES: dict[Particular, tuple[str, ...]] = {
-    "name": ("name", "person"),
-    "email": ("email",),
-    "phone": ("phone",),
-    "tax number": ("tax_number",),
-    "language": ("language",),
-    "group": ("group",),
-    "terms": ("terms",),
-    "billing": ("billing",),
-    "delivery": ("delivery",),
-}
-
-
-def _address(address: Address | None) -> dict[str, Any] | None:
-    return address.as_json() if address else None
-
-
-def contact_read(said: Json) -> Contact:
-    """A contact that the ERP has; of one that is a company, ``person`` is who to ask for."""
-    return Contact.read(
-        {
-            "email": str(said.get("email") or "").strip().lower(),
-            "name": said["name"],
-            **{name: said.get(name) or "" for name in ("phone", "tax_number", "language", "group", "terms")},
-            "billing": said.get("billing"),
-            "delivery": said.get("delivery"),
-        }
-    )
+CONTACT = ContactWords()
 
 
 def item_read(said: Json) -> Item:

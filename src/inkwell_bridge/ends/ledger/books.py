@@ -90,7 +90,7 @@ class LedgerBooks:
     def directory(self, kind: Directory, *, page: str | None = None) -> DirectoryPage:
         """See ``BooksEnd.directory``."""
         answer = self._get(f"/{kind}", params={"after": page or 0, "limit": ENTRIES})
-        reads = mapping.item_read if kind is Directory.ITEMS else mapping.contact_read
+        reads = mapping.item_read if kind is Directory.ITEMS else mapping.CONTACT.read
         return page_of(answer, reads, end=NAME, kind=kind)
 
     def find_contacts(self, contact: Contact, by: Step = "email") -> tuple[str, ...]:
@@ -100,15 +100,15 @@ class LedgerBooks:
             return tuple(str(one["id"]) for one in found)
         wanted = {"email": {"email": contact.email}, "tax number": {"vat": contact.tax_number},
                   "name and postcode": {"postcode": contact.postcode}}[by]  # fmt: skip
-        return same(self._get("/contacts", params=wanted)["contacts"], mapping.contact_read, contact, by)
+        return same(self._get("/contacts", params=wanted)["contacts"], mapping.CONTACT.read, contact, by)
 
     def create_contact(self, contact: Contact, *, key: str) -> str:
         """See ``BooksEnd.create_contact``."""
-        return str(self._change("POST", "/contacts", key=key, json=mapping.contact(contact))["id"])
+        return str(self._change("POST", "/contacts", key=key, json=mapping.CONTACT.write(contact))["id"])
 
     def amend_contact(self, contact_id: str, contact: Contact, only: Sequence[Particular] = PARTICULARS) -> None:
         """See ``BooksEnd.amend_contact``."""
-        said = chosen(mapping.contact(contact), mapping.PLACES, only)
+        said = chosen(mapping.CONTACT.write(contact), mapping.CONTACT.places, only)
         self._change("PUT", f"/contacts/{quote(contact_id, safe='')}", json=said)
 
     def find_items(self, item: Item) -> tuple[str, ...]:
@@ -184,7 +184,7 @@ class LedgerBooks:
                 categories=self._categories(codes),
             )
             return {"content": content, "headers_more": {"Content-Type": "application/xml"}}
-        said = mapping.journal(document) if document.role == "journal" else mapping.payment(document)
+        said = (mapping.JOURNAL if document.role == "journal" else mapping.PAYMENT).write(document)
         return {"json": {**said, "contact": int(contact_id)} if contact_id else said}
 
     def _categories(self, codes: set[str]) -> dict[str, Category]:
@@ -252,7 +252,7 @@ def _held(role: Role, answer: Any, response: httpx.Response) -> BooksRecord:
     if role in _UBL:
         said, state, identity = from_ubl(answer), response.headers["Document-State"], response.headers["Document-Id"]
     else:
-        read = mapping.journal_read if role is Role.JOURNAL else mapping.payment_read
+        read = (mapping.JOURNAL if role is Role.JOURNAL else mapping.PAYMENT).read
         gross = {} if role is Role.JOURNAL else {"gross": answer["sum"]}
         said = {"number": answer["number"], "contact_id": str(answer.get("contact") or ""), **gross,
                 "document": {"role": role.value, **read(answer)}}  # fmt: skip

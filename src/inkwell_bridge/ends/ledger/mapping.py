@@ -6,18 +6,10 @@ from collections.abc import Mapping
 from decimal import Decimal
 from typing import Any
 
-from inkwell_bridge.core.books import (
-    BooksDocument,
-    Contact,
-    Item,
-    Journal,
-    JournalLine,
-    MasterData,
-    Particular,
-    Payment,
-)
-from inkwell_bridge.core.commerce import Address
+from inkwell_bridge.core.books import Item, MasterData
+from inkwell_bridge.ends.fields import Field, amount, as_it_is, day, rows, table
 from inkwell_bridge.ends.ledger.ubl import Category
+from inkwell_bridge.ends.particulars import ContactWords
 
 Json = Mapping[str, Any]
 
@@ -50,51 +42,7 @@ def categories(said: Json) -> dict[str, Category]:
     return {one["code"]: Category(id=one["category"], rate_percent=Decimal(one["percent"])) for one in said["taxes"]}
 
 
-def contact(wanted: Contact) -> dict[str, Any]:
-    """A contact as the ledger makes it."""
-    return {
-        "name": wanted.company or wanted.name or wanted.email,
-        "person": wanted.name,
-        "email": wanted.email,
-        "phone": wanted.phone,
-        "vat": wanted.tax_number,
-        "language": wanted.language,
-        "group": wanted.group,
-        "terms": wanted.terms,
-        "invoice_to": _address(wanted.billing),
-        "deliver_to": _address(wanted.delivery),
-    }
-
-
-PLACES: dict[Particular, tuple[str, ...]] = {
-    "name": ("name", "person"),
-    "email": ("email",),
-    "phone": ("phone",),
-    "tax number": ("vat",),
-    "language": ("language",),
-    "group": ("group",),
-    "terms": ("terms",),
-    "billing": ("invoice_to",),
-    "delivery": ("deliver_to",),
-}
-
-
-def _address(address: Address | None) -> dict[str, Any] | None:
-    return address.as_json() if address else None
-
-
-def contact_read(said: Json) -> Contact:
-    """A contact that the ledger has."""
-    return Contact.read(
-        {
-            "email": str(said.get("email") or "").strip().lower(),
-            "name": said["name"],
-            "tax_number": said.get("vat") or "",
-            **{name: said.get(name) or "" for name in ("phone", "language", "group", "terms")},
-            "billing": said.get("invoice_to"),
-            "delivery": said.get("deliver_to"),
-        }
-    )
+CONTACT = ContactWords(tax_number="vat", billing="invoice_to", delivery="deliver_to")
 
 
 def item_read(said: Json) -> Item:
@@ -114,90 +62,34 @@ def item(wanted: Item) -> dict[str, Any]:
     }
 
 
-def payment(document: BooksDocument) -> dict[str, Any]:
-    """Money in or out."""
-    assert isinstance(document, Payment)
-    return {
-        "reference": document.external_reference,
-        "day": document.date.isoformat(),
-        "account": document.account,
-        "currency": document.currency,
-        "sum": f"{document.amount:f}",
-        "transaction": document.transaction,
-        "order": document.order_number,
-        "text": document.text,
-        "against": [{"reference": part.external_reference, "sum": f"{part.amount:f}"} for part in document.applied],
-        "rate": None if document.rate is None else f"{document.rate:f}",
-    }
-
-
-def payment_read(found: Json) -> dict[str, Any]:
-    """Money read back."""
-    return {
-        "external_reference": found["reference"],
-        "date": found["day"],
-        "account": found["account"],
-        "currency": found["currency"],
-        "amount": found["sum"],
-        "transaction": found["transaction"],
-        "order_number": found["order"],
-        "text": found["text"],
-        "applied": [{"external_reference": part["reference"], "amount": part["sum"]} for part in found["against"]],
-        "rate": found["rate"],
-    }
-
-
-def journal(document: BooksDocument) -> dict[str, Any]:
-    """A journal; a debit is positive."""
-    assert isinstance(document, Journal)
-    return {
-        "reference": document.external_reference,
-        "day": document.date.isoformat(),
-        "currency": document.currency,
-        "text": document.text,
-        "order": document.order_number,
-        "page": document.link,
-        "rows": [_journal_row(line) for line in document.lines],
-    }
-
-
-def _journal_row(line: JournalLine) -> dict[str, Any]:
-    return {
-        "account": line.account,
-        "text": line.text,
-        "own": f"{line.base:f}",
-        "currency": line.currency,
-        "sum": f"{line.amount:f}",
-        "rate": f"{line.rate:f}",
-        "rate_by": line.rate_from,
-        "tax": line.tax_code,
-        "note": line.line_reference,
-        "dimensions": {dimension.name: dimension.value for dimension in line.dimensions},
-    }
-
-
-def journal_read(found: Json) -> dict[str, Any]:
-    """A journal read back."""
-    return {
-        "external_reference": found["reference"],
-        "date": found["day"],
-        "currency": found["currency"],
-        "text": found["text"],
-        "order_number": found["order"],
-        "link": found["page"],
-        "lines": [
-            {
-                "account": row["account"],
-                "text": row["text"],
-                "base": row["own"],
-                "currency": row["currency"],
-                "amount": row["sum"],
-                "rate": row["rate"],
-                "rate_from": row["rate_by"],
-                "tax_code": row["tax"],
-                "line_reference": row["note"],
-                "dimensions": [{"name": name, "value": value} for name, value in row["dimensions"].items()],
-            }
-            for row in found["rows"]
-        ],
-    }
+# Money in or out.
+PAYMENT = table(
+    *as_it_is(external_reference="reference", account="account", currency="currency", transaction="transaction"),
+    *as_it_is(order_number="order", text="text"),
+    day("date", "day"),
+    amount("amount", "sum"),
+    rows("applied", "against", table(*as_it_is(external_reference="reference"), amount("amount", "sum"))),
+    amount("rate", "rate"),
+)
+# A debit is positive.
+JOURNAL = table(
+    *as_it_is(external_reference="reference", currency="currency", text="text", order_number="order", link="page"),
+    day("date", "day"),
+    rows(
+        "lines",
+        "rows",
+        table(
+            *as_it_is(account="account", text="text", currency="currency", rate_from="rate_by", tax_code="tax"),
+            *as_it_is(line_reference="note"),
+            amount("base", "own"),
+            amount("amount", "sum"),
+            amount("rate", "rate"),
+            Field(
+                "dimensions",
+                "dimensions",
+                out=lambda chosen: {one.name: one.value for one in chosen},
+                back=lambda said: [{"name": name, "value": value} for name, value in said.items()],
+            ),
+        ),
+    ),
+)

@@ -2,17 +2,22 @@
 
 from __future__ import annotations
 
+from datetime import UTC, date, datetime, time, timedelta
 from typing import Any
 
 import django_filters
-from django.db.models import Exists, OuterRef, Q, QuerySet
+from django.db.models import Exists, OuterRef, Q, QuerySet, Subquery
 
-from inkwell_bridge.service.carriage.models import MOMENT_OR_FIRST, Crossing, DocumentSource, RunEntry
+from inkwell_bridge.service.carriage.models import MOMENT_OR_FIRST, Crossing, Document, DocumentSource, RunEntry
 from inkwell_bridge.service.carriage.states import CrossingState, EntryOutcome
 
 TRIGRAM = 3
 # A search is for something common where so many of the newest have it.
 LOOKED_AT, COMMON = 1000, 25
+MOST_FOUND = 5000
+# How far a business day, on a company's clocks, may lie from the same day in UTC: the list is in the order of moments,
+# and goes straight to them.
+CLOCKS = timedelta(hours=15)
 
 
 class CrossingFilter(django_filters.FilterSet):
@@ -23,8 +28,8 @@ class CrossingFilter(django_filters.FilterSet):
     cause = django_filters.CharFilter()
     run = django_filters.NumberFilter(method="with_run")
     outcome = django_filters.ChoiceFilter(choices=EntryOutcome.choices, method="with_outcome")
-    placed_from = django_filters.DateFilter("business_date", "gte")
-    placed_to = django_filters.DateFilter("business_date", "lte")
+    placed_from = django_filters.DateFilter("business_date", method="from_day")
+    placed_to = django_filters.DateFilter("business_date", method="to_day")
     differing = django_filters.BooleanFilter(method="with_difference", label="Only where the penny was settled")
     search = django_filters.CharFilter(
         method="found", label="Part of either side's number; of fewer than three characters, its beginning"
@@ -61,9 +66,36 @@ class CrossingFilter(django_filters.FilterSet):
         has = "istartswith" if len(value) < TRIGRAM else "icontains"
         ours = Q(**{f"number__{has}": value})
         shares = DocumentSource.objects.filter(**{f"document__books_number__{has}": value})
-        either = ours | Exists(shares.filter(crossing=OuterRef("pk")))
-        newest = Crossing.objects.filter(**here).order_by(MOMENT_OR_FIRST.desc(), "-pk").values("pk")[:LOOKED_AT]
-        if Crossing.objects.filter(either, pk__in=newest)[:COMMON].count() == COMMON:
-            return rows.filter(either)
-        matches = Crossing.objects.filter(ours, **here).values("pk")
-        return rows.filter(pk__in=matches.union(shares.filter(**here).values("crossing"), all=True))
+        if not _is_common(value, here, whole=len(value) >= TRIGRAM):
+            matches = Crossing.objects.filter(ours, **here).values_list("pk", flat=True)
+            theirs = shares.filter(**here).values_list("crossing", flat=True)
+            keys = list(matches.union(theirs, all=True)[: MOST_FOUND + 1])
+            if len(keys) <= MOST_FOUND:
+                return rows.filter(pk__in=keys)
+        # A scalar and no EXISTS: of that one PostgreSQL would make a table of all matches before the first row is read.
+        share = shares.filter(crossing=OuterRef("pk")).values("pk")[:1]
+        return rows.annotate(match=Subquery(share)).filter(ours | Q(match__isnull=False))
+
+    def from_day(self, rows: QuerySet[Crossing], _: str, value: date) -> QuerySet[Crossing]:
+        """Of that business day or later."""
+        return rows.filter(business_date__gte=value, moment_or_first__gte=_midnight(value) - CLOCKS)
+
+    def to_day(self, rows: QuerySet[Crossing], _: str, value: date) -> QuerySet[Crossing]:
+        """Of that business day or earlier."""
+        return rows.filter(business_date__lte=value, moment_or_first__lt=_midnight(value) + timedelta(days=1) + CLOCKS)
+
+
+def _midnight(day: date) -> datetime:
+    return datetime.combine(day, time(), tzinfo=UTC)
+
+
+def _is_common(value: str, here: dict[str, str], *, whole: bool) -> bool:
+    """Whether many of the newest have it, on either side; two short looks at indexes."""
+    newest = Crossing.objects.filter(**here).order_by(MOMENT_OR_FIRST.desc(), "-pk").values_list("number", flat=True)
+    posted = Document.objects.filter(**here).order_by("-pk").values_list("books_number", flat=True)
+    wanted = value.upper()
+    for numbers in (newest[:LOOKED_AT], posted[:LOOKED_AT]):
+        found = sum(wanted in number.upper() if whole else number.upper().startswith(wanted) for number in numbers)
+        if found >= COMMON:
+            return True
+    return False

@@ -6,7 +6,7 @@ from decimal import Decimal
 from typing import Any
 
 import django_filters
-from django.db.models import QuerySet
+from django.db.models import Exists, OuterRef, QuerySet
 from django.shortcuts import get_object_or_404
 from drf_spectacular.utils import extend_schema
 from rest_framework import generics, serializers
@@ -112,15 +112,23 @@ class SpreadDocumentSerializer(DocumentSerializer):
 class DocumentFilter(django_filters.FilterSet):
     """What a list of documents can be narrowed to."""
 
-    bridge = django_filters.CharFilter("crossings__bridge__slug")
+    bridge = django_filters.CharFilter(method="of_bridge")
     connection = django_filters.CharFilter("connection__slug")
     state = django_filters.MultipleChoiceFilter(choices=DocumentState.choices)
-    order_number = django_filters.CharFilter("crossings__number")
+    order_number = django_filters.CharFilter(method="of_order")
     books_number = django_filters.CharFilter()
 
     class Meta:
         model = Document
         fields: list[str] = []
+
+    def of_bridge(self, rows: QuerySet[Document], _: str, value: str) -> QuerySet[Document]:
+        """Those that something on a bridge has a share in; each once."""
+        return rows.filter(Exists(DocumentSource.objects.filter(document=OuterRef("pk"), crossing__bridge__slug=value)))
+
+    def of_order(self, rows: QuerySet[Document], _: str, value: str) -> QuerySet[Document]:
+        """Those that the source document of a number has a share in; each once."""
+        return rows.filter(pk__in=DocumentSource.objects.filter(crossing__number=value).values("document"))
 
 
 class DocumentsView(InWorkspace, generics.ListAPIView[Document]):

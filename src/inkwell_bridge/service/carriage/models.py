@@ -200,6 +200,10 @@ class Crossing(WorkspaceOwned):
             models.Index(
                 F("workspace"), F("state"), MOMENT_OR_FIRST.desc(), F("id").desc(), name="crossing_state_newest"
             ),
+            models.Index(
+                F("workspace"), F("cause"), MOMENT_OR_FIRST.desc(), F("id").desc(), condition=~Q(cause=""),
+                name="crossing_cause_newest",
+            ),
             models.Index(F("workspace"), GROSS_OR_LEAST.desc(), F("id").desc(), name="crossing_largest"),
             # What the sweeper and the next reading look for, among a million that are done.
             models.Index(fields=["next_try_at"], condition=Q(state=CrossingState.WAITING), name="crossing_waiting"),
