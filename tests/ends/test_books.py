@@ -13,7 +13,6 @@ from inkwell_bridge.core.books import BooksDocument, Contact, Directory, Item, R
 from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.ends.contract import BooksEnd
 from inkwell_bridge.ends.errors import NotOffered, OutcomeUnknown, Refused
-from inkwell_bridge.ends.shapes import Attachment
 from tests.support.bench import Bench
 from tests.support.ends import BENCHES, BOOKS, LEDGERS, STOCKED, document, line, small
 from tests.support.world import World
@@ -221,20 +220,6 @@ def test_a_draft_that_somebody_changed_is_not_overwritten(bench: Bench, books: B
     with pytest.raises(Refused, match="changed meanwhile") as caught:
         books.amend(made, two)
     assert caught.value.why == "changed"
-
-
-def test_files_are_put_beside_documents(world: World, bench: Bench, books: BooksEnd, contact: str) -> None:
-    """The same file twice is there once; where there is no place for files, that is said."""
-    made = books.create(small(bench), contact_id=contact, key="a")
-    receipt = Attachment(name="receipt 1.txt", content_type="text/plain", content=b"Thank you")
-    if not books.capabilities.attachments:
-        with pytest.raises(NotOffered, match="no attachments"):
-            books.attach(made, receipt)
-        return
-    books.attach(made, receipt)
-    books.attach(made, receipt)
-    (kept,) = bench.contents(world)["invoices"]
-    assert list(kept["attachments"]) == ["receipt 1.txt"]
 
 
 def test_items_are_found_by_code(bench: Bench, books: BooksEnd) -> None:

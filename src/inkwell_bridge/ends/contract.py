@@ -28,7 +28,6 @@ from inkwell_bridge.ends.consent import Consent
 from inkwell_bridge.ends.opening import Opening
 from inkwell_bridge.ends.pace import Rate
 from inkwell_bridge.ends.shapes import (
-    Attachment,
     BriefPage,
     Check,
     DirectoryPage,
@@ -138,9 +137,6 @@ class BooksEnd(Protocol):
 
     def unsupported_fields(self, document: BooksDocument) -> tuple[str, ...]:
         """JSON Pointers of what is on the document and has no place in these books; nothing is sent."""
-
-    def attach(self, record: BooksRecord, attachment: Attachment) -> None:
-        """Put a file beside a document; the same file is put there once."""
 
     def documents(self, kind: SourceKind, *, changed_since: datetime | None, page: str | None = None) -> Page:
         """What the books hand out themselves: stock levels and dispatches, as a sales side hands out orders."""

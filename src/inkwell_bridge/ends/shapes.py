@@ -161,12 +161,3 @@ class Event:
     kind: SourceKind
     number: str
     at: datetime
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Attachment:
-    """A file to go with a document in the books."""
-
-    name: str
-    content_type: str
-    content: bytes

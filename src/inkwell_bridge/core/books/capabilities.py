@@ -14,18 +14,17 @@ class BooksCapabilities(Value):
     """The traits of one kind of books.
 
     Shape: ``documents`` are the roles it takes, ``drafts`` those of them that can stand as a draft first;
-    ``amends`` tells whether a draft can be changed after it was made; ``most_dimensions`` how many reporting
-    dimensions a line can have; ``further_fields`` tells books that keep fields beside their own;
-    ``sale_accounts`` are the types of account that stand on documents of a sale; ``contacts_by`` is what contacts can
-    be looked for by; ``takes_numbers`` tells books that let a document bear a number from outside;
-    ``numbers_in_date_order`` books that refuse to number a document dated before the last one numbered.
+    ``most_dimensions`` tells how many reporting dimensions a line can have; ``further_fields`` tells books that keep
+    fields beside their own; ``sale_accounts`` are the types of account that stand on documents of a sale;
+    ``contacts_by`` is what contacts can be looked for by; ``takes_numbers`` tells books that let a document bear a
+    number from outside; ``numbers_in_date_order`` books that refuse to number a document dated before the last one
+    numbered.
     Units: ``price_digits`` digits after the point of a unit price; ``slowest_answer_seconds`` is the time after which
     a call that was cut off can no longer take effect.
     """
 
     documents: tuple[Role, ...] = (Role.INVOICE,)
     drafts: tuple[Role, ...] = (Role.INVOICE,)
-    amends: bool = True
     contacts: bool = True
     contacts_by: tuple[Step, ...] = ("email",)
     items: bool = False
@@ -34,13 +33,10 @@ class BooksCapabilities(Value):
     price_digits: int = 4
     idempotency_keys: bool = False
     search_by_reference: bool = True
-    attachments: bool = False
     most_dimensions: int = 0
     further_fields: bool = False
     sale_accounts: tuple[AccountType, ...] = (AccountType.INCOME, AccountType.EXPENSE, AccountType.LIABILITY)
     warehouses: bool = False
-    lots: bool = False
-    lock_date: bool = False
     takes_numbers: bool = False
     numbers_in_date_order: bool = False
     slowest_answer_seconds: float = 20.0

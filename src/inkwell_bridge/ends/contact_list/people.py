@@ -35,7 +35,7 @@ from inkwell_bridge.ends.errors import Away, Misstated, NotOffered, OutcomeUnkno
 from inkwell_bridge.ends.http import Http
 from inkwell_bridge.ends.opening import Opening
 from inkwell_bridge.ends.particulars import chosen
-from inkwell_bridge.ends.shapes import Attachment, BriefPage, Check, DirectoryPage, Page
+from inkwell_bridge.ends.shapes import BriefPage, Check, DirectoryPage, Page
 from inkwell_bridge.ends.unsupported_fields import unsupported_fields
 
 NAME = "the contact list"
@@ -139,10 +139,6 @@ class ContactList:
     def unsupported_fields(self, document: BooksDocument) -> tuple[str, ...]:
         """See ``BooksEnd.unsupported_fields``."""
         return unsupported_fields(document, NO_PLACE)
-
-    def attach(self, record: BooksRecord, attachment: Attachment) -> None:
-        """See ``BooksEnd.attach``."""
-        raise NotOffered(NAME, "attachments")
 
     def documents(self, kind: SourceKind, *, changed_since: datetime | None, page: str | None = None) -> Page:
         """See ``BooksEnd.documents``."""

@@ -31,7 +31,7 @@ from inkwell_bridge.ends.erp.rpc import Rpc
 from inkwell_bridge.ends.errors import Away, NotOffered
 from inkwell_bridge.ends.opening import Opening
 from inkwell_bridge.ends.particulars import chosen, same
-from inkwell_bridge.ends.shapes import Attachment, BriefPage, Check, DirectoryPage, Fetched, Page
+from inkwell_bridge.ends.shapes import BriefPage, Check, DirectoryPage, Fetched, Page
 from inkwell_bridge.ends.unsupported_fields import unsupported_fields
 
 NAME = "the ERP"
@@ -46,8 +46,6 @@ CAPABILITIES = BooksCapabilities(
     price_digits=4,
     warehouses=True,
     further_fields=True,
-    lots=True,
-    lock_date=True,
     sale_accounts=(AccountType.INCOME, AccountType.LIABILITY),
 )
 _DIRECTORIES: dict[Directory, tuple[str, Callable[[mapping.Json], Item | Contact]]] = {
@@ -155,10 +153,6 @@ class ErpBooks:
     def unsupported_fields(self, document: BooksDocument) -> tuple[str, ...]:
         """See ``BooksEnd.unsupported_fields``."""
         return unsupported_fields(document, NO_PLACE)
-
-    def attach(self, record: BooksRecord, attachment: Attachment) -> None:
-        """See ``BooksEnd.attach``."""
-        raise NotOffered(NAME, "attachments")
 
     def documents(self, kind: SourceKind, *, changed_since: datetime | None, page: str | None = None) -> Page:
         """See ``BooksEnd.documents``."""

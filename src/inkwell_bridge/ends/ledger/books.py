@@ -38,7 +38,7 @@ from inkwell_bridge.ends.ledger.ubl import Category, from_ubl, to_ubl
 from inkwell_bridge.ends.opening import Opening
 from inkwell_bridge.ends.particulars import chosen, same
 from inkwell_bridge.ends.reading import Unreadable, read_json, read_xml
-from inkwell_bridge.ends.shapes import Attachment, BriefPage, Check, DirectoryPage, Page
+from inkwell_bridge.ends.shapes import BriefPage, Check, DirectoryPage, Page
 from inkwell_bridge.ends.unsupported_fields import unsupported_fields
 
 NAME = "the ledger"
@@ -56,9 +56,7 @@ CAPABILITIES = BooksCapabilities(
     price_digits=6,
     idempotency_keys=True,
     takes_numbers=True,
-    attachments=True,
     most_dimensions=3,
-    lock_date=True,
 )
 # Fields of our documents that the ledger has no place for: it keeps no stock, and no fields but its own.
 NO_PLACE = frozenset({"warehouse", "lot", "fields"})
@@ -163,11 +161,6 @@ class LedgerBooks:
     def unsupported_fields(self, document: BooksDocument) -> tuple[str, ...]:
         """See ``BooksEnd.unsupported_fields``."""
         return unsupported_fields(document, NO_PLACE)
-
-    def attach(self, record: BooksRecord, attachment: Attachment) -> None:
-        """See ``BooksEnd.attach``; a file of the same name is put in its place."""
-        path = f"{_at(Role(record.document.role), record.id)}/attachments/{quote(attachment.name, safe='')}"
-        self._change("PUT", path, content=attachment.content, headers={"Content-Type": attachment.content_type})
 
     def documents(self, kind: SourceKind, *, changed_since: datetime | None, page: str | None = None) -> Page:
         """See ``BooksEnd.documents``."""

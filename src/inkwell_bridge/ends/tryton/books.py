@@ -29,7 +29,7 @@ from inkwell_bridge.core.errors import DocumentInvalid
 from inkwell_bridge.ends.directory import ENTRIES
 from inkwell_bridge.ends.errors import Away, Misstated, NotOffered, Refused
 from inkwell_bridge.ends.opening import Opening
-from inkwell_bridge.ends.shapes import Attachment, BriefPage, Check, DirectoryPage, Page, Permission
+from inkwell_bridge.ends.shapes import BriefPage, Check, DirectoryPage, Page, Permission
 from inkwell_bridge.ends.tryton import moves, notes, trade
 from inkwell_bridge.ends.tryton.families import FAMILIES, Family, record
 from inkwell_bridge.ends.tryton.goods import Goods
@@ -48,7 +48,6 @@ CAPABILITIES = BooksCapabilities(
     tax_rounded_by="line",
     price_digits=4,
     warehouses=True,
-    lock_date=True,
     sale_accounts=(AccountType.INCOME,),
     numbers_in_date_order=True,
 )
@@ -243,10 +242,6 @@ class TrytonBooks:
     def unsupported_fields(self, document: BooksDocument) -> tuple[str, ...]:
         """See ``BooksEnd.unsupported_fields``."""
         return unsupported_fields(document, _family(Role(document.role)).no_place)
-
-    def attach(self, record: BooksRecord, attachment: Attachment) -> None:
-        """See ``BooksEnd.attach``."""
-        raise NotOffered(NAME, "attachments")
 
     def documents(self, kind: SourceKind, *, changed_since: datetime | None, page: str | None = None) -> Page:
         """See ``BooksEnd.documents``."""

@@ -153,7 +153,6 @@ def application(store: Store) -> Starlette:
             route("PUT", f"/{kind}/{{id}}", f"{kind}.amend", "documents", of.replace),
             route("POST", f"/{kind}/{{id}}/release", f"{kind}.post", "release", of.release),
             route("POST", f"/{kind}/{{id}}/void", f"{kind}.void", "documents", of.void),
-            route("PUT", f"/{kind}/{{id}}/attachments/{{name}}", f"{kind}.attach", "documents", of.attach),
         ]
 
     return Starlette(

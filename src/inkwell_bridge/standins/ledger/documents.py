@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import base64
 import json
 from collections.abc import Callable
 from decimal import Decimal
@@ -94,14 +93,6 @@ class Documents:
         if document["state"] == "released":
             raise Turned(409, f"{self.kind} {document['number']} is released")
         return self._answer(self._keep(world, {**document, "state": "void", "version": document["version"] + 1}))
-
-    def attach(self, request: Request, world: str, body: bytes) -> Response:
-        """A file beside a document, in place of one of the same name."""
-        document = self._one(request, world)
-        name = request.path_params["name"]
-        file = {"type": request.headers.get("content-type", ""), "content": base64.b64encode(body).decode()}
-        self._keep(world, {**document, "attachments": {**document.get("attachments", {}), name: file}})
-        return JSONResponse({"name": name, "bytes": len(body)})
 
     def _checked(self, world: str, body: bytes) -> dict[str, Any]:
         check: Callable[[str, bytes], dict[str, Any]] = self._ubl if self.kind in UBL else self._json
