@@ -20,6 +20,12 @@ MOST_FOUND = 5000
 CLOCKS = timedelta(hours=15)
 
 
+def workspace_of(filters: django_filters.FilterSet) -> int:
+    """The key of the workspace that is looked at. Every index begins with it: by its name, PostgreSQL would not know
+    which part of one to read."""
+    return int(filters.request.parser_context["view"].workspace.pk)
+
+
 class CrossingFilter(django_filters.FilterSet):
     """What a list of crossings can be narrowed to."""
 
@@ -62,7 +68,7 @@ class CrossingFilter(django_filters.FilterSet):
         slow for the other: a million matches are a lot to sort, and a list of a million is long to go down for nothing.
         Trigrams know no text of fewer than three characters, but the beginning of one.
         """
-        here = {"workspace__slug": self.request.parser_context["kwargs"]["workspace"] if self.request else ""}
+        here = {"workspace": workspace_of(self)}
         has = "istartswith" if len(value) < TRIGRAM else "icontains"
         ours = Q(**{f"number__{has}": value})
         shares = DocumentSource.objects.filter(**{f"document__books_number__{has}": value})
@@ -89,7 +95,7 @@ def _midnight(day: date) -> datetime:
     return datetime.combine(day, time(), tzinfo=UTC)
 
 
-def _is_common(value: str, here: dict[str, str], *, whole: bool) -> bool:
+def _is_common(value: str, here: dict[str, int], *, whole: bool) -> bool:
     """Whether many of the newest have it, on either side; two short looks at indexes."""
     newest = Crossing.objects.filter(**here).order_by(MOMENT_OR_FIRST.desc(), "-pk").values_list("number", flat=True)
     posted = Document.objects.filter(**here).order_by("-pk").values_list("books_number", flat=True)

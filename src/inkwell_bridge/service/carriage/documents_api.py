@@ -16,6 +16,7 @@ from rest_framework.response import Response
 from inkwell_bridge.service.api.access import InWorkspace
 from inkwell_bridge.service.api.read_only import ReadOnlySerializer
 from inkwell_bridge.service.carriage.amounts_api import AmountField
+from inkwell_bridge.service.carriage.crossings_filter import workspace_of
 from inkwell_bridge.service.carriage.models import Document, DocumentSource
 from inkwell_bridge.service.carriage.states import DocumentState
 
@@ -128,7 +129,8 @@ class DocumentFilter(django_filters.FilterSet):
 
     def of_order(self, rows: QuerySet[Document], _: str, value: str) -> QuerySet[Document]:
         """Those that the source document of a number has a share in; each once."""
-        return rows.filter(pk__in=DocumentSource.objects.filter(crossing__number=value).values("document"))
+        shares = DocumentSource.objects.filter(crossing__workspace=workspace_of(self), crossing__number=value)
+        return rows.filter(pk__in=shares.values("document"))
 
 
 class DocumentsView(InWorkspace, generics.ListAPIView[Document]):

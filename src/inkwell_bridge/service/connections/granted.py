@@ -5,11 +5,15 @@ from __future__ import annotations
 import time
 from dataclasses import asdict, replace
 
+from django.conf import settings
 from django.db import transaction
 
+from inkwell_bridge.ends.errors import Away
 from inkwell_bridge.ends.tokens import Fetch, Token
 from inkwell_bridge.service.connections import vault
 from inkwell_bridge.service.connections.models import Connection, Grant
+from inkwell_bridge.service.locks import advisory_lock
+from inkwell_bridge.service.sessions import give_session_back
 
 
 class StoredTokens:
@@ -28,16 +32,21 @@ class StoredTokens:
         return self._known
 
     def renewed(self, spent: Token | None, fetch: Fetch) -> Token:
-        """See ``Tokens.renewed``. The row is locked while the end is asked, so another worker waits for the answer."""
+        """See ``Tokens.renewed``. Takes a lock while the end is asked, so that another worker waits for the answer; no
+        transaction and no database session are kept meanwhile."""
         Grant.objects.get_or_create(connection_id=self._connection_id, defaults={"workspace_id": self._workspace_id})
-        # Durable: what the end has taken back must not be in force again because somebody else's work failed.
-        with transaction.atomic(durable=True):
-            row = Grant.objects.select_for_update().get(connection=self._connection_id)
-            stored = unsealed(row, self._owner)
+        with advisory_lock(f"token:{self._connection_id}", wait_seconds=2 * settings.END_TIMEOUT_SECONDS) as free:
+            if not free:
+                raise Away("another worker is renewing the token, and has no answer yet")
+            row = Grant.objects.filter(connection=self._connection_id).first()
+            stored = unsealed(row, self._owner) if row else None
             if stored is None or stored == spent or stored.is_due:
+                give_session_back()
                 stored = fetch(stored)
-                row.sealed = sealed(stored, self._owner)
-                row.save(update_fields=["sealed"])
+                # Durable: what the end has taken back must not be in force again because somebody else's work failed.
+                with transaction.atomic(durable=True):
+                    rows = Grant.objects.filter(connection=self._connection_id)
+                    rows.update(sealed=sealed(stored, self._owner))
         self._known = stored
         return stored
 
