@@ -100,7 +100,7 @@ def _first(document: Document) -> DocumentSource | None:
 
 
 class SpreadDocumentSerializer(DocumentSerializer):
-    """A document in the books in full: as planned, as settled, as read back."""
+    """A document in the books in full: as planned, as settled where that is another, as read back."""
 
     planned = serializers.JSONField()
     settled = serializers.JSONField()

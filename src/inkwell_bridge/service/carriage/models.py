@@ -99,8 +99,8 @@ class Document(WorkspaceOwned):
 
     ``external_reference`` is our name for it at that end, the same for every attempt; nobody reads anything out of it.
     ``intended_at`` is written before the call that makes a draft goes out, and stays until its outcome
-    is known. ``settled`` is the planned document with the books' own taxes and the rounding line,
-    ``reasons`` why it is not as planned, ``record`` what was read back. ``snapshot`` is what it was made from.
+    is known. ``settled`` is the planned document with the books' own taxes and the rounding line, where these make it
+    another; ``reasons`` why it is not as planned, ``record`` what was read back. ``snapshot`` is what it was made from.
     """
 
     connection = models.ForeignKey(Connection, on_delete=models.PROTECT, related_name="documents")

@@ -241,9 +241,15 @@ def _keep_draft(document: Document, record: BooksRecord, settlement: Settlement,
     """What the end holds of it; with ``posting``, that it is about to be posted besides."""
     document.books_id, document.link, document.intended_at = record.id, record.link, None
     document.state = DocumentState.DRAFTED
-    document.difference = settlement.difference
-    document.settled = settlement.document.as_json()
-    document.reasons = [reason.as_json() for reason in settlement.reasons]
+    keep_settlement(document, settlement)
     document.record = record.as_json()
     if posting:
         document.posting_at = document.posting_at or timezone.now()
+
+
+def keep_settlement(document: Document, settlement: Settlement) -> None:
+    """How the document was settled; one that stayed as it was planned is not kept twice."""
+    settled = settlement.document.as_json()
+    document.settled = None if settled == document.planned else settled
+    document.difference = settlement.difference
+    document.reasons = [reason.as_json() for reason in settlement.reasons]

@@ -13,7 +13,7 @@ from inkwell_bridge.core.proof import prove
 from inkwell_bridge.service.carriage.carrying import Carrying, Conclusion
 from inkwell_bridge.service.carriage.effects import Ask, Effects, Save
 from inkwell_bridge.service.carriage.models import Document, DocumentSource
-from inkwell_bridge.service.carriage.posting import PostedDocument, find_records
+from inkwell_bridge.service.carriage.posting import PostedDocument, find_records, keep_settlement
 from inkwell_bridge.service.carriage.states import CrossingState, DocumentState, EventKind
 
 _PROVED = (
@@ -65,9 +65,7 @@ def _compared(
 
 def _keep_record(document: Document, record: BooksRecord, posted: PostedDocument) -> None:
     document.intended_at = None
-    document.settled = posted.settlement.document.as_json()
-    document.reasons = [reason.as_json() for reason in posted.settlement.reasons]
-    document.difference = posted.settlement.difference
+    keep_settlement(document, posted.settlement)
     document.record = record.as_json()
     document.books_id, document.books_number, document.link = record.id, record.number, record.link
     document.date = getattr(record.document, "date", document.date)
