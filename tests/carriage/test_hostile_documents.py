@@ -57,6 +57,19 @@ def test_the_same_order_twice_on_a_page_crosses_once(small: World) -> None:
     assert len(small.invoices()) == FEW
 
 
+@pytest.mark.parametrize("call", ["invoices.list", "invoices.search"])
+def test_one_record_of_the_books_that_cannot_be_read(small: World, call: str) -> None:
+    """Many orders are asked for in one call. Where its answer cannot be understood each is asked for by itself, and the
+    others cross in the same run."""
+    result = {"entries": [{"id": 7}], "onward": None} if call == "invoices.list" else [{"id": 7}]
+    body = json.dumps({"jsonrpc": "2.0", "id": 1, "result": result})
+    small.misbehave("erp", {"call": call, "kind": "said", "body": body, "content_type": "application/json"})
+    run = small.run()
+    assert (run.counts.carried, run.counts.waiting, run.counts.held) == (FEW, 0, 0)
+    assert small.misbehaved("erp")[0]["struck"] == 1
+    assert len(small.invoices()) == FEW
+
+
 def test_it_is_taken_up_once_it_is_mended(small: World) -> None:
     """The next reading finds it whole."""
     small.put_orders(shop_order("MW-10003", page="https://shop.example/\u0000"))

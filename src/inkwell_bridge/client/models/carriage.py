@@ -143,8 +143,8 @@ class HistoryEvent(Answer):
 
 
 class Document(Answer):
-    """A document in the books; ``planned``, ``settled`` (where that is another) and ``record`` (as read back) only where
-    one was asked for."""
+    """A document in the books; ``planned``, ``settled`` (where that is another) and ``record`` (as read back) are there
+    only where one was asked for."""
 
     id: int
     crossing: int

@@ -32,7 +32,6 @@ from inkwell_bridge.service.carriage.runs import (
 from inkwell_bridge.service.carriage.states import CrossingState, DocumentState, EntryOutcome, EventKind, Side
 from inkwell_bridge.service.connections import actions as connections
 from inkwell_bridge.service.connections import breaker
-from inkwell_bridge.service.connections.ends import books_end
 from inkwell_bridge.service.connections.models import ConnectionState
 from inkwell_bridge.service.connections.vault import Unreadable
 from inkwell_bridge.service.later import TryLater, after_pause
@@ -129,7 +128,6 @@ class _Carriage:
             crossing=crossing,
             kind=self._kind,
             target=self._target,
-            books=None,  # type: ignore[arg-type]
             documents=[share.document for share in shares],
             shares=shares,
         )
@@ -139,13 +137,6 @@ class _Carriage:
         going = self._may_go()
         if not going:
             return
-        try:
-            books = books_end(self._target)
-        except Unreadable as error:
-            self._trouble([(one, error) for one in going])
-            return
-        for one in going:
-            one.books = books
         outcomes = run_lot({one.crossing.pk: _steps(one) for one in going}, self._claims)
         self._conclude({one.crossing.pk: (one, outcomes[one.crossing.pk]) for one in going})
 

@@ -15,6 +15,7 @@ from inkwell_bridge.ends.contract import BooksEnd
 from inkwell_bridge.service.carriage.effects import Effects
 from inkwell_bridge.service.carriage.models import Crossing, CrossingEvent, Document, DocumentSource, Exchange
 from inkwell_bridge.service.carriage.states import CrossingState, EventKind
+from inkwell_bridge.service.connections.ends import books_end
 from inkwell_bridge.service.connections.models import Connection
 from inkwell_bridge.service.rows import insert_rows
 
@@ -45,7 +46,6 @@ class Carrying:
     crossing: Crossing
     kind: Kind
     target: Connection
-    books: BooksEnd
     documents: list[Document]
     shares: list[DocumentSource]
     source: SourceDocument | None = None
@@ -58,6 +58,15 @@ class Carrying:
     findings: list[Finding] = field(default_factory=list)
     events: list[CrossingEvent] = field(default_factory=list)
     exchanges: list[Exchange] = field(default_factory=list)
+
+    @property
+    def books(self) -> BooksEnd:
+        """The end that it goes to, open.
+
+        Raises:
+            Unreadable: no key opens its credentials any more.
+        """
+        return books_end(self.target)
 
     @property
     def decided(self) -> bool:
