@@ -50,6 +50,26 @@ def test_it_alone_is_held(world: World, what: str) -> None:
     assert len(held.number) <= 120
 
 
+def test_an_order_too_large_to_be_read_is_held_by_itself(world: World) -> None:
+    """Twenty-one million characters among two dozen orders: those cross, and it is held under its own number."""
+    orders = october()[: GOOD - 1]
+    vast = {**shop_order("MW-10040"), "remark": "x" * 21_000_000}
+    world.put_orders(*orders[:10], vast, *orders[10:], reset=True)
+    for _ in range(2):
+        # It is not lost, and stops no later run.
+        run = world.run(seconds=120)
+        assert run.state == "ended"
+    (held,) = world.calls.crossings(state=["held"])
+    assert (held.number, held.cause) == ("MW-10040", "source-invalid")
+    assert "more than 20000000 bytes" in world.calls.crossing(held.id).findings[0].text
+    assert len(list(world.calls.crossings())) == GOOD
+    assert not list(world.calls.crossings(state=["waiting"]))
+    # Mended, it crosses like any other.
+    world.put_orders({**shop_order("MW-10040"), "last_change": "2026-10-30T10:00:00+00:00"})
+    world.run(seconds=120)
+    assert next(iter(world.calls.crossings(search="MW-10040"))).state == "carried"
+
+
 def test_the_same_order_twice_on_a_page_crosses_once(small: World) -> None:
     """Another version of it on the same page is the newer one."""
     small.misbehave("shop", {"call": "orders", "kind": "repeat", "times": 10})

@@ -69,6 +69,25 @@ def test_a_page_that_repeats_or_skips_goes_through_as_it_is(world: World, shop: 
     assert len(all_numbers(shop)) == count
 
 
+def test_one_that_is_too_large_is_told_of_by_itself(world: World, shop: SalesEnd) -> None:
+    """On a page, by its number and among ids: what stands beside it is read, and nothing comes twice."""
+    numbers = all_numbers(shop)
+    world.put_orders({**said(world, "MW-10009"), "remark": "x" * 2_100_000})
+    found, page = [], shop.documents(ORDERS, changed_since=None)
+    while True:
+        found += page.documents
+        if page.next is None:
+            break
+        page = shop.documents(ORDERS, changed_since=None, page=page.next)
+    assert sorted(one.number for one in found) == sorted(numbers)
+    (vast,) = [one for one in found if one.document is None]
+    assert (vast.number, "more than 2000000 bytes" in vast.problem) == ("MW-10009", True)
+    assert shop.document(ORDERS, "MW-10009") == vast
+    again = shop.fetch_by_ids(ORDERS, [one.id for one in found])
+    assert {one.id for one in again} == {one.id for one in found}
+    assert [one for one in again if one.document is None] == [vast]
+
+
 def test_what_changed_at_the_very_moment_is_listed(shop: SalesEnd) -> None:
     """Changed since includes the moment itself: two orders share one second."""
     since = datetime.fromisoformat("2026-10-13T19:34:07+01:00")
@@ -245,9 +264,9 @@ def test_a_page_that_leads_to_another_host_is_not_followed(world: World) -> None
     """It would be sent our key."""
     shop: WebShop = BENCH.open(world, address="http://127.0.0.1:9")
     answer = httpx.Response(200, request=httpx.Request("GET", "http://127.0.0.1:9/orders"))
-    assert shop._onward(answer, "/orders?after=1") == "http://127.0.0.1:9/orders?after=1"
+    assert shop._onward(answer.url, "/orders?after=1") == "http://127.0.0.1:9/orders?after=1"
     with pytest.raises(Away, match="another host"):
-        shop._onward(answer, "http://elsewhere.example/orders")
+        shop._onward(answer.url, "http://elsewhere.example/orders")
 
 
 class Ear:

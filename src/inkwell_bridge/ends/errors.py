@@ -5,13 +5,15 @@ EndError
 ├── Temporary        worth trying again by itself
 │   ├── Busy         it asked us to slow down
 │   └── Away         it could not be reached, or failed before anything was done
-│       └── Misstated    it answered, and something in its answer could not be understood
+│       ├── Misstated    it answered, and something in its answer could not be understood
+│       └── TooLarge     it answered with more than an answer may hold
 ├── OutcomeUnknown   the call went out and no answer came: it may or may not have been done
 └── NotOffered       its capabilities said that it cannot
 """
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Literal
 
 from inkwell_bridge.core.errors import InkwellError
@@ -56,6 +58,19 @@ class Away(Temporary):
 
 class Misstated(Away):
     """The end answered, and said something that cannot be: of many things asked about together, one may be to blame."""
+
+
+class TooLarge(Away):
+    """An answer was larger than one may be: of a page, one thing on it may be to blame.
+
+    Shape: ``beginning`` is how it began, ``url`` where it came from, ``links`` its Link header (RFC 8288) by relation.
+    """
+
+    def __init__(
+        self, message: str, *, beginning: bytes, url: str, links: Mapping[str | None, Mapping[str, str]]
+    ) -> None:
+        self.beginning, self.url, self.links = beginning, url, links
+        super().__init__(message)
 
 
 class OutcomeUnknown(EndError):

@@ -16,13 +16,15 @@ from typing import Any
 import httpcore
 import httpx
 
-from inkwell_bridge.ends.errors import Away, Busy, EndError, OutcomeUnknown, Refused, Why
+from inkwell_bridge.ends.errors import Away, Busy, EndError, OutcomeUnknown, Refused, TooLarge, Why
 from inkwell_bridge.ends.guard import GuardedBackend
 from inkwell_bridge.ends.opening import Opening
 from inkwell_bridge.ends.reading import Unreadable, read_json
 
 KEEP_ALIVE_SECONDS = 1.5
 LONGEST_PAUSE_SECONDS = 86_400.0
+# Of an answer that is too large so much is kept, to say what it is about.
+BEGINNING_BYTES = 65_536
 _WHY: dict[int, Why] = {401: "credentials", 403: "permission", 404: "not found", 410: "not found", 412: "changed",
                         423: "locked"}  # fmt: skip
 _SAID = {"credentials": "refused", "permission": "refused", "not found": "has no such thing",
@@ -37,6 +39,14 @@ _NOTHING_SENT = (
     httpx.UnsupportedProtocol,
     httpx.InvalidURL,
 )
+
+
+class _TooMuch(Exception):
+    """An answer is larger than it may be."""
+
+    def __init__(self, beginning: bytes) -> None:
+        self.beginning = beginning
+        super().__init__()
 
 
 class _GuardedTransport(httpx.HTTPTransport):
@@ -135,6 +145,13 @@ class Http:
             with self._clients.one() as client, client.stream(method, url, **request) as response:
                 body = self._read(response)
                 self._on_answer()
+        except _TooMuch as error:
+            message = f"{self.address} answered with more than {self._limits.largest_answer_bytes} bytes"
+            if changes:
+                raise OutcomeUnknown(message) from error
+            raise TooLarge(
+                message, beginning=error.beginning, url=str(response.url), links=response.links
+            ) from error  # fmt: skip
         except _NOTHING_SENT as error:
             raise Away(f"{self.address} could not be reached: {error}") from error
         except (httpx.HTTPError, httpx.StreamError) as error:
@@ -153,7 +170,7 @@ class Http:
         for chunk in response.iter_bytes():
             body += chunk
             if len(body) > self._limits.largest_answer_bytes:
-                raise httpx.StreamError(f"an answer of more than {self._limits.largest_answer_bytes} bytes")
+                raise _TooMuch(bytes(body[:BEGINNING_BYTES]))
             if time.monotonic() > deadline:
                 raise httpx.StreamError(f"an answer that took more than {self._limits.longest_answer_seconds:g} s")
         return bytes(body)

@@ -8,8 +8,12 @@ from typing import Any
 from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.ends import entries
 from inkwell_bridge.ends.entries import Translate
+from inkwell_bridge.ends.errors import TooLarge
 from inkwell_bridge.ends.shapes import Fetched
+from inkwell_bridge.ends.too_large import told_of
 from inkwell_bridge.ends.web_shop import goods, orders, people
+
+ID, NUMBER = "id", "reference"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -33,4 +37,9 @@ LISTINGS = {
 def fetched(kind: SourceKind, said: Any) -> Fetched:
     """An entry of a list; see ``entries.fetched``."""
     translate = LISTINGS[kind].translate
-    return entries.fetched(kind, said, translate, id_field="id", number_field="reference", end="the shop")
+    return entries.fetched(kind, said, translate, id_field=ID, number_field=NUMBER, end="the shop")
+
+
+def too_large(error: TooLarge, *, depth: int, known_id: str = "") -> Fetched:
+    """One that is too large to be read; see ``ends.too_large.told_of``."""
+    return told_of(error, id_field=ID, number_field=NUMBER, depth=depth, known_id=known_id)

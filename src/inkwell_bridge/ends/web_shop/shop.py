@@ -10,7 +10,7 @@ from urllib.parse import quote, urljoin
 import httpx
 
 from inkwell_bridge.core.commerce import SalesCapabilities, SalesMasterData, SourceKind, WriteBackKind
-from inkwell_bridge.ends.errors import Away, NotOffered
+from inkwell_bridge.ends.errors import Away, NotOffered, TooLarge
 from inkwell_bridge.ends.http import Http
 from inkwell_bridge.ends.opening import Opening
 from inkwell_bridge.ends.shapes import (
@@ -26,7 +26,8 @@ from inkwell_bridge.ends.shapes import (
     WriteBack,
 )
 from inkwell_bridge.ends.signed_calls import event_of
-from inkwell_bridge.ends.web_shop.fetching import LISTINGS, fetched
+from inkwell_bridge.ends.too_large import by_halves
+from inkwell_bridge.ends.web_shop.fetching import LISTINGS, fetched, too_large
 from inkwell_bridge.ends.web_shop.writing import dispatch_written, reference_read, stock_written
 
 NAME = "the web shop"
@@ -35,6 +36,10 @@ PAGE_SIZE = 25
 LONG_PAGE_SIZE = 250
 _LONG = (SourceKind.CUSTOMERS, SourceKind.PRODUCTS)
 MOST_IDS = 50
+# A page that is too large is asked for again with so many times fewer on it.
+SHORTER = 5
+# On a page a document stands in a list, and that in an object.
+LISTED_DEPTH = 3
 NEEDED = ("read orders", "read customers", "read products", "write orders", "write stock")
 CAPABILITIES = SalesCapabilities(
     lists=tuple(LISTINGS),
@@ -66,28 +71,49 @@ class WebShop:
 
     def documents(self, kind: SourceKind, *, changed_since: datetime | None, page: str | None = None) -> Page:
         """See ``SalesEnd.documents``."""
-        query: dict[str, str | int] = {"limit": LONG_PAGE_SIZE if kind in _LONG else PAGE_SIZE}
+        limit = LONG_PAGE_SIZE if kind in _LONG else PAGE_SIZE
+        query: dict[str, str | int] = {"limit": limit}
         if changed_since is not None:
             query["changed_since"] = changed_since.isoformat()
-        path = _path(kind)
-        body, response = self._get(page) if page else self._get(f"/{path}", params=query)
-        onward = response.links.get("next", {}).get("url")
-        entries = self._entries(kind, body)
-        return Page(documents=entries, next=self._onward(response, onward), total=body.get("total"))
+        first = str(httpx.URL(f"{self._http.address}/{_path(kind)}", params=query))
+        return self._page(kind, page or first, limit=limit, whole=limit)
+
+    def _page(self, kind: SourceKind, address: str, *, limit: int, whole: int) -> Page:
+        """A page of so many; where it is too large a shorter one, down to the one document that is to blame."""
+        try:
+            body, response = self._get(address)
+        except TooLarge as error:
+            if limit > 1:
+                shorter = max(1, limit // SHORTER)
+                return self._page(kind, _limited(address, shorter), limit=shorter, whole=whole)
+            documents: tuple[Fetched, ...] = (too_large(error, depth=LISTED_DEPTH),)
+            onward, total = self._onward(httpx.URL(error.url), error.links.get("next", {}).get("url")), None
+        else:
+            documents, total = self._entries(kind, body), body.get("total")
+            onward = self._onward(response.url, response.links.get("next", {}).get("url"))
+        # What comes behind a long one is read by whole pages again.
+        return Page(documents=documents, next=onward and _limited(onward, whole), total=total)
 
     def document(self, kind: SourceKind, number: str) -> Fetched:
         """See ``SalesEnd.document``."""
-        body, _ = self._get(f"/{_path(kind)}/{quote(number, safe='')}")
+        try:
+            body, _ = self._get(f"/{_path(kind)}/{quote(number, safe='')}")
+        except TooLarge as error:
+            return too_large(error, depth=1)
         return fetched(kind, body)
 
     def fetch_by_ids(self, kind: SourceKind, ids: Sequence[str]) -> tuple[Fetched, ...]:
         """See ``SalesEnd.fetch_by_ids``."""
-        found: list[Fetched] = []
-        for start in range(0, len(ids), MOST_IDS):
-            query = {"ids": ",".join(ids[start : start + MOST_IDS]), "limit": MOST_IDS}
-            body, _ = self._get(f"/{_path(kind)}", params=query)
-            found += self._entries(kind, body)
-        return tuple(found)
+
+        def fetch(some: Sequence[str]) -> Sequence[Fetched]:
+            body, _ = self._get(f"/{_path(kind)}", params={"ids": ",".join(some), "limit": MOST_IDS})
+            return self._entries(kind, body)
+
+        def tell(error: TooLarge, one: str) -> Fetched:
+            return too_large(error, depth=LISTED_DEPTH, known_id=one)
+
+        parts = (ids[start : start + MOST_IDS] for start in range(0, len(ids), MOST_IDS))
+        return tuple(one for part in parts for one in by_halves(fetch, part, tell))
 
     def write_back(self, what: WriteBack) -> None:
         """See ``SalesEnd.write_back``. Each call leaves the shop the same, however often it is made."""
@@ -118,14 +144,18 @@ class WebShop:
             raise Away(f"{self._http.address} answered without a list of {name}")
         return tuple(fetched(kind, entry) for entry in body[name])
 
-    def _onward(self, response: httpx.Response, link: str | None) -> str | None:
+    def _onward(self, url: httpx.URL, link: str | None) -> str | None:
         """The next page's address; a link that leads to another host would take our key there."""
         if link is None:
             return None
-        onward = urljoin(str(response.url), link)
-        if httpx.URL(onward).netloc != response.url.netloc:
+        onward = urljoin(str(url), link)
+        if httpx.URL(onward).netloc != url.netloc:
             raise Away(f"{self._http.address} led on to another host")
         return onward
+
+
+def _limited(address: str, limit: int) -> str:
+    return str(httpx.URL(address).copy_set_param("limit", limit))
 
 
 def _path(kind: SourceKind) -> str:
