@@ -142,6 +142,7 @@ def _goods(line: OrderLine, index: int, shares: Sequence[AllocatedAmount], apart
         tax_class=line.tax_class,
         title=line.title,
         location=line.location,
+        # On lines of their own discounts leave the price as it was charged; else they are part of it.
         reductions=off if apart else (*off, *shares),
         discounts=tuple(share for share in shares if share.amount) if apart else (),
         own=own,
@@ -175,6 +176,7 @@ def _taxes(charge: Charge, at: str) -> tuple[tuple[ChargeTax, ...], tuple[Charge
     own: list[ChargeTax] = []
     kept: list[ChargeTax] = []
     for index, tax in enumerate(charge.taxes):
+        # What a marketplace keeps and pays to the state itself never was the seller's tax.
         (kept if tax.kept else own).append(ChargeTax(source=f"{at}/taxes/{index}/amount", tax=tax))
     return tuple(own), tuple(kept)
 

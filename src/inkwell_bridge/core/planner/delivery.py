@@ -31,6 +31,7 @@ def delivery_lines(
     made.deposits = [one for one in _left(deposits, order, context) if any(deposit_line(one, order, coding).amounts)]
     made.findings += _too_much(made.deposits, order)
     if not made.findings:
+        # With the delivery the tax falls due: what waited for it is taken off again.
         made.untaxed = -tax_that_waits(made.deposits, coding)
         for part in delivered(made.deposits, order, coding):
             add_line(made, part, order=order, context=context, evaluation=evaluation)
@@ -54,6 +55,7 @@ def _too_much(left: Sequence[PlannedCharge], order: Order) -> Iterator[Finding]:
     """An error for each line of which more was given back; the articles of a kit may make up for each other."""
     for at, charges in groupby(left, lambda one: one.at):
         charge, *others = charges
+        # By line, for the shares of a kit's articles were rounded apart on both ways.
         if sum((one.reduced for one in others), charge.reduced) >= 0:
             continue
         text = f"More was given back of '{charge.title[:80]}' than was paid ahead for it (order {order.number})."

@@ -59,6 +59,7 @@ def shared_out(
 
 def _weights(parts: Sequence[Component]) -> list[Decimal]:
     shares = [part.share for part in parts]
+    # Shares of some articles alone would leave the others free of charge.
     if all(share is not None for share in shares):
         return [share or ZERO for share in shares]
     return [part.quantity for part in parts]
@@ -87,6 +88,7 @@ def _taxed(
     charge: PlannedCharge, made: Sequence[PlannedCharge], *, currency: str, inclusive: bool, rate_of: RateOf
 ) -> tuple[list[tuple[ChargeTax, ...]], list[Finding]]:
     """The taxes of each article."""
+    # A discount may be larger than an article's share; less than nothing takes no tax.
     reduced = [max(one.reduced, ZERO) for one in made]
     if charge.worked_out or len({one.tax_class for one in made}) == 1:
         return _split(charge.own, reduced, currency), []
@@ -99,8 +101,10 @@ def _taxed(
         for amount, rate in zip(reduced, rates, strict=True)
     ]
     missed = charge.tax - sum(taxes, ZERO)
+    # More than rounding of each article: the kit was taxed at another rate than its articles have.
     if abs(missed) > minor_unit(currency) * len(made):
         return _split(charge.own, reduced, currency), [_other_rates(charge, sum(taxes, ZERO), currency)]
+    # Where the pennies weigh least; of two as large the first, so that planning again gives the same.
     largest = max(range(len(made)), key=lambda index: (taxes[index], -index))
     taxes[largest] += missed
     return _split(charge.own, taxes, currency), []

@@ -67,10 +67,12 @@ def plan_lines(
     """The lines for these charges of an order, or what stands in the way of them."""
     planned = Lines()
     coding = AccountCoding(order, context)
+    # All charges are looked at before any becomes a line, so that a person hears of everything at once.
     every, planned.findings = ready(charges, order, context, coding)
     planned.findings += coding.missing(every)
     if blocking(planned.findings):
         return planned
+    # The buyer paid the shop's tax, not the rates': what these miss must stand somewhere, or money is left over.
     left = missed(every, order) if context.rulebook.tax_codes.works_out else ZERO
     planned.findings += check_missed(left, order, coding)
     for part in lines_of_charges(every, order, coding):
@@ -124,8 +126,10 @@ def _standing(charges: Sequence[PlannedCharge], order: Order, context: PlanningC
     how: dict[str, Any] = {"currency": order.currency, "inclusive": order.prices_include_tax, "rate_of": coding.rate}
     findings: list[Finding] = []
     standing = list(charges)
+    # Kits first: their articles are what the books have items for.
     if rules.kits == "components":
         standing = _each(standing, lambda one: in_components(one, **how), findings)
+    # Items before packs: a link may say how many pieces are in one already.
     if items is not None:
         standing = _each(standing, lambda one: on_items(one, items, context.articles, **how), findings)
     return [in_pieces(one) for one in standing] if rules.packs == "pieces" else standing, findings
@@ -161,9 +165,11 @@ def add_line(
 
 def _line(part: PlannedLine, order: Order, context: PlanningContext, evaluation: EvaluationContext) -> DocumentLine:
     net, tax = part.amounts
+    # As many digits as the currency has: books take no thousandth of a penny.
     net, tax = exact(net, order.currency), exact(tax, order.currency)
     rules = context.rulebook
     charge = part.charge
+    # Facts of a line are gathered only where a rule asks for them: it is half of the work on one.
     asks = bool(rules.fields.line_text or rules.fields.line_further or rules.dimensions)
     of_line = evaluation_of_line(charge.charge, order.currency, evaluation) if charge and asks else None
     title = part.title
@@ -171,6 +177,7 @@ def _line(part: PlannedLine, order: Order, context: PlanningContext, evaluation:
         title = rules.fields.line_text.of(LINE, of_line) or title
     title = f"{part.prefix}{title}"[:LONGEST_TEXT]
     quantity, unit_price, text = _priced(part.quantity, net, title, order.currency, context.capabilities.price_digits)
+    # Carriage and tips lie in no warehouse.
     stocked = part.kind is LineKind.GOODS and rules.warehouses.any
     return DocumentLine(
         kind=part.kind,

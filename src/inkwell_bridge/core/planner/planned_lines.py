@@ -68,6 +68,7 @@ def charge_line(charge: PlannedCharge, order: Order, coding: AccountCoding) -> P
     if back:
         tax += back
     if order.prices_include_tax:
+        # The price holds the tax, so net is what is left of it: both come from one source amount.
         inside = own + back + (charge.kept_tax if charge.kept else ZERO)
         net = (AllocatedAmount(source=price, amount=charge.amount - inside), *charge.reductions)
         allocated_tax: tuple[AllocatedAmount, ...] = (AllocatedAmount(source=price, amount=tax),)
@@ -96,12 +97,14 @@ def _on_top(charge: PlannedCharge, back: Decimal) -> tuple[AllocatedAmount, ...]
     """Taxes that come on top, the first of them with what a discount takes with it."""
     allocated = [AllocatedAmount(source=one.source, amount=one.tax.amount) for one in charge.own]
     if back:
+        # A charge has one rate at a time where discounts stand apart; the first tax stands for it.
         allocated[0] = AllocatedAmount(source=allocated[0].source, amount=allocated[0].amount + back)
     return tuple(allocated)
 
 
 def _tax_of(share: AllocatedAmount, charge: PlannedCharge, order: Order) -> Decimal:
     """The tax that a share of a discount takes with it, as a positive amount."""
+    # Several taxes on one price act as one rate of their sum.
     rate = sum((one.tax.rate_percent for one in charge.own), ZERO)
     if not charge.own or not rate:
         return ZERO
@@ -124,6 +127,7 @@ def discount_lines(charges: Sequence[PlannedCharge], order: Order, coding: Accou
         for charge, share in shares:
             back = ZERO if coding.taxes_apart(charge) else _tax_of(share, charge, order)
             if order.prices_include_tax:
+                # Of a discount on prices with tax a part is tax: it comes off the tax above, the rest off the net.
                 net.append(AllocatedAmount(source=source, amount=share.amount + back))
                 tax.append(AllocatedAmount(source=source, amount=-back))
             else:
@@ -164,6 +168,7 @@ def tax_lines(charges: Sequence[PlannedCharge], order: Order, coding: AccountCod
             AllocatedAmount(source=charge.takes_from if order.prices_include_tax else one.source, amount=one.tax.amount)
             for charge, one in parts
         )
+        # A line of nothing would be refused by some books, and says nothing in the others.
         if not sum((part.amount for part in allocated), ZERO):
             continue
         yield PlannedLine(

@@ -49,6 +49,7 @@ def with_worked_out_taxes(charges: Sequence[PlannedCharge], order: Order, coding
         if rate:
             by_rate[rate].append(index)
     made = list(charges)
+    # By rate and not by class: two classes of one rate are one sum on the tax return.
     for rate, places in by_rate.items():
         taxes = _taxes([charges[index].reduced for index in places], rate, order, coding)
         for index, tax in zip(places, taxes, strict=True):
@@ -59,6 +60,7 @@ def with_worked_out_taxes(charges: Sequence[PlannedCharge], order: Order, coding
 
 def _taxes(amounts: Sequence[Decimal], rate: Decimal, order: Order, coding: AccountCoding) -> Sequence[Decimal]:
     """The taxes of lines of one rate."""
+    # By document only where all lines go one way: a return among them would be given tax of what it is not.
     if coding.rounds_by == "line" or any(amount < 0 for amount in amounts):
         return [_tax(amount, rate, order, coding.rules.tax_codes) for amount in amounts]
     whole = _tax(sum(amounts, ZERO), rate, order, coding.rules.tax_codes)
@@ -90,6 +92,7 @@ def check_missed(difference: Decimal, order: Order, coding: AccountCoding) -> It
         yield Finding(
             id="TAX-E005", level=Level.ERROR, at=WHOLE_TAX, cause=Cause.PENNY, text=f"{text}: {why}.", hint=hint
         )
+    # The total is what was paid; only its split differs, and the rates are what the books go by.
     elif order.prices_include_tax:
         yield Finding(id="TAX-N001", level=Level.NOTE, at=WHOLE_TAX, text=f"{text}. The total is the same.",
                       hint="Prices include tax, so nothing is left to settle.")  # fmt: skip

@@ -56,6 +56,7 @@ def carry(workspace_id: int, crossing_ids: Sequence[int]) -> None:
         ClaimLost, OperationalError, InterfaceError: the database went away; all of them are to be carried again.
     """
     with Claims() as claims:
+        # One statement for all; a lot that was given to two workers is divided between them.
         free = claims.take([(f"crossing:{workspace_id}:{pk}",) for pk in crossing_ids])
         ours = [pk for pk, is_free in zip(crossing_ids, free, strict=True) if is_free]
         crossings = _load(workspace_id, crossing_ids)
@@ -224,6 +225,7 @@ class _Carriage:
             write_rows(rows, ("trouble", "next_try_at", "tries"))
             write_down([one.carrying for one in waits])
             defer_carrying(rows, at={one.carrying.crossing.pk: one.at for one in waits})
+            # Others in the run are done; one that waits for an end need not keep it open.
             impatient = [row for row in rows if ends or row.tries > PATIENT_TRIES]
             conclude(dict.fromkeys((row.pk for row in impatient), EntryOutcome.WAITING))
         if ends and in_date_order(self._bridge):

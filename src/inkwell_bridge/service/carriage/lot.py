@@ -110,6 +110,7 @@ class _Lot:
                 raise
             except Exception as error:
                 self._done[key] = error
+            # However it ended: nobody else may wait for a lock of one that is done.
             self._claims.give_back(self._locks.pop(key, ()))
         return asked
 
@@ -148,6 +149,7 @@ class _Lot:
         """Make all calls at the same time, and wait for all answers; no session is kept meanwhile."""
         self._claims.verify()
         give_session_back()
+        # Calls about one document each, and questions about many: all go out before any answer is waited for.
         futures: dict[Any, Future[Any]] = {}
         parts: list[tuple[list[Any], Future[Any]]] = []
         questions: dict[Any, list[Any]] = defaultdict(list)

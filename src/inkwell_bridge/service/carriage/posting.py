@@ -117,7 +117,9 @@ def _needs_amending(record: BooksRecord, settled: BooksDocument) -> bool:
 def withdraw(carrying: Carrying, document: Document) -> Effects[None]:
     """Void the drafts of a document that is to be made anew."""
     _wait_until_sure(document, carrying.books)
+    # By its reference and not by the id kept here: an unanswered call may have left one that nobody knows.
     for draft in (yield from find_live(carrying.books, document)):
+        # What a person posted meanwhile stays; planning again will see that it stands there.
         if draft.standing is Standing.DRAFT:
             yield from _void(carrying, document, draft)
     document.books_id, document.intended_at = "", None
@@ -182,8 +184,10 @@ def _make(carrying: Carrying, document: Document, planned: BooksDocument) -> Eff
             carrying, document, "create",
             lambda: books.create(planned, contact_id=document.contact_id, key=key), sent=planned.as_json(),
         ))  # fmt: skip
+    # It may stand there by now: the intent stays, and is settled by key or by search.
     except OutcomeUnknown as error:
         raise TryLater(str(error), _next_look(carrying, document)) from error
+    # A definite no, or never sent: nothing stands there, so the intent goes.
     except (Refused, Temporary):
         document.intended_at = None
         yield Save((document,), ("intended_at",))

@@ -69,6 +69,7 @@ def digests_of(fetched: Fetched) -> tuple[str, str]:
 def is_unchanged(snapshot: Snapshot, fetched: Fetched) -> bool:
     """Whether nothing that a rule can read has changed; a snapshot of an earlier version kept one digest only."""
     of_books, of_content = digests_of(fetched)
+    # Who bought and how it is tagged is asked by rules, so it counts until something is posted.
     if snapshot.content_digest:
         return snapshot.content_digest == of_content
     return snapshot.books_digest == of_books
@@ -96,6 +97,7 @@ def keep(connection: Connection, kind: str, documents: Sequence[Fetched], *, at:
 
 
 def _snapshot(connection: Connection, kind: str, fetched: Fetched, at: datetime) -> Snapshot:
+    # People stand sealed in a row of their own, so that they can be erased and the figures stay.
     content = fetched.document.without_people().as_json() if fetched.document else None
     of_books, of_content = digests_of(fetched)
     return Snapshot(

@@ -161,6 +161,7 @@ def keep_page(run: Run, kind: Kind, documents: Sequence[Fetched], *, carry: bool
     ]
     kept = snapshots.keep(origin_of(kind, run.bridge), kind.name, changed, at=timezone.now())
     listed = {document.id: _listed(kind, document) for document in changed}
+    # New ones and changed ones are written apart, for only the former need a key.
     fresh = [
         _set(_new(run, kind, document), document, kept[document.id], listed[document.id])
         for document in changed
@@ -200,6 +201,7 @@ def keep_page(run: Run, kind: Kind, documents: Sequence[Fetched], *, carry: bool
     unchanged = len(idle) - RunEntry.objects.filter(run=run, crossing__in=idle).count() if idle else 0
     if unchanged:
         Run.objects.filter(pk=run.pk).update(unchanged=F("unchanged") + unchanged)
+    # Such books wait for the last page: a later one may bring an earlier date.
     if carry and not in_date_order(run.bridge):
         defer_carrying(pending)
 

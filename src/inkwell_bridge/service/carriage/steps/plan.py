@@ -36,6 +36,7 @@ def plan_documents(carrying: Carrying) -> Effects[Conclusion | None]:
     kind.before_posting(plan, crossing, carrying.documents)
     # Something stands in the books: a plan that still asks for it goes on, any other is compared with what changed.
     if carrying.decided:
+        # Today's rules make another document of it; whether that is anybody's fault depends on what changed.
         if not _as_planned(plan, carrying.documents):
             if _matters(carrying):
                 raise _changed(carrying, "was changed after it became")
@@ -153,6 +154,7 @@ def _keep_plan(carrying: Carrying) -> None:
     crossing.planned = plan.model_copy(update={"contact": None}).as_json()
     # What planning depended on besides, so that planning again after a crash gives the same documents.
     crossing.pinned = gathered.pinned
+    # Held and left-out plans are kept to be looked at; only one that makes something new is posted from.
     known = {document.external_reference for document in carrying.documents}
     if plan.outcome is Outcome.CARRY and not all(one.external_reference in known for one in plan.documents):
         # Something is posted from this one; each document keeps its own besides.

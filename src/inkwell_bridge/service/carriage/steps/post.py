@@ -97,6 +97,7 @@ def _give_contact(carryings: Sequence[Carrying]) -> None:
         for document in carrying.documents
         if carrying.contact_id and not document.contact_id and not document.posting_at
     ]
+    # A contact that was merged in the books is found again under another id; what is posted keeps the old one.
     contacts = {document.pk: carrying.contact_id for carrying in carryings for document in carrying.documents}
     for document in rows:
         document.contact_id = contacts[document.pk]
@@ -130,6 +131,7 @@ def _shares(carrying: Carrying, fresh: Sequence[Document]) -> list[DocumentSourc
     assert plan is not None
     if not fresh:
         return []
+    # In the order of the plan, whatever was there before: money goes after the document that it is set against.
     known = {document.external_reference: document for document in (*carrying.documents, *fresh)}
     carrying.documents = [known[planned.external_reference] for planned in plan.documents]
     carrying.shares = [

@@ -76,6 +76,7 @@ def _keep_shares(carrying: Carrying) -> Effects[None]:
     """Of a document that is this crossing's alone, all is its share; one that many have was shared out when it was
     planned."""
     alone = yield Ask(_are_alone, "", [document.pk for document in carrying.documents])
+    # The shares of a document add up to it: one that several orders have is not all this one's.
     own = [share for share in carrying.shares if share.document_id in alone]
     by_document = {document.pk: document for document in carrying.documents}
     for share in own:
