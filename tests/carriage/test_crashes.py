@@ -206,6 +206,7 @@ def test_workers_killed_again_and_again_while_hundreds_are_in_flight(fragile: Wo
     relay.at_work(2)
     fragile.ended(run, seconds=120)
     fragile.settled(seconds=60)
+    relay.kill_all()
     books = fragile.books()
     standing = [one for one in books["invoice"] if one["state"] != "void"]
     assert sorted(one["order"] for one in standing) == [order["reference"] for order in orders]

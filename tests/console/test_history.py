@@ -31,6 +31,7 @@ def test_the_history_of_a_held_order(signed_in: Page, october: World, width: int
     expect(history.get_by_role("listitem").nth(0)).to_contain_text("Read at the origin")
     expect(history.get_by_role("listitem").nth(1)).to_contain_text("Held for a person tax class unmapped")
     assert violations(page) == []
+    assert page.evaluate("document.documentElement.scrollWidth") <= width, "the page is wider than the screen"
     shoot(page, f"history-held-{width}")
     page.goto(f"/{october.slug}/documents?search=MW-10003")
     page.get_by_role("link", name="MW-10003").click()

@@ -42,7 +42,7 @@ export function Shell() {
           <br className="max-md:hidden" /> Bridge
         </Link>
         <nav aria-label="Pages">
-          <ul className="flex gap-1 md:flex-col">
+          <ul className="flex flex-wrap gap-1 md:flex-col">
             {PAGES.map((page) => (
               <li key={page.to}>
                 <NavLink
