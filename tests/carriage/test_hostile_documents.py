@@ -5,10 +5,11 @@ from __future__ import annotations
 import json
 from typing import Any
 
+import psycopg
 import pytest
 
 from inkwell_bridge.demo.october import october
-from tests.support.world import FEW, World, shop_order
+from tests.support.world import BRIDGE, FEW, World, shop_order, wait_for
 
 GOOD = 25
 HOSTILE: dict[str, tuple[dict[str, Any], str]] = {
@@ -87,6 +88,34 @@ def test_one_record_of_the_books_that_cannot_be_read(small: World, call: str) ->
     run = small.run()
     assert (run.counts.carried, run.counts.waiting, run.counts.held) == (FEW, 0, 0)
     assert small.misbehaved("erp")[0]["struck"] == 1
+    assert len(small.invoices()) == FEW
+
+
+def test_what_could_not_be_written_down_is_not_gone_on_with(small: World) -> None:
+    """The row of a document vanishes while its draft is made: that order alone is held, and nothing of it is posted."""
+    small.misbehave("erp", {"call": "invoices.create", "kind": "hold", "times": 1})
+    run = small.calls.bridge(BRIDGE).run()
+    wait_for(lambda: small.misbehaved("erp")[0]["waiting"] or None, seconds=30, what="a draft that is being made")
+    with psycopg.connect(small.stack.environment["DATABASE_URL"], autocommit=True) as db:
+        lost, reference = db.execute(
+            "SELECT document.id, external_reference FROM carriage_document AS document "
+            "JOIN people_workspace AS w ON w.id = document.workspace_id "
+            "WHERE w.slug = %s AND intended_at IS NOT NULL ORDER BY document.id LIMIT 1",
+            [small.slug],
+        ).fetchone() or (0, "")
+        db.execute("DELETE FROM carriage_documentsource WHERE document_id = %s", [lost])
+        db.execute("DELETE FROM carriage_document WHERE id = %s", [lost])
+    small.misbehave("erp")
+    ended = small.ended(run)
+    assert (ended.counts.held, ended.counts.carried) == (1, FEW - 1)
+    (held,) = small.calls.crossings(state=["held"])
+    assert small.calls.crossing(held.id).findings[0].id == "INT-E001"
+    (draft,) = [one for one in small.invoices() if one["reference"] == reference]
+    assert draft["state"] == "draft"
+    # Released, it is looked for, found and taken up.
+    small.calls.release(cause="unforeseen")
+    small.settled()
+    assert {one["state"] for one in small.invoices()} == {"posted"}
     assert len(small.invoices()) == FEW
 
 

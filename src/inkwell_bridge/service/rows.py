@@ -13,23 +13,34 @@ from datetime import date
 from decimal import Decimal
 from typing import Any
 
-from django.db import connection
+from django.db import DatabaseError, connection, transaction
 from django.db.models import Field, Model
 
 
 def write_rows(rows: Sequence[Model], fields: Sequence[str]) -> None:
     """Make those of these rows that have no key, and change ``fields`` of the others; a statement a table for each.
 
-    Expects a transaction where all or nothing is to be written.
+    All or nothing: one transaction, or a part of the one around.
+
+    Raises:
+        DatabaseError: a row could not be written, or is gone. Those that were to be made have no key then.
     """
     by_model: dict[type[Model], list[Model]] = defaultdict(list)
     for row in {id(row): row for row in rows}.values():
         by_model[type(row)].append(row)
-    for model, of_model in by_model.items():
-        known = [row for row in of_model if row.pk is not None]
-        insert_rows([row for row in of_model if row.pk is None])
-        if known and fields:
-            _update(model, known, [_field(model, name) for name in fields])
+    fresh = [row for row in rows if row.pk is None]
+    try:
+        with transaction.atomic():
+            for model, of_model in by_model.items():
+                known = [row for row in of_model if row.pk is not None]
+                insert_rows([row for row in of_model if row.pk is None])
+                if fields and len(update_rows(known, fields)) < len({row.pk for row in known}):
+                    # What was to be written down first must never be taken for written.
+                    raise DatabaseError(f"a row of {model._meta.db_table} is gone")
+    except Exception:
+        for row in fresh:
+            row.pk, row._state.adding = None, True
+        raise
 
 
 def insert_rows(rows: Sequence[Model]) -> None:
@@ -49,14 +60,26 @@ def insert_rows(rows: Sequence[Model]) -> None:
             row.pk, row._state.adding, row._state.db = key, False, connection.alias
 
 
-def _update(model: type[Model], rows: Sequence[Model], fields: Sequence[Field]) -> None:
-    changes = ", ".join(f"{_column(field)} = new.{_column(field)}" for field in fields)
+def update_rows(rows: Sequence[Model], fields: Sequence[str], *, unless_changed: str = "") -> set[int]:
+    """Change ``fields`` of these rows, all of one table; answers the keys of those that were changed.
+
+    With ``unless_changed``, only of those that still have the row's own value there.
+    """
+    if not rows:
+        return set()
+    model = type(rows[0])
+    written = [_field(model, name) for name in fields]
+    compared = [_field(model, unless_changed)] if unless_changed else []
+    changes = ", ".join(f"{_column(field)} = new.{_column(field)}" for field in written)
+    still = "".join(f" AND stored.{_column(field)} = new.{_column(field)}" for field in compared)
     statement = (
-        f"UPDATE {_table(model)} AS stored SET {changes} FROM {_recordset(fields, 'place bigint')} "  # noqa: S608
-        "WHERE stored.id = new.place"
+        f"UPDATE {_table(model)} AS stored SET {changes} "  # noqa: S608
+        f"FROM {_recordset([*written, *compared], 'place bigint')} WHERE stored.id = new.place{still} "
+        "RETURNING stored.id"
     )
     with connection.cursor() as cursor:
-        cursor.execute(statement, [_said(rows, fields, place=[row.pk for row in rows], add=False)])
+        cursor.execute(statement, [_said(rows, [*written, *compared], place=[row.pk for row in rows], add=False)])
+        return {row[0] for row in cursor.fetchall()}
 
 
 def _said(rows: Sequence[Model], fields: Sequence[Field], *, place: Sequence[int], add: bool) -> str:

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import json
 from collections import defaultdict
 from collections.abc import Generator, Mapping, Sequence
-from datetime import datetime, timedelta
+from datetime import datetime
 from typing import NamedTuple
 
 import structlog
-from django.db import connection, transaction
+from django.db import transaction
 from django.utils import timezone
 
 from inkwell_bridge.core.findings import Cause, Finding, Level
@@ -36,7 +35,7 @@ from inkwell_bridge.service.connections.models import ConnectionState
 from inkwell_bridge.service.connections.vault import Unreadable
 from inkwell_bridge.service.later import TryLater, after_pause
 from inkwell_bridge.service.locks import Claims
-from inkwell_bridge.service.rows import write_rows
+from inkwell_bridge.service.rows import update_rows, write_rows
 
 log = structlog.get_logger("inkwell.carriage")
 
@@ -119,7 +118,7 @@ class _Carriage:
         self._kind, self._claims = kind, claims
         self._bridge = crossings[0].bridge
         self._target = target_of(kind, self._bridge)
-        self._all = {one.pk: self._carrying(one) for one in crossings}
+        self._all = [self._carrying(one) for one in crossings]
 
     def _carrying(self, crossing: Crossing) -> Carrying:
         # One bridge, and with it one row of each end, for all of them.
@@ -138,12 +137,12 @@ class _Carriage:
         going = self._may_go()
         if not going:
             return
-        outcomes = run_lot({one.crossing.pk: _steps(one) for one in going}, self._claims)
-        self._conclude({one.crossing.pk: (one, outcomes[one.crossing.pk]) for one in going})
+        outcomes = run_lot({one: _steps(one) for one in going}, self._claims)
+        self._conclude(outcomes)
 
     def _may_go(self) -> list[Carrying]:
         """Those that may go now: none while an end is another company's; one as a probe while the end is away."""
-        going = list(self._all.values())
+        going = self._all
         for end in (self._bridge.source, self._bridge.books):
             if end.state == ConnectionState.OTHER_COMPANY:
                 self._wait([_Waits(one, end.state_text, after_pause(one.crossing.tries)) for one in going], ends=True)
@@ -158,12 +157,12 @@ class _Carriage:
         self._wait(later, ends=True)
         return going[: allowed.most]
 
-    def _conclude(self, outcomes: Mapping[int, tuple[Carrying, Conclusion | Exception]]) -> None:
+    def _conclude(self, outcomes: Mapping[Carrying, Conclusion | Exception]) -> None:
         """What became of each: at its end, to be tried later, or in trouble."""
         ends: list[_Ends] = []
         waits: list[_Waits] = []
         troubles: list[tuple[Carrying, EndError | Unreadable]] = []
-        for one, outcome in outcomes.values():
+        for one, outcome in outcomes.items():
             if isinstance(outcome, Conclusion):
                 ends.append(_Ends(one, outcome))
             elif isinstance(outcome, Hold):
@@ -187,11 +186,12 @@ class _Carriage:
     def _end(self, ends: Sequence[_Ends]) -> None:
         if not ends:
             return
-        finish(ends)
         answered = any(
-            one.answered or conclusion.state not in (CrossingState.LEFT_OUT, CrossingState.HELD)
+            conclusion.state not in (CrossingState.LEFT_OUT, CrossingState.HELD)
+            or any(exchange.answered for exchange in one.exchanges)
             for one, conclusion in ends
         )
+        finish(ends)
         if answered and breaker.close(self._target):
             # It is back: what waited for it need not wait its own pause out.
             hurry_waiting(self._target)
@@ -242,15 +242,8 @@ def _steps(carrying: Carrying) -> Effects[Conclusion]:
     raise RuntimeError(f"the steps of {carrying.kind.name} end without a conclusion")
 
 
-_FINISH = """
-    UPDATE carriage_crossing AS crossing
-    SET state = new.state, cause = new.cause, left_out_by = new.left_out_by, findings = new.findings::jsonb,
-        trouble = '', next_try_at = NULL, tries = 0, updated_at = %s
-    FROM unnest(%s::bigint[], %s::bigint[], %s::text[], %s::text[], %s::text[], %s::text[])
-        AS new (id, snapshot_id, state, cause, left_out_by, findings)
-    WHERE crossing.id = new.id AND crossing.snapshot_id = new.snapshot_id
-    RETURNING crossing.id
-"""
+_OUTCOME = ("state", "cause", "left_out_by", "findings", "trouble", "next_try_at", "tries", "updated_at")
+_STOPPED = (CrossingState.HELD, CrossingState.DIFFERS)
 
 
 def finish(ends: Sequence[_Ends]) -> None:
@@ -277,28 +270,15 @@ def finish(ends: Sequence[_Ends]) -> None:
 
 
 def _write_states(ends: Sequence[_Ends]) -> set[int]:
-    columns = list(
-        zip(
-            *(
-                (
-                    one.crossing.pk,
-                    one.crossing.snapshot_id,
-                    conclusion.state.value,
-                    cause.value if (cause := _cause(conclusion)) and conclusion.state in _STOPPED else "",
-                    conclusion.left_out_by,
-                    json.dumps([finding.as_json() for finding in conclusion.findings]),
-                )
-                for one, conclusion in ends
-            ),
-            strict=True,
-        )
-    )
-    with connection.cursor() as cursor:
-        cursor.execute(_FINISH, [timezone.now(), *(list(column) for column in columns)])
-        return {row[0] for row in cursor.fetchall()}
-
-
-_STOPPED = (CrossingState.HELD, CrossingState.DIFFERS)
+    """Write where each ends, unless it was read anew meanwhile; answers the keys of those that it was written for."""
+    for one, conclusion in ends:
+        crossing, cause = one.crossing, _cause(conclusion)
+        crossing.state = conclusion.state
+        crossing.cause = cause.value if cause and conclusion.state in _STOPPED else ""
+        crossing.left_out_by = conclusion.left_out_by
+        crossing.findings = [finding.as_json() for finding in conclusion.findings]
+        crossing.trouble, crossing.next_try_at, crossing.tries = "", None, 0
+    return update_rows([one.crossing for one, _ in ends], _OUTCOME, unless_changed="snapshot")
 
 
 def _cause(conclusion: Conclusion) -> Cause | None:
@@ -350,9 +330,7 @@ def carry_each(workspace_id: int, crossing_ids: Sequence[int]) -> None:
     rows = Crossing.objects.select_related("bridge__books").filter(
         workspace=workspace_id, pk__in=crossing_ids, state=CrossingState.WAITING
     )
-    now = timezone.now()
-    # A moment of its own for each keeps them out of one lot.
-    defer_carrying(rows, at={row.pk: now + timedelta(milliseconds=place) for place, row in enumerate(rows)})
+    defer_carrying(rows, lot=1)
 
 
 def hold_unforeseen(workspace_id: int, crossing_ids: Sequence[int]) -> None:

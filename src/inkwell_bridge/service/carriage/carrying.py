@@ -33,14 +33,14 @@ class Conclusion:
     left_out_by: str = ""
 
 
-@dataclass(slots=True, kw_only=True)
+@dataclass(slots=True, kw_only=True, eq=False)
 class Carrying:
     """What is known of one crossing while it is carried.
 
     Shape: ``source`` is the document as it was fetched, once it was read; ``documents`` are its documents in the order
     of the plan, ``shares`` what it has in them; ``posted`` what the books hold of each, by its reference;
-    ``never_made`` tells that the books were asked, and hold nothing of it yet; ``answered`` that the end answered a
-    call about it; ``events`` and ``exchanges`` are written together when the crossing ends or waits.
+    ``never_made`` tells that the books were asked, and hold nothing of it yet; ``events`` and ``exchanges`` are written
+    together when the crossing ends or waits.
     """
 
     crossing: Crossing
@@ -53,7 +53,6 @@ class Carrying:
     gathered: Gathered | None = None
     contact_id: str = ""
     never_made: bool = False
-    answered: bool = False
     posted: dict[str, PostedDocument] = field(default_factory=dict)
     findings: list[Finding] = field(default_factory=list)
     events: list[CrossingEvent] = field(default_factory=list)

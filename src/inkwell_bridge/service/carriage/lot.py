@@ -16,7 +16,7 @@ from dataclasses import dataclass
 from functools import cache, partial
 from typing import Any, TypeVar
 
-from django.db import InterfaceError, OperationalError, transaction
+from django.db import InterfaceError, OperationalError
 
 from inkwell_bridge.ends.errors import EndError, Misstated, Refused
 from inkwell_bridge.service.carriage.effects import Ask, Call, Effect, Effects, Lock, Save, Unlock
@@ -233,8 +233,7 @@ def _spread(keys: Sequence[Any], answers: Outcome) -> dict[Any, Outcome]:
 
 
 def _write_all(effects: Sequence[Save]) -> Sequence[None]:
-    with transaction.atomic():
-        write_rows([row for effect in effects for row in effect.rows], effects[0].fields)
+    write_rows([row for effect in effects for row in effect.rows], effects[0].fields)
     return [None] * len(effects)
 
 

@@ -225,7 +225,6 @@ def _call(
     except EndError as error:
         kept.failure = str(error)
         raise
-    carrying.answered = True
     kept.answered = answer.as_json()
     return answer
 

@@ -158,7 +158,7 @@ def abandon(run: Run, person: Person) -> Run:
     return run
 
 
-def defer_carrying(crossings: Iterable[Crossing], *, at: Mapping[int, datetime] | None = None) -> None:
+def defer_carrying(crossings: Iterable[Crossing], *, at: Mapping[int, datetime] | None = None, lot: int = LOT) -> None:
     """Queue the jobs that carry these crossings, a lot of one kind and bridge in each, fair between workspaces.
 
     Each further lot of a workspace has a lower priority, so that a backlog of one never stands before another's
@@ -176,7 +176,7 @@ def defer_carrying(crossings: Iterable[Crossing], *, at: Mapping[int, datetime] 
             calls += [_in_line(crossing, moment) for crossing in of_group]
             continue
         # Lots of nearly one size: the last of a page need not go nearly empty.
-        size = ceil(len(of_group) / ceil(len(of_group) / LOT))
+        size = ceil(len(of_group) / ceil(len(of_group) / lot))
         for start in range(0, len(of_group), size):
             keys = [crossing.pk for crossing in of_group[start : start + size]]
             arguments = {"workspace_id": workspace, "crossing_ids": keys}

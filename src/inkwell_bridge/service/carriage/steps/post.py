@@ -11,13 +11,13 @@ from inkwell_bridge.core.books import BooksDocument, Payment, TradeDocument
 from inkwell_bridge.ends.errors import Refused
 from inkwell_bridge.service.carriage.carrying import Carrying, Conclusion
 from inkwell_bridge.service.carriage.contacts import forget_missing
-from inkwell_bridge.service.carriage.effects import Ask, Effects
+from inkwell_bridge.service.carriage.effects import Ask, Effects, Save
 from inkwell_bridge.service.carriage.models import Document, DocumentSource
 from inkwell_bridge.service.carriage.posting import post_document
 from inkwell_bridge.service.carriage.states import CrossingState, EventKind
 from inkwell_bridge.service.connections.models import Connection
 from inkwell_bridge.service.later import TryLater
-from inkwell_bridge.service.rows import insert_rows, write_rows
+from inkwell_bridge.service.rows import insert_rows
 
 
 def post_documents(carrying: Carrying) -> Effects[Conclusion | None]:
@@ -28,6 +28,12 @@ def post_documents(carrying: Carrying) -> Effects[Conclusion | None]:
     plan, gathered = carrying.plan, carrying.gathered
     assert plan is not None
     assert gathered is not None
+    # A contact that was merged in the books was found again under another id; what is posted keeps the old one.
+    found_anew = [one for one in carrying.documents if not one.contact_id and not one.posting_at]
+    if carrying.contact_id and found_anew:
+        for document in found_anew:
+            document.contact_id = carrying.contact_id
+        yield Save(tuple(found_anew), ("contact_id",))
     taken = yield Ask(_open_documents, carrying.target, carrying)
     if taken:
         return Conclusion(state=CrossingState.LEFT_OUT, left_out_by=taken)
@@ -61,47 +67,35 @@ def _contact_is_gone(carrying: Carrying, document: Document) -> Effects[bool]:
     return True
 
 
-@transaction.atomic
 def _open_documents(target: Connection, carryings: Sequence[Carrying]) -> list[str]:
     """A row for each document of each plan, with its crossing's share in it; those that are there stay.
 
-    Answers what leaves each crossing out: another bridge from the same shop has carried it into the same books. Three
-    statements, however many there are.
+    Answers what leaves each crossing out: another bridge from the same shop has carried it into the same books. One
+    transaction of two statements, however many there are.
     """
-    fresh = {id(carrying): _fresh(carrying) for carrying in carryings}
-    _give_contact(carryings)
+    fresh = {carrying: _fresh(carrying) for carrying in carryings}
+    opened = {carrying: _in_plan_order(carrying, fresh[carrying]) for carrying in carryings if fresh[carrying]}
+    shares = {carrying: _shares(carrying, documents) for carrying, documents in opened.items()}
     try:
         with transaction.atomic():
             insert_rows([document for documents in fresh.values() for document in documents])
+            DocumentSource.objects.bulk_create(
+                [share for of_one in shares.values() for share in of_one],
+                update_conflicts=True, unique_fields=["crossing", "document"], update_fields=["part"],
+            )  # fmt: skip
     except IntegrityError:
         if len(carryings) > 1:
             # Each is tried by itself: only one of them need be another bridge's.
             raise
         (carrying,) = carryings
-        other = _other_bridge(carrying, [document.external_reference for document in fresh[id(carrying)]])
+        other = _other_bridge(carrying, [document.external_reference for document in fresh[carrying]])
         if other is None:
             raise
         return [f"carried over {other}"[:120]]
-    shares = [share for carrying in carryings for share in _shares(carrying, fresh[id(carrying)])]
-    DocumentSource.objects.bulk_create(
-        shares, update_conflicts=True, unique_fields=["crossing", "document"], update_fields=["part"]
-    )
+    # Only now: a document of which no row stands must never be taken for one that has one.
+    for carrying, documents in opened.items():
+        carrying.documents, carrying.shares = documents, shares[carrying]
     return [""] * len(carryings)
-
-
-def _give_contact(carryings: Sequence[Carrying]) -> None:
-    """To documents whose contact was looked for again since."""
-    rows = [
-        document
-        for carrying in carryings
-        for document in carrying.documents
-        if carrying.contact_id and not document.contact_id and not document.posting_at
-    ]
-    # A contact that was merged in the books is found again under another id; what is posted keeps the old one.
-    contacts = {document.pk: carrying.contact_id for carrying in carryings for document in carrying.documents}
-    for document in rows:
-        document.contact_id = contacts[document.pk]
-    write_rows(rows, ("contact_id",))
 
 
 def _fresh(carrying: Carrying) -> list[Document]:
@@ -125,22 +119,19 @@ def _fresh(carrying: Carrying) -> list[Document]:
     ]
 
 
-def _shares(carrying: Carrying, fresh: Sequence[Document]) -> list[DocumentSource]:
-    """What the crossing has in each document, in the order of the plan; nothing is written where nothing is new."""
-    plan = carrying.plan
-    assert plan is not None
-    if not fresh:
-        return []
-    # In the order of the plan, whatever was there before: money goes after the document that it is set against.
+def _in_plan_order(carrying: Carrying, fresh: Sequence[Document]) -> list[Document]:
+    """As the plan has them, whatever was there before: money goes after the document that it is set against."""
+    assert carrying.plan is not None
     known = {document.external_reference: document for document in (*carrying.documents, *fresh)}
-    carrying.documents = [known[planned.external_reference] for planned in plan.documents]
-    carrying.shares = [
-        DocumentSource(
-            workspace_id=carrying.crossing.workspace_id, crossing=carrying.crossing, document=document, part=part
-        )
-        for part, document in enumerate(carrying.documents, start=1)
+    return [known[planned.external_reference] for planned in carrying.plan.documents]
+
+
+def _shares(carrying: Carrying, documents: Sequence[Document]) -> list[DocumentSource]:
+    crossing = carrying.crossing
+    return [
+        DocumentSource(workspace_id=crossing.workspace_id, crossing=crossing, document=document, part=part)
+        for part, document in enumerate(documents, start=1)
     ]
-    return carrying.shares
 
 
 def _other_bridge(carrying: Carrying, references: list[str]) -> str | None:
