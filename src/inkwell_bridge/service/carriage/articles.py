@@ -18,9 +18,10 @@ from inkwell_bridge.service.links.between import Between
 from inkwell_bridge.service.reference.models import Loading, LoadingState, Part
 
 
-def articles_for(orders: Sequence[Order], bridge: Bridge, rules: ItemRules | None) -> list[Articles]:
-    """What is known of each order's articles now; four statements, however many orders and articles there are."""
-    of_each = [asked_of(order) if rules is not None else () for order in orders]
+def articles_for(orders: Sequence[tuple[Order, ItemRules | None]], bridge: Bridge) -> list[Articles]:
+    """What is known now of each order's articles, where its rules look for items; four statements, however many orders
+    and articles there are."""
+    of_each = [asked_of(order) if rules is not None else () for order, rules in orders]
     asked = [one for of_one in of_each for one in of_one]
     if not asked:
         return [Articles() for _ in orders]

@@ -6,7 +6,7 @@ comes to the same documents, whatever is given back later; and that comes off th
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 
 from django.db.models import Q, QuerySet
 
@@ -14,7 +14,7 @@ from inkwell_bridge.core.findings import Cause
 from inkwell_bridge.core.planner import Plan, is_final_invoice
 from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.carriage.carrying import Carrying
-from inkwell_bridge.service.carriage.holding import hold
+from inkwell_bridge.service.carriage.holding import Hold, hold
 from inkwell_bridge.service.carriage.models import Crossing, Document, Snapshot
 from inkwell_bridge.service.carriage.states import CrossingState
 from inkwell_bridge.service.later import TryLater, after_pause
@@ -45,18 +45,19 @@ def final_invoice_begun(documents: Sequence[Document]) -> bool:
     return any(document.begun and document.is_final_invoice for document in documents)
 
 
-def refunds_before_invoice(carryings: Sequence[Carrying]) -> list[list[Snapshot]]:
+def refunds_before_invoice(orders: Sequence[Carrying]) -> list[list[Snapshot]]:
     """The refunds before each order's final invoice: as they were kept with it, or all that are in the books by now."""
-    kept = {id(one): _kept_before(one.crossing) for one in carryings if final_invoice_begun(one.documents)}
-    snapshots = Snapshot.objects.in_bulk([pk for pks in kept.values() for pk in pks]) if kept else {}
-    still_open = [one.crossing.source_id for one in carryings if id(one) not in kept]
-    by_now = refunds_by_now(carryings[0].crossing.bridge, still_open)
-    return [
-        [snapshots[pk] for pk in sorted(kept[id(one)]) if pk in snapshots]
-        if id(one) in kept
-        else by_now[one.crossing.source_id]
-        for one in carryings
-    ]
+    kept = {one: _kept_before(one.crossing) for one in orders if final_invoice_begun(one.documents)}
+    snapshots = _snapshots(orders[0].crossing.bridge, kept.values())
+    still_open = [one.crossing.source_id for one in orders if one not in kept]
+    by_now = refunds_by_now(orders[0].crossing.bridge, still_open)
+    then = {one: [snapshots[pk] for pk in sorted(pks) if pk in snapshots] for one, pks in kept.items()}
+    return [then[one] if one in then else by_now[one.crossing.source_id] for one in orders]
+
+
+def _snapshots(bridge: Bridge, kept: Iterable[Sequence[int]]) -> dict[int, Snapshot]:
+    keys = [pk for pks in kept for pk in pks]
+    return Snapshot.objects.filter(workspace=bridge.workspace_id).in_bulk(keys) if keys else {}
 
 
 def _kept_before(order: Crossing) -> list[int]:
@@ -72,13 +73,15 @@ def refunds_by_now(bridge: Bridge, order_ids: Sequence[str]) -> dict[str, list[S
     return found
 
 
-def comes_off_the_sale(refund_id: str, order: Crossing, documents: Sequence[Document]) -> bool:
-    """Whether a refund comes after the final invoice of its order."""
-    if not final_invoice_begun(documents):
-        return False
-    kept = _kept_before(order)
-    before = Snapshot.objects.filter(workspace=order.workspace_id, pk__in=kept, source_id=refund_id)
-    return not (kept and before.exists())
+def come_off_the_sale(refunds: Sequence[tuple[str, Crossing, Sequence[Document]]]) -> list[bool]:
+    """Whether each of these refunds, by its id with its order's crossing and documents, comes after the final invoice
+    of its order. One statement at most."""
+    kept = [_kept_before(order) if final_invoice_begun(documents) else None for _, order, documents in refunds]
+    snapshots = _snapshots(refunds[0][1].bridge, [pks for pks in kept if pks])
+    return [
+        pks is not None and refund not in {snapshots[pk].source_id for pk in pks if pk in snapshots}
+        for (refund, _, _), pks in zip(refunds, kept, strict=True)
+    ]
 
 
 def has_final_invoice(plan: Plan) -> bool:
@@ -86,26 +89,30 @@ def has_final_invoice(plan: Plan) -> bool:
     return any(is_final_invoice(document) for document in plan.documents)
 
 
-def let_refunds_end(crossing: Crossing, documents: Sequence[Document]) -> None:
-    """Let a refund that has begun end before the final invoice goes: nobody knows yet what it leaves.
+def refunds_to_end_first(orders: Sequence[Carrying]) -> list[TryLater | Hold | None]:
+    """For each order what a refund that has begun makes of it: that one ends before the final invoice goes, for nobody
+    knows yet what it leaves. One statement.
 
-    Raises:
-        TryLater: it goes on by itself.
-        Hold: it is held for a person.
+    ``TryLater`` where the refund goes on by itself, ``Hold`` where it is held for a person, nothing where none has
+    begun.
     """
-    if final_invoice_begun(documents):
-        return
     open_still = (CrossingState.WAITING, CrossingState.HELD)
-    begun = refunds_of(crossing.bridge, crossing.source_id).filter(_BEGUN, state__in=open_still).order_by("-state")
-    refund = begun.first()
+    ids = [one.crossing.source_id for one in orders if not final_invoice_begun(one.documents)]
+    begun = refunds_of(orders[0].crossing.bridge, *ids).filter(_BEGUN, state__in=open_still)
+    # One that goes on by itself is waited for first; what is held then is a person's.
+    first = {refund.parent_source_id: refund for refund in begun.order_by("state")}
+    return [_ends_first(one.crossing, first.get(one.crossing.source_id)) for one in orders]
+
+
+def _ends_first(order: Crossing, refund: Crossing | None) -> TryLater | Hold | None:
     if refund is None:
-        return
+        return None
     if refund.state == CrossingState.WAITING:
-        raise TryLater(f"Refund {refund.number} of it goes first.", after_pause(crossing.tries))
-    raise hold(
+        return TryLater(f"Refund {refund.number} of it goes first.", after_pause(order.tries))
+    return hold(
         "REFUND-E006",
         Cause.SOURCE_CHANGED,
         f"Refund {refund.number} has begun and is held, so that nobody knows what is left to deliver of order "
-        f"{crossing.number}.",
+        f"{order.number}.",
         "Mend what holds the refund and release it, then release the order.",
     )

@@ -54,7 +54,7 @@ def try_order(bridge: Bridge, number: str, version: RulebookVersion | None) -> T
         raise CannotTry(f"{blamed.name}: {error}") from error
     if not isinstance(fetched.document, Order):
         raise CannotTry(f"{number} could not be understood: {fetched.problem}")
-    (articles,) = articles_for([fetched.document], bridge, book.items)
+    (articles,) = articles_for([(fetched.document, book.items)], bridge)
     before = tuple(Refund.read(snapshot.content) for snapshot in refunds_by_now(bridge, [fetched.id])[fetched.id])
     context = planning_context(bridge, book, master_data, articles, refunds_before_invoice=before)
     plan = plan_order(fetched.document, context)

@@ -45,8 +45,9 @@ class BaseKind:
         """The versions that each stands under, checked against the books once a version."""
         return gathered_under(carryings)
 
-    def before_posting(self, plan: Plan, crossing: Crossing, documents: Sequence[Document]) -> None:
+    def before_posting(self, planned: Sequence[tuple[Carrying, Plan]]) -> Sequence[Exception | None]:
         """Nothing goes first."""
+        return [None] * len(planned)
 
     def after(self, concluded: Sequence[Concluded]) -> None:
         """Nothing follows."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
-from typing import Any, cast
+from typing import Any, NamedTuple, cast
 
 from inkwell_bridge.core.commerce import Order, Refund, SourceDocument, SourceKind
 from inkwell_bridge.core.planner import Articles, Plan, plan_order
@@ -13,9 +13,9 @@ from inkwell_bridge.service.carriage.articles import articles_for
 from inkwell_bridge.service.carriage.carrying import Carrying
 from inkwell_bridge.service.carriage.deposits import (
     has_final_invoice,
-    let_refunds_end,
     refunds_before_invoice,
     refunds_lock,
+    refunds_to_end_first,
 )
 from inkwell_bridge.service.carriage.kinds import register
 from inkwell_bridge.service.carriage.kinds.base import (
@@ -74,24 +74,29 @@ class OrdersKind(BaseKind):
         """Versions, articles, and the refunds before the final invoice; each as it was kept once it is posted."""
         found = gathered_under(carryings)
         ready = [(one, gathered) for one, gathered in zip(carryings, found, strict=True) if gathered.ready is None]
-        articles = articles_of_crossings([(one.crossing, one.documents, cast(Order, one.source), gathered.rulebook)
-                                          for one, gathered in ready])  # fmt: skip
+        articles = articles_of_crossings(
+            [
+                OrderUnder(one.crossing, one.documents, cast(Order, one.source), gathered.rulebook)
+                for one, gathered in ready
+            ]
+        )
         ahead = [one for one in carryings if _has_deposits(one.crossing)]
-        before = dict(zip(map(id, ahead), refunds_before_invoice(ahead), strict=True)) if ahead else {}
+        before = dict(zip(ahead, refunds_before_invoice(ahead), strict=True)) if ahead else {}
         planned = {
-            id(one): _gathered(one, gathered, of_order, before.get(id(one), []))
+            one: _gathered(one, gathered, of_order, before.get(one, []))
             for (one, gathered), of_order in zip(ready, articles, strict=True)
         }
-        return [planned.get(id(one), gathered) for one, gathered in zip(carryings, found, strict=True)]
+        return [planned.get(one, gathered) for one, gathered in zip(carryings, found, strict=True)]
 
     def plan(self, source: SourceDocument, gathered: Gathered) -> Plan:
         """See ``core.planner.plan_order``."""
         return plan_order(cast(Order, source), gathered.context)
 
-    def before_posting(self, plan: Plan, crossing: Crossing, documents: Sequence[Document]) -> None:
-        """A refund that has begun ends before the final invoice goes: nobody knows yet what it leaves."""
-        if has_final_invoice(plan):
-            let_refunds_end(crossing, documents)
+    def before_posting(self, planned: Sequence[tuple[Carrying, Plan]]) -> Sequence[Exception | None]:
+        """A refund that has begun ends before the final invoice goes."""
+        final = [one for one, plan in planned if has_final_invoice(plan)]
+        first = dict(zip(final, refunds_to_end_first(final), strict=True)) if final else {}
+        return [first.get(one) for one, _ in planned]
 
     def after(self, concluded: Sequence[Concluded]) -> None:
         """Refunds that waited for them go."""
@@ -121,25 +126,28 @@ def _gathered(one: Carrying, found: Gathered, articles: Articles, before: Sequen
     )
 
 
-OrderUnder = tuple[Crossing, Sequence[Document], Order, Rulebook]
-"""An order's crossing, its documents, the order, and the rules that it is planned under."""
+class OrderUnder(NamedTuple):
+    """An order's crossing, its documents, the order itself, and the rules that it is planned under."""
+
+    crossing: Crossing
+    documents: Sequence[Document]
+    order: Order
+    rules: Rulebook
 
 
 def articles_of_crossings(orders: Sequence[OrderUnder]) -> list[Articles]:
-    """Of each order as they were when its first document was posted; else as they are now."""
-    found: dict[int, Articles] = {}
-    now: dict[int, tuple[Rulebook, list[int]]] = {}
-    for place, (crossing, documents, _, book) in enumerate(orders):
-        pinned = crossing.pinned.get("articles")
-        if pinned is not None and any(document.posting_at for document in documents):
-            found[place] = Articles.read(pinned)
-        else:
-            now.setdefault(id(book), (book, []))[1].append(place)
-    # Of one bridge, and nearly always under one rulebook: what is in force.
-    for book, places in now.values():
-        of_these = articles_for([orders[place][2] for place in places], orders[places[0]][0].bridge, book.items)
-        found |= dict(zip(places, of_these, strict=True))
-    return [found[place] for place in range(len(orders))]
+    """Of each order as they were when its first document was posted; else as they are now. All of one bridge."""
+    kept = [_kept_articles(one) for one in orders]
+    asked = [(one.order, one.rules.items) for one, articles in zip(orders, kept, strict=True) if articles is None]
+    now = iter(articles_for(asked, orders[0].crossing.bridge) if asked else [])
+    return [next(now) if articles is None else articles for articles in kept]
+
+
+def _kept_articles(one: OrderUnder) -> Articles | None:
+    pinned = one.crossing.pinned.get("articles")
+    if pinned is None or not any(document.posting_at for document in one.documents):
+        return None
+    return Articles.read(pinned)
 
 
 def _pinned(articles: Articles, book: Rulebook, refunds: list[int]) -> dict[str, Any]:

@@ -15,7 +15,7 @@ from inkwell_bridge.core.planner import Plan
 from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
 from inkwell_bridge.service.carriage.carrying import Carrying, Step
-from inkwell_bridge.service.carriage.models import Crossing, Document
+from inkwell_bridge.service.carriage.models import Crossing
 from inkwell_bridge.service.carriage.states import CrossingState
 from inkwell_bridge.service.connections.models import Connection, ReferenceLoad
 
@@ -114,12 +114,9 @@ class Kind(Protocol):
     def plan(self, source: SourceDocument, gathered: Gathered) -> Plan:
         """Plan one: pure, the same input gives the same plan."""
 
-    def before_posting(self, plan: Plan, crossing: Crossing, documents: Sequence[Document]) -> None:
-        """What must end before the documents of this plan go.
-
-        Raises:
-            TryLater, Hold: it goes on by itself, or is held for a person.
-        """
+    def before_posting(self, planned: Sequence[tuple[Carrying, Plan]]) -> Sequence[Exception | None]:
+        """What must end before the documents of each plan go: ``TryLater`` where that goes on by itself, ``Hold`` where
+        it needs a person."""
 
     def after(self, concluded: Sequence[Concluded]) -> None:
         """What follows once these were brought to their ends: wake what waited for them."""

@@ -11,7 +11,7 @@ from inkwell_bridge.core.planner import Articles, Plan, plan_refund
 from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.service.bridges.rules import parsed
 from inkwell_bridge.service.carriage.carrying import Carrying
-from inkwell_bridge.service.carriage.deposits import comes_off_the_sale, refunds_lock
+from inkwell_bridge.service.carriage.deposits import come_off_the_sale, refunds_lock
 from inkwell_bridge.service.carriage.kinds import register
 from inkwell_bridge.service.carriage.kinds.base import BaseKind, Versions, account_of, planning_context
 from inkwell_bridge.service.carriage.kinds.orders import OrderUnder, articles_of_crossings
@@ -54,7 +54,7 @@ class RefundsKind(BaseKind):
         """The order and what it was posted under; or what becomes of the refund without one."""
         versions = Versions(carryings[0].crossing.bridge)
         orders = orders_of(carryings[0].crossing.bridge, [cast(Refund, one.source) for one in carryings])
-        answers: dict[int, Gathered | Exception] = {}
+        answers: dict[Carrying, Gathered | Exception] = {}
         under: list[tuple[Carrying, OrderUnder]] = []
         for one in carryings:
             refund, version = cast(Refund, one.source), versions.now[0]
@@ -62,20 +62,23 @@ class RefundsKind(BaseKind):
             begun = any(document.begun for document in one.documents)
             found = order_first(one.crossing, refund, order, begun=begun)
             if isinstance(found, Plan):
-                answers[id(one)] = Gathered(version=version, rulebook=parsed(version), master_data=versions.now[1],
+                answers[one] = Gathered(version=version, rulebook=parsed(version), master_data=versions.now[1],
                                             ready=found)  # fmt: skip
             elif found is not None:
-                answers[id(one)] = found
+                answers[one] = found
             elif order is not None:
                 book = parsed(order.rulebook or version)
                 of_order = cast(Order, document_of(order.snapshot))
-                under.append((one, (order, order.documents_in_order, of_order, book)))
+                under.append((one, OrderUnder(order, order.documents_in_order, of_order, book)))
         if under:
             articles = articles_of_crossings([order for _, order in under])
             before = refunded_before([one.crossing for one, _ in under])
-            for (one, order_under), of_order_articles, taken in zip(under, articles, before, strict=True):
-                answers[id(one)] = _of_order(one, order_under, of_order_articles, taken, versions)
-        return [answers[id(one)] for one in carryings]
+            late = come_off_the_sale(
+                [(cast(Refund, one.source).id, order.crossing, order.documents) for one, order in under]
+            )
+            for (one, order_under), *found in zip(under, articles, before, late, strict=True):
+                answers[one] = _of_order(one, order_under, *found, versions=versions)
+        return [answers[one] for one in carryings]
 
     def plan(self, source: SourceDocument, gathered: Gathered) -> Plan:
         """See ``core.planner.plan_refund``."""
@@ -87,16 +90,15 @@ class RefundsKind(BaseKind):
 
 
 def _of_order(
-    one: Carrying, order_under: OrderUnder, articles: Articles, taken: Decimal, versions: Versions
+    one: Carrying, order_under: OrderUnder, articles: Articles, taken: Decimal, late: bool, *, versions: Versions
 ) -> Gathered:
-    crossing, documents, order, book = order_under
-    refund = cast(Refund, one.source)
+    crossing, _, order, book = order_under
     version, master_data = crossing.rulebook or versions.now[0], crossing.master_data or versions.now[1]
     context = {
         "order": order,
         "context": planning_context(one.crossing.bridge, book, master_data, articles),
         "refunded_before": taken,
-        "final_invoice": comes_off_the_sale(refund.id, crossing, documents),
+        "final_invoice": late,
     }
     pinned = {"articles": articles.as_json()} if book.items else {}
     return Gathered(version=version, rulebook=book, master_data=master_data, context=context,

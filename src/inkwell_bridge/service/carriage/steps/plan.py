@@ -33,7 +33,7 @@ def plan_documents(carrying: Carrying) -> Effects[Conclusion | None]:
         raise _changed(carrying, "was cancelled after it became")
     gathered: Gathered = yield Ask(_gather, kind, carrying)
     plan = _under_known_references(gathered.ready or kind.plan(source, gathered), carrying.documents)
-    kind.before_posting(plan, crossing, carrying.documents)
+    yield Ask(_before_posting, kind, (carrying, plan))
     # Something stands in the books: a plan that still asks for it goes on, any other is compared with what changed.
     if carrying.decided:
         # Today's rules make another document of it; whether that is anybody's fault depends on what changed.
@@ -53,6 +53,10 @@ def plan_documents(carrying: Carrying) -> Effects[Conclusion | None]:
 
 def _gather(kind: Kind, carryings: Sequence[Carrying]) -> Sequence[Gathered | Exception]:
     return kind.gather(carryings)
+
+
+def _before_posting(kind: Kind, planned: Sequence[tuple[Carrying, Plan]]) -> Sequence[Exception | None]:
+    return kind.before_posting(planned)
 
 
 def hold_where_planned(carrying: Carrying) -> Conclusion | None:
