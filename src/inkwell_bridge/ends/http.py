@@ -146,7 +146,8 @@ class Http:
                 body = self._read(response)
                 self._on_answer()
         except _TooMuch as error:
-            message = f"{self.address} answered with more than {self._limits.largest_answer_bytes} bytes"
+            limit = self._limits.largest_answer_bytes
+            message = f"{self.address} did not answer in full: an answer of more than {limit} bytes"
             if changes:
                 raise OutcomeUnknown(message) from error
             raise TooLarge(
