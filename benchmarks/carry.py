@@ -13,7 +13,6 @@ import asyncio
 import itertools
 import os
 import sys
-import tempfile
 import time
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -22,6 +21,7 @@ from typing import Any
 
 import httpx
 import psycopg
+from benchmarks.installation import OWNER, PASSWORD, installation, most_memory, tell
 
 from inkwell_bridge.client import Client, WorkspaceCalls
 from inkwell_bridge.core.books import Role
@@ -29,8 +29,7 @@ from inkwell_bridge.demo import month
 from inkwell_bridge.demo.facts import facts, rulebook_text
 from inkwell_bridge.demo.october import october
 from inkwell_bridge.ends.erp.families import FAMILIES
-from inkwell_bridge.launch import demo_client, places
-from inkwell_bridge.launch.cluster import Cluster
+from inkwell_bridge.launch import demo_client
 from inkwell_bridge.launch.stack import Stack
 
 ORDERS = 400
@@ -48,23 +47,9 @@ PRELOADED = ("shared_preload_libraries = 'pg_stat_statements'", "pg_stat_stateme
 def main() -> None:
     """One worker and two, at the books' own pace and with 150 ms on each call."""
     number = int(sys.argv[1]) if len(sys.argv) > 1 else ORDERS
-    base = "/var/lib/postgresql" if os.geteuid() == 0 else None
-    with tempfile.TemporaryDirectory(prefix="inkwell-bench-", dir=base) as folder:
-        Path(folder).chmod(0o711)
-        cluster = Cluster(Path(folder) / "cluster", Path(folder) / "keys", settings=PRELOADED)
-        cluster.start()
-        stack = Stack(database_url=cluster.database("bench"), home=Path(folder) / "home", console=places.console(),
-                      workers=0)  # fmt: skip
-        try:
-            stack.administer("migrate", "--verbosity", "0")
-            with psycopg.connect(cluster._url("bench", "inkwell_admin"), autocommit=True) as db:
-                db.execute("CREATE EXTENSION pg_stat_statements")
-            demo_client.set_clock(stack)
-            stack.start()
-            _measure(stack, number)
-        finally:
-            stack.stop()
-            cluster.remove()
+    with installation(workers=0, settings=PRELOADED) as (stack, db):
+        db.execute("CREATE EXTENSION pg_stat_statements")
+        _measure(stack, number)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -82,9 +67,7 @@ INTO_LEDGER = Route(bridge="irish-shop-to-ledger", shop="-ireland", books="ledge
 
 
 def _measure(stack: Stack, number: int) -> None:
-    token = demo_client.open_workspace(
-        stack, "a-password-for-one-run", workspace="first", email="owner@inkwell.example"
-    )
+    token = demo_client.open_workspace(stack, PASSWORD, workspace="first", email=OWNER)
     client = Client(stack.address, token=token)
     workers = [stack.worker("worker-1")]
     workers[0].start()
@@ -116,10 +99,10 @@ def _round(
 ) -> tuple[list[list[dict[str, Any]]], float]:  # fmt: skip
     """Carry so many orders, each of a new buyer or of one whom a round before made; answers their documents, and orders
     a second."""
-    calls = client.workspace(world) if known else _world(stack, client, world, route)
-    orders = list(_plain(route, number, again=known))
+    calls = client.workspace(world) if known else new_world(stack, client, world, route)
+    orders = list(plain_orders(route, number, again=known))
     for start in range(0, number, 200):
-        _tell(stack, world + route.shop, "web-shop", {"orders": orders[start : start + 200]})
+        tell(stack, world + route.shop, "web-shop", {"orders": orders[start : start + 200]})
     rules = [{"call": call, "kind": "latency", "seconds": latency, "times": 10**9} for call in CALLS]
     httpx.put(f"{stack.standin(route.books)}/{world}/control/misbehaviour", json={"rules": rules}).raise_for_status()
     with psycopg.connect(stack.environment["DATABASE_URL"], autocommit=True) as db:
@@ -140,7 +123,7 @@ def _round(
         print(
             f"[{title}] {(_statements(db) - statements) / number:.1f} SQL statements an order, "
             f"{1000 * (_cpu(workers) - cpu) / number:.0f} ms of worker CPU an order, "
-            f"at most {max(_memory(worker) for worker in workers)} MiB a worker"
+            f"at most {max(most_memory(worker.process.pid) for worker in workers)} MiB a worker"
         )
         sizes = db.execute(
             "SELECT sum(pg_total_relation_size(relid)), sum(pg_total_relation_size(relid)) FILTER "
@@ -158,19 +141,19 @@ def _round(
     return documents, number / took
 
 
-def _world(stack: Stack, client: Client, world: str, route: Route) -> WorkspaceCalls:
+def new_world(stack: Stack, client: Client, world: str, route: Route) -> WorkspaceCalls:
     demo_client.fill_standins(stack.standin, world=world)
     client.open_workspace(slug=world, name=world)
     calls = client.workspace(world)
-    _tell(stack, world, "web-shop", {"shop": facts()["web_shop"]}, reset=True)
+    tell(stack, world, "web-shop", {"shop": facts()["web_shop"]}, reset=True)
     demo_client.set_up(stack, calls, world=world, rules=rulebook_text(INTO_ERP.bridge))
     if route is INTO_LEDGER:
-        _tell(stack, world + route.shop, "web-shop", {"shop": facts()["irish_shop"]}, reset=True)
+        tell(stack, world + route.shop, "web-shop", {"shop": facts()["irish_shop"]}, reset=True)
         demo_client.set_up_others(stack, calls, world=world)
     return calls
 
 
-def _plain(route: Route, number: int, *, again: bool) -> Iterator[dict[str, Any]]:
+def plain_orders(route: Route, number: int, *, again: bool) -> Iterator[dict[str, Any]]:
     """Plain orders, each of another buyer, paid by card."""
     orders = october() if route is INTO_ERP else month.irish_shop()["orders"]
     first = next(order for order in orders if order["reference"] == route.first_order or not route.first_order)
@@ -181,11 +164,6 @@ def _plain(route: Route, number: int, *, again: bool) -> Iterator[dict[str, Any]
         order["shopper"] = {**first["shopper"], "account": None, "email": f"buyer{buyer}@bench.example"}
         order["received"] = [{**money, "transaction": f"wg_bench_{one}"} for money in first["received"]]
         yield order
-
-
-def _tell(stack: Stack, world: str, kind: str, contents: dict[str, Any], *, reset: bool = False) -> None:
-    address = f"{stack.standin(kind)}/{world}/control/contents"
-    httpx.put(address, json={**contents, **({"reset": True} if reset else {})}, timeout=120).raise_for_status()
 
 
 async def _floor(stack: Stack, documents: list[list[dict[str, Any]]]) -> float:
@@ -248,11 +226,6 @@ def _cpu(workers: list[Any]) -> float:
         fields = Path(f"/proc/{worker.process.pid}/stat").read_text("utf-8").rsplit(")", 1)[1].split()
         ticks += int(fields[11]) + int(fields[12])
     return ticks / os.sysconf("SC_CLK_TCK")
-
-
-def _memory(worker: Any) -> int:
-    status = Path(f"/proc/{worker.process.pid}/status").read_text("utf-8")
-    return next(int(line.split()[1]) for line in status.splitlines() if line.startswith("VmHWM")) // 1024
 
 
 if __name__ == "__main__":

@@ -9,21 +9,18 @@ HTTP interface, and printed beside what it took with 10,000: the aim is within t
 
 from __future__ import annotations
 
-import os
 import statistics
 import sys
-import tempfile
 import time
-from pathlib import Path
 from typing import Any
 
 import httpx
 import psycopg
-from benchmarks import carry
+from benchmarks.carry import INTO_ERP, new_world, plain_orders
+from benchmarks.installation import OWNER, PASSWORD, installation, tell
 
 from inkwell_bridge.client import Client
-from inkwell_bridge.launch import demo_client, places
-from inkwell_bridge.launch.cluster import Cluster
+from inkwell_bridge.launch import demo_client
 from inkwell_bridge.launch.stack import Stack
 
 FEW, MANY, CARRIED = 10_000, 1_000_000, 300
@@ -77,7 +74,7 @@ LISTS: dict[str, tuple[str, dict[str, Any]]] = {
     "held or left out": ("crossings", {"state": ["held", "left out"]}),
     "waiting (none)": ("crossings", {"state": "waiting"}),
     "with a cause": ("crossings", {"cause": "period-locked"}),
-    "of a bridge": ("crossings", {"bridge": carry.INTO_ERP.bridge}),
+    "of a bridge": ("crossings", {"bridge": INTO_ERP.bridge}),
     "of a day long ago": ("crossings", {"placed_from": "2024-03-01", "placed_to": "2024-03-01"}),
     "of a year": ("crossings", {"placed_from": "2025-01-01", "placed_to": "2025-12-31"}),
     "where the penny was settled": ("crossings", {"differing": "true"}),
@@ -96,31 +93,16 @@ LISTS: dict[str, tuple[str, dict[str, Any]]] = {
 def main() -> None:
     """Carry a few hundred, copy them, ask."""
     many = int(sys.argv[1]) if len(sys.argv) > 1 else MANY
-    base = "/var/lib/postgresql" if os.geteuid() == 0 else None
-    with tempfile.TemporaryDirectory(prefix="inkwell-bench-", dir=base) as folder:
-        Path(folder).chmod(0o711)
-        cluster = Cluster(Path(folder) / "cluster", Path(folder) / "keys")
-        cluster.start()
-        stack = Stack(database_url=cluster.database("bench"), home=Path(folder) / "home", console=places.console())
-        try:
-            stack.administer("migrate", "--verbosity", "0")
-            demo_client.set_clock(stack)
-            stack.start()
-            with psycopg.connect(cluster._url("bench", "inkwell_admin"), autocommit=True) as db:
-                _measure(stack, db, many)
-        finally:
-            stack.stop()
-            cluster.remove()
+    with installation() as (stack, db):
+        _measure(stack, db, many)
 
 
 def _measure(stack: Stack, db: psycopg.Connection[Any], many: int) -> None:
-    token = demo_client.open_workspace(
-        stack, "a-password-for-one-run", workspace="first", email="owner@inkwell.example"
-    )
+    token = demo_client.open_workspace(stack, PASSWORD, workspace="first", email=OWNER)
     client = Client(stack.address, token=token)
-    calls = carry._world(stack, client, WORLD, carry.INTO_ERP)
-    carry._tell(stack, WORLD, "web-shop", {"orders": list(carry._plain(carry.INTO_ERP, CARRIED, again=False))})
-    run = calls.bridge(carry.INTO_ERP.bridge).run()
+    calls = new_world(stack, client, WORLD, INTO_ERP)
+    tell(stack, WORLD, "web-shop", {"orders": list(plain_orders(INTO_ERP, CARRIED, again=False))})
+    run = calls.bridge(INTO_ERP.bridge).run()
     while calls.run(run.id).under_way:
         time.sleep(0.5)
     took: dict[str, list[float]] = {}

@@ -1,18 +1,16 @@
 """Load 50,000 items and 200,000 customers: how fast, beside only fetching the same pages, and how much memory.
 
-    .venv/bin/python benchmarks/loading.py
+    ./inkwell bench loading
 
 Needs what the tests need. Prints the ratio to its floor, the worker's memory, and how often the progress moved.
 """
 
 from __future__ import annotations
 
-import os
-import tempfile
 import time
 from pathlib import Path
 
-import httpx
+from benchmarks.installation import OWNER, PASSWORD, installation, tell
 
 from inkwell_bridge.client import Client
 from inkwell_bridge.client.connection import ConnectionCalls
@@ -22,7 +20,6 @@ from inkwell_bridge.demo.facts import facts
 from inkwell_bridge.ends.contract import kinds
 from inkwell_bridge.ends.opening import Opening
 from inkwell_bridge.launch import demo_client, places
-from inkwell_bridge.launch.cluster import Cluster
 from inkwell_bridge.launch.stack import Stack
 
 ITEMS, CUSTOMERS, BATCH = 50_000, 200_000, 5_000
@@ -32,25 +29,14 @@ T = "2026-10-05T13:20:00+01:00"
 
 def main() -> None:
     """Fill the stand-ins, load, and tell."""
-    base = "/var/lib/postgresql" if os.geteuid() == 0 else None
-    with tempfile.TemporaryDirectory(prefix="inkwell-bench-", dir=base) as folder:
-        Path(folder).chmod(0o711)
-        cluster = Cluster(Path(folder) / "cluster", Path(folder) / "keys")
-        cluster.start()
-        stack = Stack(database_url=cluster.database("bench"), home=Path(folder) / "home", console=places.console())
-        try:
-            stack.administer("migrate", "--verbosity", "0")
-            stack.start()
-            _measure(stack)
-        finally:
-            stack.stop()
-            cluster.remove()
+    with installation() as (stack, _):
+        _measure(stack)
 
 
 def _measure(stack: Stack) -> None:
     demo_client.fill_standins(stack.standin, world=WORLD)
     _fill(stack)
-    token = demo_client.open_workspace(stack, "a-password-for-one-run", workspace=WORLD, email="owner@inkwell.example")
+    token = demo_client.open_workspace(stack, PASSWORD, workspace=WORLD, email=OWNER)
     calls = Client(stack.address, token=token).workspace(WORLD)
     demo_client.set_up(stack, calls, world=WORLD)
     small, _ = _load(stack, calls.connection("uk-books"), "contacts")
@@ -74,15 +60,10 @@ def _fill(stack: Stack) -> None:
              "first_name": f"First{one}", "last_name": f"Last{one}"}
             for one in some
         ]  # fmt: skip
-        _tell(stack, "web-shop", {"customers": customers})
+        tell(stack, WORLD, "web-shop", {"customers": customers})
     for start in range(0, ITEMS, BATCH):
         items = [{"code": f"ITEM-{one}", "name": f"Item number {one}"} for one in range(start, start + BATCH)]
-        _tell(stack, "erp", {"articles": items})
-
-
-def _tell(stack: Stack, kind: str, contents: dict[str, object]) -> None:
-    address = f"{stack.standin(kind)}/{WORLD}/control/contents"
-    httpx.put(address, json=contents, timeout=120, verify=False).raise_for_status()  # noqa: S501 plain HTTP
+        tell(stack, WORLD, "erp", {"articles": items})
 
 
 def _only_fetched(stack: Stack, connection: str) -> float:
