@@ -13,11 +13,23 @@ from pathlib import Path
 import psycopg
 import pytest
 
+from inkwell_bridge.demo.facts import rulebook_text
 from inkwell_bridge.launch import places
 from inkwell_bridge.launch.cluster import Cluster
 from inkwell_bridge.launch.stack import Stack
 from tests.carriage.test_crashes import assert_all_stand_once
-from tests.support.world import BRIDGE, FAST, World, first_owner, new_world, running, wait_for, with_few_orders
+from tests.carriage.test_money import FIRST, refund
+from tests.support.world import (
+    BRIDGE,
+    FAST,
+    World,
+    first_owner,
+    new_world,
+    running,
+    shop_order,
+    wait_for,
+    with_few_orders,
+)
 
 ENDED = (
     "SELECT pg_terminate_backend(pid) FROM pg_stat_activity "
@@ -121,6 +133,24 @@ def test_a_job_that_was_lost_is_queued_anew(few: World) -> None:
     for number in lost:
         assert "requeued" in {event.kind for event in few.calls.crossing(number).history}
     assert_all_stand_once(few)
+
+
+def test_a_refund_that_nobody_woke_goes_by_itself(stack: Stack, owner: str) -> None:
+    """A worker was killed after it wrote down that the order is carried, and before it let the order's refund go."""
+    world = new_world(stack, owner, rules=rulebook_text(BRIDGE))
+    world.put_orders(shop_order(FIRST), reset=True)
+    world.put("web-shop", refunds=[refund()])
+    world.calls.bridge(BRIDGE).switch_lane("refunds", on=True)
+    world.run()
+    (one,) = [one for one in world.calls.crossings(state=["carried"]) if one.kind == "refunds"]
+    with database(world) as db:
+        db.execute(
+            "UPDATE carriage_crossing SET state = 'held', cause = 'order-first', "
+            "updated_at = now() - interval '1 minute' WHERE id = %s",
+            [one.id],
+        )
+    wait_for(lambda: world.calls.crossing(one.id).state == "carried" or None, seconds=30, what="the refund")
+    assert [note["state"] for note in world.books()["credit_note"]] == ["posted"]
 
 
 def test_a_job_that_its_living_worker_forgot_is_taken_up(few: World) -> None:

@@ -11,6 +11,7 @@ const CAUSES: Record<string, string> = {
   "rulebook-invalid": "The rulebook cannot be used",
   "penny-over-allowance": "The difference is over the allowance",
   "books-refused": "The books refused the document",
+  "sales-side-refused": "The sales side refused the document",
   "period-locked": "The books are locked for its date",
   "typed-in-books": "Somebody typed it into the books",
   "outcome-unclear": "The outcome is unclear",

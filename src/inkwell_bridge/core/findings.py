@@ -30,6 +30,7 @@ class Cause(StrEnum):
     RULEBOOK_INVALID = "rulebook-invalid"
     PENNY = "penny-over-allowance"
     BOOKS_REFUSED = "books-refused"
+    SALES_REFUSED = "sales-side-refused"
     PERIOD_LOCKED = "period-locked"
     TYPED_IN = "typed-in-books"
     OUTCOME_UNCLEAR = "outcome-unclear"

@@ -5,10 +5,10 @@ from inkwell_bridge.core.books.capabilities import BooksCapabilities
 from inkwell_bridge.core.books.contact import PARTICULARS, STEPS, Contact, Particular, Step
 from inkwell_bridge.core.books.directory import Directory
 from inkwell_bridge.core.books.document import AnyBooksDocument, BooksDocument, Role
-from inkwell_bridge.core.books.goods import Dispatch, GoodsLine, StockMove
+from inkwell_bridge.core.books.goods import Dispatch, GoodsLine, StockLevel, StockMove
 from inkwell_bridge.core.books.item import Item
 from inkwell_bridge.core.books.journal import Journal, JournalLine
-from inkwell_bridge.core.books.line import Dimension, DocumentLine, Field, LineKind
+from inkwell_bridge.core.books.line import PIECE, Dimension, DocumentLine, Field, LineKind
 from inkwell_bridge.core.books.master_data import (
     Account,
     AccountType,
@@ -26,6 +26,7 @@ from inkwell_bridge.core.books.trade import LedgerDocument, TradeDocument
 
 __all__ = [
     "PARTICULARS",
+    "PIECE",
     "STEPS",
     "Account",
     "AccountType",
@@ -63,6 +64,7 @@ __all__ = [
     "SalesOrder",
     "Standing",
     "Step",
+    "StockLevel",
     "StockMove",
     "Takings",
     "TaxCode",

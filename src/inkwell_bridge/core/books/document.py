@@ -8,19 +8,20 @@ from typing import Annotated
 from pydantic import Field
 
 from inkwell_bridge.core.books.bill import Bill
-from inkwell_bridge.core.books.goods import Dispatch, StockMove
+from inkwell_bridge.core.books.goods import Dispatch, StockLevel, StockMove
 from inkwell_bridge.core.books.journal import Journal
 from inkwell_bridge.core.books.payment import Payment, RefundPayment
 from inkwell_bridge.core.books.sales import CashSale, CreditNote, Invoice, SalesOrder
 
 BooksDocument = (
     SalesOrder | Invoice | CashSale | CreditNote | Payment | RefundPayment | Journal | Bill | Dispatch | StockMove
-)
+    | StockLevel
+)  # fmt: skip
 AnyBooksDocument = Annotated[BooksDocument, Field(discriminator="role")]
 
 
 class Role(StrEnum):
-    """What a document is in the books; part of its identity."""
+    """What a document is at the end that it goes to; part of its identity."""
 
     SALES_ORDER = "sales order"
     INVOICE = "invoice"
@@ -32,6 +33,7 @@ class Role(StrEnum):
     BILL = "bill"
     DISPATCH = "dispatch"
     STOCK_MOVE = "stock move"
+    STOCK_LEVEL = "stock level"
 
     @property
     def shape(self) -> type[BooksDocument]:
@@ -50,4 +52,5 @@ _SHAPES: dict[Role, type[BooksDocument]] = {
     Role.BILL: Bill,
     Role.DISPATCH: Dispatch,
     Role.STOCK_MOVE: StockMove,
+    Role.STOCK_LEVEL: StockLevel,
 }

@@ -1,4 +1,4 @@
-"""Goods that leave, and goods that move between warehouses."""
+"""Goods that leave, goods that move between warehouses, and how much of an item there is."""
 
 from __future__ import annotations
 
@@ -44,3 +44,18 @@ class StockMove(Value):
     from_warehouse: Text = ""
     to_warehouse: Text = ""
     lines: tuple[GoodsLine, ...]
+
+
+class StockLevel(Value):
+    """How much of an item a place has: ``available`` is what may be sold of ``on_hand``.
+
+    A document without a life of its own: where it goes it stands as the latest level of that item and place.
+    """
+
+    role: Literal["stock level"] = "stock level"
+    external_reference: ExternalReference
+    date: datetime.date
+    item: Code
+    warehouse: Code
+    on_hand: Exact
+    available: Exact

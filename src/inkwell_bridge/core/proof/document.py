@@ -1,4 +1,4 @@
-"""The proof of one document: what was planned against what the books hold, read back."""
+"""The proof of one document: what was planned against what the end that it went to holds, read back."""
 
 from __future__ import annotations
 
@@ -8,9 +8,12 @@ from inkwell_bridge.core.books import (
     BooksDocument,
     BooksRecord,
     Dimension,
+    Dispatch,
     Journal,
     Payment,
     Standing,
+    StockLevel,
+    StockMove,
     TradeDocument,
 )
 from inkwell_bridge.core.findings import Cause, Finding, Level
@@ -29,7 +32,7 @@ def prove(
 
     ``planned`` is the settled document: an invoice with the books' own taxes, and the rounding line where one was
     needed; ``found`` is everything the books hold under its external reference; ``standing`` is what the rulebook
-    wants; ``unsupported`` are JSON Pointers of what these books have no place for: that is listed, not compared.
+    wants; ``unsupported`` are JSON Pointers of what the end has no place for: that is listed, not compared.
     """
     # A draft that was thrown away stands there for ever and says nothing.
     live = [record for record in found if record.standing is not Standing.VOID]
@@ -43,7 +46,9 @@ def prove(
 
 
 # What is compared besides lines and totals, by role; each only where the plan says something.
-_FURTHER = ("number", "tax_point", "due_on", "terms", "sales_order", "credits", "warehouse", "deliver_on")
+_FURTHER = ("number", "tax_point", "due_on", "terms", "sales_order", "credits", "warehouse", "deliver_on",
+            "from_warehouse", "to_warehouse", "carrier", "tracking_number")  # fmt: skip
+_OF_GOODS = ("line_reference", "item", "quantity", "unit", "lot", "serials")
 _OF_LINE = ("line_reference", "account", "item", "quantity", "tax_code", "net", "tax", "warehouse", "dimensions")
 
 
@@ -65,6 +70,12 @@ def _compare(planned: BooksDocument, record: BooksRecord, contact_id: str, stand
     if isinstance(planned, Journal):
         postings = record.document.lines if isinstance(record.document, Journal) else ()
         yield from _one_by_one(planned.lines, postings, "postings", ("line_reference", "account", "base"))
+    if isinstance(planned, Dispatch | StockMove):
+        goods = record.document.lines if isinstance(record.document, Dispatch | StockMove) else ()
+        yield from _one_by_one(planned.lines, goods, "lines", _OF_GOODS)
+    if isinstance(planned, StockLevel):
+        for name in ("item", "on_hand", "available"):
+            yield from _field(f"/{name}", getattr(planned, name), getattr(record.document, name, None))
     if isinstance(planned, Payment):
         for name in ("account", "amount", "transaction", "applied"):
             yield from _field(f"/{name}", getattr(planned, name), getattr(record.document, name, None))
@@ -78,7 +89,7 @@ def _not_compared(without: frozenset[str]) -> Iterator[Finding]:
     """One note for everything that has no place there, by the names of the fields."""
     names = sorted({pointer.rpartition("/")[2] for pointer in without})
     if names:
-        text = f"These books have no place for {', '.join(names)}: sent to nobody, and not compared."
+        text = f"No place there for {', '.join(names)}: not sent, and not compared."
         hint = "Keep it in a field that they have, by the rulebook's fields; or leave the rule out."
         yield Finding(id="PROOF-N003", level=Level.NOTE, text=text, hint=hint)
 
@@ -101,7 +112,7 @@ def _totals(planned: TradeDocument, record: BooksRecord) -> Iterator[Finding]:
 
 def _field(at: str, planned: object, found: object) -> Iterator[Finding]:
     if planned != found:
-        yield _differs("PROOF-E002", at, f"planned {_said(planned)}, the books hold {_said(found)}")
+        yield _differs("PROOF-E002", at, f"planned {_said(planned)}, found {_said(found)}")
 
 
 def _said(value: object) -> str:
@@ -120,5 +131,5 @@ def _differs(code: str, at: str, text: str) -> Finding:
         at=at,
         text=f"{where}{text}",
         cause=Cause.NOT_PROVED,
-        hint="Open the document in the books and see who changed it.",
+        hint="Open the document there and see who changed it.",
     )

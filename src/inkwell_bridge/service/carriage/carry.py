@@ -18,7 +18,7 @@ from inkwell_bridge.service.carriage.carrying import Carrying, Conclusion, write
 from inkwell_bridge.service.carriage.effects import Effects
 from inkwell_bridge.service.carriage.holding import Hold, hold
 from inkwell_bridge.service.carriage.kinds import kind_named
-from inkwell_bridge.service.carriage.kinds.protocol import Concluded, Kind, target_of
+from inkwell_bridge.service.carriage.kinds.protocol import Concluded, Direction, Kind, target_of
 from inkwell_bridge.service.carriage.lot import run_lot
 from inkwell_bridge.service.carriage.models import Crossing, CrossingEvent, Document
 from inkwell_bridge.service.carriage.runs import (
@@ -170,7 +170,7 @@ class _Carriage:
             elif isinstance(outcome, TryLater):
                 waits.append(_Waits(one, str(outcome), outcome.at))
             elif isinstance(outcome, Refused) and outcome.why in _OF_ONE_DOCUMENT:
-                refusal = _refusal(one.crossing, outcome).finding
+                refusal = _refusal(one, outcome).finding
                 ends.append(_Ends(one, Conclusion(state=CrossingState.HELD, findings=[refusal])))
             elif isinstance(outcome, EndError | Unreadable):
                 troubles.append((one, outcome))
@@ -305,8 +305,12 @@ def _count(carryings: Sequence[Carrying]) -> None:
     movements.posted({one.crossing: one.documents for one in carryings})
 
 
-def _refusal(crossing: Crossing, error: Refused) -> Hold:
-    """Both are held; a locked period has a cause of its own, as its cure is the accountant's to give."""
+def _refusal(carrying: Carrying, error: Refused) -> Hold:
+    """All are held; a locked period has a cause of its own, as its cure is the accountant's to give."""
+    crossing = carrying.crossing
+    if carrying.kind.direction is Direction.BOOKS_TO_SALES:
+        text = f"{carrying.target.name} refused {crossing.number}: {error}"
+        return hold("SALES-E001", Cause.SALES_REFUSED, text, "Mend what it names there, then release the document.")
     text = f"The books refused {crossing.number}: {error}"
     if error.why == "locked":
         hint = "Ask whoever locked the period to open it, then release the order; or enter it by hand."

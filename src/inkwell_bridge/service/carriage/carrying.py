@@ -15,6 +15,7 @@ from inkwell_bridge.ends.contract import BooksEnd
 from inkwell_bridge.service.carriage.effects import Effects
 from inkwell_bridge.service.carriage.models import Crossing, CrossingEvent, Document, DocumentSource, Exchange
 from inkwell_bridge.service.carriage.states import CrossingState, EventKind
+from inkwell_bridge.service.carriage.target import Target, target_end
 from inkwell_bridge.service.connections.ends import books_end
 from inkwell_bridge.service.connections.models import Connection
 from inkwell_bridge.service.rows import insert_rows
@@ -38,7 +39,7 @@ class Carrying:
     """What is known of one crossing while it is carried.
 
     Shape: ``source`` is the document as it was fetched, once it was read; ``documents`` are its documents in the order
-    of the plan, ``shares`` what it has in them; ``posted`` what the books hold of each, by its reference;
+    of the plan, ``shares`` what it has in them; ``posted`` what the end holds of each, by its reference;
     ``never_made`` tells that the books were asked, and hold nothing of it yet; ``events`` and ``exchanges`` are written
     together when the crossing ends or waits.
     """
@@ -59,13 +60,22 @@ class Carrying:
     exchanges: list[Exchange] = field(default_factory=list)
 
     @property
-    def books(self) -> BooksEnd:
-        """The end that it goes to, open.
+    def end(self) -> Target:
+        """The end that it goes to, open, for its documents to be posted into.
 
         Raises:
             Unreadable: no key opens its credentials any more.
         """
-        return books_end(self.target)
+        return target_end(self.target)
+
+    @property
+    def books(self) -> BooksEnd:
+        """The bridge's books, open, whichever way the document goes.
+
+        Raises:
+            Unreadable: no key opens their credentials any more.
+        """
+        return books_end(self.crossing.bridge.books)
 
     @property
     def decided(self) -> bool:

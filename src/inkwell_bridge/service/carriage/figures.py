@@ -15,7 +15,16 @@ from zoneinfo import ZoneInfo
 
 from django.db.models import Sum
 
-from inkwell_bridge.core.books import BooksDocument, BooksRecord, Payment, Role, TradeDocument
+from inkwell_bridge.core.books import (
+    BooksDocument,
+    BooksRecord,
+    Dispatch,
+    Payment,
+    Role,
+    StockLevel,
+    StockMove,
+    TradeDocument,
+)
 from inkwell_bridge.core.planner import Plan
 from inkwell_bridge.core.proof import coded_amounts, reconciling_items, tax_on_own_lines
 from inkwell_bridge.service.bridges.models import Bridge
@@ -163,6 +172,9 @@ def _of_document(
         yield from _adopted(crossing, document)
         return
     planned = Role(document.role).shape.read(document.planned)
+    # Goods that move are no amounts: their worth is another document's.
+    if isinstance(planned, Dispatch | StockMove | StockLevel):
+        return
     record = BooksRecord.read(document.record)
     tender = _tender(planned, tenders)
     yield from _coded(Side.CODED, document, planned, sign, tender)

@@ -21,17 +21,17 @@ from typing import Any
 
 from django.utils import timezone
 
-from inkwell_bridge.core.books import BooksDocument, BooksRecord, Role, Standing, TradeDocument
+from inkwell_bridge.core.books import BooksDocument, BooksRecord, Role, Standing, StockLevel, TradeDocument
 from inkwell_bridge.core.commerce import checksum
 from inkwell_bridge.core.planner import Settlement, settle
 from inkwell_bridge.core.rulebook import Rulebook
-from inkwell_bridge.ends.contract import BooksEnd
 from inkwell_bridge.ends.errors import EndError, OutcomeUnknown, Refused, Temporary
 from inkwell_bridge.service.carriage.carrying import Carrying
 from inkwell_bridge.service.carriage.effects import Ask, Call, Effects, Save
 from inkwell_bridge.service.carriage.holding import Hold
 from inkwell_bridge.service.carriage.models import Document, Exchange
 from inkwell_bridge.service.carriage.states import DocumentState
+from inkwell_bridge.service.carriage.target import Target
 from inkwell_bridge.service.later import TryLater, after_pause
 
 # What a document says once it stands at its end as a draft.
@@ -60,7 +60,7 @@ def post_document(carrying: Carrying, document: Document, *, rulebook: Rulebook,
         Refused, Temporary: as the end answered.
     """
     planned = Role(document.role).shape.read(document.planned)
-    books = carrying.books
+    end = carrying.end
     record = yield from _record_at_end(carrying, document, planned)
     # Worked out anew at every attempt, from what the end holds now: nothing of an earlier one is trusted.
     settlement = _settled(planned, record, rulebook)
@@ -77,7 +77,7 @@ def post_document(carrying: Carrying, document: Document, *, rulebook: Rulebook,
     if amends:
         draft = record
         record = yield from _change(
-            carrying, document, "amend", lambda: books.amend(draft, settled), sent=settled.as_json()
+            carrying, document, "amend", lambda: end.amend(draft, settled), sent=settled.as_json()
         )  # fmt: skip
     # By rule a draft may be as far as it goes: then a person posts it in the books.
     if post:
@@ -90,7 +90,7 @@ def _posted(carrying: Carrying, document: Document, draft: BooksRecord) -> Effec
         document.posting_at = timezone.now()
         yield Save((document,), ("posting_at",))
     try:
-        work = lambda: carrying.books.post(draft)  # noqa: E731
+        work = lambda: carrying.end.post(draft)  # noqa: E731
         return (yield from _change(carrying, document, "post", work, sent={"id": draft.id}))
     except Refused:
         # A definite no: nothing was posted, so a corrected order or rule may still change what it becomes.
@@ -108,6 +108,8 @@ def _settled(planned: BooksDocument, record: BooksRecord, rulebook: Rulebook) ->
 
 def _needs_amending(record: BooksRecord, settled: BooksDocument) -> bool:
     theirs = record.document
+    if isinstance(settled, StockLevel):
+        return theirs != settled
     if not isinstance(theirs, TradeDocument) or not isinstance(settled, TradeDocument):
         return False
     # Settling adds or removes the rounding line and changes no other, so that their number tells.
@@ -116,9 +118,9 @@ def _needs_amending(record: BooksRecord, settled: BooksDocument) -> bool:
 
 def withdraw(carrying: Carrying, document: Document) -> Effects[None]:
     """Void the drafts of a document that is to be made anew."""
-    _wait_until_sure(document, carrying.books)
+    _wait_until_sure(document, carrying.end)
     # By its reference and not by the id kept here: an unanswered call may have left one that nobody knows.
-    for draft in (yield from find_live(carrying.books, document)):
+    for draft in (yield from find_live(carrying.end, document)):
         # What a person posted meanwhile stays; planning again will see that it stands there.
         if draft.standing is Standing.DRAFT:
             yield from _void(carrying, document, draft)
@@ -126,16 +128,16 @@ def withdraw(carrying: Carrying, document: Document) -> Effects[None]:
 
 
 def _void(carrying: Carrying, document: Document, draft: BooksRecord) -> Effects[None]:
-    yield from _change(carrying, document, "void", lambda: carrying.books.void(draft), sent={"id": draft.id})
+    yield from _change(carrying, document, "void", lambda: carrying.end.void(draft), sent={"id": draft.id})
 
 
 def _record_at_end(carrying: Carrying, document: Document, planned: BooksDocument) -> Effects[BooksRecord]:
     if carrying.never_made and not document.begun:
         return (yield from _make(carrying, document, planned))
     # An earlier attempt may have left something, known here or not: that is found out before anything is made.
-    if not carrying.books.capabilities.idempotency_keys:
-        _wait_until_sure(document, carrying.books)
-    live = yield from find_live(carrying.books, document)
+    if not carrying.end.capabilities.idempotency_keys:
+        _wait_until_sure(document, carrying.end)
+    live = yield from find_live(carrying.end, document)
     if not live:
         return (yield from _make(carrying, document, planned))
     # Of several the posted one is kept, for it cannot be taken back; drafts of ours are voided.
@@ -146,34 +148,34 @@ def _record_at_end(carrying: Carrying, document: Document, planned: BooksDocumen
     return kept
 
 
-def _wait_until_sure(document: Document, books: BooksEnd) -> None:
+def _wait_until_sure(document: Document, end: Target) -> None:
     """Go on only once no call of ours can still take effect."""
     if document.intended_at:
-        sure_at = _sure_at(document.intended_at, books)
+        sure_at = _sure_at(document.intended_at, end)
         if timezone.now() < sure_at:
-            raise TryLater("Whether the books made the draft is not known yet.", sure_at)
+            raise TryLater("Whether it was made there is not known yet.", sure_at)
 
 
-def find_records(books: BooksEnd, document: Document) -> Effects[Sequence[BooksRecord]]:
+def find_records(end: Target, document: Document) -> Effects[Sequence[BooksRecord]]:
     """Everything that the end holds under a document's reference. One call for those of one role in a lot."""
-    to = (books, Role(document.role))
+    to = (end, Role(document.role))
     return (yield Ask(_records_of, to, document.external_reference, calls_end=True))
 
 
-def find_live(books: BooksEnd, document: Document) -> Effects[Sequence[BooksRecord]]:
+def find_live(end: Target, document: Document) -> Effects[Sequence[BooksRecord]]:
     """The same, but for what is void."""
-    found = yield from find_records(books, document)
+    found = yield from find_records(end, document)
     return [record for record in found if record.standing is not Standing.VOID]
 
 
-def _records_of(to: tuple[BooksEnd, Role], references: Sequence[str]) -> list[list[BooksRecord]]:
-    books, role = to
-    found = books.find(role, list(dict.fromkeys(references)))
+def _records_of(to: tuple[Target, Role], references: Sequence[str]) -> list[list[BooksRecord]]:
+    end, role = to
+    found = end.find(role, list(dict.fromkeys(references)))
     return [[record for record in found if record.document.external_reference == one] for one in references]
 
 
 def _make(carrying: Carrying, document: Document, planned: BooksDocument) -> Effects[BooksRecord]:
-    books = carrying.books
+    end = carrying.end
     # The same document for the same contact is the same call; once either changed, it must be another.
     key = f"{document.external_reference}:{checksum([document.contact_id, document.planned])[:16]}"
     # From here on the document may stand there, whatever becomes of us.
@@ -182,7 +184,7 @@ def _make(carrying: Carrying, document: Document, planned: BooksDocument) -> Eff
     try:
         return (yield from _call(
             carrying, document, "create",
-            lambda: books.create(planned, contact_id=document.contact_id, key=key), sent=planned.as_json(),
+            lambda: end.create(planned, contact_id=document.contact_id, key=key), sent=planned.as_json(),
         ))  # fmt: skip
     # It may stand there by now: the intent stays, and is settled by key or by search.
     except OutcomeUnknown as error:
@@ -231,13 +233,13 @@ def _call(
 
 def _next_look(carrying: Carrying, document: Document) -> datetime:
     """After an unknown outcome: at once where the same key makes the call safe, else when it can do no more."""
-    if carrying.books.capabilities.idempotency_keys:
+    if carrying.end.capabilities.idempotency_keys:
         return after_pause(carrying.crossing.tries)
-    return _sure_at(timezone.now(), carrying.books)
+    return _sure_at(timezone.now(), carrying.end)
 
 
-def _sure_at(moment: datetime, books: BooksEnd) -> datetime:
-    return moment + timedelta(seconds=books.capabilities.slowest_answer_seconds)
+def _sure_at(moment: datetime, end: Target) -> datetime:
+    return moment + timedelta(seconds=end.capabilities.slowest_answer_seconds)
 
 
 def _keep_draft(document: Document, record: BooksRecord, settlement: Settlement, *, posting: bool) -> None:

@@ -22,7 +22,7 @@ from inkwell_bridge.service.later import TryLater, after_pause
 ZERO = Decimal(0)
 ORDERS = "orders"
 # Causes that pass by themselves once the order is carried, or carried further.
-WAITS_FOR_ORDER = (Cause.ORDER_FIRST, Cause.INVOICE_FIRST)
+WAITS_FOR_ORDER = frozenset({Cause.ORDER_FIRST, Cause.INVOICE_FIRST})
 ORDER_LEFT_OUT = "planner:order-left-out"
 
 

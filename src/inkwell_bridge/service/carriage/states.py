@@ -73,6 +73,7 @@ class EventKind(models.TextChoices):
     DIFFERS = "differs", "Differs"
     LEFT_OUT = "left out", "Left out"
     ADOPTED = "adopted", "Adopted"
+    REPORTED = "reported", "Reported back to the sales side"
     RELEASED = "released", "Released"
     REQUEUED = "requeued", "Queued anew by upkeep"
 

@@ -6,14 +6,18 @@ backup is restored. The crossing and the run are the truth; the queue is only ho
 
 from __future__ import annotations
 
-from datetime import timedelta
+from collections import defaultdict
+from datetime import datetime, timedelta
 
 import structlog
 from django.conf import settings
 from django.db import connection, transaction
 from django.utils import timezone
 
+from inkwell_bridge.core.findings import Cause
 from inkwell_bridge.service import queue
+from inkwell_bridge.service.carriage.kinds import all_kinds
+from inkwell_bridge.service.carriage.kinds.protocol import Concluded
 from inkwell_bridge.service.carriage.models import Crossing, CrossingEvent, Run
 from inkwell_bridge.service.carriage.runs import defer_carrying, defer_reading, end_if_done
 from inkwell_bridge.service.carriage.states import CrossingState, EventKind, RunState
@@ -57,7 +61,8 @@ _CONCLUDE = """
 
 
 def sweep() -> int:
-    """Queue anew what waits without a job, and end runs whose documents are all done; answers how much was found."""
+    """Queue anew what waits without a job, end runs whose documents are all done, and let go what is held for something
+    that has come; answers how much was found."""
     before = timezone.now() - GRACE
     found = _ids(_JOBLESS_CROSSINGS, waiting=CrossingState.WAITING, before=before, task=queue.CARRY, most=MOST_SWEPT)
     if found:
@@ -75,7 +80,26 @@ def sweep() -> int:
             cursor.execute(_CONCLUDE, [unfollowed])
             end_if_done(unfollowed)
     end_if_done(list(Run.objects.filter(state=RunState.CARRYING).values_list("pk", flat=True)[:MOST_SWEPT]))
+    _look_again(before)
     return len(found) + len(runs) + len(unfollowed)
+
+
+def _look_again(before: datetime) -> None:
+    """Let go what is held for something that has come since: whoever was to wake it may have been killed just before.
+
+    The newest first, for what has waited long was looked at often.
+    """
+    for kind in all_kinds().values():
+        if not kind.passing_causes:
+            continue
+        rows = Crossing.objects.filter(
+            kind=kind.name, state=CrossingState.HELD, cause__in=kind.passing_causes, updated_at__lt=before
+        ).select_related("bridge__books")
+        by_bridge: dict[int, list[Concluded]] = defaultdict(list)
+        for row in rows.order_by("-updated_at")[:MOST_SWEPT]:
+            by_bridge[row.bridge_id].append(Concluded(row, CrossingState.HELD, Cause(row.cause)))
+        for of_bridge in by_bridge.values():
+            kind.after(of_bridge)
 
 
 @transaction.atomic

@@ -9,9 +9,10 @@ from typing import Any
 
 from inkwell_bridge.core import rulebook as rules
 from inkwell_bridge.core.commerce import Order, SourceDocument
-from inkwell_bridge.core.findings import Finding
+from inkwell_bridge.core.findings import Cause, Finding
 from inkwell_bridge.core.planner import Articles, Outcome, Plan, PlanningContext
 from inkwell_bridge.core.rulebook import Rulebook
+from inkwell_bridge.ends.shapes import WriteBack
 from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
 from inkwell_bridge.service.bridges.rules import in_force, parsed
 from inkwell_bridge.service.carriage.articles import finds_items, never_loaded
@@ -30,6 +31,8 @@ class BaseKind:
 
     direction = Direction.SALES_TO_BOOKS
     has_lane = True
+    latest_only = False
+    passing_causes: frozenset[Cause] = frozenset()
     posts_sales = False
     steps: Sequence[Any] = STEPS
 
@@ -48,6 +51,10 @@ class BaseKind:
     def before_posting(self, planned: Sequence[tuple[Carrying, Plan]]) -> Sequence[Exception | None]:
         """Nothing goes first."""
         return [None] * len(planned)
+
+    def written_back(self, carrying: Carrying) -> Sequence[WriteBack]:
+        """Nothing is."""
+        return ()
 
     def after(self, concluded: Sequence[Concluded]) -> None:
         """Nothing follows."""

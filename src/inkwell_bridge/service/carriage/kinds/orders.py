@@ -29,13 +29,11 @@ from inkwell_bridge.service.carriage.models import Crossing, Document, Snapshot
 from inkwell_bridge.service.carriage.refunds import retry_held_refunds
 from inkwell_bridge.service.carriage.states import CrossingState
 from inkwell_bridge.service.carriage.steps import (
+    FROM_CONTACT,
     adopt_typed_in,
-    find_contact,
     hold_where_planned,
     keep_adopted,
     plan_documents,
-    post_documents,
-    prove_documents,
 )
 
 
@@ -46,9 +44,7 @@ class OrdersKind(BaseKind):
     name = "orders"
     source_kind = SourceKind.ORDERS
     posts_sales = True
-    steps = (
-        keep_adopted, plan_documents, adopt_typed_in, hold_where_planned, find_contact, post_documents, prove_documents,
-    )  # fmt: skip
+    steps = (keep_adopted, plan_documents, adopt_typed_in, hold_where_planned, *FROM_CONTACT)
 
     def listed(self, source: SourceDocument) -> Listed:
         """Its own totals, as printed for the buyer."""

@@ -13,6 +13,7 @@ from inkwell_bridge.core.commerce import MoneyState, Payment, SourceDocument, So
 from inkwell_bridge.core.findings import Cause
 from inkwell_bridge.core.planner import Plan
 from inkwell_bridge.core.rulebook import Rulebook
+from inkwell_bridge.ends.shapes import WriteBack
 from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
 from inkwell_bridge.service.carriage.carrying import Carrying, Step
 from inkwell_bridge.service.carriage.models import Crossing
@@ -92,6 +93,11 @@ class Kind(Protocol):
     """Whether it is read from its origin; what a person enters has none."""
     steps: Sequence[Step]
     """How one of them is carried: the common steps, with its own between."""
+    latest_only: bool
+    """Whether a later state takes the place of an earlier one, as a stock level does: a change is a further document
+    then, and no reason to ask a person."""
+    passing_causes: frozenset[Cause]
+    """Causes that one is held for only until something else has come: ``after`` looks whether it has."""
     posts_sales: bool
     """Whether its documents stand for sales in the totals."""
 
@@ -117,6 +123,12 @@ class Kind(Protocol):
     def before_posting(self, planned: Sequence[tuple[Carrying, Plan]]) -> Sequence[Exception | None]:
         """What must end before the documents of each plan go: ``TryLater`` where that goes on by itself, ``Hold`` where
         it needs a person."""
+
+    def written_back(self, carrying: Carrying) -> Sequence[WriteBack]:
+        """What the sales side is to hear of, once all documents of one are proved; asked again after an interruption.
+
+        Reads what is known here: each document of ``carrying`` has its number and link by then.
+        """
 
     def after(self, concluded: Sequence[Concluded]) -> None:
         """What follows once these were brought to their ends: wake what waited for them."""

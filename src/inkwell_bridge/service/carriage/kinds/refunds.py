@@ -17,7 +17,14 @@ from inkwell_bridge.service.carriage.kinds.base import BaseKind, Versions, accou
 from inkwell_bridge.service.carriage.kinds.orders import OrderUnder, articles_of_crossings
 from inkwell_bridge.service.carriage.kinds.protocol import Concluded, Gathered, Listed
 from inkwell_bridge.service.carriage.models import Crossing
-from inkwell_bridge.service.carriage.refunds import order_first, orders_of, refunded_before, retry_held, what_came
+from inkwell_bridge.service.carriage.refunds import (
+    WAITS_FOR_ORDER,
+    order_first,
+    orders_of,
+    refunded_before,
+    retry_held,
+    what_came,
+)
 from inkwell_bridge.service.carriage.snapshots import document_of
 from inkwell_bridge.service.carriage.states import CrossingState
 
@@ -27,6 +34,7 @@ class RefundsKind(BaseKind):
 
     name = "refunds"
     source_kind = SourceKind.REFUNDS
+    passing_causes = WAITS_FOR_ORDER
 
     def listed(self, source: SourceDocument) -> Listed:
         """Its own totals; its order is its parent."""

@@ -34,6 +34,8 @@ def plan_documents(carrying: Carrying) -> Effects[Conclusion | None]:
     gathered: Gathered = yield Ask(_gather, kind, carrying)
     plan = _under_known_references(gathered.ready or kind.plan(source, gathered), carrying.documents)
     yield Ask(_before_posting, kind, (carrying, plan))
+    if kind.latest_only:
+        _leave_behind(carrying, plan)
     # Something stands in the books: a plan that still asks for it goes on, any other is compared with what changed.
     if carrying.decided:
         # Today's rules make another document of it; whether that is anybody's fault depends on what changed.
@@ -90,6 +92,14 @@ def _under_known_references(plan: Plan, documents: Sequence[Document]) -> Plan:
     return plan.model_copy(update={"documents": tuple(made), "drafts": drafts})
 
 
+def _leave_behind(carrying: Carrying, plan: Plan) -> None:
+    """Go on without the documents of earlier states: they stay as they were proved, and are compared with nothing."""
+    wanted = {planned.external_reference for planned in plan.documents}
+    shares = {share.document_id: share for share in carrying.shares}
+    carrying.documents = [one for one in carrying.documents if one.external_reference in wanted]
+    carrying.shares = [shares[one.pk] for one in carrying.documents]
+
+
 def _matters(carrying: Carrying) -> bool:
     """Whether what changed since the documents were posted is of a kind that matters to the books."""
     posted = carrying.crossing.posted_snapshot
@@ -101,7 +111,8 @@ def _as_posted(carrying: Carrying, gathered: Gathered) -> Conclusion | None:
 
     What is not at its end yet goes on as it was planned.
     """
-    if all(document.proved_at for document in carrying.documents):
+    # Whether the sales side has heard of it is asked there alone, so what is to be written back is written again.
+    if all(document.proved_at for document in carrying.documents) and not carrying.kind.written_back(carrying):
         return Conclusion(state=CrossingState.CARRIED)
     carrying.plan, carrying.gathered = Plan.read(carrying.crossing.planned), gathered
     return None

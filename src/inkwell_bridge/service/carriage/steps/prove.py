@@ -10,11 +10,11 @@ from django.utils import timezone
 from inkwell_bridge.core.books import BooksRecord, Standing
 from inkwell_bridge.core.findings import Cause, Finding
 from inkwell_bridge.core.proof import prove
-from inkwell_bridge.service.carriage.carrying import Carrying, Conclusion
+from inkwell_bridge.service.carriage.carrying import Carrying
 from inkwell_bridge.service.carriage.effects import Ask, Effects, Save
 from inkwell_bridge.service.carriage.models import Document, DocumentSource
 from inkwell_bridge.service.carriage.posting import PostedDocument, find_records, keep_settlement
-from inkwell_bridge.service.carriage.states import CrossingState, DocumentState, EventKind
+from inkwell_bridge.service.carriage.states import DocumentState, EventKind
 
 _PROVED = (
     "intended_at", "settled", "reasons", "difference", "record", "books_id", "books_number", "link", "date", "net",
@@ -22,22 +22,19 @@ _PROVED = (
 )  # fmt: skip
 
 
-def prove_documents(carrying: Carrying) -> Effects[Conclusion | None]:
-    """Read each document back, compare it, keep what the end holds, and end the crossing.
+def prove_documents(carrying: Carrying) -> Effects[None]:
+    """Read each document back, compare it, and keep what the end holds; what differs is left among the findings.
 
     Calls: one search for all documents of one role in a lot.
     """
     plan = carrying.plan
     assert plan is not None
     for document in carrying.documents:
-        found = yield from find_records(carrying.books, document)
+        found = yield from find_records(carrying.end, document)
         draft = document.external_reference in plan.drafts
         carrying.findings += _compared(carrying, document, found, draft=draft)
     yield Save(tuple(carrying.documents), _PROVED)
     yield from _keep_shares(carrying)
-    differs = any(finding.cause is Cause.NOT_PROVED for finding in carrying.findings)
-    state = CrossingState.DIFFERS if differs else CrossingState.CARRIED
-    return Conclusion(state=state, findings=[*plan.findings, *carrying.findings])
 
 
 def _compared(
@@ -49,7 +46,7 @@ def _compared(
         found,
         contact_id=document.contact_id,
         standing=Standing.DRAFT if draft else Standing.POSTED,
-        unsupported=carrying.books.unsupported_fields(posted.settlement.document),
+        unsupported=carrying.end.unsupported_fields(posted.settlement.document),
     )
     # Where nothing is found under the reference, what the end answered on posting is all there is to show.
     record = next((other for other in found if other.id == posted.record.id), posted.record)
@@ -58,8 +55,10 @@ def _compared(
         document.state = DocumentState.DIFFERS
     else:
         document.state = DocumentState.DRAFTED if draft else DocumentState.PROVED
+        # Proved again after a pause, it stays told once.
+        if not document.proved_at:
+            carrying.happened(EventKind.PROVED, document=document, number=document.books_number)
         document.proved_at = timezone.now()
-        carrying.happened(EventKind.PROVED, document=document, number=document.books_number)
     return findings
 
 

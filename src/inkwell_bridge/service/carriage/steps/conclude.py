@@ -1,0 +1,16 @@
+"""The end of a crossing whose documents were made and read back."""
+
+from __future__ import annotations
+
+from inkwell_bridge.core.findings import Cause
+from inkwell_bridge.service.carriage.carrying import Carrying, Conclusion
+from inkwell_bridge.service.carriage.states import CrossingState
+
+
+def conclude_carried(carrying: Carrying) -> Conclusion:
+    """Carried, or differing where what was read back is not what was planned."""
+    plan = carrying.plan
+    assert plan is not None
+    differs = any(finding.cause is Cause.NOT_PROVED for finding in carrying.findings)
+    state = CrossingState.DIFFERS if differs else CrossingState.CARRIED
+    return Conclusion(state=state, findings=[*plan.findings, *carrying.findings])
