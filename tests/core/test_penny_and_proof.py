@@ -94,10 +94,10 @@ def test_what_the_books_hold_is_proved() -> None:
 @pytest.mark.parametrize(
     ("change", "text"),
     [
-        ({"standing": "draft"}, "standing: planned posted, the books hold draft"),
-        ({"contact_id": "4"}, "contact: planned 3, the books hold 4"),
-        ({"gross": "9.98"}, "gross: planned 9.99, the books hold 9.98"),
-        ({"tax": "1.68"}, "tax: planned 1.67, the books hold 1.68"),
+        ({"standing": "draft"}, "standing: planned posted, found draft"),
+        ({"contact_id": "4"}, "contact: planned 3, found 4"),
+        ({"gross": "9.98"}, "gross: planned 9.99, found 9.98"),
+        ({"tax": "1.68"}, "tax: planned 1.67, found 1.68"),
     ],
 )
 def test_each_difference_is_named(change: dict[str, str], text: str) -> None:
@@ -114,7 +114,7 @@ def test_a_line_on_another_account_is_named() -> None:
     invoice = planned()
     moved = invoice.model_copy(update={"lines": (invoice.lines[0].model_copy(update={"account": "1200"}),)})
     findings = prove(invoice, [record(moved, tax="1.67")], contact_id="3", standing=Standing.POSTED)
-    assert [finding.text for finding in findings] == ["lines/0/account: planned 4000, the books hold 1200"]
+    assert [finding.text for finding in findings] == ["lines/0/account: planned 4000, found 1200"]
 
 
 @pytest.mark.parametrize("standings", [[], ["posted", "posted"], ["void"], ["posted", "draft"]])

@@ -98,11 +98,15 @@ def _one_by_one(ours: Sequence[Value], theirs: Sequence[Value], what: str, names
     """Lines in their order, by these fields of each; of another number of them only that is told."""
     # Line by line each later one would differ as well, and hide which is missing.
     if len(theirs) != len(ours):
-        yield from _field("/lines", f"{len(ours)} {what}", f"{len(theirs)} {what}")
+        yield from _field("/lines", _counted(ours, what), _counted(theirs, what))
         return
     for index, (line, other) in enumerate(zip(ours, theirs, strict=True)):
         for name in names:
             yield from _field(f"/lines/{index}/{name}", getattr(line, name), getattr(other, name))
+
+
+def _counted(some: Sequence[Value], what: str) -> str:
+    return f"{len(some)} {what.removesuffix('s') if len(some) == 1 else what}"
 
 
 def _totals(planned: TradeDocument, record: BooksRecord) -> Iterator[Finding]:
