@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
-from datetime import UTC, datetime, time
+from datetime import UTC, datetime, time, timedelta
 from itertools import pairwise
+from zoneinfo import ZoneInfo, available_timezones
 
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from inkwell_bridge.core.timetable import daily, every, next_after
 
@@ -50,6 +53,42 @@ def test_a_time_that_comes_twice_is_taken_once() -> None:
     first = next_after(daily(time(1, 30)), utc(2026, 10, 24, 12), zone=LONDON, start=utc(2026, 10, 1))
     second = next_after(daily(time(1, 30)), first, zone=LONDON, start=utc(2026, 10, 1))
     assert (first, second) == (utc(2026, 10, 25, 0, 30), utc(2026, 10, 26, 1, 30))
+
+
+@pytest.mark.parametrize(("zone", "at", "after", "coming"), [
+    # 01:10Z is 01:10 by the clock for the second time: 01:30 was at 00:30Z, and comes again tomorrow.
+    (LONDON, time(1, 30), utc(2026, 10, 25, 1, 10), utc(2026, 10, 26, 1, 30)),
+    # 01:10Z is 02:10 by the clock, an hour on: 01:30, which was skipped, is made up for at 02:30, still to come.
+    (LONDON, time(1, 30), utc(2027, 3, 28, 1, 10), utc(2027, 3, 28, 1, 30)),
+    (LONDON, time(1, 30), utc(2027, 3, 28, 1, 30), utc(2027, 3, 29, 0, 30)),
+    # Half an hour back at 02:00 (+11:00) on Lord Howe: 01:45 comes at 14:45Z, and once more at 15:15Z.
+    ("Australia/Lord_Howe", time(1, 45), utc(2027, 4, 3, 14, 50), utc(2027, 4, 4, 15, 15)),
+    # Half past two is skipped in Berlin on 28 March 2027, and comes at 03:30 (+02:00).
+    ("Europe/Berlin", time(2, 30), utc(2027, 3, 28, 0, 59), utc(2027, 3, 28, 1, 30)),
+])  # fmt: skip
+def test_what_is_past_by_real_time_is_never_answered(zone: str, at: time, after: datetime, coming: datetime) -> None:
+    """In the hour that comes twice, and in the one that is skipped."""
+    assert next_after(daily(at), after, zone=zone, start=utc(2026, 1, 1)) == coming
+
+
+@settings(max_examples=400, deadline=None)
+@given(
+    zone=st.sampled_from(sorted(available_timezones())),
+    minute=st.integers(0, 24 * 60 - 1),
+    after=st.datetimes(datetime(2026, 1, 1), datetime(2036, 1, 1), timezones=st.just(UTC)),  # noqa: DTZ001 given UTC
+)
+def test_every_day_of_ten_years_has_its_time_once(zone: str, minute: int, after: datetime) -> None:
+    """Later than asked, at that time by the wall clock or as much later as it skips, and no day left out."""
+    at, start = time(minute // 60, minute % 60), utc(2025, 12, 1)
+    first = next_after(daily(at), after, zone=zone, start=start)
+    second = next_after(daily(at), first, zone=zone, start=start)
+    assert after < first < second
+    local = [moment.astimezone(ZoneInfo(zone)) for moment in (first, second)]
+    for found in local:
+        assert found.time() == at or found.replace(tzinfo=None) - datetime.combine(found.date(), at) <= timedelta(
+            hours=2
+        )
+    assert (local[1].date() - local[0].date()) == timedelta(days=1)
 
 
 @pytest.mark.parametrize("minutes", [0, -5, 1441])

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from datetime import UTC, datetime, time
+from datetime import UTC, datetime, time, timedelta, tzinfo
 from zoneinfo import ZoneInfo
 
 from dateutil.rrule import rrulestr
 from dateutil.tz import resolve_imaginary
 
 SHORTEST_MINUTES, LONGEST_MINUTES = 1, 24 * 60
+# Longer than any clock was ever changed by, short of a day that a country left out.
+_LOOKED_BACK = timedelta(hours=26)
 
 
 def every(minutes: int) -> str:
@@ -34,7 +36,7 @@ def daily(at: time) -> str:
 
 
 def next_after(rule: str, moment: datetime, *, zone: str, start: datetime) -> datetime:
-    """The first time of ``rule`` after ``moment``, in UTC.
+    """The first time of ``rule`` after ``moment``, in UTC; never one that is past.
 
     Rules of minutes count real time from ``start``. Daily rules follow the wall clock of ``zone``:
     a time that the change to summer time skips comes as much later, one that comes twice is taken once.
@@ -44,10 +46,19 @@ def next_after(rule: str, moment: datetime, *, zone: str, start: datetime) -> da
     """
     if moment.tzinfo is None or start.tzinfo is None:
         raise ValueError("expected moments that know their offset from UTC")
+    # A day of minutes is counted in real time, so that neither change of the clocks moves or doubles a run.
     local = UTC if "FREQ=MINUTELY" in rule or "FREQ=HOURLY" in rule else ZoneInfo(zone)
-    begin = start.astimezone(local).replace(tzinfo=None)
-    after = moment.astimezone(local).replace(tzinfo=None)
-    coming = rrulestr(rule, dtstart=begin).after(after)
+    wall = moment.astimezone(local).replace(tzinfo=None)
+    times = rrulestr(rule, dtstart=start.astimezone(local).replace(tzinfo=None))
+    # The wall clock goes back once a year, and over what it skips a run is late: only real time tells what is past.
+    coming = times.after(wall if local is UTC else wall - _LOOKED_BACK)
+    while coming is not None and (found := _real(coming, local)) <= moment:
+        coming = times.after(coming)
     if coming is None:
         raise ValueError(f"{rule} never comes again after {moment.isoformat()}")
-    return resolve_imaginary(coming.replace(tzinfo=local)).astimezone(UTC)
+    return found
+
+
+def _real(wall: datetime, local: tzinfo) -> datetime:
+    """The moment in UTC that a wall clock shows: the first of two, or as much later as the clock skips it."""
+    return resolve_imaginary(wall.replace(tzinfo=local)).astimezone(UTC)
