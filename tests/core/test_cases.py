@@ -182,7 +182,8 @@ def order(said: Json) -> Order:
     charges = [*lines, *shipping, *extras]
     tax = whole_tax(said, charges)
     total = sum((Decimal(part["amount"]) - Decimal(part["discount"]) for part in charges), Decimal(0))
-    total -= sum((Decimal(off) for off in said.get("less", [])), Decimal(0))
+    off = [one if isinstance(one, dict) else {"sum": one} for one in said.get("less", [])]
+    total -= sum((Decimal(one["sum"]) for one in off), Decimal(0))
     total += Decimal(said.get("rounding", "0")) + (Decimal(0) if inclusive else tax)
     buyer = {"email": "Wren@Loom.example", "name": "Wren Dalby", **said.get("buyer", {})}
     billing = {"country": buyer.pop("billing_country", ""), "postcode": buyer.pop("postcode", "")}
@@ -194,7 +195,7 @@ def order(said: Json) -> Order:
         "customer_group": said.get("group", ""), "payment_terms": said.get("terms", ""), "tags": said.get("tags", []),
         "buyer": {**buyer, "billing": billing if any(billing.values()) else None}, "history": sent,
         "lines": lines, "shipping": shipping, "extras": extras, "cash_rounding": said.get("rounding", "0"),
-        "discounts": [{"title": "Off", "amount": off} for off in said.get("less", [])],
+        "discounts": [{"title": "Off", "amount": one["sum"], "applies_to": one.get("for", [])} for one in off],
         "payments": [payment(one, number) for number, one in enumerate(said.get("paid", []), start=1)],
         "tax_total": str(tax), "total": str(total),
     })  # fmt: skip
@@ -202,8 +203,8 @@ def order(said: Json) -> Order:
 
 def refund(said: Json, of: Order) -> Refund:
     """The refund of a case."""
-    lines = [{"line": one["line"], "quantity": one.get("count", "1"), "amount": one["sum"], "taxes": taxes(one)}
-             for one in said.get("lines", [])]  # fmt: skip
+    lines = [{"line": one["line"], "sku": one.get("sku", ""), "quantity": one.get("count", "1"),
+              "amount": one["sum"], "taxes": taxes(one)} for one in said.get("lines", [])]  # fmt: skip
     shipping = [charge(said["carriage"], "carriage", "Parcel")] if "carriage" in said else []
     goodwill = [charge(one, f"goodwill {number}", "Sorry") for number, one in enumerate(said.get("goodwill", []))]
     charges = [*lines, *shipping, *goodwill]
@@ -213,8 +214,10 @@ def refund(said: Json, of: Order) -> Refund:
         "shipping": shipping, "goodwill": goodwill,
         "payments": [payment(one, 80 + number) for number, one in enumerate(said.get("paid", []), start=1)],
         "tax_total": str(whole_tax(said, charges)),
-        "total": str(sum((Decimal(part["amount"]) for part in charges), Decimal(0))
+        "total": said.get("total") or str(sum((Decimal(part["amount"]) for part in charges), Decimal(0))
+                     + Decimal(said.get("rounding", "0"))
                      + (Decimal(0) if of.prices_include_tax else whole_tax(said, charges))),
+        "cash_rounding": said.get("rounding", "0"),
     })  # fmt: skip
 
 
@@ -224,7 +227,7 @@ def planned(case: Json) -> Plan:
     if "back" not in case:
         return plan_order(given, context(case))
     return plan_refund(refund(case["back"], given), given, context(case),
-                       refunded_before=Decimal(case.get("before", "0")),
+                       refunded_before=[refund(one, given) for one in case.get("before", [])],
                        final_invoice="final_invoice" not in case["back"])  # fmt: skip
 
 

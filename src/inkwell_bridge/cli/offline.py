@@ -64,7 +64,8 @@ def planned(
     refunds_before_invoice: Sequence[Path],
 ) -> list[Plan]:
     """The plans of orders; with ``order``, of refunds of that. ``links`` is a table of products and their items,
-    ``refunds_before_invoice`` are refunds before what was paid ahead is delivered."""
+    ``refunds_before_invoice`` are refunds that were carried before: before what was paid ahead is delivered, or before
+    those that are planned."""
     linked = linked_items(links) if links else {}
     try:
         if order is None:
@@ -76,7 +77,12 @@ def planned(
             ]
         sold = Order.read(_json(order), file=order.name)
         there = _of_articles(sold, context, linked)
-        return [plan_refund(refund, sold, there) for refund in _refunds(documents)]
+        refunds, before = _refunds(documents), _refunds(refunds_before_invoice)
+        # Those that are planned together come after each other too.
+        return [
+            plan_refund(refund, sold, there, refunded_before=[*before, *refunds[:number]])
+            for number, refund in enumerate(refunds)
+        ]
     except DocumentInvalid as error:
         raise _NotRight(str(error)) from error
 

@@ -99,7 +99,8 @@ def compare(before: Path, after: Path, as_json: bool) -> None:
     "refunds_before_invoice",
     type=_FILE,
     multiple=True,
-    help="A refund before what was paid ahead is delivered; once for each.",
+    help="A refund that was carried before: with --of, before those that are planned; else before what was paid "
+    "ahead is delivered. Once for each.",
 )
 @click.option("--time-zone", default="UTC", show_default=True, help="The company's own, such as Europe/London.")
 @click.option("--country", default="", help="The company's own, such as GB.")

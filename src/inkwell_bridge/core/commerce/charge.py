@@ -77,11 +77,16 @@ class Extra(Charge):
 
 
 class Discount(Value):
-    """A reduction of the whole order, positive, to be shared over its lines."""
+    """A reduction of the whole order, positive, to be shared over what it reduces.
+
+    Shape: ``applies_to`` are the ids of the lines and the carriage that it is for, where the sales side says so; it is
+    for all goods else.
+    """
 
     code: Text = ""
     title: Text = ""
     amount: Amount
+    applies_to: tuple[Code, ...] = ()
 
 
 class Conversion(Priced):

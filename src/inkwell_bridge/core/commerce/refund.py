@@ -5,7 +5,7 @@ from __future__ import annotations
 from inkwell_bridge.core.commerce.charge import Charge, TaxLine
 from inkwell_bridge.core.commerce.line import Lot
 from inkwell_bridge.core.commerce.payment import Payment
-from inkwell_bridge.core.priced import Amount, Priced
+from inkwell_bridge.core.priced import ZERO, Amount, Priced
 from inkwell_bridge.core.values import Code, Exact, Moment, Text, Value
 
 
@@ -26,8 +26,8 @@ class RefundLine(Value):
 class Refund(Priced):
     """A refund, all amounts positive.
 
-    Shape: lines, carriage and ``goodwill`` (an amount with no line) make ``total``, with tax on top where
-    prices are without it; ``payments`` is the money that moved back, none where only a credit was given.
+    Shape: lines, carriage, ``goodwill`` (an amount with no line) and the rounding of cash make ``total``, with tax on
+    top where prices are without it; ``payments`` is the money that moved back, none where only a credit was given.
     """
 
     id: Code
@@ -41,6 +41,7 @@ class Refund(Priced):
     lines: tuple[RefundLine, ...] = ()
     shipping: tuple[Charge, ...] = ()
     goodwill: tuple[Charge, ...] = ()
+    cash_rounding: Amount = ZERO
     payments: tuple[Payment, ...] = ()
     tax_total: Amount
     total: Amount

@@ -1,7 +1,7 @@
 """What a buyer is charged for, one by one, whichever part of the source document it stands in.
 
-Discounts of the whole order are shared over its lines by what each comes to. Taxes that a marketplace keeps are
-set apart from the seller's own.
+Discounts of the whole order come in as shares (``discounts.py``). Taxes that a marketplace keeps are set apart from the
+seller's own.
 """
 
 from __future__ import annotations
@@ -12,7 +12,7 @@ from decimal import Decimal
 
 from inkwell_bridge.core.books import LineKind
 from inkwell_bridge.core.commerce import Charge, Extra, Nature, Order, OrderLine, TaxLine
-from inkwell_bridge.core.money import allocate
+from inkwell_bridge.core.planner.discounts import DiscountShare, shared
 from inkwell_bridge.core.planner.plan import AllocatedAmount
 from inkwell_bridge.core.record import record
 from inkwell_bridge.core.rulebook.accounts import Chosen
@@ -55,7 +55,7 @@ class PlannedCharge:
     title: str = ""
     location: str = ""
     reductions: tuple[AllocatedAmount, ...] = ()
-    discounts: tuple[AllocatedAmount, ...] = ()
+    discounts: tuple[DiscountShare, ...] = ()
     own: tuple[ChargeTax, ...] = ()
     kept: tuple[ChargeTax, ...] = ()
     item: Chosen | None = None
@@ -70,8 +70,12 @@ class PlannedCharge:
     @property
     def reduced(self) -> Decimal:
         """What is left of the amount after every reduction, those on lines of their own too."""
-        parts = (*self.reductions, *self.discounts)
-        return self.amount + sum((part.amount for part in parts), ZERO)
+        return self.full + sum((part.amount for part in self.discounts), ZERO)
+
+    @property
+    def full(self) -> Decimal:
+        """The amount after the reductions that are part of its price; discounts on lines of their own come off it."""
+        return self.amount + sum((part.amount for part in self.reductions), ZERO)
 
     @property
     def tax(self) -> Decimal:
@@ -93,12 +97,27 @@ def _together(taxes: Sequence[ChargeTax]) -> Decimal:
 
 def charges_of(order: Order, *, discounts_apart: bool) -> list[PlannedCharge]:
     """Everything that an order charges for: lines, carriage, then extras."""
-    shares = _shared_discounts(order)
-    goods = [_goods(line, index, shares[index], discounts_apart) for index, line in enumerate(order.lines)]
-    carriage = [
-        _other(LineKind.SHIPPING, "shipping", part, f"/shipping/{index}") for index, part in enumerate(order.shipping)
-    ]
-    return [*goods, *carriage, *extras_of(order.extras)]
+    goods = [_goods(line, index) for index, line in enumerate(order.lines)]
+    carriage = [carriage_charge(part, index) for index, part in enumerate(order.shipping)]
+    if order.discounts:
+        shares = shared(order).shares
+        reduced = [_less(charge, shares[charge.at], apart=discounts_apart) for charge in (*goods, *carriage)]
+    else:
+        reduced = [*goods, *carriage]
+    return [*reduced, *extras_of(order.extras)]
+
+
+def carriage_charge(part: Charge, index: int) -> PlannedCharge:
+    """Carriage, in this place of its document."""
+    return _other(LineKind.SHIPPING, "shipping", part, f"/shipping/{index}")
+
+
+def _less(charge: PlannedCharge, shares: Sequence[DiscountShare], *, apart: bool) -> PlannedCharge:
+    # On lines of their own discounts leave the price as it was charged; else they are part of it.
+    if apart:
+        return replace(charge, discounts=tuple(shares))
+    off = [AllocatedAmount(source=share.source, amount=share.amount) for share in shares]
+    return replace(charge, reductions=(*charge.reductions, *off))
 
 
 def extras_of(extras: Sequence[Extra]) -> Iterator[PlannedCharge]:
@@ -113,21 +132,9 @@ def goodwill_of(charges: Sequence[Charge]) -> Iterator[PlannedCharge]:
         yield _other(LineKind.EXTRA, "goodwill", charge, f"/goodwill/{index}")
 
 
-def _shared_discounts(order: Order) -> list[list[AllocatedAmount]]:
-    """For each line, its share of each of the order's discounts, as negative amounts."""
-    shares: list[list[AllocatedAmount]] = [[] for _ in order.lines]
-    # A line below zero (something taken back in the same order) is reduced no further, and takes no share.
-    weights = [max(line.amount - line.discount, ZERO) for line in order.lines] if order.discounts else []
-    for index, discount in enumerate(order.discounts):
-        for line, share in enumerate(allocate(discount.amount, weights, order.currency)):
-            shares[line].append(AllocatedAmount(source=f"/discounts/{index}/amount", amount=-share))
-    return shares
-
-
-def _goods(line: OrderLine, index: int, shares: Sequence[AllocatedAmount], apart: bool) -> PlannedCharge:
+def _goods(line: OrderLine, index: int) -> PlannedCharge:
     at = f"/lines/{index}"
-    off = _own_discount(line, at)
-    own, kept = _taxes(line, at)
+    own, kept = taxes_of(line, at)
     return PlannedCharge(
         kind=LineKind.DEPOSIT if line.nature is Nature.DEPOSIT else LineKind.GOODS,
         role=_NATURES.get(line.nature, "sales"),
@@ -142,16 +149,14 @@ def _goods(line: OrderLine, index: int, shares: Sequence[AllocatedAmount], apart
         tax_class=line.tax_class,
         title=line.title,
         location=line.location,
-        # On lines of their own discounts leave the price as it was charged; else they are part of it.
-        reductions=off if apart else (*off, *shares),
-        discounts=tuple(share for share in shares if share.amount) if apart else (),
+        reductions=_own_discount(line, at),
         own=own,
         kept=kept,
     )
 
 
 def _other(kind: LineKind, role: str, charge: Charge, at: str) -> PlannedCharge:
-    own, kept = _taxes(charge, at)
+    own, kept = taxes_of(charge, at)
     return PlannedCharge(
         kind=kind,
         role=role,
@@ -171,7 +176,7 @@ def _own_discount(charge: Charge, at: str) -> tuple[AllocatedAmount, ...]:
     return (AllocatedAmount(source=f"{at}/discount", amount=-charge.discount),) if charge.discount else ()
 
 
-def _taxes(charge: Charge, at: str) -> tuple[tuple[ChargeTax, ...], tuple[ChargeTax, ...]]:
+def taxes_of(charge: Charge, at: str) -> tuple[tuple[ChargeTax, ...], tuple[ChargeTax, ...]]:
     """The seller's own taxes, and those that a marketplace keeps."""
     own: list[ChargeTax] = []
     kept: list[ChargeTax] = []

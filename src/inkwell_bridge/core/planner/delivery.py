@@ -11,11 +11,11 @@ from inkwell_bridge.core.commerce import Order
 from inkwell_bridge.core.expressions import EvaluationContext
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.planner.account_coding import AccountCoding
-from inkwell_bridge.core.planner.charges import PlannedCharge, charges_of
+from inkwell_bridge.core.planner.charges import PlannedCharge
 from inkwell_bridge.core.planner.deposits import delivered, deposit_line, is_deposit, less, tax_that_waits
-from inkwell_bridge.core.planner.lines import Lines, add_line, ready
+from inkwell_bridge.core.planner.lines import Lines, add_line
 from inkwell_bridge.core.planner.planning_context import PlanningContext
-from inkwell_bridge.core.planner.refund_as_order import as_order
+from inkwell_bridge.core.planner.returns import Returns
 
 
 def delivery_lines(
@@ -41,10 +41,10 @@ def delivery_lines(
 def _left(deposits: Sequence[PlannedCharge], order: Order, context: PlanningContext) -> list[PlannedCharge]:
     """The deposits less what was given back of each before."""
     gone: dict[str, list[PlannedCharge]] = defaultdict(list)
+    returns = Returns(order, context)
     for refund in context.refunds_before_invoice:
-        back = as_order(refund, order)
         # These rules carried the refund, so that none of it can be without a place.
-        charges, _ = ready(charges_of(back, discounts_apart=False), back, context, AccountCoding(back, context))
+        charges, _ = returns.take(refund)
         for charge in filter(is_deposit, charges):
             gone[charge.line_reference].append(charge)
     take = partial(less, currency=order.currency)

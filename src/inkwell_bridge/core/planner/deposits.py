@@ -15,6 +15,7 @@ from inkwell_bridge.core.commerce import Order
 from inkwell_bridge.core.money import allocate
 from inkwell_bridge.core.planner.account_coding import AccountCoding
 from inkwell_bridge.core.planner.charges import ChargeTax, PlannedCharge
+from inkwell_bridge.core.planner.discounts import DiscountShare
 from inkwell_bridge.core.planner.plan import AllocatedAmount
 from inkwell_bridge.core.planner.planned_lines import PlannedLine, charge_line, discount_lines, tax_lines
 
@@ -103,11 +104,26 @@ def less(charge: PlannedCharge, back: PlannedCharge, currency: str) -> PlannedCh
     left = charge.quantity - back.quantity
     return replace(
         charge,
-        amount=charge.amount - back.amount,
+        amount=charge.amount - back.full,
+        discounts=_discounts_less(charge.discounts, back.discounts),
         quantity=left if left > 0 else Decimal(1),
         own=_taxes_less(charge.own, back.tax, currency),
         kept=_taxes_less(charge.kept, back.kept_tax, currency),
     )
+
+
+def _discounts_less(
+    discounts: Sequence[DiscountShare], back: Sequence[DiscountShare]
+) -> tuple[DiscountShare, ...]:  # fmt: skip
+    """What is left of the discounts that stand on lines of their own; those that come back are below zero too."""
+    gone = {one.number: one for one in back}
+    left = (
+        replace(one, amount=one.amount - gone[one.number].amount, tax=one.tax - gone[one.number].tax)
+        if one.number in gone
+        else one
+        for one in discounts
+    )
+    return tuple(one for one in left if one.amount or one.tax)
 
 
 def _taxes_less(taxes: Sequence[ChargeTax], back: Decimal, currency: str) -> tuple[ChargeTax, ...]:

@@ -5,16 +5,19 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 from decimal import Decimal
+from typing import TypeVar
 
 from inkwell_bridge.core.commerce import Component, Nature, OrderLine
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.money import allocate, minor_unit, tax_inside, tax_on_top
 from inkwell_bridge.core.planner.charges import ChargeTax, PlannedCharge
+from inkwell_bridge.core.planner.discounts import DiscountShare
 from inkwell_bridge.core.planner.plan import AllocatedAmount
 
 ZERO = Decimal(0)
 # The rate that the books' code for a tax class has.
 RateOf = Callable[[str], Decimal | None]
+Share = TypeVar("Share", AllocatedAmount, DiscountShare)
 
 
 def in_components(
@@ -65,11 +68,10 @@ def _weights(parts: Sequence[Component]) -> list[Decimal]:
     return [part.quantity for part in parts]
 
 
-def _shared(
-    allocated: Sequence[AllocatedAmount], weights: Sequence[Decimal], currency: str, index: int
-) -> tuple[AllocatedAmount, ...]:
-    shares = ((one.source, allocate(one.amount, weights, currency)[index]) for one in allocated)
-    return tuple(AllocatedAmount(source=source, amount=share) for source, share in shares if share)
+def _shared(amounts: Sequence[Share], weights: Sequence[Decimal], currency: str, index: int) -> tuple[Share, ...]:
+    """The part of each of these reductions that falls on the article in this place."""
+    shares = ((one, allocate(one.amount, weights, currency)[index]) for one in amounts)
+    return tuple(replace(one, amount=share) for one, share in shares if share)
 
 
 def _split(taxes: Sequence[ChargeTax], weights: Sequence[Decimal], currency: str) -> list[tuple[ChargeTax, ...]]:
@@ -107,7 +109,19 @@ def _taxed(
     # Where the pennies weigh least; of two as large the first, so that planning again gives the same.
     largest = max(range(len(made)), key=lambda index: (taxes[index], -index))
     taxes[largest] += missed
-    return _split(charge.own, taxes, currency), []
+    return _at_their_rates(_split(charge.own, taxes, currency), rates), []
+
+
+def _at_their_rates(
+    shares: Sequence[tuple[ChargeTax, ...]], rates: Sequence[Decimal | None]
+) -> list[tuple[ChargeTax, ...]]:  # fmt: skip
+    """The one tax of a kit, on each article at the rate of that: a discount takes its tax off by it."""
+    return [
+        tuple(replace(one, tax=one.tax.model_copy(update={"rate_percent": rate})) for one in taxes)
+        if rate is not None and len(taxes) == 1
+        else taxes
+        for taxes, rate in zip(shares, rates, strict=True)
+    ]
 
 
 def _other_rates(charge: PlannedCharge, worked_out: Decimal, currency: str) -> Finding:

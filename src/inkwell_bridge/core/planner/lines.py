@@ -27,6 +27,7 @@ from inkwell_bridge.core.planner.working_out import (
     WHOLE_TAX,
     check_missed,
     missed,
+    with_taxes_of_discounts,
     with_worked_out_taxes,
     without_own_taxes,
 )
@@ -61,15 +62,13 @@ class Lines:
         return sum((one.amount for one in self.withheld), ZERO) + sum((one.gross for one in self.deducted), ZERO)
 
 
-def plan_lines(
-    charges: Sequence[PlannedCharge], order: Order, context: PlanningContext, evaluation: EvaluationContext
-) -> Lines:
-    """The lines for these charges of an order, or what stands in the way of them."""
+def plan_lines(standing: Split, order: Order, context: PlanningContext, evaluation: EvaluationContext) -> Lines:
+    """The lines for charges of an order that are ``ready``, or what stands in the way of them."""
     planned = Lines()
     coding = AccountCoding(order, context)
     # All charges are looked at before any becomes a line, so that a person hears of everything at once.
-    every, planned.findings = ready(charges, order, context, coding)
-    planned.findings += coding.missing(every)
+    every, found = standing
+    planned.findings = [*found, *coding.missing(every)]
     if blocking(planned.findings):
         return planned
     # The buyer paid the shop's tax, not the rates': what these miss must stand somewhere, or money is left over.
@@ -89,7 +88,7 @@ def ready(charges: Sequence[PlannedCharge], order: Order, context: PlanningConte
     """The charges as they are to stand, each with its taxes; and what stands in the way of some."""
     taken = without_own_taxes(charges, context.rulebook.tax_codes)
     standing, findings = _standing(taken, order, context, coding)
-    return with_worked_out_taxes(standing, order, coding), findings
+    return with_taxes_of_discounts(with_worked_out_taxes(standing, order, coding), order, coding), findings
 
 
 def _add_missed(planned: Lines, left: Decimal, order: Order, context: PlanningContext) -> None:

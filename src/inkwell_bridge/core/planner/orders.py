@@ -9,8 +9,10 @@ from inkwell_bridge.core.books import Invoice, Role, SalesOrder
 from inkwell_bridge.core.commerce import Order
 from inkwell_bridge.core.expressions import evaluation_of_order
 from inkwell_bridge.core.findings import Finding, blocking
+from inkwell_bridge.core.planner.account_coding import AccountCoding
 from inkwell_bridge.core.planner.charges import charges_of
 from inkwell_bridge.core.planner.conservation import conserved, paid_up, source_amounts
+from inkwell_bridge.core.planner.lines import ready
 from inkwell_bridge.core.planner.moments import undated
 from inkwell_bridge.core.planner.money import Paid
 from inkwell_bridge.core.planner.penny import foreseen
@@ -40,13 +42,14 @@ def _planned(order: Order, context: PlanningContext) -> Plan:
     rules, wanted = context.rulebook, wanted_of(context, evaluation)
     moments = (rules.orders.dated, rules.orders.tax_point, *wanted.moments)
     by_line = not rules.tax_codes.works_out
-    findings = [*check_order(order, kept_currencies(context), by_line=by_line), *undated(order, moments)]
+    findings = [*check_order(order, context.currencies, by_line=by_line), *undated(order, moments)]
     if blocking(findings):
         # What does not add up at its source is not worth coding: each further finding would be a consequence.
         return Plan(outcome=Outcome.HOLD, findings=tuple(findings))
 
     charges = charges_of(order, discounts_apart=rules.orders.discounts == "own lines")
-    coded = code(order, charges, order.payments, context, evaluation)
+    standing = ready(charges, order, context, AccountCoding(order, context))
+    coded = code(order, standing, order.payments, context, evaluation)
     findings += [*check_treatment(order, rules, context.country), *coded.findings]
     if blocking(findings) or coded.contact is None:
         return held(coded, findings)
@@ -82,12 +85,6 @@ def _conserved(order: Order, sale: Documents, coded: Coded, rules: TaxRules) -> 
             () if final else made.withheld,
             index=index,
         )
-
-
-def kept_currencies(context: PlanningContext) -> tuple[str, ...]:
-    """The currencies that documents may be in: the books' own, and by rule those that they keep besides."""
-    own = context.master_data.currency
-    return (own, *context.master_data.currencies) if context.rulebook.orders.currencies == "kept" else (own,)
 
 
 def _paid(order: Order, sale: Documents, coded: Coded, context: PlanningContext) -> Paid:

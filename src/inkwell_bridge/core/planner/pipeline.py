@@ -12,9 +12,8 @@ from inkwell_bridge.core.books import BooksDocument, Contact, Role
 from inkwell_bridge.core.commerce import Order, Payment
 from inkwell_bridge.core.expressions import EvaluationContext, NotEvaluated
 from inkwell_bridge.core.findings import Cause, Finding, Level, blocking
-from inkwell_bridge.core.planner.charges import PlannedCharge
 from inkwell_bridge.core.planner.contacts import plan_contact
-from inkwell_bridge.core.planner.lines import Lines, add_rounding, plan_lines
+from inkwell_bridge.core.planner.lines import Lines, Split, add_rounding, plan_lines
 from inkwell_bridge.core.planner.money import OpenItem, Paid, plan_money
 from inkwell_bridge.core.planner.plan import Outcome, Plan, Reason
 from inkwell_bridge.core.planner.planning_context import PlanningContext
@@ -51,15 +50,16 @@ def held_where_not_evaluated(kind: str, number: str, plan: Callable[[], Plan]) -
 
 
 def code(
-    source: Order, charges: Sequence[PlannedCharge], payments: Sequence[Payment], context: PlanningContext,
+    source: Order, standing: Split, payments: Sequence[Payment], context: PlanningContext,
     evaluation: EvaluationContext,
 ) -> Coded:  # fmt: skip
     """Find the contact, and put each charge on a line.
 
-    ``source`` is the order, or a refund read as one (``refund_as_order.py``); ``payments`` are its own.
+    ``source`` is the order, or a refund read as one (``refund_as_order.py``); ``standing`` are its charges as they are
+    to stand, ``payments`` its own.
     """
     contact, reasons, findings = plan_contact(source, context.rulebook.customers, context.master_data)
-    lines = plan_lines(charges, source, context, evaluation)
+    lines = plan_lines(standing, source, context, evaluation)
     _round_cash(lines, source, context)
     # After all charges: a voucher that was taxed when it was sold takes off what is there.
     deduct_vouchers(lines, payments, source, context, evaluation)

@@ -11,9 +11,9 @@ from decimal import Decimal
 from inkwell_bridge.core.books import LineKind
 from inkwell_bridge.core.commerce import Order, OrderLine
 from inkwell_bridge.core.commerce.line import PIECE
-from inkwell_bridge.core.money import tax_inside, tax_on_top
 from inkwell_bridge.core.planner.account_coding import AccountCoding
 from inkwell_bridge.core.planner.charges import ChargeTax, PlannedCharge
+from inkwell_bridge.core.planner.discounts import DiscountShare
 from inkwell_bridge.core.planner.plan import AllocatedAmount, Withheld
 from inkwell_bridge.core.record import record
 from inkwell_bridge.core.rulebook.accounts import Chosen
@@ -64,7 +64,7 @@ def charge_line(charge: PlannedCharge, order: Order, coding: AccountCoding) -> P
     own, price = charge.tax, charge.takes_from
     tax = own if on_lines else ZERO
     # A discount on a line of its own takes its tax with it, so the line above bears that of the full price.
-    back = sum((_tax_of(share, charge, order) for share in charge.discounts), ZERO) if on_lines else ZERO
+    back = -sum((share.tax for share in charge.discounts), ZERO) if on_lines else ZERO
     if back:
         tax += back
     if order.prices_include_tax:
@@ -94,53 +94,47 @@ def charge_line(charge: PlannedCharge, order: Order, coding: AccountCoding) -> P
 
 
 def _on_top(charge: PlannedCharge, back: Decimal) -> tuple[AllocatedAmount, ...]:
-    """Taxes that come on top, the first of them with what a discount takes with it."""
+    """Taxes that come on top, and what a discount takes with it."""
     allocated = [AllocatedAmount(source=one.source, amount=one.tax.amount) for one in charge.own]
     if back:
-        # A charge has one rate at a time where discounts stand apart; the first tax stands for it.
-        allocated[0] = AllocatedAmount(source=allocated[0].source, amount=allocated[0].amount + back)
+        allocated.append(AllocatedAmount(source=_tax_source(charge), amount=back))
     return tuple(allocated)
 
 
-def _tax_of(share: AllocatedAmount, charge: PlannedCharge, order: Order) -> Decimal:
-    """The tax that a share of a discount takes with it, as a positive amount."""
-    # Several taxes on one price act as one rate of their sum.
-    rate = sum((one.tax.rate_percent for one in charge.own), ZERO)
-    if not charge.own or not rate:
-        return ZERO
-    if order.prices_include_tax:
-        return tax_inside(-share.amount, rate, order.currency)[1]
-    return tax_on_top(-share.amount, rate, order.currency)
+def _tax_source(charge: PlannedCharge) -> str:
+    """Where the tax comes from that a discount gives back below: the first that was told, or else the price, of which
+    as much is taken as is given back."""
+    return charge.own[0].source if charge.own else charge.takes_from
 
 
 def discount_lines(charges: Sequence[PlannedCharge], order: Order, coding: AccountCoding) -> Iterator[PlannedLine]:
     """Discounts on lines of their own: one for each discount, account and tax code."""
-    groups: dict[tuple[str, Chosen, Chosen], list[tuple[PlannedCharge, AllocatedAmount]]] = {}
+    groups: dict[tuple[int, Chosen, Chosen], list[tuple[PlannedCharge, DiscountShare]]] = {}
     for charge in charges:
         for share in charge.discounts:
-            groups.setdefault((share.source, coding.discount_account(charge), coding.code(charge)), []).append(
+            groups.setdefault((share.number, coding.discount_account(charge), coding.code(charge)), []).append(
                 (charge, share)
             )
-    for number, ((source, account, code), shares) in enumerate(groups.items(), start=1):
+    for number, ((_, account, code), shares) in enumerate(groups.items(), start=1):
         net: list[AllocatedAmount] = []
         tax: list[AllocatedAmount] = []
         for charge, share in shares:
-            back = ZERO if coding.taxes_apart(charge) else _tax_of(share, charge, order)
+            source, back = share.source, -share.tax
             if order.prices_include_tax:
                 # Of a discount on prices with tax a part is tax: it comes off the tax above, the rest off the net.
                 net.append(AllocatedAmount(source=source, amount=share.amount + back))
                 tax.append(AllocatedAmount(source=source, amount=-back))
             else:
-                net.append(share)
+                net.append(AllocatedAmount(source=source, amount=share.amount))
                 if back:
-                    tax.append(AllocatedAmount(source=charge.own[0].source, amount=-back))
-        discount = order.discounts[int(source.split("/")[2])]
-        title = discount.title or discount.code or "Discount"
+                    tax.append(AllocatedAmount(source=_tax_source(charge), amount=-back))
+        first = shares[0][1]
+        title = first.title
         text = f"The discount '{title}' on what stands above under {code.code}."
         yield PlannedLine(
             kind=LineKind.DISCOUNT,
             line_reference=f"discount {number}",
-            at=source.removesuffix("/amount"),
+            at=first.source.removesuffix("/amount"),
             title=title,
             account=account,
             code=code,

@@ -63,6 +63,12 @@ class PlanningContext(Value):
         """The day of a moment, on the company's clocks."""
         return moment.astimezone(self._zone).date()
 
+    @property
+    def currencies(self) -> tuple[str, ...]:
+        """The currencies that documents may be in: the books' own, and by rule those that they keep besides."""
+        own = self.master_data.currency
+        return (own, *self.master_data.currencies) if self.rulebook.orders.currencies == "kept" else (own,)
+
     @cached_property
     def _zone(self) -> ZoneInfo:
         return ZoneInfo(self.time_zone)

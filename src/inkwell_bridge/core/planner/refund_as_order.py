@@ -14,7 +14,8 @@ def as_order(refund: Refund, order: Order) -> Order:
     known = {line.id: line for line in order.lines}
     lines = tuple(_line(known[one.line], one) for one in refund.lines if one.line in known)
     carriage = tuple(Shipping.model_validate(part.model_dump()) for part in refund.shipping)
-    update = {"lines": lines, "discounts": (), "shipping": carriage, "extras": (), "cash_rounding": ZERO,
+    update = {"lines": lines, "discounts": (), "shipping": carriage, "extras": (),
+              "cash_rounding": refund.cash_rounding,
               "prices_include_tax": refund.prices_include_tax, "currency": refund.currency,
               "tax_total": refund.tax_total}  # fmt: skip
     return order.model_copy(update=update)

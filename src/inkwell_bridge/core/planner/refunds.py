@@ -6,21 +6,21 @@ with it, and the rules are those that the order was posted under.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from decimal import Decimal
 
 from inkwell_bridge.core.books import CreditNote, Role
-from inkwell_bridge.core.commerce import MoneyState, Order, Refund
+from inkwell_bridge.core.commerce import Order, Refund
 from inkwell_bridge.core.expressions import evaluation_of_order
 from inkwell_bridge.core.findings import Cause, Finding, Level, blocking
-from inkwell_bridge.core.planner.charges import charges_of, goodwill_of
 from inkwell_bridge.core.planner.conservation import charged, conserved, whole_tax
 from inkwell_bridge.core.planner.deposits import as_sale
-from inkwell_bridge.core.planner.orders import kept_currencies
 from inkwell_bridge.core.planner.pipeline import Coded, code, held, held_where_not_evaluated, place_money, planned
 from inkwell_bridge.core.planner.plan import Outcome, Plan, Reason
 from inkwell_bridge.core.planner.planning_context import PlanningContext
 from inkwell_bridge.core.planner.refund_as_order import as_order
+from inkwell_bridge.core.planner.refund_checks import check_refund
+from inkwell_bridge.core.planner.returns import Returns
 from inkwell_bridge.core.planner.sale import Wanted, ledger_role, wanted_of
 from inkwell_bridge.core.rulebook.taxes import TaxRules
 
@@ -32,34 +32,42 @@ def plan_refund(
     order: Order,
     context: PlanningContext,
     *,
-    refunded_before: Decimal = ZERO,
+    refunded_before: Sequence[Refund] = (),
     final_invoice: bool = True,
 ) -> Plan:
-    """Plan a refund of an order; ``refunded_before`` is what went back already, in the order's currency.
+    """Plan a refund of an order; ``refunded_before`` are those of it that were carried already, in their order.
 
     ``final_invoice`` is whether the one that ends the order's deposits went before, where the rules want it by now.
     """
     if context.rulebook.refunds is None:
         return Plan(outcome=Outcome.LEFT_OUT, left_out_by="/refunds")
-    findings = [*_check(refund, order, context, refunded_before)]
-    if findings:
+    findings = [*check_refund(refund, order, context, refunded_before)]
+    if blocking(findings):
         return Plan(outcome=Outcome.HOLD, findings=tuple(findings))
     return held_where_not_evaluated(
-        "refund", refund.number, lambda: _planned(refund, order, context, final_invoice=final_invoice)
+        "refund",
+        refund.number,
+        lambda: _planned(refund, order, context, refunded_before, findings, final_invoice=final_invoice),
     )
 
 
-def _planned(refund: Refund, order: Order, context: PlanningContext, *, final_invoice: bool) -> Plan:
+def _planned(
+    refund: Refund, order: Order, context: PlanningContext, before: Sequence[Refund], told: Sequence[Finding], *,
+    final_invoice: bool,
+) -> Plan:  # fmt: skip
     # Read as an order of what came back, so that it is coded exactly as it was when it went out.
     returned = as_order(refund, order)
     evaluation = evaluation_of_order(order, context.day)
     wanted = wanted_of(context, evaluation)
-    charges = [*charges_of(returned, discounts_apart=False), *goodwill_of(refund.goodwill)]
+    returns = Returns(order, context)
+    for earlier in before:
+        returns.take(earlier)
+    charges, found = returns.take(refund)
     if wanted.delivered is not None and final_invoice:
         # What was paid ahead is a sale by now: no debt is left to take back from.
         charges = [as_sale(charge) for charge in charges]
-    coded = code(returned, charges, refund.payments, context, evaluation)
-    findings = [*coded.findings, *_not_invoiced(refund, order, wanted, context)]
+    coded = code(returned, (charges, found), refund.payments, context, evaluation)
+    findings = [*told, *coded.findings, *_not_invoiced(refund, order, wanted, context)]
     if blocking(findings) or coded.contact is None:
         return held(coded, findings)
 
@@ -97,43 +105,14 @@ def _amounts(refund: Refund, returned: Order, rules: TaxRules) -> dict[str, Deci
     """Every amount that the refund's total is made of, by its JSON Pointer."""
     inclusive = refund.prices_include_tax
     charges = (*returned.lines, *refund.shipping, *refund.goodwill)
+    rounding = {"/cash_rounding": refund.cash_rounding} if refund.cash_rounding else {}
     return {
+        **rounding,
         **charged("/lines", returned.lines, rules, inclusive=inclusive),
         **charged("/shipping", refund.shipping, rules, inclusive=inclusive),
         **charged("/goodwill", refund.goodwill, rules, inclusive=inclusive),
         **whole_tax(charges, refund.tax_total, rules, inclusive=inclusive),
     }
-
-
-def _check(refund: Refund, order: Order, context: PlanningContext, before: Decimal) -> list[Finding]:
-    """What is wrong with the refund itself, each as an error that holds it."""
-    found: list[Finding] = []
-    known = {line.id for line in order.lines}
-    unknown = [one.line for one in refund.lines if one.line not in known]
-    if unknown:
-        found.append(_error("REFUND-E001", "/lines", f"Refund {refund.number} names line {unknown[0]}, which order "
-                            f"{order.number} does not have.", "Look at both in the shop."))  # fmt: skip
-    if not (refund.lines or refund.shipping or refund.goodwill):
-        found.append(_error("REFUND-E003", "", f"Refund {refund.number} gives nothing back that has a line.",
-                            "Look at it in the shop."))  # fmt: skip
-    if refund.currency not in kept_currencies(context) or refund.currency != order.currency:
-        found.append(_error("SRC-E003", "/currency", f"Refund {refund.number} is in {refund.currency}, the order in "
-                            f"{order.currency}, the books in {context.master_data.currency}.",
-                            "Enter it in the books by hand.", cause=Cause.CURRENCY_NOT_KEPT))  # fmt: skip
-    elif before + refund.total > (limit := _most_that_can_come_back(refund, order)):
-        moved = any(one.state is MoneyState.RECEIVED for one in refund.payments)
-        what = "what was paid" if moved else "what was charged"
-        told = f"{limit} {order.currency} was {what.rpartition(' ')[2]} for order {order.number}"
-        found.append(_error("REFUND-E002", "/total", f"Refund {refund.number} of {refund.total}, after {before} "
-                            f"before, goes beyond {what}: {told}.",
-                            "Compare the order in the shop; enter it by hand if the money really went."))  # fmt: skip
-    return found
-
-
-def _most_that_can_come_back(refund: Refund, order: Order) -> Decimal:
-    """What was paid, where money went back; of a credit without money what was charged, paid or not."""
-    moved = any(one.state is MoneyState.RECEIVED for one in refund.payments)
-    return order.received if moved else max(order.received, order.total)
 
 
 def _not_invoiced(refund: Refund, order: Order, wanted: Wanted, context: PlanningContext) -> Iterator[Finding]:

@@ -7,6 +7,7 @@ from decimal import Decimal
 
 from inkwell_bridge.core.commerce import Order
 from inkwell_bridge.core.findings import Cause, Finding, Level
+from inkwell_bridge.core.planner.discounts import check_discounts
 
 ZERO = Decimal(0)
 
@@ -52,14 +53,7 @@ def _amounts(order: Order) -> Iterator[Finding]:
                 f"Line {index + 1} of order {order.number} has quantity {line.quantity}; expected more than zero.",
                 "Correct the line in the shop, then run again.",
             )
-    reduced = sum((discount.amount for discount in order.discounts), ZERO)
-    if reduced and reduced > (goods := sum((line.reduced for line in order.lines), ZERO)):
-        yield _error(
-            "SRC-E005",
-            "/discounts",
-            f"Order {order.number} is reduced by {reduced}, more than its lines come to, {goods} {order.currency}.",
-            "Look at the discounts of the order in the shop.",
-        )
+    yield from check_discounts(order)
 
 
 def _equations(order: Order, *, by_line: bool) -> Iterator[Finding]:

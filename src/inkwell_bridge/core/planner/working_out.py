@@ -13,9 +13,10 @@ from decimal import Decimal
 
 from inkwell_bridge.core.commerce import Charge, Order, TaxLine
 from inkwell_bridge.core.findings import Cause, Finding, Level
-from inkwell_bridge.core.money import allocate, net_inside, tax_inside, tax_on_top
+from inkwell_bridge.core.money import allocate, net_inside, rounded, tax_inside, tax_on_top
 from inkwell_bridge.core.planner.account_coding import AccountCoding
 from inkwell_bridge.core.planner.charges import ChargeTax, PlannedCharge
+from inkwell_bridge.core.planner.discounts import DiscountShare
 from inkwell_bridge.core.rulebook.taxes import TaxRules
 
 ZERO = Decimal(0)
@@ -56,6 +57,35 @@ def with_worked_out_taxes(charges: Sequence[PlannedCharge], order: Order, coding
             line = TaxLine(rate_percent=rate, amount=tax)
             made[index] = replace(charges[index], own=(ChargeTax(source=WHOLE_TAX, tax=line),))
     return made
+
+
+def with_taxes_of_discounts(
+    charges: Sequence[PlannedCharge], order: Order, coding: AccountCoding
+) -> list[PlannedCharge]:  # fmt: skip
+    """The same charges, each discount that stands on a line of its own with the tax that it takes with it.
+
+    Worked out once, when all else is known: given back in parts, it is cut out of this figure.
+    """
+    return [
+        replace(
+            charge, discounts=tuple(replace(one, tax=-_tax_off(one, charge, order, coding)) for one in charge.discounts)
+        )
+        if charge.discounts and not coding.taxes_apart(charge)
+        else charge
+        for charge in charges
+    ]
+
+
+def _tax_off(share: DiscountShare, charge: PlannedCharge, order: Order, coding: AccountCoding) -> Decimal:
+    reduced = charge.reduced
+    if len(charge.own) > 1 and charge.tax and reduced:
+        # Several taxes, on each other or beside each other: only what was charged tells how they work together.
+        return rounded(-share.amount * charge.tax / reduced, order.currency)
+    # Where nothing is left to tax the shop tells no rate: it is that of the code.
+    rate = charge.own[0].tax.rate_percent if charge.own else coding.rate_of(charge) or ZERO
+    if order.prices_include_tax:
+        return tax_inside(-share.amount, rate, order.currency)[1]
+    return tax_on_top(-share.amount, rate, order.currency)
 
 
 def _taxes(amounts: Sequence[Decimal], rate: Decimal, order: Order, coding: AccountCoding) -> Sequence[Decimal]:

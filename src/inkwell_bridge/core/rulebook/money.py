@@ -66,10 +66,15 @@ class PaymentRules(Value):
 
 
 class RefundRules(Value):
-    """Refunds are carried, as credit notes and the money that went back."""
+    """Refunds are carried, as credit notes and the money that went back.
+
+    ``money_differs`` says what becomes of one whose money is not its credit: a person looks, or the difference stays
+    open on the customer's account.
+    """
 
     arrive: Literal["posted", "draft"] = "posted"
     beyond_paid: Literal["hold"] = "hold"
+    money_differs: Literal["hold", "leave open"] = "hold"
 
 
 class PennyRules(Value):

@@ -170,6 +170,8 @@ class ErpBooks:
 
 
 def _family(role: Role) -> str:
+    if role not in FAMILIES:
+        raise NotOffered(NAME, f"place for a {role}")
     return FAMILIES[role].name
 
 

@@ -60,6 +60,7 @@ def refund(said: Json) -> dict[str, Any]:
         "reason": said.get("why", ""),
         "lines": [_refunded(row) for row in said.get("rows", [])],
         "shipping": [charge(carriage, identity="carriage")] if carriage else [],
+        "cash_rounding": said.get("rounding", "0"),
         "goodwill": [charge(part, identity=part["row"]) for part in said.get("goodwill", [])],
         "payments": [payment(money) for money in said.get("paid_back", [])],
         "tax_total": said["tax"],

@@ -39,7 +39,12 @@ def order(said: Json) -> dict[str, Any]:
         "buyer": person(said.get("shopper") or {}, said.get("bill_to"), said.get("ship_to")),
         "lines": [_line(row) for row in said["basket"]],
         "discounts": [
-            {"code": voucher["code"], "title": voucher["title"], "amount": voucher["sum"]}
+            {
+                "code": voucher["code"],
+                "title": voucher["title"],
+                "amount": voucher["sum"],
+                "applies_to": [str(row) for row in voucher.get("rows", [])],
+            }
             for voucher in said.get("vouchers", [])
         ],
         "shipping": [_carriage(said["carriage"])] if said.get("carriage") else [],

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Sequence
-from decimal import Decimal
 
 from django.db.models import Exists, OuterRef
 
@@ -12,14 +12,14 @@ from inkwell_bridge.core.commerce import Refund
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.planner import Outcome, Plan
 from inkwell_bridge.service.bridges.models import Bridge
+from inkwell_bridge.service.carriage.carrying import Carrying
 from inkwell_bridge.service.carriage.deposits import carried, refunds_of
 from inkwell_bridge.service.carriage.kinds.protocol import Concluded
-from inkwell_bridge.service.carriage.models import Crossing, Document
+from inkwell_bridge.service.carriage.models import Crossing, Document, Snapshot
 from inkwell_bridge.service.carriage.runs import defer_carrying
 from inkwell_bridge.service.carriage.states import CrossingState
 from inkwell_bridge.service.later import TryLater, after_pause
 
-ZERO = Decimal(0)
 ORDERS = "orders"
 # Causes that pass by themselves once the order is carried, or carried further.
 WAITS_FOR_ORDER = frozenset({Cause.ORDER_FIRST, Cause.INVOICE_FIRST})
@@ -62,15 +62,37 @@ def _order_first(refund: Refund, order: Crossing | None) -> Finding:
     return Finding(id="REFUND-E004", level=Level.ERROR, text=text, hint=hint, at="/order_id", cause=Cause.ORDER_FIRST)
 
 
-def refunded_before(crossings: Sequence[Crossing]) -> list[Decimal]:
-    """What other refunds of the same order have taken back already, for each of these refunds; one statement."""
-    parents = {crossing.parent_source_id for crossing in crossings}
-    others = carried(refunds_of(crossings[0].bridge, *parents)).values_list("parent_source_id", "pk", "gross")
-    taken = [(parent, pk, gross or ZERO) for parent, pk, gross in others]
+BEFORE = "refunded_before"
+
+
+def refunded_before(refunds: Sequence[Carrying]) -> list[list[Snapshot]]:
+    """The refunds of the same order that went before each of these: as they were kept with it once it has begun, so
+    that planned again it comes to the same; else those that are in the books by now. Two statements at most."""
+    bridge = refunds[0].crossing.bridge
+    kept = {one: one.crossing.pinned[BEFORE] for one in refunds if _has_begun(one) and BEFORE in one.crossing.pinned}
+    snapshots = Snapshot.objects.filter(workspace=bridge.workspace_id).in_bulk(
+        [pk for pks in kept.values() for pk in pks]
+    )
+    parents = {one.crossing.parent_source_id for one in refunds if one not in kept}
+    others: dict[str, list[Crossing]] = defaultdict(list)
+    if parents:
+        rows = carried(refunds_of(bridge, *parents)).select_related("snapshot", "posted_snapshot")
+        for row in rows.order_by("moment", "pk"):
+            others[row.parent_source_id].append(row)
     return [
-        sum((gross for parent, pk, gross in taken if parent == one.parent_source_id and pk != one.pk), ZERO)
-        for one in crossings
+        [snapshots[pk] for pk in kept[one] if pk in snapshots]
+        if one in kept
+        else [
+            other.posted_snapshot or other.snapshot
+            for other in others[one.crossing.parent_source_id]
+            if other.pk != one.crossing.pk
+        ]
+        for one in refunds
     ]
+
+
+def _has_begun(one: Carrying) -> bool:
+    return any(document.begun for document in one.documents)
 
 
 def what_came(stopped: Sequence[Concluded]) -> list[Crossing]:

@@ -50,12 +50,18 @@ REFUNDS = {
             {
                 "arrive": choice("Whether they are posted, or left as drafts to be looked over.", "posted", "draft"),
                 "beyond_paid": choice("A refund of more than was paid is a fact, and a person's to judge.", "hold"),
+                "money_differs": choice(
+                    "Money back that is not what was credited: a person looks, or the difference stays open on the "
+                    "customer's account. A credit without any money is neither.",
+                    "hold",
+                    "leave open",
+                ),
             },
         ),
     ],
     "default": "later",
     "examples": [{"arrive": "posted"}],
-    "x-findings": ["REFUND-E001", "REFUND-E002", "REFUND-E003"],
+    "x-findings": ["REFUND-E001", "REFUND-E002", "REFUND-E003", "REFUND-E007", "REFUND-E008", "REFUND-E009"],
 }
 PENNY = group(
     "What happens when the books compute another total than the shop.",

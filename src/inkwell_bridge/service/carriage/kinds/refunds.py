@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from decimal import Decimal
-from typing import cast
+from typing import Any, cast
 
 from inkwell_bridge.core.commerce import Order, Refund, SourceDocument, SourceKind
 from inkwell_bridge.core.planner import Articles, Plan, plan_refund
@@ -16,8 +15,9 @@ from inkwell_bridge.service.carriage.kinds import register
 from inkwell_bridge.service.carriage.kinds.base import BaseKind, Versions, account_of, planning_context
 from inkwell_bridge.service.carriage.kinds.orders import OrderUnder, articles_of_crossings
 from inkwell_bridge.service.carriage.kinds.protocol import Concluded, Gathered, Listed
-from inkwell_bridge.service.carriage.models import Crossing
+from inkwell_bridge.service.carriage.models import Crossing, Snapshot
 from inkwell_bridge.service.carriage.refunds import (
+    BEFORE,
     WAITS_FOR_ORDER,
     order_first,
     orders_of,
@@ -80,7 +80,7 @@ class RefundsKind(BaseKind):
                 under.append((one, OrderUnder(order, order.documents_in_order, of_order, book)))
         if under:
             articles = articles_of_crossings([order for _, order in under])
-            before = refunded_before([one.crossing for one, _ in under])
+            before = refunded_before([one for one, _ in under])
             late = come_off_the_sale(
                 [(cast(Refund, one.source).id, order.crossing, order.documents) for one, order in under]
             )
@@ -98,17 +98,25 @@ class RefundsKind(BaseKind):
 
 
 def _of_order(
-    one: Carrying, order_under: OrderUnder, articles: Articles, taken: Decimal, late: bool, *, versions: Versions
+    one: Carrying,
+    order_under: OrderUnder,
+    articles: Articles,
+    before: Sequence[Snapshot],
+    late: bool,
+    *,
+    versions: Versions,
 ) -> Gathered:
     crossing, _, order, book = order_under
     version, master_data = crossing.rulebook or versions.now[0], crossing.master_data or versions.now[1]
     context = {
         "order": order,
         "context": planning_context(one.crossing.bridge, book, master_data, articles),
-        "refunded_before": taken,
+        "refunded_before": [Refund.read(snapshot.content) for snapshot in before],
         "final_invoice": late,
     }
-    pinned = {"articles": articles.as_json()} if book.items else {}
+    pinned: dict[str, Any] = {"articles": articles.as_json()} if book.items else {}
+    if before:
+        pinned[BEFORE] = [snapshot.pk for snapshot in before]
     return Gathered(version=version, rulebook=book, master_data=master_data, context=context,
                     account_id=account_of(order), pinned=pinned)  # fmt: skip
 

@@ -1,0 +1,108 @@
+"""An order's discounts, shared over what each of them may reduce."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterator, Sequence
+from decimal import Decimal
+from typing import NamedTuple
+
+from inkwell_bridge.core.commerce import Discount, Nature, Order
+from inkwell_bridge.core.findings import Cause, Finding, Level
+from inkwell_bridge.core.money import allocate
+from inkwell_bridge.core.record import record
+
+ZERO = Decimal(0)
+# Money kept for its owner: sold for less, it is owed in full all the same.
+_DEBTS = frozenset({Nature.GIFT_CARD, Nature.DEPOSIT})
+
+
+@record
+class DiscountShare:
+    """So much of a discount, as a negative amount; ``number`` tells the order's discounts apart.
+
+    ``tax`` is the tax that it takes with it where it stands on a line of its own, below zero as well.
+    """
+
+    number: int
+    title: str
+    source: str
+    amount: Decimal
+    tax: Decimal = ZERO
+
+
+class Shared(NamedTuple):
+    """The shares by the pointer of what they reduce; and, by the number of each discount, what is left of it."""
+
+    shares: dict[str, list[DiscountShare]]
+    left: dict[int, Decimal]
+
+
+def shared(order: Order) -> Shared:
+    """Share each discount over the lines that it is for, by what each comes to; what these cannot bear goes on to
+    carriage.
+
+    One that names no lines is for all goods: never for a gift card or a deposit, whose debt stays what it is, nor for a
+    line below zero (something taken back in the same order), which is reduced no further.
+    """
+    room = {f"/lines/{index}": max(line.reduced, ZERO) for index, line in enumerate(order.lines)}
+    room |= {f"/shipping/{index}": max(part.reduced, ZERO) for index, part in enumerate(order.shipping)}
+    weights = dict(room)
+    shares: dict[str, list[DiscountShare]] = defaultdict(list)
+    left: dict[int, Decimal] = {}
+    for number, discount in enumerate(order.discounts):
+        rest = discount.amount
+        # Goods first: carriage is only made free with what is beyond them.
+        for places in _reduced_by(discount, order):
+            bears = min(rest, sum((room[at] for at in places), ZERO))
+            if not bears:
+                continue
+            for at, amount in zip(places, _spread(bears, places, weights, room, order.currency), strict=True):
+                room[at] -= amount
+                title = discount.title or discount.code or "Discount"
+                if amount:
+                    source = f"/discounts/{number}/amount"
+                    shares[at].append(DiscountShare(number=number, title=title, source=source, amount=-amount))
+            rest -= bears
+        if rest:
+            left[number] = rest
+    return Shared(shares, left)
+
+
+def _reduced_by(discount: Discount, order: Order) -> tuple[Sequence[str], Sequence[str]]:
+    """The lines that a discount is for, then the carriage."""
+    named = set(discount.applies_to)
+    goods = [
+        f"/lines/{index}"
+        for index, line in enumerate(order.lines)
+        # What the source names it names with reason, a deposit on a reduced price among it.
+        if (line.id in named if named else line.nature not in _DEBTS) and line.nature is not Nature.GIFT_CARD
+    ]
+    carriage = [f"/shipping/{index}" for index, part in enumerate(order.shipping) if not named or part.id in named]
+    return goods, carriage
+
+
+def _spread(
+    amount: Decimal, places: Sequence[str], weights: dict[str, Decimal], room: dict[str, Decimal], currency: str
+) -> Sequence[Decimal]:
+    """Shares by what each comes to, or by what is left of each where another discount took the most of one."""
+    shares = allocate(amount, [weights[at] for at in places], currency)
+    if all(share <= room[at] for at, share in zip(places, shares, strict=True)):
+        return shares
+    return allocate(amount, [room[at] for at in places], currency)
+
+
+def check_discounts(order: Order) -> Iterator[Finding]:
+    """An error for each discount that is more than what it may reduce."""
+    for number, rest in shared(order).left.items():
+        discount = order.discounts[number]
+        title = discount.title or discount.code or "Discount"
+        yield Finding(
+            id="SRC-E005",
+            level=Level.ERROR,
+            at=f"/discounts/{number}",
+            cause=Cause.SOURCE_INVALID,
+            text=f"The discount '{title[:80]}' of {discount.amount} {order.currency} on order {order.number} is "
+            f"{rest} more than what it may reduce.",
+            hint="A discount never reduces what is owed for gift cards or deposits. Look at the discounts in the shop.",
+        )
