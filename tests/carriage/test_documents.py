@@ -290,9 +290,10 @@ def test_a_refund_held_half_way_holds_the_delivery(stack: Stack, owner: str) -> 
     assert (found.state, found.cause, found.findings[0].id) == ("held", "source-changed", "REFUND-E006")
     assert "MW-R-801 has begun and is held" in found.findings[0].text
     world.change_books(locked_until=None)
-    for cause in ("source-changed", "period-locked"):
+    # As the finding says: the refund first, then the order.
+    for cause in ("period-locked", "source-changed"):
         world.calls.release(cause=cause)
-    world.settled()
+        world.settled()
     assert standing(live(world, "invoice")[-1]) == [("4000", "8.33", "1.67"), ("2300", "-8.33", "-1.67")]
 
 

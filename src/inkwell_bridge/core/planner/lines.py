@@ -22,6 +22,7 @@ from inkwell_bridge.core.planner.kits import in_components
 from inkwell_bridge.core.planner.plan import AllocatedAmount, Deducted, Reason, Withheld
 from inkwell_bridge.core.planner.planned_lines import PlannedLine, kept_of
 from inkwell_bridge.core.planner.planning_context import PlanningContext
+from inkwell_bridge.core.planner.rates import check_rates
 from inkwell_bridge.core.planner.rounding_line import rounding_line, rounding_place
 from inkwell_bridge.core.planner.working_out import (
     WHOLE_TAX,
@@ -71,6 +72,7 @@ def plan_lines(standing: Split, order: Order, context: PlanningContext, evaluati
     planned.findings = [*found, *coding.missing(every)]
     if blocking(planned.findings):
         return planned
+    planned.findings += check_rates(every, order, coding)
     # The buyer paid the shop's tax, not the rates': what these miss must stand somewhere, or money is left over.
     left = missed(every, order) if context.rulebook.tax_codes.works_out else ZERO
     planned.findings += check_missed(left, order, coding)

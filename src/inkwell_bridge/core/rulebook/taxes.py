@@ -43,7 +43,8 @@ class TaxRules(Value):
     a line of their own (state, county, city). ``outside`` is the code outside tax altogether. ``amounts`` says whether
     taxes stand as the shop charged them or are worked out from the rates of the codes; then ``rounded`` names the
     figure that is rounded in a price that includes tax (the other is what remains), and ``rounded_by`` whether that
-    happens line by line or once for all lines of a rate.
+    happens line by line or once for all lines of a rate. ``other_rates`` says what becomes of a tax as charged that is
+    not that of its code.
     """
 
     by_class: dict[str, Code]
@@ -55,6 +56,7 @@ class TaxRules(Value):
     rounded_by: Literal["line", "document"] = "line"
     as_lines: tuple[Code, ...] = ()
     kept: Literal["leave out", "hold"] = "hold"
+    other_rates: Literal["hold", "warn"] = "hold"
     tax_numbers: Literal["check", "trust"] = "check"
 
     def chosen(self, *, treatment: str, country: str, tax_class: str, nature: str) -> Chosen | None:

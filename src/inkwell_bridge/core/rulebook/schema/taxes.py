@@ -95,6 +95,13 @@ TAX_CODES = group(
             "leave out",
             **{"x-findings": ["PLAN-E002"]},
         ),
+        "other_rates": choice(
+            "What becomes of a line whose tax, as the shop charged it, is not that of its code: another rate, none "
+            "under a code that has one, some under a code that has none. A penny of rounding is no other rate.",
+            "hold",
+            "warn",
+            **{"x-findings": ["TAX-E007", "TAX-W007"]},
+        ),
         "tax_numbers": choice(
             "Whether the form of a buyer's tax number is held against how the sale was taxed; that it is registered "
             "is never proved by its form.",
