@@ -76,7 +76,9 @@ def rules(case: Json) -> OrderRulebook:
 def _numbers(own: Any) -> Any:
     """Days and counts are numbers in a rulebook, codes are not."""
     if isinstance(own, dict):
-        return {name: int(value) if name == "due_after_days" else _numbers(value) for name, value in own.items()}
+        return {
+            name: int(value) if name in {"due_after_days", "JPY"} else _numbers(value) for name, value in own.items()
+        }
     return [_numbers(one) for one in own] if isinstance(own, list) else own
 
 
@@ -131,10 +133,15 @@ def charge(said: Json, identity: str, title: str) -> Json:
     }
 
 
+def _each(said: Json) -> str:
+    """The price of a piece, as exact as a shop writes it."""
+    return str((Decimal(said["sum"]) / (Decimal(said.get("count", "1")) or 1)).quantize(Decimal("0.00001")))
+
+
 def line(said: Json, number: int) -> Json:
     """A line of an order."""
     return {
-        **charge(said, str(number), f"Line {number}"),
+        **charge(said, said.get("id", str(number)), f"Line {number}"),
         "sku": said.get("sku", ""),
         "barcode": said.get("barcode", ""),
         "product_type": said.get("type", ""),
@@ -142,7 +149,7 @@ def line(said: Json, number: int) -> Json:
         "location": said.get("location", ""),
         "quantity": said.get("count", "1"),
         "pack_of": said.get("pack", "1"),
-        "unit_price": said["sum"],
+        "unit_price": said.get("price") or _each(said),
         "components": [
             {"sku": one["sku"], "quantity": one["count"], "share": one.get("part"), "tax_class": one.get("class", "")}
             for one in said.get("contents", [])

@@ -31,7 +31,7 @@ def record(invoice: Invoice, *, tax: str = "1.66", standing: str = "posted", **f
 
 def test_the_penny_goes_to_the_rounding_account_outside_tax() -> None:
     """8.32 at 20 % is 1.66: the books are a penny short of what the buyer paid."""
-    settlement = settle(planned(), record(planned()), rulebook())
+    settlement = settle(planned(), record(planned()), rulebook(), own="GBP")
     *_, rounding = settlement.document.lines
     assert settlement.difference == Decimal("0.01")
     assert (rounding.account, rounding.tax_code, rounding.net, rounding.tax) == (
@@ -49,14 +49,14 @@ def test_the_penny_goes_to_the_rounding_account_outside_tax() -> None:
 
 def test_no_difference_no_line() -> None:
     """Where the books agree, nothing is added."""
-    settlement = settle(planned(), record(planned(), tax="1.67"), rulebook())
+    settlement = settle(planned(), record(planned(), tax="1.67"), rulebook(), own="GBP")
     assert (settlement.difference, len(settlement.document.lines), settlement.finding) == (Decimal(0), 1, None)
 
 
 def test_a_line_that_an_earlier_attempt_left_is_not_added_twice() -> None:
     """Settling what is settled already gives the same invoice."""
-    once = settle(planned(), record(planned()), rulebook()).document
-    again = settle(planned(), record(once), rulebook())
+    once = settle(planned(), record(planned()), rulebook(), own="GBP").document
+    again = settle(planned(), record(once), rulebook(), own="GBP")
     assert (again.document, again.difference) == (once, Decimal("0.01"))
 
 
@@ -69,7 +69,7 @@ def test_a_line_that_an_earlier_attempt_left_is_not_added_twice() -> None:
 )
 def test_a_difference_that_is_not_settled_by_rule_is_held(penny: dict[str, str], words: str) -> None:
     """By the rule's choice, or over its allowance."""
-    finding = settle(planned(), record(planned()), rulebook(penny=penny)).finding
+    finding = settle(planned(), record(planned()), rulebook(penny=penny), own="GBP").finding
     assert finding is not None
     assert finding.cause is Cause.PENNY
     assert words in finding.text
@@ -80,14 +80,14 @@ def test_a_draft_whose_net_was_changed_is_held() -> None:
     invoice = planned()
     first = invoice.lines[0].model_copy(update={"net": Decimal("8.00")})
     edited = invoice.model_copy(update={"lines": (first,)})
-    finding = settle(invoice, record(edited), rulebook()).finding
+    finding = settle(invoice, record(edited), rulebook(), own="GBP").finding
     assert finding is not None
     assert finding.id == "PENNY-E003"
 
 
 def test_what_the_books_hold_is_proved() -> None:
     """Nothing differs."""
-    invoice = settle(planned(), record(planned(), tax="1.67"), rulebook()).document
+    invoice = settle(planned(), record(planned(), tax="1.67"), rulebook(), own="GBP").document
     assert prove(invoice, [record(invoice, tax="1.67")], contact_id="3", standing=Standing.POSTED) == ()
 
 

@@ -23,6 +23,10 @@ class RefundLine(Value):
     lots: tuple[Lot, ...] = ()
 
 
+class Goodwill(Charge):
+    """Money given back with no line to it: for a late parcel, a flaw, a kindness."""
+
+
 class Refund(Priced):
     """A refund, all amounts positive.
 
@@ -40,7 +44,7 @@ class Refund(Priced):
     reason: Text = ""
     lines: tuple[RefundLine, ...] = ()
     shipping: tuple[Charge, ...] = ()
-    goodwill: tuple[Charge, ...] = ()
+    goodwill: tuple[Goodwill, ...] = ()
     cash_rounding: Amount = ZERO
     payments: tuple[Payment, ...] = ()
     tax_total: Amount

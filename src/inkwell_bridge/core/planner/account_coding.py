@@ -73,6 +73,11 @@ class AccountCoding:
         return self._setting.master_data.rate(chosen.code) if chosen else None
 
     @property
+    def own_currency(self) -> str:
+        """The currency that the books are kept in."""
+        return self._setting.master_data.currency
+
+    @property
     def rounds_by(self) -> str:
         """How tax that is worked out is rounded: as the books do, where it is theirs to compute."""
         rules = self.rules.tax_codes

@@ -97,7 +97,7 @@ def _together(taxes: Sequence[ChargeTax]) -> Decimal:
 
 def charges_of(order: Order, *, discounts_apart: bool) -> list[PlannedCharge]:
     """Everything that an order charges for: lines, carriage, then extras."""
-    goods = [_goods(line, index) for index, line in enumerate(order.lines)]
+    goods = [_goods(line, index) for index, line in enumerate(order.lines) if not is_empty(line)]
     carriage = [carriage_charge(part, index) for index, part in enumerate(order.shipping)]
     if order.discounts:
         shares = shared(order).shares
@@ -105,6 +105,11 @@ def charges_of(order: Order, *, discounts_apart: bool) -> list[PlannedCharge]:
     else:
         reduced = [*goods, *carriage]
     return [*reduced, *extras_of(order.extras)]
+
+
+def is_empty(line: OrderLine) -> bool:
+    """Whether a line is of no piece and no amount, as shops leave them behind when an order is edited."""
+    return not (line.quantity or line.amount or line.tax)
 
 
 def carriage_charge(part: Charge, index: int) -> PlannedCharge:

@@ -38,7 +38,9 @@ def shared_out(
     The price goes by the seller's shares, or where there are none by quantity. Each article is taxed at the rate of
     its own class; the minor units by which that misses the tax of the whole go to the largest.
     """
-    weights = _weights(parts)
+    weights = _weights(charge, parts)
+    if weights is None:
+        return [charge], [_no_price_left(charge, currency)]
     amounts = allocate(charge.amount, weights, currency)
     made = [
         replace(
@@ -60,12 +62,32 @@ def shared_out(
         made, own, _split(charge.kept, weights, currency), strict=True)], finding  # fmt: skip
 
 
-def _weights(parts: Sequence[Component]) -> list[Decimal]:
+def _weights(charge: PlannedCharge, parts: Sequence[Component]) -> list[Decimal] | None:
+    """What each article weighs in the price: its share, or its count where there are no shares. An article without one
+    beside others that have one shares what these leave of the price; nothing where they leave nothing."""
     shares = [part.share for part in parts]
-    # Shares of some articles alone would leave the others free of charge.
-    if all(share is not None for share in shares):
+    if all(share is None for share in shares):
+        return [part.quantity for part in parts]
+    if None not in shares:
         return [share or ZERO for share in shares]
-    return [part.quantity for part in parts]
+    price = charge.amount / charge.quantity if charge.quantity else charge.amount
+    left = price - sum((share for share in shares if share is not None), ZERO)
+    if left <= 0:
+        return None
+    counted = sum((part.quantity for part in parts if part.share is None), ZERO)
+    return [part.quantity * left / counted if part.share is None else part.share for part in parts]
+
+
+def _no_price_left(charge: PlannedCharge, currency: str) -> Finding:
+    return Finding(
+        id="ITEM-E004",
+        level=Level.ERROR,
+        at=charge.at,
+        cause=Cause.ITEM_UNCLEAR,
+        text=f"Of '{charge.title[:80]}' at {charge.amount} {currency} the articles that have a share take all, and "
+        "leave nothing for those that have none.",
+        hint="Give each article of it a share of the price, in the shop or with the link, then release the order.",
+    )
 
 
 def _shared(amounts: Sequence[Share], weights: Sequence[Decimal], currency: str, index: int) -> tuple[Share, ...]:

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
-from decimal import ROUND_HALF_UP, Decimal
+from dataclasses import dataclass, field, replace
+from decimal import ROUND_DOWN, ROUND_HALF_UP, Decimal
 from functools import cache
 from typing import Any
 
@@ -13,7 +13,7 @@ from inkwell_bridge.core.commerce import Order
 from inkwell_bridge.core.expressions import LINE, EvaluationContext, NotEvaluated, evaluation_of_line
 from inkwell_bridge.core.expressions.expression import Names
 from inkwell_bridge.core.findings import Cause, Finding, Level, blocking
-from inkwell_bridge.core.money import exact, rounded
+from inkwell_bridge.core.money import allocate, exact, rounded
 from inkwell_bridge.core.planner.account_coding import AccountCoding
 from inkwell_bridge.core.planner.charges import PlannedCharge, in_pieces
 from inkwell_bridge.core.planner.deposits import is_deposit, lines_of_charges, tax_that_waits
@@ -151,6 +151,49 @@ def add_line(
     planned: Lines, part: PlannedLine, *, order: Order, context: PlanningContext, evaluation: EvaluationContext
 ) -> None:
     """Make a part a line, with its reasons; a field of it that comes to nothing is a finding."""
+    for one in _priceable(part, order.currency, context.capabilities.price_digits):
+        _add(planned, one, order, context, evaluation)
+
+
+def _priceable(part: PlannedLine, currency: str, price_digits: int) -> tuple[PlannedLine, ...]:
+    """A part whose price per piece can be said in the digits that the books have, or two that together are it.
+
+    What stands on an item must keep its count, or the stock is wrong by all but one: all pieces but one at the next
+    lower price, and one at what is left.
+    """
+    on_item = part.charge is not None and part.charge.item is not None
+    net, tax = part.amounts
+    if not on_item or part.quantity <= 1 or _unit_price(part.quantity, net, currency, price_digits) is not None:
+        return (part,)
+    most = part.quantity - 1
+    price = (net / part.quantity).quantize(_step(price_digits), rounding=ROUND_DOWN)
+    first = rounded(price * most, currency)
+    last = net - first
+    taxes = allocate(tax, [abs(first), abs(last)], currency)
+    return (
+        replace(part, quantity=most, net=_cut(part.net, last), tax=_cut(part.tax, taxes[1])),
+        replace(
+            part, line_reference=f"{part.line_reference} last", quantity=Decimal(1),
+            net=_only(part.net, last), tax=_only(part.tax, taxes[1]),
+        ),
+    )  # fmt: skip
+
+
+def _cut(allocated: Sequence[AllocatedAmount], amount: Decimal) -> tuple[AllocatedAmount, ...]:
+    """These amounts, of which so much of the first stands elsewhere."""
+    if not allocated:
+        return ()
+    first, *others = allocated
+    return (replace(first, amount=first.amount - amount), *others)
+
+
+def _only(allocated: Sequence[AllocatedAmount], amount: Decimal) -> tuple[AllocatedAmount, ...]:
+    return (replace(allocated[0], amount=amount),) if allocated else ()
+
+
+def _add(
+    planned: Lines, part: PlannedLine, order: Order, context: PlanningContext, evaluation: EvaluationContext
+) -> None:  # fmt: skip
     try:
         line = _line(part, order, context, evaluation)
     except NotEvaluated as error:
@@ -221,12 +264,21 @@ def _priced(
     if not quantity:
         # Money came back for a line of which nothing did.
         return Decimal(1), net.quantize(step), title
-    one = quantity == 1
-    unit_price = (net if one else net / quantity).quantize(step, rounding=ROUND_HALF_UP)
-    if (unit_price if one else rounded(unit_price * quantity, currency)) == net:
+    unit_price = _unit_price(quantity, net, currency, price_digits)
+    if unit_price is not None:
         return quantity, unit_price, title
     # A price of so few digits cannot stand for so many pieces: one line for the lot keeps the amount.
     return Decimal(1), net.quantize(step), f"{quantity.normalize():f} x {title}"[:LONGEST_TEXT]
+
+
+def _unit_price(quantity: Decimal, net: Decimal, currency: str, price_digits: int) -> Decimal | None:
+    """A price of so many digits that makes ``net`` of these pieces; nothing where none does."""
+    step = _step(price_digits)
+    if quantity == 1:
+        price = net.quantize(step, rounding=ROUND_HALF_UP)
+        return price if price == net else None
+    price = (net / quantity).quantize(step, rounding=ROUND_HALF_UP)
+    return price if rounded(price * quantity, currency) == net else None
 
 
 @cache

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date
 from decimal import Decimal
@@ -54,18 +54,19 @@ def plan_money(
     """A document for each payment that was received; promised, failed and cancelled ones are none yet.
 
     ``first`` is the place of the first of them in the plan; where the money ``waits`` for the invoice there is none.
-    What a marketplace withheld is taken from the first money that came through it: it never reaches the seller.
+    What a marketplace withheld never reaches the seller, and is taken off the money that came through it.
     """
     paid = Paid(open=against.open)
     rules = context.rulebook.payments
-    withheld = against.withheld
-    for index, one in enumerate(money):
-        # Promises are no money; a voucher that stands on the sale already would be counted twice.
-        if one.state is not MoneyState.RECEIVED or not one.amount or f"/payments/{index}/amount" in against.deducted:
-            continue
-        # An order that was paid in one piece was paid through the marketplace, whatever its tender says.
-        kept = min(withheld, one.amount) if one.tender is Tender.MARKETPLACE or len(money) == 1 else ZERO
-        withheld -= kept
+    # Promises are no money; a voucher that stands on the sale already would be counted twice.
+    received = {
+        index: one
+        for index, one in enumerate(money)
+        if one.state is MoneyState.RECEIVED and one.amount and f"/payments/{index}/amount" not in against.deducted
+    }
+    kept_of = _kept(received, against.withheld)
+    for index, one in received.items():
+        kept = kept_of[index]
         # It is money received, so the contact owes less; only its document comes later.
         if rules is None or waits:
             paid.left += one.amount - kept
@@ -93,6 +94,23 @@ def plan_money(
             _date_reason(one, document.date, index, target, against, context),
         ]  # fmt: skip
     return paid
+
+
+# What the seller gave out itself: it is the last that a marketplace can have kept something of.
+_OWN = frozenset({Tender.GIFT_CARD, Tender.VOUCHER})
+
+
+def _kept(received: Mapping[int, Money], withheld: Decimal) -> dict[int, Decimal]:
+    """How much of each payment a marketplace kept: of what came through it first, and of other money where shops do not
+    say which did."""
+    kept: dict[int, Decimal] = {}
+    in_turn = sorted(
+        received.items(), key=lambda pair: (pair[1].tender is not Tender.MARKETPLACE, pair[1].tender in _OWN)
+    )
+    for index, one in in_turn:
+        kept[index] = min(withheld, one.amount)
+        withheld -= kept[index]
+    return kept
 
 
 def _document(

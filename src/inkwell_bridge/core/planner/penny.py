@@ -52,13 +52,20 @@ def foreseen(
     difference = sale.tax - expected
     if not difference:
         return []
-    text = f"The books will compute {expected} of tax where the shop charged {sale.tax}: {difference:+} to settle."
-    hint = f"By rule up to {rules.allowance} goes to: {rules.goes_to}."
-    return [Finding(id="PENNY-N001", level=Level.NOTE, at="/tax_total", text=text, hint=hint)]
+    text = f"The books will compute {expected} of tax where the shop charged {sale.tax}: {difference:+} to settle"
+    allowed = rules.allowed(sale.currency, own=master_data.currency)
+    if abs(difference) > allowed or rules.goes_to == "hold":
+        why = "the rulebook holds any difference" if rules.goes_to == "hold" else f"more than {allowed} apart"
+        text += f", and {why}; a run would hold it."
+        return [Finding(id="PENNY-W004", level=Level.WARNING, at="/tax_total", text=text,
+                        hint="Check that each tax class has the code of the same rate.")]  # fmt: skip
+    hint = f"By rule up to {allowed} goes to: {rules.goes_to}."
+    return [Finding(id="PENNY-N001", level=Level.NOTE, at="/tax_total", text=f"{text}.", hint=hint)]
 
 
-def settle(planned: TradeDocument, record: BooksRecord, rulebook: OrderRulebook) -> Settlement:
-    """Settle what differs between the planned document and the draft that the books computed.
+def settle(planned: TradeDocument, record: BooksRecord, rulebook: OrderRulebook, *, own: str) -> Settlement:
+    """Settle what differs between the planned document and the draft that the books computed; ``own`` is the company's
+    own currency.
 
     The rounding line carries a tax code outside tax, or the books would tax the penny in turn.
     """
@@ -75,8 +82,9 @@ def settle(planned: TradeDocument, record: BooksRecord, rulebook: OrderRulebook)
         return Settlement(difference=ZERO, document=computed, reasons=taxed)
     rules = rulebook.penny
     # More than pennies is no rounding: a class has the code of another rate, and a person must look.
-    if abs(difference) > rules.allowance or rules.goes_to == "hold":
-        return Settlement(difference=difference, document=planned, finding=_too_much(planned, computed, rules))
+    allowed = rules.allowed(planned.currency, own=own)
+    if abs(difference) > allowed or rules.goes_to == "hold":
+        return Settlement(difference=difference, document=planned, finding=_too_much(planned, computed, rules, allowed))
     index = rounding_place(planned.lines, rulebook)
     line = rounding_line(difference, index.code, rulebook, line_reference="rounding", text="Rounding difference of tax",
                          order_number=planned.order_number, link=planned.link)  # fmt: skip
@@ -124,9 +132,9 @@ def _other_net(planned: TradeDocument) -> Finding:
     )
 
 
-def _too_much(planned: TradeDocument, computed: TradeDocument, rules: PennyRules) -> Finding:
+def _too_much(planned: TradeDocument, computed: TradeDocument, rules: PennyRules, allowed: Decimal) -> Finding:
     difference = planned.gross - computed.gross
-    why = "the rulebook holds any difference" if rules.goes_to == "hold" else f"over the allowance of {rules.allowance}"
+    why = "the rulebook holds any difference" if rules.goes_to == "hold" else f"over the allowance of {allowed}"
     return Finding(
         id="PENNY-E002",
         level=Level.ERROR,

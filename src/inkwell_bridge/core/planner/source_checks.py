@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterator, Sequence
 from decimal import Decimal
 
-from inkwell_bridge.core.commerce import Order
+from inkwell_bridge.core.commerce import Order, OrderLine
 from inkwell_bridge.core.findings import Cause, Finding, Level
+from inkwell_bridge.core.money import minor_unit
+from inkwell_bridge.core.planner.charges import is_empty
 from inkwell_bridge.core.planner.discounts import check_discounts
 
 ZERO = Decimal(0)
@@ -45,7 +48,24 @@ def check_order(order: Order, currencies: Sequence[str], *, by_line: bool) -> It
 
 
 def _amounts(order: Order) -> Iterator[Finding]:
+    twice = [name for name, count in Counter(line.id for line in order.lines).items() if count > 1]
+    if twice:
+        yield _error(
+            "SRC-E012",
+            "/lines",
+            f"Order {order.number} has the line {twice[0]} twice, so that a refund of it could mean either.",
+            "Correct the order in the shop, then run again.",
+        )
     for index, line in enumerate(order.lines):
+        if is_empty(line):
+            yield Finding(
+                id="SRC-N013",
+                level=Level.NOTE,
+                at=f"/lines/{index}",
+                text=f"Line {index + 1} of order {order.number} is of no piece and no amount; it is left out.",
+            )
+            continue
+        yield from _price(order, line, index)
         if line.quantity <= 0:
             yield _error(
                 "SRC-E004",
@@ -54,6 +74,23 @@ def _amounts(order: Order) -> Iterator[Finding]:
                 "Correct the line in the shop, then run again.",
             )
     yield from check_discounts(order)
+
+
+def _price(order: Order, line: OrderLine, index: int) -> Iterator[Finding]:
+    """A warning where pieces by price are not the amount: one of the three is not what the buyer saw."""
+    exponent = line.unit_price.as_tuple().exponent
+    step = Decimal(1).scaleb(exponent if isinstance(exponent, int) else 0)
+    # A price is rounded to the digits that it has, once for each piece; the amount to those of its currency.
+    room = minor_unit(order.currency) + abs(line.quantity) * step / 2
+    if line.unit_price and abs(line.quantity * line.unit_price - line.amount) > room:
+        yield Finding(
+            id="SRC-W014",
+            level=Level.WARNING,
+            at=f"/lines/{index}/amount",
+            text=f"Line {index + 1} of order {order.number} says {line.quantity.normalize():f} x {line.unit_price}, "
+            f"and {line.amount} {order.currency} for all.",
+            hint="The amount is what was charged, and is carried. Look at the line in the shop.",
+        )
 
 
 def _equations(order: Order, *, by_line: bool) -> Iterator[Finding]:

@@ -47,9 +47,29 @@ def deduct_vouchers(
         left -= one.amount
         # It was taxed when it was sold, at the class that the rules name, so it takes off that tax again.
         tax = tax_inside(one.amount, context.master_data.rate(code.code), order.currency)[1]
+        if tax > _tax_left(made):
+            made.findings.append(_untaxed(index, one, tax, order))
+            return
         deducted = Deducted(source=f"/payments/{index}/amount", net=one.amount - tax, tax=tax)
         add_line(made, _part(index, one, deducted, account, code), order=order, context=context, evaluation=evaluation)
         made.deducted.append(deducted)
+
+
+def _tax_left(made: Lines) -> Decimal:
+    """The tax on the lines so far, also where it stands on lines of its own."""
+    return sum((line.tax + (line.net if line.kind is LineKind.TAX else ZERO) for line in made.lines), ZERO)
+
+
+def _untaxed(index: int, one: Money, tax: Decimal, order: Order) -> Finding:
+    return Finding(
+        id="PAY-E004",
+        level=Level.ERROR,
+        at=f"/payments/{index}",
+        cause=Cause.TAX_UNCLEAR,
+        text=f"A voucher of {one.amount} {order.currency} that was taxed with {tax} when it was sold pays for "
+        f"{order.number}, which bears less tax than that.",
+        hint="A voucher for one known thing pays for that thing. Look at the payments, or enter it by hand.",
+    )
 
 
 def _is_used(one: Money) -> bool:

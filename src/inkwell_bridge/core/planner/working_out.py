@@ -11,7 +11,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import replace
 from decimal import Decimal
 
-from inkwell_bridge.core.commerce import Charge, Order, TaxLine
+from inkwell_bridge.core.commerce import Charge, Extra, ExtraKind, Goodwill, Order, TaxLine
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.money import allocate, net_inside, rounded, tax_inside, tax_on_top
 from inkwell_bridge.core.planner.account_coding import AccountCoding
@@ -25,9 +25,11 @@ WHOLE_TAX = "/tax_total"
 
 
 def is_worked_out(charge: Charge, rules: TaxRules) -> bool:
-    """Whether the taxes of a charge come from rates: not those that stand apart by name, nor what others keep."""
+    """Whether the taxes of a charge come from rates: not those that stand apart by name, nor what others keep, nor the
+    tax that the shop put on a tip, a donation, a duty or goodwill, of which a code says nothing."""
     kept = any(tax.kept for tax in charge.taxes)
-    return rules.works_out and not kept and charge.tax_class not in rules.as_lines
+    passed_on = isinstance(charge, Goodwill) or (isinstance(charge, Extra) and charge.kind is not ExtraKind.SURCHARGE)
+    return rules.works_out and not kept and charge.tax_class not in rules.as_lines and not (passed_on and charge.tax)
 
 
 def without_own_taxes(charges: Sequence[PlannedCharge], rules: TaxRules) -> list[PlannedCharge]:
@@ -116,8 +118,9 @@ def check_missed(difference: Decimal, order: Order, coding: AccountCoding) -> It
     penny = coding.rules.penny
     worked_out = order.tax_total - difference
     text = f"The shop charged {order.tax_total} {order.currency} of tax, the rates of the codes make {worked_out}"
-    if abs(difference) > penny.allowance or penny.goes_to == "hold":
-        why = "the rulebook holds any difference" if penny.goes_to == "hold" else f"more than {penny.allowance} apart"
+    allowed = penny.allowed(order.currency, own=coding.own_currency)
+    if abs(difference) > allowed or penny.goes_to == "hold":
+        why = "the rulebook holds any difference" if penny.goes_to == "hold" else f"more than {allowed} apart"
         hint = "Check that each tax class has the code of the same rate, then release the order."
         yield Finding(
             id="TAX-E005", level=Level.ERROR, at=WHOLE_TAX, cause=Cause.PENNY, text=f"{text}: {why}.", hint=hint

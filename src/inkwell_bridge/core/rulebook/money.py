@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from decimal import ROUND_DOWN, Decimal
 from functools import cached_property
 from typing import Literal
 
 from inkwell_bridge.core.commerce import Payment
+from inkwell_bridge.core.money import minor_unit
 from inkwell_bridge.core.rulebook.accounts import Chosen, escaped, tables
 from inkwell_bridge.core.values import Code, Exact, Value
 
@@ -78,7 +80,24 @@ class RefundRules(Value):
 
 
 class PennyRules(Value):
-    """What becomes of a difference between the shop's and the books' totals."""
+    """What becomes of a difference between the shop's and the books' totals.
+
+    Units: ``allowance`` is in the company's own currency; ``by_currency`` names others'.
+    """
 
     allowance: Exact
+    by_currency: dict[Code, Exact] = {}
     goes_to: Literal["rounding account", "largest line", "hold"] = "rounding account"
+
+    def allowed(self, currency: str, *, own: str) -> Decimal:
+        """The largest difference that is settled by rule in a currency.
+
+        One that is not named may be as many minor units apart as the company's ``own``, for that is what rounding
+        makes: five pence, five yen, five fils; and one at the least where there is any allowance.
+        """
+        if currency in self.by_currency:
+            return self.by_currency[currency]
+        if currency == own or not self.allowance:
+            return self.allowance
+        units = max((self.allowance / minor_unit(own)).to_integral_value(rounding=ROUND_DOWN), Decimal(1))
+        return units * minor_unit(currency)

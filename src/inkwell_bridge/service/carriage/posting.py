@@ -63,7 +63,7 @@ def post_document(carrying: Carrying, document: Document, *, rulebook: Rulebook,
     end = carrying.end
     record = yield from _record_at_end(carrying, document, planned)
     # Worked out anew at every attempt, from what the end holds now: nothing of an earlier one is trusted.
-    settlement = _settled(planned, record, rulebook)
+    settlement = _settled(planned, record, rulebook, carrying.crossing.bridge.company.currency)
     if record.standing is Standing.POSTED:
         return PostedDocument(record=record, settlement=settlement)
     settled = settlement.document
@@ -99,10 +99,10 @@ def _posted(carrying: Carrying, document: Document, draft: BooksRecord) -> Effec
         raise
 
 
-def _settled(planned: BooksDocument, record: BooksRecord, rulebook: Rulebook) -> Settlement:
+def _settled(planned: BooksDocument, record: BooksRecord, rulebook: Rulebook, own: str) -> Settlement:
     """What the end should hold: of money that is what was planned, for nothing on it is computed there."""
     if isinstance(planned, TradeDocument) and rulebook.orders is not None:
-        return settle(planned, record, rulebook.for_orders)
+        return settle(planned, record, rulebook.for_orders, own=own)
     return Settlement(difference=Decimal(0), document=planned)
 
 

@@ -67,13 +67,19 @@ PENNY = group(
     "What happens when the books compute another total than the shop.",
     {
         "allowance": {
-            "description": "The largest difference that is settled by rule, in the order's currency.",
+            "description": "The largest difference that is settled by rule, in the company's own currency; in others "
+            "as many of their minor units.",
             "type": ["number", "integer"],
             "minimum": 0,
             "maximum": 100,
             "examples": [0.05],
             "x-findings": ["PENNY-E002"],
         },
+        "by_currency": table(
+            "The largest difference in other currencies.",
+            {"type": ["number", "integer"], "minimum": 0, "maximum": 100_000},
+            example={"JPY": 10},
+        ),
         "goes_to": choice(
             "A line outside tax on the rounding account, or on the account of the largest line of goods; or a hold.",
             "rounding account",
