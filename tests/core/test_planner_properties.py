@@ -10,7 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from inkwell_bridge.core.books import Payment, TradeDocument
-from inkwell_bridge.core.commerce import Component, Nature, Order
+from inkwell_bridge.core.commerce import Component, Nature, Order, OrderLine
 from inkwell_bridge.core.findings import Level
 from inkwell_bridge.core.planner import (
     LinkedItem,
@@ -66,6 +66,7 @@ def rulebooks(draw: st.DrawFn) -> OrderRulebook:
             "rounded_by": pick(st.sampled_from(["line", "document"])),
             "as_lines": pick(st.lists(st.sampled_from(["standard", "reduced"]), unique=True)),
             "kept": pick(mostly("leave out", "hold")),
+            "other_rates": pick(mostly("warn", "hold")),
         },
         "accounts": dict.fromkeys(pick(mostly([], OPTIONAL[:4], OPTIONAL[4:]))),
         "penny": {"allowance": pick(st.sampled_from([0, 0.05, 100])),
@@ -107,10 +108,20 @@ def odd_orders(draw: st.DrawFn) -> Order:
         })
         for line in made.lines
     )  # fmt: skip
+    back = unit * draw(mostly(0, 1, 300))
+    if back:
+        # Something taken back in the same order.
+        taken = {"id": "back", "title": "Back", "quantity": "1", "unit_price": -back, "amount": -back,
+                 "tax_class": "zero"}  # fmt: skip
+        lines = (*lines, OrderLine.model_validate(taken))
+    off = [
+        {**one.model_dump(), "applies_to": draw(st.lists(st.sampled_from([line.id for line in lines]), unique=True))}
+        for one in made.discounts
+    ]
     tip, rounding = unit * draw(st.integers(0, 500)), unit * draw(st.integers(-2, 2))
     extras = [{"id": "tip", "title": "Tip", "kind": draw(st.sampled_from(["tip", "donation", "duty"])),
                "amount": str(tip)}] if tip else []  # fmt: skip
-    total = made.total + tip + rounding
+    total = made.total + tip + rounding - back
     money = [
         {"transaction": f"wg_{number}", "method": "card", "amount": str(abs(total) / 2 // unit * unit),
          "tender": draw(st.sampled_from(["card", "marketplace", "gift card", "voucher", "other"])),
@@ -120,7 +131,15 @@ def odd_orders(draw: st.DrawFn) -> Order:
     said = made.model_copy(update={"lines": lines}).model_dump()
     sent = [{"id": "1", "kind": "dispatched", "at": made.placed_at}] if draw(st.booleans()) else []
     return Order.read(
-        {**said, "history": sent, "extras": extras, "cash_rounding": rounding, "total": total, "payments": money}
+        {
+            **said,
+            "discounts": off,
+            "history": sent,
+            "extras": extras,
+            "cash_rounding": rounding,
+            "total": total,
+            "payments": money,
+        }
     )
 
 
