@@ -32,7 +32,7 @@ def _of_books(master_data: MasterData) -> Iterator[Listed]:
     for account in master_data.accounts:
         yield Listed(kind="accounts", code=account.code, name=account.name, details={"type": account.type.value})
     for tax in master_data.tax_codes:
-        details = {"rate_percent": f"{tax.rate_percent:f}", "outside": "yes" if tax.outside else "no"}
+        details = {"rate_percent": f"{tax.whole_rate:f}", "outside": "yes" if tax.outside else "no"}
         yield Listed(kind="tax-codes", code=tax.code, name=tax.name, details=details)
     yield from _named("warehouses", master_data.warehouses)
     yield from _named("terms", master_data.terms)

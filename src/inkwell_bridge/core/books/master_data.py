@@ -29,13 +29,39 @@ class Account(Value):
     type: AccountType
 
 
+class TaxPart(Value):
+    """One of several taxes of a code; ``on_others`` is taken of the price with the taxes before it."""
+
+    name: Text = ""
+    rate_percent: Exact
+    on_others: bool = False
+
+
 class TaxCode(Value):
-    """A tax code; ``outside`` tells a code that is outside the tax altogether from one at zero."""
+    """A tax code; ``outside`` tells a code that is outside the tax altogether from one at zero.
+
+    Shape: a code of several taxes (federal and provincial, say) has them as ``parts``, in the order in which they are
+    taken; what they come to together is its rate, whatever ``rate_percent`` says.
+    """
 
     code: Code
     name: Text
     rate_percent: Exact
     outside: bool = False
+    parts: tuple[TaxPart, ...] = ()
+
+    @property
+    def whole_rate(self) -> Decimal:
+        """The rate of all its taxes together, in percent of a price without tax.
+
+        Example: 5 % and, on both, 10 % are 15.5 %.
+        """
+        if not self.parts:
+            return self.rate_percent
+        whole = Decimal(0)
+        for part in self.parts:
+            whole += part.rate_percent * (100 + whole) / 100 if part.on_others else part.rate_percent
+        return whole
 
 
 class Named(Value):
@@ -103,4 +129,4 @@ class MasterData(Value):
 
     @cached_property
     def _rates(self) -> dict[str, Decimal]:
-        return {tax.code: tax.rate_percent for tax in reversed(self.tax_codes)}
+        return {tax.code: tax.whole_rate for tax in reversed(self.tax_codes)}

@@ -55,10 +55,10 @@ def _rates(rulebook: Rulebook, source: SalesMasterData, master_data: MasterData)
     for known in source.tax_classes:
         code = master_data.tax_code(rules.by_class.get(known.name, ""))
         rates = {rate.rate_percent for rate in known.rates}
-        if code is None or not rates or rules.stands_on_lines(known.name) or code.rate_percent in rates:
+        if code is None or not rates or rules.stands_on_lines(known.name) or code.whole_rate in rates:
             continue
         told = " or ".join(f"{rate.normalize():f} %" for rate in sorted(rates))
-        text = f"tax class {known.name} is taxed with {told}, code {code.code} with {code.rate_percent.normalize():f} %"
+        text = f"tax class {known.name} is taxed with {told}, code {code.code} with {code.whole_rate.normalize():f} %"
         hint = "Name a code of the same rate, or an exception for the sales that it is meant for."
         at = f"/tax_codes/by_class/{escaped(known.name)}"
         yield Finding(id="REF-W009", level=Level.WARNING, text=text, hint=hint, at=at)

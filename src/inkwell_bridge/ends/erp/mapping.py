@@ -23,7 +23,16 @@ def reference(company: Json, names: Json) -> MasterData:
             "currency": company["currency"],
             "accounts": [{name: account[name] for name in ("code", "name", "type")} for account in names["accounts"]],
             "tax_codes": [
-                {"code": tax["code"], "name": tax["name"], "rate_percent": tax["rate"], "outside": tax["outside"]}
+                {
+                    "code": tax["code"],
+                    "name": tax["name"],
+                    "rate_percent": tax["rate"],
+                    "outside": tax["outside"],
+                    "parts": [
+                        {"name": part["name"], "rate_percent": part["rate"], "on_others": part["on_others"]}
+                        for part in tax.get("parts", [])
+                    ],
+                }
                 for tax in names["tax_codes"]
             ],
             "warehouses": _named(names["warehouses"]),

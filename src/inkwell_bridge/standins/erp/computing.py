@@ -45,13 +45,21 @@ def _line(store: Store, world: str, line: dict[str, Any], step: Decimal) -> dict
         raise refused("a unit price has at most four digits", field="unit_price")
     net = (Decimal(line["quantity"]) * price).quantize(step, ROUND_HALF_UP)
     # Adding nothing takes the sign off a zero.
-    tax = (net * Decimal(tax_code[0]["rate"]) / 100).quantize(step, ROUND_HALF_UP) + 0
+    tax = (net * _rate(tax_code[0]) / 100).quantize(step, ROUND_HALF_UP) + 0
     return {
         **{name: line[name] for name in _KEPT},
         **{name: line.get(name, default) for name, default in _ASIDE.items()},
         "net": str(net),
         "tax": str(tax),
     }
+
+
+def _rate(tax_code: dict[str, Any]) -> Decimal:
+    """What all taxes of a code come to; some are taken of the price with those before."""
+    whole = Decimal(0)
+    for part in tax_code.get("parts") or [{"rate": tax_code["rate"], "on_others": False}]:
+        whole += Decimal(part["rate"]) * ((100 + whole) / 100 if part["on_others"] else 1)
+    return whole
 
 
 def journal_lines(store: Store, world: str, words: dict[str, Any]) -> dict[str, Any]:
