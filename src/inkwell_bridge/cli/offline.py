@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import csv
+import io
 import json
 from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
 import click
 
@@ -16,20 +17,30 @@ from inkwell_bridge.core.books import BooksCapabilities, MasterData, Payment, Tr
 from inkwell_bridge.core.commerce import Order, Refund, SalesMasterData
 from inkwell_bridge.core.errors import DocumentInvalid
 from inkwell_bridge.core.findings import Finding
-from inkwell_bridge.core.planner import LinkedItem, Outcome, Plan, PlanningContext, articles_of, plan_order, plan_refund
+from inkwell_bridge.core.planner import (
+    LinkedItem,
+    Outcome,
+    Plan,
+    PlanningContext,
+    articles_of,
+    as_a_run_would,
+    plan_order,
+    plan_refund,
+)
 from inkwell_bridge.core.rulebook import Base, Rulebook, check, check_capabilities, check_source, read
 from inkwell_bridge.core.rulebook.compare import Change, compare
 from inkwell_bridge.core.rulebook.invalid import RulebookInvalid
+from inkwell_bridge.core.values import Value
 
 
 def checked(file: Path, master_data: Path | None, source_reference: Path | None, books: str) -> tuple[Finding, ...]:
     """What is found in a rulebook: its expressions, what the books can do, and what both ends have."""
     book, source_map = _read(file)
-    known = MasterData.read(_json(master_data)) if master_data else None
+    known = _document(MasterData, master_data) if master_data else None
     findings = [*check_capabilities(book, _capabilities(books), master_data=known, source_map=source_map)]
     findings += check(book, known, source_map=source_map) if known else ()
     if source_reference:
-        sold = SalesMasterData.read(_json(source_reference))
+        sold = _document(SalesMasterData, source_reference)
         findings += check_source(book, sold, master_data=known, source_map=source_map)
     return tuple(findings)
 
@@ -49,7 +60,7 @@ def planning_context(
     return PlanningContext(
         source=source,
         rulebook=book.for_orders,
-        master_data=MasterData.read(_json(master_data)),
+        master_data=_document(MasterData, master_data),
         capabilities=_capabilities(books),
         time_zone=time_zone,
         country=country,
@@ -67,28 +78,32 @@ def planned(
     ``refunds_before_invoice`` are refunds that were carried before: before what was paid ahead is delivered, or before
     those that are planned."""
     linked = linked_items(links) if links else {}
-    try:
-        if order is None:
-            before = _refunds(refunds_before_invoice)
-            orders = [Order.read(_json(file), file=file.name) for file in documents]
-            return [
-                plan_order(one, _with_earlier_refunds(before, one, _of_articles(one, context, linked)))
-                for one in orders
-            ]
-        sold = Order.read(_json(order), file=order.name)
+    before = [_document(Refund, file) for file in refunds_before_invoice]
+    if order is None:
+        orders = [_document(Order, file) for file in documents]
+        plans = [
+            plan_order(one, _with_earlier_refunds(before, one, _of_articles(one, context, linked))) for one in orders
+        ]
+    else:
+        sold, refunds = _document(Order, order), [_document(Refund, file) for file in documents]
         there = _of_articles(sold, context, linked)
-        refunds, before = _refunds(documents), _refunds(refunds_before_invoice)
         # Those that are planned together come after each other too.
-        return [
+        plans = [
             plan_refund(refund, sold, there, refunded_before=[*before, *refunds[:number]])
             for number, refund in enumerate(refunds)
         ]
+    return [as_a_run_would(one, context.rulebook, context.master_data) for one in plans]
+
+
+Read = TypeVar("Read", bound=Value)
+
+
+def _document(shape: type[Read], file: Path) -> Read:
+    """A file as a value of that shape; what is wrong is said with its place."""
+    try:
+        return shape.read(_json(file), file=file.name)
     except DocumentInvalid as error:
         raise _NotRight(str(error)) from error
-
-
-def _refunds(files: Sequence[Path]) -> list[Refund]:
-    return [Refund.read(_json(file), file=file.name) for file in files]
 
 
 def _with_earlier_refunds(refunds: Sequence[Refund], order: Order, context: PlanningContext) -> PlanningContext:
@@ -105,7 +120,11 @@ def _of_articles(order: Order, context: PlanningContext, links: Mapping[str, Seq
 def linked_items(file: Path) -> dict[str, list[LinkedItem]]:
     """The items that a table links products to, by the product's id and its code; none for one without counterpart."""
     found: dict[str, list[LinkedItem]] = {}
-    with file.open(newline="", encoding="utf-8-sig") as table:
+    try:
+        text = file.read_text("utf-8-sig")
+    except UnicodeDecodeError as error:
+        raise _NotRight(f"{file} is not a text file in UTF-8.") from error
+    with io.StringIO(text, newline="") as table:
         reader = csv.DictReader(table)
         missing = {"product_id", "product_code", "item_code"} - set(reader.fieldnames or ())
         if missing:
@@ -165,7 +184,7 @@ def _beside(file: Path) -> Base:
 def _json(file: Path) -> Any:
     try:
         said = json.loads(file.read_text("utf-8"))
-    except ValueError as error:
+    except (ValueError, RecursionError) as error:
         raise _NotRight(f"{file} is no JSON: {error}") from error
     # As the service hands it out, what an end calls things stands under its content.
     return said["content"] if isinstance(said, dict) and set(said) >= {"content", "checksum"} else said
@@ -180,6 +199,20 @@ def _capabilities(kind: str) -> BooksCapabilities:
         books = sorted(name for name, one in kinds().items() if one.side == "books")
         raise click.UsageError(f"--books: expected one of {', '.join(books)}, got {kind!r}.")
     return found.capabilities
+
+
+NOT_CHECKED = (
+    "the customer in the books",
+    "whether somebody typed it into the books already",
+    "whether the books themselves would take it",
+)
+
+
+def not_checked(context: PlanningContext, links: Path | None) -> tuple[str, ...]:
+    """What a run would look at besides, and no file says."""
+    items = context.rulebook.items
+    by_link = items is not None and "link" in items.find_by and links is None
+    return (*(["links of products (--links)"] if by_link else []), *NOT_CHECKED)
 
 
 _OUTCOMES = {Outcome.CARRY: "would be carried", Outcome.HOLD: "would be held for a person"}
@@ -200,6 +233,8 @@ def show(file: Path, found: Plan) -> None:
         click.echo(f"a voucher of {used.gross} was taxed when it was sold, with {used.tax}")
     if found.untaxed:
         click.echo(f"tax of {found.untaxed} is not due: it is of what was paid ahead and is not delivered")
+    if found.open_balance is not None and found.outcome is not Outcome.LEFT_OUT:
+        click.echo(f"{found.open_balance} left to pay")
     for finding in found.findings:
         click.echo(f"{finding.level}: {finding.text} {finding.hint}".rstrip())
     reasons = list(_reasons(found))
@@ -214,6 +249,7 @@ def _show_lines(document: TradeDocument) -> None:
     columns: list[output.Column] = [
         ("Line", lambda line: line.text),
         ("Kind", lambda line: line.kind),
+        ("Quantity>", lambda line: output.quantity(line.quantity)),
         ("Account", lambda line: line.account),
         ("Tax code", lambda line: line.tax_code),
         ("Net>", lambda line: line.net),

@@ -50,6 +50,11 @@ def console() -> Console:
     return out if out.is_terminal else Console(highlight=False, width=200, no_color=True)
 
 
+def quantity(said: Decimal | str) -> str:
+    """A count without the noughts behind its point."""
+    return f"{Decimal(said).normalize():f}"
+
+
 def shown(value: Any) -> str:
     """A value as people read it."""
     if value is None or value == "":

@@ -139,5 +139,6 @@ def plan(
     else:
         for file, found in zip(documents, plans, strict=True):
             offline.show(file, found)
+        click.echo(f"Not checked: {'; '.join(offline.not_checked(context, links))}.")
     if any(found.outcome == "hold" for found in plans):
         raise click.exceptions.Exit(NEEDS_A_PERSON)

@@ -67,7 +67,7 @@ def start_date(service: Service, bridge: str, day: datetime, as_json: bool) -> N
 @click.command("try")
 @click.argument("bridge")
 @click.argument("order")
-@click.option("--rulebook", type=int, help="Number of the version to try it by; the newest, without it.")
+@click.option("--rulebook", type=int, help="Number of the version to try it by; the one in force, without it.")
 @json_option
 @pass_service
 @failing_well
@@ -94,6 +94,7 @@ def _show(tried: Tried) -> None:
         "carry": "would be carried",
         "hold": "would be held",
         "left out": f"would be left out by {tried.left_out_by}",
+        "adopt": "would be adopted as the books have it",
     }
     outcome = said.get(tried.outcome, tried.outcome)
     click.echo(
@@ -107,16 +108,20 @@ def _show(tried: Tried) -> None:
         click.echo(f"{document['role']} of {document['date']}")
         columns: list[output.Column] = [
             ("Line", lambda row: row["text"]),
+            ("Quantity>", lambda row: output.quantity(row["quantity"])),
             ("Account", lambda row: row["account"]),
             ("Tax code", lambda row: row["tax_code"]),
             ("Net>", lambda row: row["net"]),
             ("Tax>", lambda row: row["tax"]),
         ]
         output.table(document["lines"], columns, empty="No lines.")
+    if tried.open_balance is not None:
+        click.echo(f"{tried.open_balance} {tried.order['currency']} left to pay")
     for reason in tried.reasons:
         click.echo(f"  {reason['target']}: {reason['text']}")
     for finding in tried.findings:
-        click.echo(f"{finding.level}: {finding.text} {finding.hint}")
+        click.echo(f"{finding.level}: {finding.text} {finding.hint}".rstrip())
+    click.echo(f"Not checked: {'; '.join(tried.not_checked)}.")
 
 
 @click.command()

@@ -13,6 +13,7 @@ interface PlannedLine {
   text: string;
   account: string;
   tax_code: string;
+  quantity: string;
   net: string;
   tax: string;
 }
@@ -39,6 +40,7 @@ const OUTCOMES: Record<string, string> = {
   carry: "would be carried",
   hold: "would be held for a person",
   "left out": "would be left out",
+  adopt: "would be adopted: somebody has typed it into the books",
 };
 
 /** One real order: what it would become, without sending; then that one sent. */
@@ -114,6 +116,9 @@ function Outcome({ tried }: { tried: Tried }) {
             <thead>
               <tr className="border-b border-line *:py-1">
                 <th scope="col">Line</th>
+                <th scope="col" className="text-right">
+                  Quantity
+                </th>
                 <th scope="col">Account</th>
                 <th scope="col">Tax code</th>
                 <th scope="col" className="text-right">
@@ -131,6 +136,7 @@ function Outcome({ tried }: { tried: Tried }) {
                     {line.text}
                     <span className="block text-xs text-faded">{whyOf(reasons, place)}</span>
                   </td>
+                  <td className="amount">{Number(line.quantity).toLocaleString("en-GB", { maximumFractionDigits: 6 })}</td>
                   <td>{line.account}</td>
                   <td>{line.tax_code}</td>
                   <td className="amount">
@@ -141,15 +147,21 @@ function Outcome({ tried }: { tried: Tried }) {
                   </td>
                 </tr>
               ))}
+            </tbody>
+          </table>
+        </div>
+      ))}
       {documents.filter(isMoney).map((money) => (
         <p key={money.account + money.amount} className="mt-2">
           {money.role} of <Amount value={money.amount} currency={money.currency} /> on account {money.account}
         </p>
       ))}
-            </tbody>
-          </table>
-        </div>
-      ))}
+      {tried.open_balance ? (
+        <p className="mt-2">
+          Left to pay: <Amount value={tried.open_balance} />
+        </p>
+      ) : null}
+      <p className="mt-2 text-sm text-faded">Not checked: {tried.not_checked.join("; ")}.</p>
     </>
   );
 }

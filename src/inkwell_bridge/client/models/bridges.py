@@ -143,11 +143,16 @@ class Opening(Answer):
 
 
 class Tried(Answer):
-    """An order as it is now, and what it would become; nothing was sent."""
+    """An order as it is now, and what a run would make of it; nothing was sent.
+
+    ``outcome``: carry, hold, left out, or adopt where somebody typed it into the books.
+    """
 
     number: str
     rulebook: int
     outcome: str
+    not_checked: list[str]
+    open_balance: Decimal | None
     left_out_by: str
     order: dict[str, Any]
     contact: dict[str, Any] | None

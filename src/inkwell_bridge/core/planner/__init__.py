@@ -9,6 +9,7 @@ from inkwell_bridge.core.planner.plan import AllocatedAmount, Outcome, Plan, Rea
 from inkwell_bridge.core.planner.planning_context import PlanningContext, external_reference, is_ours, prefix_of
 from inkwell_bridge.core.planner.refunds import plan_refund
 from inkwell_bridge.core.planner.sale import is_final_invoice
+from inkwell_bridge.core.planner.trial import as_a_run_would
 
 __all__ = [
            "AllocatedAmount",
@@ -23,6 +24,7 @@ __all__ = [
            "Settlement",
            "Withheld",
            "articles_of",
+           "as_a_run_would",
            "asked_of",
            "external_reference", "is_final_invoice", "is_ours",
            "plan_customer",

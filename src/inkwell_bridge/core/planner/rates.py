@@ -15,7 +15,7 @@ from inkwell_bridge.core.money import minor_unit, tax_inside, tax_on_top
 from inkwell_bridge.core.planner.account_coding import AccountCoding
 from inkwell_bridge.core.planner.charges import PlannedCharge
 
-ZERO, HALF = Decimal(0), Decimal("0.5")
+ZERO, HALF, HUNDRED = Decimal(0), Decimal("0.5"), Decimal(100)
 # Shops that write a rate with two digits still mean the one that the code has.
 _SAME_RATE = Decimal("0.005")
 
@@ -30,11 +30,24 @@ def check_rates(charges: Sequence[PlannedCharge], order: Order, coding: AccountC
         if charge.worked_out or coding.taxes_apart(charge):
             continue
         code, rate = coding.code(charge).code, coding.rate_of(charge) or ZERO
+        if _agrees(charge, rate, order):
+            continue
         said = _contradiction(charge, code, rate, order)
         # One of each kind is enough to mend the rule by.
         if said and (code, said) not in told:
             told.add((code, said))
             yield _finding(charge, said, order, held=coding.rules.tax_codes.other_rates == "hold")
+
+
+def _agrees(charge: PlannedCharge, rate: Decimal, order: Order) -> bool:
+    """Whether a tax of one rate is that of the code, as nearly all are: told without rounding anything."""
+    if charge.kept or len(charge.own) != 1:
+        return False
+    tax = charge.own[0].tax
+    if tax.rate_percent != rate:
+        return False
+    whole = HUNDRED + rate if order.prices_include_tax else HUNDRED
+    return abs(tax.amount * whole - charge.reduced * rate) <= _unit(order) * whole
 
 
 def _contradiction(charge: PlannedCharge, code: str, rate: Decimal, order: Order) -> str:

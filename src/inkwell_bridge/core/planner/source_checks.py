@@ -78,11 +78,14 @@ def _amounts(order: Order) -> Iterator[Finding]:
 
 def _price(order: Order, line: OrderLine, index: int) -> Iterator[Finding]:
     """A warning where pieces by price are not the amount: one of the three is not what the buyer saw."""
+    made = line.quantity * line.unit_price
+    if not made or made == line.amount:
+        return
     exponent = line.unit_price.as_tuple().exponent
     step = Decimal(1).scaleb(exponent if isinstance(exponent, int) else 0)
     # A price is rounded to the digits that it has, once for each piece; the amount to those of its currency.
     room = minor_unit(order.currency) + abs(line.quantity) * step / 2
-    if line.unit_price and abs(line.quantity * line.unit_price - line.amount) > room:
+    if abs(made - line.amount) > room:
         yield Finding(
             id="SRC-W014",
             level=Level.WARNING,

@@ -10,10 +10,11 @@ from rest_framework import serializers, status
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from inkwell_bridge.core.planner import Outcome
 from inkwell_bridge.service.api.access import InWorkspace
 from inkwell_bridge.service.api.findings import FindingSerializer
 from inkwell_bridge.service.bridges.api import OneBridge
-from inkwell_bridge.service.bridges.rules import newest_version
+from inkwell_bridge.service.bridges.rules import in_force, newest_version
 from inkwell_bridge.service.carriage import adoption, checklist, making, runs, trying
 from inkwell_bridge.service.carriage.crossings_api import CrossingSerializer
 from inkwell_bridge.service.carriage.models import Crossing
@@ -45,7 +46,8 @@ class ChecklistView(OneBridge):
 
 
 class TryRequestSerializer(serializers.Serializer[Any]):
-    """An order's number, and the version of the rules to try it by: the newest, draft or not, without one."""
+    """An order's number, and the version of the rules to try it by: without one the one in force, or the newest draft
+    where none is."""
 
     number = serializers.CharField(max_length=120)
     rulebook = serializers.IntegerField(required=False)
@@ -56,17 +58,20 @@ class TriedSerializer(serializers.Serializer[Any]):
 
     number = serializers.CharField(source="order.number")
     rulebook = serializers.IntegerField(source="version.number")
-    outcome = serializers.CharField(source="plan.outcome")
+    outcome = serializers.CharField(help_text="carry, hold, left out, or adopt: somebody typed it into the books.")
+    not_checked = serializers.ListField(child=serializers.CharField(), help_text="What only a run can tell.")
     left_out_by = serializers.SerializerMethodField()
     order = serializers.SerializerMethodField()
     contact = serializers.SerializerMethodField()
     documents = serializers.SerializerMethodField()
     reasons = serializers.SerializerMethodField()
+    open_balance = serializers.CharField(source="plan.open_balance", allow_null=True, read_only=True)
     findings = FindingSerializer(many=True, source="plan.findings")
 
     def get_left_out_by(self, tried: Tried) -> str:
         """The rule that leaves it out, if one does."""
-        return tried.plan.left_out_by or ""
+        starts = adoption.STARTS_ON if tried.outcome == Outcome.LEFT_OUT else ""
+        return tried.plan.left_out_by or starts
 
     @extend_schema_field(serializers.JSONField())
     def get_order(self, tried: Tried) -> Any:
@@ -98,7 +103,11 @@ class TryView(OneBridge):
         given = TryRequestSerializer(data=request.data)
         given.is_valid(raise_exception=True)
         found, number = self.bridge(), given.validated_data.get("rulebook")
-        version = newest_version(found) if number is None else get_object_or_404(found.rulebooks, number=number)
+        version = (
+            (in_force(found) or newest_version(found))
+            if number is None
+            else get_object_or_404(found.rulebooks, number=number)
+        )
         return Response(TriedSerializer(trying.try_order(found, given.validated_data["number"], version)).data)
 
 

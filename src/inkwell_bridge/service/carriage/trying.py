@@ -1,18 +1,31 @@
-"""Trying one order: what it would become, field by field, without sending anything."""
+"""Trying one order: what a run would make of it, field by field, without sending anything."""
 
 from __future__ import annotations
 
+import contextlib
+from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import date
+from typing import Any
 
+from inkwell_bridge.core.books import Role
 from inkwell_bridge.core.commerce import Order, Refund, SourceKind
-from inkwell_bridge.core.planner import Plan, plan_order
+from inkwell_bridge.core.findings import Finding
+from inkwell_bridge.core.planner import Outcome, Plan, as_a_run_would, plan_order
+from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.ends.errors import EndError
 from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
 from inkwell_bridge.service.bridges.rules import parsed
-from inkwell_bridge.service.carriage.articles import articles_for
+from inkwell_bridge.service.carriage import adoption
+from inkwell_bridge.service.carriage.articles import articles_for, finds_items, never_loaded
+from inkwell_bridge.service.carriage.contacts import contact_in_books, linked_contacts
 from inkwell_bridge.service.carriage.deposits import refunds_by_now
-from inkwell_bridge.service.carriage.kinds.base import planning_context
-from inkwell_bridge.service.connections.ends import sales_end
+from inkwell_bridge.service.carriage.effects import Ask, Call, Effects, Lock, Save
+from inkwell_bridge.service.carriage.holding import Hold
+from inkwell_bridge.service.carriage.kinds.base import account_of, planning_context
+from inkwell_bridge.service.carriage.models import Crossing
+from inkwell_bridge.service.connections.ends import books_end, sales_end
+from inkwell_bridge.service.connections.models import ReferenceLoad
 from inkwell_bridge.service.connections.vault import Unreadable
 from inkwell_bridge.service.reference.pinned import load_master_data, newest_master_data
 from inkwell_bridge.service.refusal import Refusal
@@ -27,15 +40,27 @@ class CannotTry(Refusal):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Tried:
-    """An order as it is now, and what it would become."""
+    """An order as it is now, and what a run would make of it.
+
+    Shape: ``outcome`` is that of the plan, or ``adopt`` where somebody has typed the order into the books already.
+    ``not_checked`` names what nobody can know beforehand.
+    """
 
     order: Order
     plan: Plan
     version: RulebookVersion
+    outcome: str
+    not_checked: Sequence[str]
+
+
+# The books' own word comes last: rules of their own are nobody else's to know.
+_UNKNOWN = "whether the books themselves would take it"
 
 
 def try_order(bridge: Bridge, number: str, version: RulebookVersion | None) -> Tried:
     """Fetch one order by its number and plan it under a version of the rules, draft or published.
+
+    Calls: the order at the source; what bears its number in the books, and its customer there. Nothing is written.
 
     Raises:
         CannotTry: with what failed.
@@ -45,17 +70,81 @@ def try_order(bridge: Bridge, number: str, version: RulebookVersion | None) -> T
     book = parsed(version)
     if book.orders is None:
         raise CannotTry("The rulebook says nothing of orders.")
+    order, load = _fetched(bridge, number)
+    (articles,) = articles_for([(order, book.items)], bridge)
+    before = tuple(Refund.read(snapshot.content) for snapshot in refunds_by_now(bridge, [order.id])[order.id])
+    context = planning_context(bridge, book, load, articles, refunds_before_invoice=before)
+    plan = as_a_run_would(plan_order(order, context), book, context.master_data)
+    missing = never_loaded(bridge) if finds_items(book.items) else None
+    if missing is not None:
+        plan = Plan(outcome=Outcome.HOLD, findings=(missing,))
+    outcome, not_checked = str(plan.outcome), [_UNKNOWN]
+    if plan.outcome is not Outcome.LEFT_OUT:
+        try:
+            outcome, findings = _asked_of_the_books(bridge, order, plan, book, context.day(order.placed_at))
+            plan = plan.model_copy(update={"findings": (*plan.findings, *findings)})
+        except (EndError, Unreadable) as error:
+            not_checked += [f"its customer in the books, and whether somebody typed it in: {error}"]
+    return Tried(order=order, plan=plan, version=version, outcome=outcome, not_checked=not_checked)
+
+
+def _fetched(bridge: Bridge, number: str) -> tuple[Order, ReferenceLoad]:
+    """The order as it is now, and the books' lists."""
     blamed = bridge.source
     try:
         fetched = sales_end(bridge.source).document(SourceKind.ORDERS, number)
         blamed = bridge.books
-        master_data = newest_master_data(bridge.books) or load_master_data(bridge.books)
+        load = newest_master_data(bridge.books) or load_master_data(bridge.books)
     except (EndError, Unreadable) as error:
         raise CannotTry(f"{blamed.name}: {error}") from error
     if not isinstance(fetched.document, Order):
         raise CannotTry(f"{number} could not be understood: {fetched.problem}")
-    (articles,) = articles_for([(fetched.document, book.items)], bridge)
-    before = tuple(Refund.read(snapshot.content) for snapshot in refunds_by_now(bridge, [fetched.id])[fetched.id])
-    context = planning_context(bridge, book, master_data, articles, refunds_before_invoice=before)
-    plan = plan_order(fetched.document, context)
-    return Tried(order=fetched.document, plan=plan, version=version)
+    return fetched.document, load
+
+
+def _asked_of_the_books(
+    bridge: Bridge, order: Order, plan: Plan, book: Rulebook, day: date
+) -> tuple[str, Sequence[Finding]]:  # fmt: skip
+    """What a run asks of the books before it posts anything, in its order."""
+    books = books_end(bridge.books)
+    crossing = Crossing(bridge=bridge, number=order.number, gross=order.total, currency=order.currency,
+                        business_date=day)  # fmt: skip
+    role = Role(plan.documents[0].role if plan.documents else book.for_orders.orders.become)
+    try:
+        if role in adoption.ROLES and role in books.capabilities.documents:
+            (bearing,) = adoption.under_numbers((books, role), [order.number])
+            typed = adoption.typed_in(crossing, bearing)
+            if typed is not None:
+                return "adopt", typed[1]
+        if adoption.before_start(crossing):
+            return str(Outcome.LEFT_OUT), ()
+        if plan.contact is not None and not _is_linked(bridge, order):
+            _rehearse(contact_in_books(plan.contact, bridge.books, books, book.customers))
+    except Hold as held:
+        return str(Outcome.HOLD), (held.finding,)
+    return str(plan.outcome), ()
+
+
+def _is_linked(bridge: Bridge, order: Order) -> bool:
+    account = account_of(order)
+    return bool(account and linked_contacts(bridge, [account])[0])
+
+
+def _rehearse(work: Effects[str]) -> None:
+    """Go through work as far as it only reads: up to where it would first write something down.
+
+    Raises:
+        Hold: as the work does.
+    """
+    answer: Any = None
+    with contextlib.suppress(StopIteration):
+        while True:
+            effect = work.send(answer)
+            if isinstance(effect, Save):
+                return
+            if isinstance(effect, Ask):
+                (answer,) = effect.question(effect.to, [effect.about])
+            elif isinstance(effect, Call):
+                answer = effect.work()
+            else:
+                answer = isinstance(effect, Lock)
