@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from datetime import date
 
 import pytest
 
 from inkwell_bridge.client import Conflict
 from inkwell_bridge.launch import demo_client
+from tests.carriage.test_adoption import type_in
 from tests.support.ends import CUSTOMER, PRODUCT
-from tests.support.world import BRIDGE, World
+from tests.support.world import BRIDGE, World, shop_order
 
 
 @pytest.fixture
@@ -102,3 +104,102 @@ def test_one_order_is_sent_while_every_lane_is_off(bare: World) -> None:
     assert [invoice["order"] for invoice in bare.invoices()] == ["MW-10003"]
     failed = bare.ended(bare.calls.bridge(BRIDGE).run("MW-77777"))
     assert (failed.state, "has no such thing" in failed.trouble) == ("failed", True)
+
+
+Change = Callable[[World], None]
+
+
+def _locked(world: World) -> None:
+    world.change_books(locked_until="2026-10-31")
+    world.loaded("uk-books", "lists")
+
+
+def _two_contacts(world: World) -> None:
+    email = shop_order(ORDER)["shopper"]["email"]
+    world.put("erp", contacts=[{"code": "", "name": name, "email": email} for name in ("One", "Two")])
+
+
+def _no_contact_made(world: World) -> None:
+    text = demo_client.rulebook_text(BRIDGE).replace("not_found: create", "not_found: hold")
+    bridge = world.calls.bridge(BRIDGE)
+    bridge.publish_rulebook(bridge.write_rulebook(text).number)
+
+
+def _typed_in(world: World) -> None:
+    type_in(world, ORDER, "13.94")
+
+
+def _typed_in_otherwise(world: World) -> None:
+    type_in(world, ORDER, "14.00")
+
+
+def _starts_later(world: World) -> None:
+    world.calls.bridge(BRIDGE).change(starts_on=date(2026, 10, 20))
+
+
+def _account_gone(world: World) -> None:
+    accounts = [one for one in demo_client.facts()["books"]["accounts"] if one["code"] != "4100"]
+    world.put("erp", accounts=accounts)
+    world.loaded("uk-books", "lists")
+
+
+def _penny(world: World) -> None:
+    """The books make 1.67 of 8.33, where the shop took 1.66; no difference is allowed."""
+    text = demo_client.rulebook_text(BRIDGE).replace("goes_to: rounding account", "goes_to: hold")
+    bridge = world.calls.bridge(BRIDGE)
+    bridge.publish_rulebook(bridge.write_rulebook(text).number)
+    order = shop_order(ORDER)
+    (row,) = order["basket"]
+    world.put_orders({**order, "basket": [{**row, "tax": {**row["tax"], "sum": "1.66"}}], "tax": "2.32",
+                      "last_change": "2026-10-30T08:00:00+00:00"})  # fmt: skip
+
+
+def _as_it_is(world: World) -> None:
+    """Nothing is otherwise."""
+
+
+ORDER = "MW-10003"
+
+
+@pytest.mark.parametrize(("change", "outcome", "state", "finding"), [
+    (_as_it_is, "carry", "carried", ""),
+    (_locked, "hold", "held", "BOOKS-E002"),
+    (_two_contacts, "hold", "held", "CUST-E002"),
+    (_no_contact_made, "hold", "held", "CUST-E004"),
+    (_typed_in, "adopt", "adopted", "ADOPT-N001"),
+    (_typed_in_otherwise, "hold", "held", "ADOPT-E002"),
+    (_starts_later, "left out", "left out", ""),
+    (_account_gone, "hold", "held", "REF-E001"),
+    (_penny, "hold", "held", "PENNY-"),
+])  # fmt: skip
+def test_a_trial_says_what_a_run_then_does(bare: World, change: Change, outcome: str, state: str, finding: str) -> None:
+    """Held, adopted, left out or carried: nothing is promised that the run does not keep."""
+    change(bare)
+    before = len(bare.books()["contact"])
+    tried = bare.calls.bridge(BRIDGE).try_order(ORDER)
+    assert tried.outcome == outcome, tried.findings
+    assert not finding or any(one.id.startswith(finding) for one in tried.findings), tried.findings
+    assert tried.not_checked == ["whether the books themselves would take it"]
+    assert len(bare.books()["contact"]) == before
+    bare.ended(bare.calls.bridge(BRIDGE).run(ORDER))
+    (one,) = bare.calls.crossings()
+    found = bare.calls.crossing(one.id)
+    assert found.state == state, found.findings
+    assert not finding or any(each.id.startswith(finding) for each in found.findings), found.findings
+
+
+def test_a_trial_without_the_books_says_what_it_could_not_ask(bare: World) -> None:
+    """The plan stands; who the customer is there, nobody knows."""
+    bare.misbehave("erp", *({"call": call, "kind": "broken", "times": 9} for call in ("invoices.list",
+                                                                                   "contacts.search")))  # fmt: skip
+    tried = bare.calls.bridge(BRIDGE).try_order(ORDER)
+    assert tried.outcome == "carry"
+    assert any(text.startswith("its customer in the books") for text in tried.not_checked)
+
+
+def test_a_trial_goes_by_the_rules_in_force(bare: World) -> None:
+    """A newer draft is tried when it is asked for."""
+    bridge = bare.calls.bridge(BRIDGE)
+    draft = bridge.write_rulebook(demo_client.rulebook_text(BRIDGE))
+    assert bridge.try_order(ORDER).rulebook == draft.number - 1
+    assert bridge.try_order(ORDER, rulebook=draft.number).rulebook == draft.number
