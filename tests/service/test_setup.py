@@ -7,7 +7,7 @@ from datetime import date
 
 import pytest
 
-from inkwell_bridge.client import Conflict
+from inkwell_bridge.client import Conflict, NotFound
 from inkwell_bridge.launch import demo_client
 from tests.carriage.test_adoption import type_in
 from tests.support.ends import CUSTOMER, PRODUCT
@@ -90,7 +90,7 @@ def test_one_order_is_tried_without_sending_anything(bare: World) -> None:
 def test_what_cannot_be_tried_says_why(bare: World) -> None:
     """An order that is not there; an end that does not answer."""
     bridge = bare.calls.bridge(BRIDGE)
-    with pytest.raises(Conflict, match=r"Marrowby web shop: .*has no such thing"):
+    with pytest.raises(NotFound, match=r"Marrowby web shop: .*has no such thing"):
         bridge.try_order("MW-77777")
     bare.misbehave("shop", {"call": "order", "kind": "revoked"})
     with pytest.raises(Conflict, match="revoked"):

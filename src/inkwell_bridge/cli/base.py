@@ -8,7 +8,7 @@ from typing import Any
 
 import click
 
-from inkwell_bridge.cli import exits
+from inkwell_bridge.cli import exits, output
 from inkwell_bridge.client import ApiError, Client, WorkspaceCalls, profile
 
 
@@ -25,7 +25,14 @@ class Failure(click.ClickException):
         ]
         lines += [problem.hint] if problem.hint else []
         super().__init__("\n".join(lines))
+        self.problem = problem
         self.exit_code = exits.status_of(error)  # type: ignore[misc]
+
+
+class NotSignedIn(click.ClickException):
+    """Nobody has signed in here."""
+
+    exit_code = exits.NOT_SIGNED_IN
 
 
 class NoSuchThing(click.ClickException):
@@ -44,7 +51,7 @@ class Service:
     def client(self) -> Client:
         """A client under the profile's token."""
         if not self.profile.token:
-            raise click.UsageError("Not signed in. Use: inkwell sign-in --address ADDRESS --email EMAIL")
+            raise NotSignedIn("Not signed in. Use: inkwell sign-in --address ADDRESS --email EMAIL")
         return Client(self.profile.address, token=self.profile.token)
 
     def workspace(self) -> WorkspaceCalls:
@@ -67,5 +74,28 @@ def failing_well(command: Callable[..., Any]) -> Callable[..., Any]:
     return wrapped
 
 
-json_option = click.option("--json", "as_json", is_flag=True, help="Answer in JSON, for programs.")
+def json_option(command: Callable[..., Any]) -> Callable[..., Any]:
+    """``--json``: the answer in JSON, and an error as Problem Details (RFC 9457), both on standard output."""
+
+    @wraps(command)
+    def wrapped(*args: Any, **kwargs: Any) -> Any:
+        try:
+            return command(*args, **kwargs)
+        except click.ClickException as error:
+            if not kwargs.get("as_json"):
+                raise
+            output.as_json(_problem(error))
+            raise click.exceptions.Exit(error.exit_code) from error
+
+    return click.option("--json", "as_json", is_flag=True, help="Answer in JSON, for programs.")(wrapped)
+
+
+def _problem(error: click.ClickException) -> dict[str, Any]:
+    """What the service answered, or the same of what went wrong here."""
+    if isinstance(error, Failure):
+        return error.problem.model_dump(mode="json")
+    title = exits.MEANINGS.get(error.exit_code, "Error")
+    return {"type": "about:blank", "title": title, "detail": error.format_message()}
+
+
 pass_service = click.make_pass_decorator(Service)

@@ -16,11 +16,17 @@ from __future__ import annotations
 
 from inkwell_bridge.client import ApiError, Conflict, Forbidden, Invalid, NotFound, NotSignedIn
 
-DONE, NEEDS_A_PERSON, MISUSED, NO_SUCH_THING, NOT_RIGHT = 0, 1, 2, 4, 5
+DONE, NEEDS_A_PERSON, MISUSED, NOT_SIGNED_IN, NO_SUCH_THING, NOT_RIGHT = 0, 1, 2, 3, 4, 5
+MEANINGS = {
+    MISUSED: "The command was not used rightly",
+    NOT_SIGNED_IN: "Not signed in",
+    NO_SUCH_THING: "No such thing",
+    NOT_RIGHT: "What was given is not right",
+}
 
 _STATUS: list[tuple[type[ApiError], int]] = [
-    (NotSignedIn, 3),
-    (Forbidden, 3),
+    (NotSignedIn, NOT_SIGNED_IN),
+    (Forbidden, NOT_SIGNED_IN),
     (NotFound, NO_SUCH_THING),
     (Invalid, NOT_RIGHT),
     (Conflict, 6),

@@ -35,14 +35,20 @@ from inkwell_bridge.core.values import Value
 
 def checked(file: Path, master_data: Path | None, source_reference: Path | None, books: str) -> tuple[Finding, ...]:
     """What is found in a rulebook: its expressions, what the books can do, and what both ends have."""
-    book, source_map = _read(file)
+    wrong: tuple[Finding, ...] = ()
+    try:
+        book, source_map = read(_text(file), file=file.name, base=_beside(file))
+    except RulebookInvalid as error:
+        if error.without_unknown is None:
+            return error.findings
+        wrong, (book, source_map) = error.findings, error.without_unknown
     known = _document(MasterData, master_data) if master_data else None
     findings = [*check_capabilities(book, _capabilities(books), master_data=known, source_map=source_map)]
     findings += check(book, known, source_map=source_map) if known else ()
     if source_reference:
         sold = _document(SalesMasterData, source_reference)
         findings += check_source(book, sold, master_data=known, source_map=source_map)
-    return tuple(findings)
+    return (*wrong, *findings)
 
 
 def compared(before: Path, after: Path) -> tuple[Change, ...]:
@@ -163,10 +169,15 @@ class _NotRight(click.ClickException):
 
 def _read(file: Path) -> tuple[Rulebook, Any]:
     try:
-        return read(file.read_text("utf-8"), file=file.name, base=_beside(file))
+        return read(_text(file), file=file.name, base=_beside(file))
     except RulebookInvalid as error:
         lines = [f"{finding.text} {finding.hint}".rstrip() for finding in error.findings]
         raise _NotRight("\n".join(lines)) from error
+
+
+def _text(file: Path) -> str:
+    try:
+        return file.read_text("utf-8")
     except UnicodeDecodeError as error:
         raise _NotRight(f"{file} is not a text file in UTF-8.") from error
 

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator, Sequence
 
 from inkwell_bridge.core.books import MasterData
 from inkwell_bridge.core.commerce import SalesMasterData
 from inkwell_bridge.core.findings import Finding, Level
-from inkwell_bridge.core.rulebook.accounts import escaped
+from inkwell_bridge.core.rulebook.accounts import ALLOWED_TYPES, escaped
 from inkwell_bridge.core.rulebook.found import placed, unknown_at_source
 from inkwell_bridge.core.rulebook.model import Rulebook
 from inkwell_bridge.core.rulebook.near import near_miss
@@ -45,6 +45,29 @@ def _at_source(rulebook: Rulebook, source: SalesMasterData) -> Iterator[Finding]
             yield unknown_at_source(
                 "REF-W008", f"/orders/statuses/{place}", f"order status {name}", near_miss(name, statuses)
             )
+    for what, known_names, at, names in _tables(rulebook, source):
+        for name in names if known_names else ():
+            if name not in known_names:
+                yield unknown_at_source("REF-W011", f"{at}/{escaped(name)}", f"{what} {name}",
+                                        near_miss(name, known_names))  # fmt: skip
+
+
+def _tables(rulebook: Rulebook, source: SalesMasterData) -> Iterator[tuple[str, Sequence[str], str, Iterable[str]]]:
+    """Every table that goes by the sales side's own names: what they name, which there are, where, and which are
+    named."""
+    if rulebook.payments is not None:
+        accounts = rulebook.payments.accounts
+        yield "payment method", source.payment_methods, "/payments/accounts/by_method", accounts.by_method
+        yield "card brand", source.card_brands, "/payments/accounts/by_brand", accounts.by_brand
+    yield "location", source.locations, "/warehouses/by_location", rulebook.warehouses.by_location
+    yield "customer group", source.customer_groups, "/customers/groups", rulebook.customers.groups
+    yield "language", source.languages, "/customers/languages", rulebook.customers.languages
+    for role in ALLOWED_TYPES:
+        rule = rulebook.for_orders.accounts.rule(role)
+        if rule is not None:
+            at = f"/accounts/{role}"
+            yield "product type", source.product_types, f"{at}/by_product_type", rule.by_product_type
+            yield "customer group", source.customer_groups, f"{at}/by_customer_group", rule.by_customer_group
 
 
 def _rates(rulebook: Rulebook, source: SalesMasterData, master_data: MasterData) -> Iterator[Finding]:

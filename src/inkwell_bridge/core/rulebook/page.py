@@ -1,10 +1,11 @@
-"""The rulebook's reference page, from its schema: every key with its meaning, default, an example and its findings."""
+"""The rulebook's reference page, from its schema: every key with its meaning, where it is needed, its default, an
+example and its findings."""
 
 from __future__ import annotations
 
 import json
-from collections.abc import Iterable, Iterator
-from typing import Any
+from collections.abc import Iterable, Iterator, Sequence
+from typing import Any, NamedTuple
 
 from inkwell_bridge.core.rulebook.schema import SCHEMA
 
@@ -28,18 +29,19 @@ prices_include_tax, tags, attributes, lines, payments`,
 numbers of the minor unit: 19.99 GBP is 1999. Names and types are checked when a rulebook is written.
 
 """
-_TABLE = "| key | meaning | default | example | findings |\n|---|---|---|---|---|\n"
+_TABLE = "| key | meaning | needed | default | example | findings |\n|---|---|---|---|---|---|\n"
 
 
 def page() -> str:
     """The page, in Markdown."""
     parts = [_HEAD]
     for name, schema in SCHEMA["properties"].items():
-        below = dict(_below(schema))
-        whole = [] if below and "examples" not in schema else [_row(name, schema)]
-        parts.append(_section(name, schema["description"], [*whole, *_rows(name, below)]))
-    role = dict(_below(SCHEMA["properties"]["accounts"]["properties"]["sales"]))
-    field, condition = (dict(_below(SCHEMA["$defs"][name])) for name in ("field", "condition"))
+        below = list(_below(schema))
+        whole = [] if below and "examples" not in schema else [_row(name, schema, _needed_at_top(name))]
+        meaning = f"{schema['description']} {_said_of_group(name)}".strip()
+        parts.append(_section(name, meaning, [*whole, *_rows(name, below)]))
+    role = list(_below(SCHEMA["properties"]["accounts"]["properties"]["sales"]))
+    field, condition = (list(_below(SCHEMA["$defs"][name])) for name in ("field", "condition"))
     parts.append(_section("An account", "A code, or a group of these.", _rows("", role)))
     parts.append(_section("A field", "A text that is always the same, or a group of these.", _rows("", field)))
     parts.append(_section("A condition", "An expression, or a group of one of these.", _rows("", condition)))
@@ -50,27 +52,56 @@ def _section(name: str, meaning: str, rows: Iterable[str]) -> str:
     return f"## {name}\n\n{meaning}\n\n{_TABLE}{''.join(rows)}\n"
 
 
-def _rows(at: str, below: dict[str, dict[str, Any]]) -> Iterator[str]:
+class _Key(NamedTuple):
+    """A key of a group, and whether the group cannot do without it."""
+
+    name: str
+    schema: dict[str, Any]
+    needed: bool
+
+
+def _rows(at: str, below: Sequence[_Key]) -> Iterator[str]:
     """A row for each of these keys, then for those below it; what an account can be is told once."""
-    for name, one in below.items():
-        key = f"{at}.{name}".removeprefix(".")
-        yield _row(key, one)
+    for one in below:
+        key = f"{at}.{one.name}".removeprefix(".")
+        yield _row(key, one.schema, f"in `{at}`" if one.needed and at else "")
         if at != "accounts":
-            yield from _rows(key, dict(_below(one)))
+            yield from _rows(key, list(_below(one.schema)))
 
 
-def _below(schema: dict[str, Any]) -> Iterator[tuple[str, dict[str, Any]]]:
+def _below(schema: dict[str, Any]) -> Iterator[_Key]:
     """The keys of a group, of the entries of a list of groups, or of the group that a key may be."""
     for shape in (schema, schema.get("items", {}), *schema.get("oneOf", [])):
-        yield from shape.get("properties", {}).items()
+        for name, one in shape.get("properties", {}).items():
+            yield _Key(name, one, name in shape.get("required", ()))
 
 
-def _row(at: str, schema: dict[str, Any]) -> str:
+def _needed_at_top(name: str) -> str:
+    return "always" if name in SCHEMA["required"] else ""
+
+
+def _said_of_group(name: str) -> str:
+    """When a whole group must be there."""
+    goes_with = [other for other, needs in SCHEMA["dependentRequired"].items() if name in needs]
+    if goes_with:
+        return f"Needed with `{'`, `'.join(goes_with)}`."
+    either = [one["required"][0] for one in SCHEMA["anyOf"]]
+    return f"A rulebook has `{'` or `'.join(either)}`." if name in either else ""
+
+
+def _row(at: str, schema: dict[str, Any], needed: str) -> str:
     meaning = schema.get("description", "").replace("|", "\\|")
     default = f"`{_plain(schema['default'])}`" if "default" in schema else ""
     example = f"`{_plain(schema['examples'][0])}`" if schema.get("examples") else ""
     findings = ", ".join(schema.get("x-findings", ()))
-    cells = (f"`{at}`", f"{meaning} {_takes(schema)}".strip(), default, example.replace("|", chr(92) + "|"), findings)
+    cells = (
+        f"`{at}`",
+        f"{meaning} {_takes(schema)}".strip(),
+        needed,
+        default,
+        example.replace("|", chr(92) + "|"),
+        findings,
+    )
     return f"| {' | '.join(cells)} |\n"
 
 

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
+from copy import deepcopy
 from functools import cache
 from typing import Any
 
@@ -45,18 +46,38 @@ def read(text: str, *, file: str = "rulebook.yaml", base: Base = nothing_below) 
         RulebookInvalid: with one finding per error, in the order of the file's lines.
     """
     data, source_map = _layered(text, file, base, ())
-    findings = sorted(_schema_findings(data, source_map), key=lambda finding: (finding.line or 0, finding.text))
-    if findings:
-        raise RulebookInvalid(tuple(findings))
+    findings = list(_schema_findings(data, source_map))
+    # A misspelt key hides nothing: without it the rest is read as far as it can be.
+    pruned = _without(data, [one.at for one in findings if one.id == "RULE-E002"]) if findings else data
+    if any(one.id != "RULE-E002" for one in findings) or (findings and any(_schema_findings(pruned, source_map))):
+        raise RulebookInvalid(_in_file_order(findings))
     try:
-        book = Rulebook.read(data)
+        book = Rulebook.read(pruned)
     except DocumentInvalid as error:
-        raise RulebookInvalid((_finding("RULE-E004", source_map, error.expected, error.at),)) from error
-    wrong = tuple(_finding("RULE-E005", source_map, said, at, hint) for at, said, hint in wrong_expressions(book))
-    wrong += tuple(_contradictions(book, source_map))
-    if wrong:
-        raise RulebookInvalid(wrong)
+        findings.append(_finding("RULE-E004", source_map, error.expected, error.at))
+        raise RulebookInvalid(_in_file_order(findings)) from error
+    findings += [_finding("RULE-E005", source_map, said, at, hint) for at, said, hint in wrong_expressions(book)]
+    findings += _contradictions(book, source_map)
+    if findings:
+        raise RulebookInvalid(_in_file_order(findings), without_unknown=(book, source_map))
     return book, source_map
+
+
+def _in_file_order(findings: Sequence[Finding]) -> tuple[Finding, ...]:
+    return tuple(sorted(findings, key=lambda finding: (finding.line or 0, finding.text)))
+
+
+def _without(data: Any, pointers: Sequence[str]) -> Any:
+    """The values without the keys at these pointers."""
+    left = deepcopy(data)
+    for pointer in pointers:
+        *way, last = [part.replace("~1", "/").replace("~0", "~") for part in pointer.split("/")[1:]]
+        there = left
+        for part in way:
+            there = there[int(part)] if isinstance(there, list) else there.get(part, {})
+        if isinstance(there, dict):
+            there.pop(last, None)
+    return left
 
 
 def _contradictions(book: Rulebook, source_map: SourceMap) -> Iterator[Finding]:

@@ -13,7 +13,7 @@ from inkwell_bridge.core.commerce import Order, Refund, SourceKind
 from inkwell_bridge.core.findings import Finding
 from inkwell_bridge.core.planner import Outcome, Plan, as_a_run_would, plan_order
 from inkwell_bridge.core.rulebook import Rulebook
-from inkwell_bridge.ends.errors import EndError
+from inkwell_bridge.ends.errors import EndError, Refused
 from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
 from inkwell_bridge.service.bridges.rules import parsed
 from inkwell_bridge.service.carriage import adoption
@@ -36,6 +36,13 @@ class CannotTry(Refusal):
 
     code = "cannot-try"
     hint = "Take the number as the shop shows it, such as MW-10003, and see that both ends are connected."
+
+
+class NoSuchOrder(CannotTry):
+    """The source has no order of that number."""
+
+    status = 404
+    code = "no-such-order"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -96,7 +103,8 @@ def _fetched(bridge: Bridge, number: str) -> tuple[Order, ReferenceLoad]:
         blamed = bridge.books
         load = newest_master_data(bridge.books) or load_master_data(bridge.books)
     except (EndError, Unreadable) as error:
-        raise CannotTry(f"{blamed.name}: {error}") from error
+        missing = blamed == bridge.source and isinstance(error, Refused) and error.why == "not found"
+        raise (NoSuchOrder if missing else CannotTry)(f"{blamed.name}: {error}") from error
     if not isinstance(fetched.document, Order):
         raise CannotTry(f"{number} could not be understood: {fetched.problem}")
     return fetched.document, load
