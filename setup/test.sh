@@ -1,5 +1,5 @@
 #!/usr/bin/env bash
-# All checks, then all tests. With --peers: the tests on two real systems. With --quick: what the core, the ends and the
+# All checks, then all tests; with --long every moment and size of the slow proofs. With --peers: the tests on two real systems. With --quick: what the core, the ends and the
 # client do, for the loop of daily work. With other arguments: pytest alone.
 set -euo pipefail
 cd "$INKWELL_ROOT"
@@ -20,7 +20,10 @@ if [ "${1:-}" = --quick ]; then
     "$bin/mypy" --no-error-summary
     exec "$bin/pytest" -q -n 3 tests/core tests/ends tests/standins tests/client tests/cli/test_rulebook_files.py "$@"
 fi
-if [ $# -gt 0 ]; then
+if [ "${1:-}" = --long ]; then
+    shift
+    export INKWELL_TEST_LONG=1
+elif [ $# -gt 0 ]; then
     exec "$bin/pytest" "$@"
 fi
 echo "Checking: ruff, mypy, import-linter, tsc, eslint, vitest"
@@ -28,4 +31,4 @@ echo "Checking: ruff, mypy, import-linter, tsc, eslint, vitest"
 "$bin/mypy" --no-error-summary
 "$bin/lint-imports" --no-logo >/dev/null || "$bin/lint-imports"
 (cd console && npm run --silent check)
-exec "$bin/pytest" -q -n 3 --dist loadfile
+exec "$bin/pytest" -q -n 4 --dist loadfile "$@"

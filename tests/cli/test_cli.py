@@ -77,9 +77,9 @@ def test_signing_in_is_remembered_for_its_owner_alone(stack: Stack, carried: Wor
 
 
 def test_without_signing_in_it_says_how(tmp_path: Path) -> None:
-    """Status 2, and the command to use."""
+    """Status 3, and the command to use."""
     done = command(tmp_path / "none.json")("workspaces")
-    assert done.returncode == 2
+    assert done.returncode == 3
     assert "Use: inkwell sign-in" in done.stderr
 
 
@@ -104,6 +104,24 @@ def test_errors_say_what_and_end_with_their_status(inkwell: Inkwell, arguments: 
     done = inkwell(*arguments, INKWELL_PASSWORD="x")
     assert (done.returncode, done.stdout) == (status, "")
     assert said in done.stderr
+
+
+def test_errors_are_problems_for_programs(inkwell: Inkwell, tmp_path: Path) -> None:
+    """As RFC 9457 has them: from the service as it answered, from here in the same form."""
+    for arguments, status in (
+        (("try", "web-shop-to-uk-books", "MW-77777"), 4),
+        (("bridges", "show", "nowhere"), 4),
+    ):
+        done = inkwell(*arguments, "--json")
+        problem = json.loads(done.stdout)
+        assert (done.returncode, problem["status"], bool(problem["title"]), bool(problem["detail"])) == (
+            status,
+            404,
+            True,
+            True,
+        )
+    nobody = command(tmp_path / "nobody.json")("bridges", "list", "--json")
+    assert (nobody.returncode, json.loads(nobody.stdout)["title"]) == (3, "Not signed in")
 
 
 def test_connections_are_listed_and_checked(inkwell: Inkwell) -> None:

@@ -52,6 +52,73 @@ def test_an_order_is_planned_for_people(folder: Path) -> None:
     assert "/payments/accounts/by_tender/gift card" in said
 
 
+def test_what_no_file_says_is_named(folder: Path) -> None:
+    """A trial without the books cannot know everything, and says so; quantities and what is left to pay are told."""
+    said = inkwell("plan", folder / "order.json", *known(folder))
+    assert "Quantity" in said
+    assert "0.00 left to pay" in said
+    assert said.rstrip().endswith(
+        "Not checked: the customer in the books; whether somebody typed it into the books already; whether the books "
+        "themselves would take it."
+    )
+
+
+@pytest.mark.parametrize(("change", "why"), [
+    ({"locked_until": "2026-10-31"}, "the books are locked up to 2026-10-31"),
+    ({"accounts": [{"code": "4000", "name": "Sales", "type": "income"}]}, "is not in the books of"),
+])  # fmt: skip
+def test_a_plan_is_held_as_a_run_would_hold_it(folder: Path, change: dict[str, Any], why: str) -> None:
+    """Rules that do not fit these books, and a day that is closed."""
+    said = json.loads((folder / "books.json").read_text("utf-8"))
+    (folder / "books.json").write_text(json.dumps({**said, **change}), "utf-8")
+    text = inkwell("plan", folder / "order.json", *known(folder), status=1)
+    assert text.startswith("order.json would be held for a person.")
+    assert why in text
+
+
+def test_a_total_that_the_books_would_not_make_is_held(folder: Path) -> None:
+    """These books compute their taxes: 3.08 of 15.42 is 3.084, and 3.40 is too far from that."""
+    (folder / "order.json").write_text(order({"lines": [{"sum": "18.50", "tax": "3.40"}]}).written(), "utf-8")
+    rules = "rulebook: 1\nbased_on: base.yaml\ntax_codes: {other_rates: warn}\n"
+    (folder / "rules.yaml").write_text(rules, "utf-8")
+    text = inkwell("plan", folder / "order.json", *known(folder), "--books", "erp", status=1)
+    assert "+0.38 to settle, and more than 0.05 apart; a run would hold it." in text
+
+
+@pytest.mark.parametrize(("name", "text", "why"), [
+    ("books.json", '{"company": "x"}', "books.json, /currency: "),
+    ("books.json", "[" * 100_000, "is no JSON"),
+    ("books.json", "nonsense", "is no JSON"),
+    ("order.json", '{"id": 1}', "order.json, /"),
+    ("rules.yaml", "rulebook: 1\nbased_on: base.yaml\nordres: {}\n", "the key 'ordres' is not known here"),
+])  # fmt: skip
+def test_a_file_that_is_not_right_is_no_traceback(folder: Path, name: str, text: str, why: str) -> None:
+    """File and place, and the status for what is not right; in JSON as a problem."""
+    (folder / name).write_text(text, "utf-8")
+    said = inkwell("plan", folder / "order.json", *known(folder), status=5)
+    assert why in said
+    assert "Traceback" not in said
+    problem = json.loads(inkwell("plan", folder / "order.json", *known(folder), "--json", status=5))
+    assert (problem["title"], why in problem["detail"]) == ("What was given is not right", True)
+
+
+def test_refunds_are_planned_after_those_before_them(folder: Path) -> None:
+    """Of three skeins rounded once, the third comes back with what is left: 9.99 with 1.66, not 1.67."""
+    case = CASES["the last of three equal parts, worked out"]
+    sold = order(case["order"])
+    rules = "rulebook: 1\nbased_on: base.yaml\ntax_codes: {amounts: worked out}\n"
+    (folder / "rules.yaml").write_text(rules, "utf-8")
+    (folder / "order.json").write_text(sold.written(), "utf-8")
+    for number, one in enumerate([*case["before"], case["back"]]):
+        (folder / f"refund-{number}.json").write_text(refund(one, sold).written(), "utf-8")
+    last = ("plan", folder / "refund-2.json", "--of", folder / "order.json", *known(folder), "--json")
+    alone, after = (
+        json.loads(inkwell(*last, *more))[0]["documents"][0]["lines"][0]["tax"]
+        for more in ((), ("--given-back", folder / "refund-0.json", "--given-back", folder / "refund-1.json"))
+    )
+    assert (alone, after) == ("1.67", "1.66")
+
+
 def test_an_order_is_planned_for_programs(folder: Path) -> None:
     """The plan as the service makes it, amounts as text."""
     (found,) = json.loads(inkwell("plan", folder / "order.json", *known(folder), "--json"))

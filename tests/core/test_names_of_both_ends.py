@@ -57,6 +57,24 @@ def test_a_status_that_the_shop_does_not_have() -> None:
     assert (code, "order status complete" in text, hint) == ("REF-W008", True, "Did you mean 'completed'?")
 
 
+@pytest.mark.parametrize(("rule", "what", "hint"), [
+    ('payments: {accounts: {by_method: {crad: "1250"}}}', "payment method crad", "Did you mean 'card'?"),
+    ('payments: {accounts: {by_brand: {Kestral: "1250"}}}', "card brand Kestral", "Did you mean 'Kestrel'?"),
+    ("warehouses: {by_location: {Mil: MILL}}", "location Mil", "Did you mean 'Mill'?"),
+    ("customers: {groups: {trad: T}}", "customer group trad", "Did you mean 'trade'?"),
+    ("customers: {languages: {en-BG: en}}", "language en-BG", "Did you mean 'en-GB'?"),
+    ('accounts: {sales: {default: "4000", by_product_type: {yran: "4010"}}}', "product type yran",
+     "Did you mean 'yarn'?"),
+    ('accounts: {shipping: {default: "4100", by_customer_group: {traed: "4010"}}}', "customer group traed",
+     "Did you mean 'trade'?"),
+])  # fmt: skip
+def test_a_name_that_the_shop_does_not_have(rule: str, what: str, hint: str) -> None:
+    """Any table that goes by the shop's own names; the near one is told."""
+    source = shop(customer_groups=["trade", "retail"], product_types=["yarn", "bowl"], card_brands=["Kestrel"])
+    ((code, text, told),) = said(source, f"{rule}\n")
+    assert (code, f"{what} is not known" in text, told) == ("REF-W011", True, hint)
+
+
 @pytest.mark.parametrize("without", ["tax_classes", "order_statuses"])
 def test_what_the_shop_does_not_tell_is_not_checked(without: str) -> None:
     """An end without such a list knows nothing better."""

@@ -316,3 +316,24 @@ def test_a_base_may_lack_what_a_rulebook_needs() -> None:
         read_base("rulebook: 1\naccounts: {salse: '4000'}\n", file="client.yaml")
     (finding,) = caught.value.findings
     assert (finding.line, finding.hint) == (2, "Did you mean 'sales'?")
+
+
+def test_a_misspelt_key_hides_nothing_else() -> None:
+    """The expression that cannot be, and the key that nobody knows, each once and in the order of the file."""
+    text = GOOD.replace("  statuses: [paid]\n", "  statuses: [paid]\n  onyl: a\n  only: order.totl > 1\n")
+    found = wrong(text)
+    assert [(line, said.partition(": ")[2][:30]) for line, said, _ in found] == [
+        (4, "the key 'onyl' is not known he"), (5, found[1][1].partition(": ")[2][:30]),
+    ]  # fmt: skip
+    assert "totl" in found[1][1]
+    with pytest.raises(RulebookInvalid) as caught:
+        read(text.replace('sales: "4000"', 'sales: "4001"'))
+    assert caught.value.without_unknown is not None
+    book, source_map = caught.value.without_unknown
+    assert [one.id for one in check(book, master_data(), source_map=source_map)] == ["REF-E001"]
+
+
+def test_the_same_is_told_once() -> None:
+    """A value that fits none of several shapes is wrong in one way."""
+    found = wrong(GOOD.replace("standard: S20", "standard: [S20]"))
+    assert len(found) == len(set(found)) == 1

@@ -6,7 +6,7 @@ import itertools
 import json
 import os
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import Any, TypeVar
@@ -39,7 +39,15 @@ FAST = {
     "INKWELL_PROBE_SECONDS": "1",
     "INKWELL_SIGN_INS_PER_MINUTE": "100000",
 }
+Case = TypeVar("Case")
+# Every moment and every size, as ``./inkwell test --long`` asks for; without it each proof has a few of its own.
+LONG = bool(os.environ.get("INKWELL_TEST_LONG"))
 _numbers = itertools.count(1)
+
+
+def every(some: Sequence[Case], *, of: int) -> Sequence[Case]:
+    """All of these in the long form of the tests, else one ``of`` so many, the first among them."""
+    return some if LONG else some[::of]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
