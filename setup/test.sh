@@ -31,4 +31,4 @@ echo "Checking: ruff, mypy, import-linter, tsc, eslint, vitest"
 "$bin/mypy" --no-error-summary
 "$bin/lint-imports" --no-logo >/dev/null || "$bin/lint-imports"
 (cd console && npm run --silent check)
-exec "$bin/pytest" -q -n 4 --dist loadfile "$@"
+exec "$bin/pytest" -q -n 3 --dist loadfile "$@"

@@ -20,7 +20,8 @@ from inkwell_bridge.demo.month import customers
 from inkwell_bridge.demo.odd_ones import odd_orders
 from inkwell_bridge.launch import demo_client
 from inkwell_bridge.launch.stack import Stack
-from tests.support.world import BRIDGE, OWNER, PASSWORD, World, new_world
+from tests.service.test_links import product
+from tests.support.world import BRIDGE, OWNER, PASSWORD, World, new_world, shop_order
 
 INKWELL = str(Path(sys.executable).parent / "inkwell")
 Inkwell = Callable[..., subprocess.CompletedProcess[str]]
@@ -224,8 +225,8 @@ def test_holds_are_listed_and_released(inkwell: Inkwell, carried: World) -> None
     assert re.search(r"tax-class-unmapped +2 +71.37 +GBP", inkwell("holds", "list").stdout)
     assert "1 released." in inkwell("holds", "release", "--order", "MW-10031").stderr
     carried.settled()
-    again = inkwell("holds", "release", "--order", "MW-10031", "--json")
-    assert json.loads(again.stdout) == {"released": 1}
+    again = inkwell("holds", "release", "--order", "MW-10031", "--no-wait", "--json")
+    assert json.loads(again.stdout) == {"released": 1, "documents": []}
     carried.settled()
 
 
@@ -313,3 +314,70 @@ def test_the_kinds_of_ends_are_listed(inkwell: Inkwell) -> None:
     kinds = {kind["name"]: kind for kind in json.loads(inkwell("connections", "kinds", "--json").stdout)}
     assert kinds["ledger"]["capabilities"]["most_dimensions"] == 3
     assert kinds["erp"]["credentials_schema"]["properties"]["password"]["writeOnly"] is True
+
+
+def test_versions_are_published_and_shown(inkwell: Inkwell, tmp_path: Path) -> None:
+    """A draft put in force by its number; without a number the one in force is shown."""
+    file = tmp_path / "rules.yaml"
+    file.write_text(inkwell("rulebooks", "show", BRIDGE).stdout + "# looked at again\n", "utf-8")
+    draft = json.loads(inkwell("rulebooks", "write", BRIDGE, str(file), "--json").stdout)
+    assert "looked at again" not in inkwell("rulebooks", "show", BRIDGE).stdout
+    assert (
+        f"Version {draft['number']} is in force."
+        in inkwell("rulebooks", "publish", BRIDGE, str(draft["number"])).stderr
+    )
+    assert inkwell("rulebooks", "show", BRIDGE).stdout.endswith("# looked at again\n")
+
+
+def test_bridges_are_shown_and_renamed(inkwell: Inkwell) -> None:
+    """The name is for people; what the bridge is called in commands stays."""
+    assert "Web shop to UK books" in inkwell("bridges", "show", BRIDGE).stdout
+    assert "Shop to books" in inkwell("bridges", "change", BRIDGE, "--name", "Shop to books").stdout
+    inkwell("bridges", "change", BRIDGE, "--name", "Web shop to UK books")
+
+
+def test_workspaces_are_opened_and_listed(inkwell: Inkwell, carried: World) -> None:
+    """For another client; the old way of listing still works."""
+    name = f"{carried.slug}-two"
+    assert f"Work for it with: inkwell use {name}" in inkwell("workspaces", "add", name, "--name", "Second").stderr
+    for arguments in (("workspaces",), ("workspaces", "list")):
+        assert name in inkwell(*arguments).stdout
+
+
+def test_changes_of_links_are_listed(inkwell: Inkwell, carried: World) -> None:
+    """What was answered, by whom, and what was taken back."""
+    links = carried.calls.bridge(BRIDGE).links("products")
+    carried.put("web-shop", products=[product(31, "NOWHERE-1", "Bowl")])
+    carried.loaded("web-shop", "products")
+    links.answer("31")
+    assert "answered" in inkwell("links", "changes", BRIDGE, "products").stdout
+    links.undo()
+    (newest, *_) = json.loads(inkwell("links", "changes", BRIDGE, "products", "--json").stdout)
+    assert newest["what"] != "answered"
+
+
+@pytest.mark.parametrize(("arguments", "said"), [
+    (("documents", "list", "--bridge", "web-shop-to-uk-boks"), "Did you mean 'web-shop-to-uk-books'?"),
+    (("documents", "list", "--cause", "penny"), "penny is not one of the available choices"),
+    (("tie-out", "--bridge", "nowhere"), "There is no bridge 'nowhere' here."),
+    (("holds", "release", "--cause", "penny"), "penny is not one of the available choices"),
+])  # fmt: skip
+def test_unknown_names_in_filters_are_refused(inkwell: Inkwell, arguments: tuple[str, ...], said: str) -> None:
+    """An empty list would say that all is well."""
+    done = inkwell(*arguments)
+    assert (done.returncode, said in done.stderr) == (5, True), done.stderr
+
+
+def test_a_release_says_what_became_of_each(stack: Stack, owner: str, tmp_path: Path) -> None:
+    """Held again without its cure, with status 1; carried with it, with status 0."""
+    world = new_world(stack, owner)
+    world.put_orders(shop_order("MW-10003"), reset=True)
+    world.change_books(locked_until="2026-10-31")
+    world.run()
+    call = command(tmp_path / "profile.json")
+    signed = {"INKWELL_ADDRESS": world.stack.address, "INKWELL_TOKEN": world.token, "INKWELL_WORKSPACE": world.slug}
+    again = call("holds", "release", "--cause", "period-locked", **signed)
+    assert (again.returncode, "held" in again.stdout) == (1, True)
+    world.change_books(locked_until=None)
+    done = call("holds", "release", "--order", "MW-10003", "--bridge", BRIDGE, **signed)
+    assert (done.returncode, "carried" in done.stdout, "1 released." in done.stderr) == (0, True, True)

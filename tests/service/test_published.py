@@ -44,12 +44,18 @@ def test_the_rulebooks_reference_shows_every_key() -> None:
     """Each with its meaning and an example, those of groups within groups too."""
     lines = (DOCS / "reference" / "rulebook.md").read_text("utf-8").splitlines()
     split = (re.split(r"(?<!\\)\|", line) for line in lines)
-    rows = {cells[1].strip(" `"): cells for cells in split if len(cells) == 7 and "`" in cells[1]}
+    rows = {cells[1].strip(" `"): cells for cells in split if len(cells) == 8 and "`" in cells[1]}
     for name, group in SCHEMA["properties"].items():
         for key in group.get("properties", {}):
             assert f"{name}.{key}" in rows, (name, key)
-    without = [key for key, cells in rows.items() if not (cells[2].strip() and cells[4].strip())]
+    without = [key for key, cells in rows.items() if not (cells[2].strip() and cells[5].strip())]
     assert (without, len(rows) > 100) == ([], True)
+    # What a group cannot do without stands in the row of the key, with the group.
+    needed = {key: cells[3].strip() for key, cells in rows.items() if cells[3].strip()}
+    assert (needed["rulebook"], needed["tax_codes.outside"], needed["payments.accounts"]) == (
+        "always", "in `tax_codes`", "in `payments`",
+    )  # fmt: skip
+    assert "Needed with `orders`." in "\n".join(lines)
 
 
 def test_every_finding_is_in_the_reference() -> None:

@@ -56,9 +56,10 @@ class Service:
 
     def workspace(self) -> WorkspaceCalls:
         """Calls in the workspace that was asked for."""
+        client = self.client()
         if not self._workspace:
             raise click.UsageError("No workspace named. Use --workspace NAME, or inkwell use NAME.")
-        return self.client().workspace(self._workspace)
+        return client.workspace(self._workspace)
 
 
 def failing_well(command: Callable[..., Any]) -> Callable[..., Any]:

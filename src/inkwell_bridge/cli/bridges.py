@@ -65,6 +65,37 @@ def add(service: Service, bridge: str, name: str, source: str, books: str, compa
     _show(made, as_json)
 
 
+@bridges.command("show")
+@click.argument("bridge")
+@json_option
+@pass_service
+@failing_well
+def show(service: Service, bridge: str, as_json: bool) -> None:
+    """Show one bridge.
+
+    \b
+    Example:
+      inkwell bridges show web-shop-to-uk-books
+    """
+    _show(service.workspace().bridge(bridge).read(), as_json)
+
+
+@bridges.command("change")
+@click.argument("bridge")
+@click.option("--name", required=True, help="What people call it.")
+@json_option
+@pass_service
+@failing_well
+def change(service: Service, bridge: str, name: str, as_json: bool) -> None:
+    """Give a bridge another name; what it carries stays as it is. Its first day: inkwell start-date.
+
+    \b
+    Example:
+      inkwell bridges change web-shop-to-uk-books --name "Shop to books"
+    """
+    _show(service.workspace().bridge(bridge).change(name=name), as_json)
+
+
 @bridges.command("lane")
 @click.argument("bridge")
 @click.argument("kind")

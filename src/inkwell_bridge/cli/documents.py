@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from datetime import datetime
 from itertools import islice
 from typing import Any
@@ -17,6 +18,10 @@ from inkwell_bridge.cli.spread import show_spread
 from inkwell_bridge.client import WorkspaceCalls
 from inkwell_bridge.client.models import Crossing, Spread
 
+# Enough for every order of one number, and for near ones to be told.
+MOST_LOOKED_THROUGH = 200
+# Of more than so many nobody reads what became of each; they go on by themselves.
+MOST_FOLLOWED, LONGEST_WAIT_SECONDS = 50, 60.0
 STATES = ["waiting", "carried", "adopted", "held", "differs", "left out"]
 
 
@@ -93,10 +98,11 @@ def list_(
 
 @documents.command("show")
 @click.argument("number")
+@click.option("--bridge", help="Over this bridge, where two read the same order.")
 @json_option
 @pass_service
 @failing_well
-def show(service: Service, number: str, as_json: bool) -> None:
+def show(service: Service, number: str, bridge: str | None, as_json: bool) -> None:
     """Show both sides of one order, the difference, and the reason of every amount.
 
     NUMBER is the order's or the document's in the books.
@@ -105,20 +111,22 @@ def show(service: Service, number: str, as_json: bool) -> None:
     Example:
       inkwell documents show MW-10009
     """
-    spread = _find(service.workspace(), number)
+    spread = _find(service.workspace(), number, bridge)
     if as_json:
         output.as_json(spread)
     else:
         show_spread(spread)
 
 
-def _find(workspace: WorkspaceCalls, number: str) -> Spread:
-    found = list(workspace.crossings(search=number))
+def _find(workspace: WorkspaceCalls, number: str, bridge: str | None) -> Spread:
+    found = list(islice(workspace.crossings(search=number, bridge=bridge), MOST_LOOKED_THROUGH))
     exact = [row for row in found if number in {row.number, *(made.books_number for made in row.documents)}]
     if len(exact) != 1:
         close = ", ".join(row.number for row in found[:5])
-        what = f"{len(exact)} documents" if exact else "No document"
-        raise NoSuchThing(f"{what} with the number {number}." + (f" Close: {close}." if close else ""))
+        if exact:
+            bridges = ", ".join(sorted({row.bridge for row in exact}))
+            raise NoSuchThing(f"{len(exact)} documents with the number {number}; name one with --bridge: {bridges}.")
+        raise NoSuchThing(f"No document with the number {number}." + (f" Close: {close}." if close else ""))
     return workspace.crossing(exact[0].id)
 
 
@@ -154,11 +162,17 @@ def list_holds(service: Service, as_json: bool) -> None:
 @holds.command("release")
 @click.option("--cause", help="All that are held by this cause.")
 @click.option("--order", "orders", multiple=True, help="This order; can be repeated.")
+@click.option("--bridge", help="Over this bridge, where two read the same order.")
+@click.option("--no-wait", is_flag=True, help="Do not wait for what becomes of them.")
 @json_option
 @pass_service
 @failing_well
-def release(service: Service, cause: str | None, orders: tuple[str, ...], as_json: bool) -> None:
-    """Try held documents again, under the rules in force now.
+def release(
+    service: Service, cause: str | None, orders: tuple[str, ...], bridge: str | None, no_wait: bool, as_json: bool
+) -> None:  # fmt: skip
+    """Try held documents again, under the rules in force now, and say what became of each.
+
+    Ends with status 1 where one is held again.
 
     \b
     Examples:
@@ -168,12 +182,33 @@ def release(service: Service, cause: str | None, orders: tuple[str, ...], as_jso
     if bool(cause) == bool(orders):
         raise click.UsageError("Give either --cause or --order.")
     workspace = service.workspace()
-    chosen = [_find(workspace, number).id for number in orders]
-    number = workspace.release(crossings=chosen, cause=cause)
+    if cause:
+        chosen = [row.id for row in islice(workspace.crossings(cause=cause, bridge=bridge), MOST_FOLLOWED)]
+        number = workspace.release(cause=cause, bridge=bridge)
+    else:
+        chosen = [_find(workspace, one, bridge).id for one in orders]
+        number = workspace.release(crossings=chosen)
+    followed = [] if no_wait or not number else _follow(workspace, chosen)
     if as_json:
-        output.as_json({"released": number})
+        output.as_json({"released": number, "documents": followed})
     else:
         output.say(f"{number} released.")
+        if followed:
+            output.table(followed, COLUMNS, empty="")
+        if len(followed) < number and not no_wait:
+            output.say("Others go on by themselves: inkwell documents list --state waiting")
+    if any(row.state in ("held", "differs") for row in followed):
+        raise click.exceptions.Exit(NEEDS_A_PERSON)
+
+
+def _follow(workspace: WorkspaceCalls, numbers: list[int]) -> list[Spread]:
+    """What these came to, as soon as none of them waits any more, or as they are after a while."""
+    until = time.monotonic() + LONGEST_WAIT_SECONDS
+    while True:
+        rows = [workspace.crossing(number) for number in numbers]
+        if all(row.state != "waiting" for row in rows) or time.monotonic() > until:
+            return rows
+        time.sleep(0.5)
 
 
 @click.command("tie-out")

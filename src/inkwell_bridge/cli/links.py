@@ -185,6 +185,34 @@ def _changed(change: LinkChange, as_json: bool) -> None:
         output.say(f"Change {change.id}: {change.what}.")
 
 
+@links.command("changes")
+@click.argument("bridge")
+@kind_argument
+@click.option("--limit", default=20, show_default=True, help="How many at most; 0 for all.")
+@json_option
+@pass_service
+@failing_well
+def changes(service: Service, bridge: str, kind: str, limit: int, as_json: bool) -> None:
+    """List what was answered, imported, linked by rule and taken back, newest first.
+
+    \b
+    Example:
+      inkwell links changes web-shop-to-uk-books products
+    """
+    rows = list(islice(_calls(service, bridge, kind).changes(), limit or None))
+    if as_json:
+        output.as_json(rows)
+        return
+    columns: list[output.Column] = [
+        ("Change>", lambda row: row.id),
+        ("At", lambda row: row.at),
+        ("What", lambda row: f"{row.what}{', taken back' if row.undone else ''}"),
+        ("By", lambda row: row.person),
+        ("", lambda row: row.text),
+    ]
+    output.table(rows, columns, empty="Nothing was linked yet. Begin with: inkwell links match")
+
+
 @links.command("match")
 @click.argument("bridge")
 @kind_argument

@@ -84,16 +84,49 @@ def use(service: Service, workspace: str, as_json: bool) -> None:
         output.say(f"Working for {entry.name}.")
 
 
-@main.command("workspaces")
-@json_option
-@pass_service
-@failing_well
-def workspaces(service: Service, as_json: bool) -> None:
-    """List the workspaces you have a role in.
+@main.group("workspaces", invoke_without_command=True)
+@click.pass_context
+def workspaces(context: click.Context) -> None:
+    """The clients that you work for; without a command, a list of them.
 
     \b
     Example:
       inkwell workspaces
+    """
+    if context.invoked_subcommand is None:
+        context.invoke(list_workspaces)
+
+
+@workspaces.command("add")
+@click.argument("workspace")
+@click.option("--name", required=True, help="What people call the client.")
+@json_option
+@pass_service
+@failing_well
+def add_workspace(service: Service, workspace: str, name: str, as_json: bool) -> None:
+    """Open a workspace for another client; you are its owner.
+
+    \b
+    Example:
+      inkwell workspaces add marrowby --name "Marrowby Yarn & Dye Works"
+    """
+    entry = service.client().open_workspace(slug=workspace, name=name)
+    if as_json:
+        output.as_json(entry)
+    else:
+        output.say(f"Opened {entry.name}. Work for it with: inkwell use {entry.slug}")
+
+
+@workspaces.command("list")
+@json_option
+@pass_service
+@failing_well
+def list_workspaces(service: Service, as_json: bool) -> None:
+    """List the workspaces you have a role in.
+
+    \b
+    Example:
+      inkwell workspaces list
     """
     entries = service.client().workspaces()
     if as_json:

@@ -7,7 +7,7 @@ from pathlib import Path
 import click
 
 from inkwell_bridge.cli import output
-from inkwell_bridge.cli.base import Service, failing_well, json_option, pass_service
+from inkwell_bridge.cli.base import NoSuchThing, Service, failing_well, json_option, pass_service
 from inkwell_bridge.client.models import BaseRulebook
 
 _FILE = click.Path(exists=True, dir_okay=False, path_type=Path)
@@ -69,20 +69,46 @@ def versions(service: Service, bridge: str, as_json: bool) -> None:
     output.table(rows, columns, empty="No rulebook yet. Write one with: inkwell rulebooks write")
 
 
-@rulebooks.command("show")
+@rulebooks.command("publish")
 @click.argument("bridge")
 @click.argument("number", type=int)
 @json_option
 @pass_service
 @failing_well
-def show(service: Service, bridge: str, number: int, as_json: bool) -> None:
-    """Show the text of a version.
+def publish(service: Service, bridge: str, number: int, as_json: bool) -> None:
+    """Put a draft in force, if the books have everything that it names.
 
     \b
     Example:
-      inkwell rulebooks show web-shop-to-uk-books 1
+      inkwell rulebooks publish web-shop-to-uk-books 2
     """
-    version = service.workspace().bridge(bridge).rulebook(number)
+    version = service.workspace().bridge(bridge).publish_rulebook(number)
+    if as_json:
+        output.as_json(version)
+        return
+    for finding in version.findings:
+        output.say(f"{finding.level}: {finding.text} {finding.hint}".rstrip())
+    output.say(f"Version {version.number} is in force.")
+
+
+@rulebooks.command("show")
+@click.argument("bridge")
+@click.argument("number", type=int, required=False)
+@json_option
+@pass_service
+@failing_well
+def show(service: Service, bridge: str, number: int | None, as_json: bool) -> None:
+    """Show the text of a version; without a number, of the one in force.
+
+    \b
+    Example:
+      inkwell rulebooks show web-shop-to-uk-books
+    """
+    calls = service.workspace().bridge(bridge)
+    number = number if number is not None else calls.read().rulebook_in_force
+    if number is None:
+        raise NoSuchThing(f"{bridge} has no rules in force. See: inkwell rulebooks list {bridge}")
+    version = calls.rulebook(number)
     if as_json:
         output.as_json(version)
     else:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from datetime import UTC, datetime, time, timedelta, tzinfo
 from zoneinfo import ZoneInfo
 
@@ -9,6 +10,7 @@ from dateutil.rrule import rrulestr
 from dateutil.tz import resolve_imaginary
 
 SHORTEST_MINUTES, LONGEST_MINUTES = 1, 24 * 60
+_MINUTES = re.compile(r"FREQ=MINUTELY;INTERVAL=(\d+)")
 # Longer than any clock was ever changed by, short of a day that a country left out.
 _LOOKED_BACK = timedelta(hours=26)
 
@@ -49,7 +51,7 @@ def next_after(rule: str, moment: datetime, *, zone: str, start: datetime) -> da
     # A day of minutes is counted in real time, so that neither change of the clocks moves or doubles a run.
     local = UTC if "FREQ=MINUTELY" in rule or "FREQ=HOURLY" in rule else ZoneInfo(zone)
     wall = moment.astimezone(local).replace(tzinfo=None)
-    times = rrulestr(rule, dtstart=start.astimezone(local).replace(tzinfo=None))
+    times = rrulestr(rule, dtstart=_near(rule, start.astimezone(local).replace(tzinfo=None), wall))
     # The wall clock goes back once a year, and over what it skips a run is late: only real time tells what is past.
     coming = times.after(wall if local is UTC else wall - _LOOKED_BACK)
     while coming is not None and (found := _real(coming, local)) <= moment:
@@ -57,6 +59,18 @@ def next_after(rule: str, moment: datetime, *, zone: str, start: datetime) -> da
     if coming is None:
         raise ValueError(f"{rule} never comes again after {moment.isoformat()}")
     return found
+
+
+def _near(rule: str, start: datetime, wall: datetime) -> datetime:
+    """A time of the rule not long before ``wall``, to count from: a timetable of years ago has as many times as it ever
+    had, and all of them would be gone through."""
+    every = _MINUTES.fullmatch(rule)
+    if every:
+        step = timedelta(minutes=int(every[1]))
+        return start + max((wall - start) // step - 1, 0) * step
+    if "FREQ=DAILY" in rule and "INTERVAL" not in rule:
+        return start + max((wall - start).days - 3, 0) * timedelta(days=1)
+    return start
 
 
 def _real(wall: datetime, local: tzinfo) -> datetime:

@@ -12,9 +12,11 @@ from rest_framework import generics, serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from inkwell_bridge.core.findings import Cause
 from inkwell_bridge.service.api.access import InWorkspace
 from inkwell_bridge.service.api.findings import FindingSerializer
 from inkwell_bridge.service.api.read_only import ReadOnlySerializer
+from inkwell_bridge.service.bridges.naming import named
 from inkwell_bridge.service.carriage import releases
 from inkwell_bridge.service.carriage.amounts_api import AmountField
 from inkwell_bridge.service.carriage.crossings_filter import CrossingFilter
@@ -185,7 +187,7 @@ class ReleaseRequestSerializer(serializers.Serializer[Any]):
     """Which crossings to release: those named, or all that are held by a cause."""
 
     crossings = serializers.ListField(child=serializers.IntegerField(), required=False, max_length=10_000)
-    cause = serializers.CharField(required=False, max_length=40)
+    cause = serializers.ChoiceField(choices=[str(cause) for cause in Cause], required=False)
     bridge = serializers.SlugField(required=False)
 
     def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
@@ -218,5 +220,5 @@ class ReleaseView(InWorkspace):
         if asked.get("cause"):
             rows = rows.filter(cause=asked["cause"])
         if asked.get("bridge"):
-            rows = rows.filter(bridge__slug=asked["bridge"])
+            rows = rows.filter(bridge=named(self.workspace.pk, asked["bridge"]))
         return Response({"released": releases.release(rows, self.workspace, self.person)})

@@ -8,6 +8,8 @@ from typing import Any
 import django_filters
 from django.db.models import Exists, OuterRef, Q, QuerySet, Subquery
 
+from inkwell_bridge.core.findings import Cause
+from inkwell_bridge.service.bridges.naming import named
 from inkwell_bridge.service.carriage.models import MOMENT_OR_FIRST, Crossing, Document, DocumentSource, RunEntry
 from inkwell_bridge.service.carriage.states import CrossingState, EntryOutcome
 
@@ -29,9 +31,9 @@ def workspace_of(filters: django_filters.FilterSet) -> int:
 class CrossingFilter(django_filters.FilterSet):
     """What a list of crossings can be narrowed to."""
 
-    bridge = django_filters.CharFilter("bridge__slug")
+    bridge = django_filters.CharFilter(method="over_bridge")
     state = django_filters.MultipleChoiceFilter(choices=CrossingState.choices)
-    cause = django_filters.CharFilter()
+    cause = django_filters.ChoiceFilter(choices=[(str(cause), str(cause)) for cause in Cause])
     run = django_filters.NumberFilter(method="with_run")
     outcome = django_filters.ChoiceFilter(choices=EntryOutcome.choices, method="with_outcome")
     placed_from = django_filters.DateFilter("business_date", method="from_day")
@@ -44,6 +46,10 @@ class CrossingFilter(django_filters.FilterSet):
     class Meta:
         model = Crossing
         fields: list[str] = []
+
+    def over_bridge(self, rows: QuerySet[Crossing], _: str, value: str) -> QuerySet[Crossing]:
+        """Those over a bridge that there is: of one that there is not, an empty list would say that all is well."""
+        return rows.filter(bridge=named(workspace_of(self), value))
 
     def with_run(self, rows: QuerySet[Crossing], _: str, value: Any) -> QuerySet[Crossing]:
         """Those that a run had to do with."""

@@ -15,6 +15,7 @@ from rest_framework.response import Response
 
 from inkwell_bridge.service.api.access import InWorkspace
 from inkwell_bridge.service.api.read_only import ReadOnlySerializer
+from inkwell_bridge.service.bridges.naming import named
 from inkwell_bridge.service.carriage.amounts_api import AmountField
 from inkwell_bridge.service.carriage.crossings_filter import workspace_of
 from inkwell_bridge.service.carriage.models import Document, DocumentSource
@@ -125,7 +126,8 @@ class DocumentFilter(django_filters.FilterSet):
 
     def of_bridge(self, rows: QuerySet[Document], _: str, value: str) -> QuerySet[Document]:
         """Those that something on a bridge has a share in; each once."""
-        return rows.filter(Exists(DocumentSource.objects.filter(document=OuterRef("pk"), crossing__bridge__slug=value)))
+        bridge = named(workspace_of(self), value)
+        return rows.filter(Exists(DocumentSource.objects.filter(document=OuterRef("pk"), crossing__bridge=bridge)))
 
     def of_order(self, rows: QuerySet[Document], _: str, value: str) -> QuerySet[Document]:
         """Those that the source document of a number has a share in; each once."""

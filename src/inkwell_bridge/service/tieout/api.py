@@ -15,6 +15,7 @@ from inkwell_bridge.service import clock
 from inkwell_bridge.service.api.access import InWorkspace
 from inkwell_bridge.service.api.read_only import ReadOnlySerializer
 from inkwell_bridge.service.bridges.models import Bridge
+from inkwell_bridge.service.bridges.naming import named
 from inkwell_bridge.service.carriage.amounts_api import AmountField, RunTotalsSerializer, SideTotalsSerializer
 from inkwell_bridge.service.carriage.models import Run
 from inkwell_bridge.service.carriage.runs_api import RunSerializer
@@ -105,6 +106,8 @@ def _tie_out(view: InWorkspace, query: Any) -> dict[str, Any]:
     given = PeriodRequestSerializer(data=query)
     given.is_valid(raise_exception=True)
     asked = given.validated_data
+    if asked["bridge"]:
+        named(view.workspace.pk, asked["bridge"])
     found = period.of_period(view.workspace, asked["first"], asked["last"], bridge=asked["bridge"])
     return {"first": asked["first"], "last": asked["last"], "totals": found}
 
