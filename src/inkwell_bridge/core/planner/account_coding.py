@@ -30,6 +30,7 @@ class AccountCoding:
     def account(self, charge: PlannedCharge, role: str = "") -> Chosen:
         """The account of a charge."""
         name = role or charge.role
+        # Customer, channel, country and treatment are the order's, and so the same for all of its lines.
         key = (name, charge.sku, charge.product_type)
         found = self._accounts.get(key)
         if found is None:
@@ -62,6 +63,7 @@ class AccountCoding:
 
     def rate(self, tax_class: str) -> Decimal | None:
         """The rate of the code for a class; nothing where the class has none."""
+        # Asked for the articles of kits, which are goods whatever the kit is sold as.
         chosen = self.rules.tax_codes.chosen(
             treatment=self._treatment, country=self._order.country, tax_class=tax_class, nature=str(Nature.GOODS)
         )
@@ -90,6 +92,7 @@ class AccountCoding:
     def missing(self, charges: Sequence[PlannedCharge]) -> list[Finding]:
         """An error for everything that no rule has a place for."""
         found: list[Finding] = []
+        # One of a kind that has everything speaks for all of that kind; what lacks something is told for each line.
         complete: set[tuple[object, ...]] = set()
         for charge in charges:
             kind = (charge.role, charge.nature, charge.tax_class, not charge.tax, bool(charge.kept))
@@ -110,6 +113,7 @@ class AccountCoding:
                                  "Set tax_codes: kept to 'leave out'")  # fmt: skip
         if self._code(charge) is None:
             yield self._unmapped(charge)
+        # Without an account the tax would have to hide in the price, and the sale would be too large by it.
         if charge.own and charge.tax and self.taxes_apart(charge) and self.rules.accounts.tax is None:
             yield self._ruleless(f"{charge.at}/taxes", "a tax for a line of its own, and the rulebook names no account "
                                  "for tax", "Add accounts: tax to the rulebook")  # fmt: skip

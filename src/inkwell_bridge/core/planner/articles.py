@@ -77,6 +77,7 @@ def _asked(line: OrderLine) -> Iterator[Asked]:
 def found(asked: Asked, articles: Articles, rules: ItemRules) -> Found:
     """The items of an article: the first way that finds exactly one wins; several are a question for a person."""
     known = articles.known.get(asked.name, Article())
+    # Several by one way are only a question where no later way finds exactly one.
     several = ""
     for way in rules.find_by:
         if way == "link":

@@ -140,6 +140,7 @@ def goodwill_of(charges: Sequence[Charge]) -> Iterator[PlannedCharge]:
 def _goods(line: OrderLine, index: int) -> PlannedCharge:
     at = f"/lines/{index}"
     own, kept = taxes_of(line, at)
+    # What is paid ahead has a kind of its own, for it comes back off the final invoice.
     return PlannedCharge(
         kind=LineKind.DEPOSIT if line.nature is Nature.DEPOSIT else LineKind.GOODS,
         role=_NATURES.get(line.nature, "sales"),
@@ -194,6 +195,7 @@ def taxes_of(charge: Charge, at: str) -> tuple[tuple[ChargeTax, ...], tuple[Char
 def in_pieces(charge: PlannedCharge) -> PlannedCharge:
     """Packs as the pieces that are in them."""
     line = charge.charge
+    # A link that says how many pieces of an item one is has counted them already.
     if charge.counted or not isinstance(line, OrderLine):
         return charge
     return replace(charge, quantity=charge.quantity * line.pack_of)

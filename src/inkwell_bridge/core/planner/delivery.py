@@ -47,6 +47,7 @@ def _left(deposits: Sequence[PlannedCharge], order: Order, context: PlanningCont
         charges, _ = returns.take(refund)
         for charge in filter(is_deposit, charges):
             gone[charge.line_reference].append(charge)
+    # One after the other, for each was worked out from what those before it had left.
     take = partial(less, currency=order.currency)
     return [reduce(take, gone[deposit.line_reference], deposit) for deposit in deposits]
 

@@ -33,6 +33,7 @@ def on_items(
         return ([charge], []) if what.way else _not_found(charge, asked, rules)
     text = said(what.way, ", ".join(one.code for one in what.items))
     chosen = [Chosen(one.code, "/items/find_by", text) for one in what.items]
+    # A link may say that one sold is several of the item; then packs are not multiplied in again.
     if len(what.items) == 1:
         (item,) = what.items
         return [replace(charge, item=chosen[0], quantity=charge.quantity * item.quantity,

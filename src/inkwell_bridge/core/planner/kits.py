@@ -38,6 +38,7 @@ def shared_out(
     The price goes by the seller's shares, or where there are none by quantity. Each article is taxed at the rate of
     its own class; the minor units by which that misses the tax of the whole go to the largest.
     """
+    # Once for everything of the kit, so that price, discounts and kept taxes fall apart in the same way.
     weights = _weights(charge, parts)
     if weights is None:
         return [charge], [_no_price_left(charge, currency)]
@@ -114,6 +115,7 @@ def _taxed(
     """The taxes of each article."""
     # A discount may be larger than an article's share; less than nothing takes no tax.
     reduced = [max(one.reduced, ZERO) for one in made]
+    # Of one class the kit's own tax is shared: no rate could say it more exactly.
     if charge.worked_out or len({one.tax_class for one in made}) == 1:
         return _split(charge.own, reduced, currency), []
     rates = [rate_of(one.tax_class) for one in made]

@@ -40,6 +40,7 @@ def _planned(order: Order, context: PlanningContext) -> Plan:
     if left_out:
         return Plan(outcome=Outcome.LEFT_OUT, left_out_by=left_out)
     rules, wanted = context.rulebook, wanted_of(context, evaluation)
+    # A document that is to bear the day of its payment or dispatch cannot be made before that day is known.
     moments = (rules.orders.dated, rules.orders.tax_point, *wanted.moments)
     by_line = not rules.tax_codes.works_out
     findings = [*check_order(order, context.currencies, by_line=by_line), *undated(order, moments)]
@@ -57,12 +58,14 @@ def _planned(order: Order, context: PlanningContext) -> Plan:
     sale = documents_of(order, coded.lines, wanted, context, evaluation)
     paid = _paid(order, sale, coded, context)
     findings += [*sale.findings, *paid.findings, *_conserved(order, sale, coded, rules.tax_codes)]
+    # A payment without an account leaves the second equation open, and has said so itself.
     if not blocking(paid.findings):
         findings += paid_up(order.total, paid.documents, coded.lines.aside, paid.left, paid.open)
     for invoice in sale.made:
         if isinstance(invoice, Invoice):
             # What these books will compute otherwise is foreseen here, so that a trial says what a run will do.
             findings += foreseen(invoice, context.master_data, rules.penny, context.capabilities)
+    # Money set against a draft waits as a draft, or the books would refuse it.
     draft_money = [one.external_reference for one in paid.documents if wanted.arrive == "draft"]
     return planned(
         coded, sale.made, paid, drafts=(*sale.drafts, *draft_money), reasons=sale.reasons, findings=findings,
@@ -100,6 +103,7 @@ def _paid(order: Order, sale: Documents, coded: Coded, context: PlanningContext)
         against=ledger.external_reference, currency=order.currency, day=ledger.date, owed=sale.made[0].gross,
         first=len(sale.made), waits=waits,
     )  # fmt: skip
+    # A cash sale is paid as it is made, and a sales order owes nothing: money is set against invoices alone.
     if not isinstance(ledger, Invoice):
         paid.documents = [one.model_copy(update={"applied": ()}) for one in paid.documents]
     return paid

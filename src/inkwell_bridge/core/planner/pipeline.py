@@ -58,6 +58,7 @@ def code(
     ``source`` is the order, or a refund read as one (``refund_as_order.py``); ``standing`` are its charges as they are
     to stand, ``payments`` its own.
     """
+    # Whom it is for is asked first: without a contact no document can be made out, whatever its lines are.
     contact, reasons, findings = plan_contact(source, context.rulebook.customers, context.master_data)
     lines = plan_lines(standing, source, context, evaluation)
     _round_cash(lines, source, context)
@@ -68,6 +69,7 @@ def code(
 
 def _round_cash(lines: Lines, source: Order, context: PlanningContext) -> None:
     """Rounding of cash, on a line of its own outside tax."""
+    # It is what coins cannot say, and no part of any price: taxed, it would change the tax of the sale.
     if not source.cash_rounding or blocking(lines.findings):
         return
     index = Chosen(context.rulebook.accounts.rounding.default, "/accounts/rounding", "")
@@ -108,6 +110,7 @@ def place_money(
 
 def held(coded: Coded, findings: Sequence[Finding]) -> Plan:
     """The plan of what could not be coded."""
+    # Without documents: half a plan would look like something that could be posted.
     return Plan(outcome=Outcome.HOLD, contact=coded.contact, findings=tuple(findings))
 
 

@@ -66,11 +66,13 @@ def _planned(
     if wanted.delivered is not None and final_invoice:
         # What was paid ahead is a sale by now: no debt is left to take back from.
         charges = [as_sale(charge) for charge in charges]
+    # The accounts and codes are those of the order's own rules and country: a refund has none of its own.
     coded = code(returned, (charges, found), refund.payments, context, evaluation)
     findings = [*told, *coded.findings, *_not_invoiced(refund, order, wanted, context)]
     if blocking(findings) or coded.contact is None:
         return held(coded, findings)
 
+    # The credit note is one document, whatever it takes back: refunds at the shop are one act as well.
     note = _credit_note(refund, order, coded, wanted, context)
     paid = place_money(
         refund.payments, coded, context, role=Role.REFUND_PAYMENT, source_id=refund.id, number=order.number,
@@ -81,6 +83,7 @@ def _planned(
     amounts |= {one.source: -one.gross for one in coded.lines.deducted}
     total = refund.total - coded.deducted
     findings += [*paid.findings, *conserved(amounts, total, note, reasons, coded.lines.withheld)]
+    # Left as drafts, the money waits with its note: a repayment that is posted against a draft would be refused.
     as_drafts = context.rulebook.refunds is not None and context.rulebook.refunds.arrive == "draft"
     references = (note.external_reference, *(one.external_reference for one in paid.documents))
     return planned(

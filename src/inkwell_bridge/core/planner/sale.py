@@ -67,6 +67,7 @@ def wanted_of(context: PlanningContext, evaluation: EvaluationContext) -> Wanted
         NotEvaluated: a condition came to nothing for this order.
     """
     rules = context.rulebook.orders
+    # The first that is true counts, in the order in which people wrote them.
     chosen = next(
         ((index, one) for index, one in enumerate(rules.instead) if one.when.holds(ORDER, evaluation)), (None, rules)
     )
@@ -76,6 +77,7 @@ def wanted_of(context: PlanningContext, evaluation: EvaluationContext) -> Wanted
         role=role,
         arrive=what.arrive,
         rule="/orders/become" if not isinstance(what, Instead) else f"/orders/instead/{index}",
+        # What became an invoice at once has nothing left to be invoiced.
         invoiced=_due(rules.invoiced, evaluation) if role is Role.SALES_ORDER else None,
         delivered=_due(rules.delivered, evaluation),
     )
@@ -184,6 +186,7 @@ def _document(
     }
     if role is Role.SALES_ORDER:
         return SalesOrder(**base, warehouse=rules.warehouses.of(order.location))
+    # Two invoices of one order cannot bear one legal number: the final one has the order's with a 2 behind it.
     if rules.orders.numbered == "shop":
         base["number"] = f"{order.number}-2" if final else order.number
     if role is Role.CASH_SALE:
@@ -201,6 +204,7 @@ def _tax_point(order: Order, day: date, context: PlanningContext) -> date | None
     """The day the tax falls on, where it is not the document's own."""
     which = context.rulebook.orders.tax_point
     point = None if which == "document" else day_of(order, which, context)
+    # Said only where it is another day: books take the document's own for the tax else.
     return point if point != day else None
 
 

@@ -70,9 +70,11 @@ def typed_in(crossing: Crossing, bearing: Sequence[Brief]) -> tuple[Brief, list[
             f"{numbers} in the books all bear the number {crossing.number}.",
             "Adopt the one that is this order, or take the number from the others; then release the order.",
         )
+    # One and no more: it may be this order, if it says the same money.
     (brief,) = found
     if _agrees(crossing, brief):
         return brief, [_note(crossing, brief)]
+    # Before the bridge began the books were kept by hand, and what stands there is what happened.
     if before_start(crossing):
         return brief, [_differs(crossing, brief)]
     raise hold(
@@ -96,6 +98,7 @@ def under_numbers(to: tuple[BooksEnd, Role], numbers: Sequence[str]) -> list[lis
 
 
 def _bears(brief: Brief, number: str) -> bool:
+    # Typed by hand: a blank too many or another case is the same number.
     wanted = number.strip().casefold()
     return wanted in {brief.order_number.strip().casefold(), brief.external_reference.strip().casefold()}
 

@@ -137,6 +137,7 @@ class _Carriage:
         going = self._may_go()
         if not going:
             return
+        # Their steps run side by side, and every call has been answered or given up on once this returns.
         outcomes = run_lot({one: _steps(one) for one in going}, self._claims)
         self._conclude(outcomes)
 
@@ -204,6 +205,7 @@ class _Carriage:
         for one, error in troubles:
             asked = error.retry_after_seconds if isinstance(error, Temporary) else None
             waits.append(_Waits(one, str(error), after_pause(one.crossing.tries, asked)))
+        # They all met the same end in the same moment: one of their errors speaks for it.
         error = troubles[0][1]
         connections.note(self._target, error)
         breaker.note(self._target, error, len(troubles), waits[0].at)
@@ -261,6 +263,7 @@ def finish(ends: Sequence[_Ends]) -> None:
         # Of what was read anew meanwhile the events stay, and nothing else: the newer version is queued.
         of_now = [(one, conclusion.state) for one, conclusion in ends if one.crossing.pk in current]
         held = [one for one, state in of_now if state == CrossingState.HELD]
+        # Nothing of these was sent, so their rows say so; what was begun keeps how far it came.
         never_posted = [document.pk for one in held for document in one.documents if not document.posting_at]
         Document.objects.filter(pk__in=never_posted).update(state=DocumentState.HELD)
         _count([one for one, state in of_now if state != CrossingState.HELD and one.documents])

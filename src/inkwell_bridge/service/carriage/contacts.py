@@ -256,13 +256,16 @@ def _made(contact: Contact, link: ContactLink, books: BooksEnd, rules: CustomerR
             f"The books have no contact with the {' or '.join(_SAID[step] for step in rules.find_by)} of this order.",
             "Make it in the books, then release the order; or let the rulebook create contacts.",
         )
+    # Written down before the call goes out: whoever comes after a crash must know that one may stand there.
     link.intended_at, link.intended_key = timezone.now(), _key(contact, link)
     yield Save((link,), _LINKED)
     try:
         return str((yield Call(lambda: books.create_contact(contact, key=link.intended_key))))
+    # The intent stays, so that nobody makes a second before the first can no longer appear.
     except OutcomeUnknown as error:
         sure_at = timezone.now() + timedelta(seconds=books.capabilities.slowest_answer_seconds)
         raise TryLater(str(error), sure_at) from error
+    # A definite no: nothing stands there, and the next may try at once.
     except (Refused, Temporary):
         link.intended_at = None
         yield Save((link,), _LINKED)

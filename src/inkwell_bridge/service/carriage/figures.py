@@ -73,6 +73,7 @@ def write(wanted: Mapping[Crossing, Wanted], sides: Sequence[Side]) -> None:
 
     Expects a transaction around, and the crossings' locks.
     """
+    # What stands there is asked for, never remembered: whoever wrote it may have been another worker.
     by_pk = {crossing.pk: crossing for crossing in wanted}
     rows = Figure.objects.filter(crossing__in=by_pk, side__in=sides).values_list("crossing_id", *_KEY)
     sums = rows.annotate(*(Sum(name) for name in Amounts._fields)).order_by()
@@ -142,11 +143,13 @@ def of_documents(
 
 def _counted(documents: Sequence[Document]) -> list[Document]:
     """Of a sales order and its invoice the invoice counts: the order takes nothing into the ledger."""
+    # Counting both would make two sales of one.
     invoiced = any(document.role == Role.INVOICE for document in documents)
     return [document for document in documents if not (invoiced and document.role == Role.SALES_ORDER)]
 
 
 def _withheld(crossing: Crossing, plan: Plan | None) -> Iterator[tuple[Key, Amounts]]:
+    # An order without a day belongs to no period, and what it withholds to none either.
     if plan is None or crossing.business_date is None:
         return
     kept = sum((part.amount for part in plan.withheld), ZERO)
@@ -165,6 +168,7 @@ def _withheld(crossing: Crossing, plan: Plan | None) -> Iterator[tuple[Key, Amou
 def _of_document(
     crossing: Crossing, document: Document, tenders: Mapping[str, str]
 ) -> Iterator[tuple[Key, Amounts]]:  # fmt: skip
+    # What was never read back is no figure of the books, however sure it is that it was posted.
     if document.record is None:
         return
     sign = -1 if document.role in CREDITS else 1
@@ -180,6 +184,7 @@ def _of_document(
     yield from _coded(Side.CODED, document, planned, sign, tender)
     yield from _coded(Side.BOOKS, document, record.document, sign, tender)
     yield _header(Side.CODED, document, planned, _totals(planned), sign, tender)
+    # The books' own totals where they have some, for these stand in their reports; else what their lines come to.
     held = (record.net, record.tax, record.gross) if record.gross is not None else _totals(record.document)
     yield _header(Side.BOOKS, document, record.document, held, sign, tender)
     apart = tax_on_own_lines(planned)

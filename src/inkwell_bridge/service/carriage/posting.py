@@ -86,6 +86,7 @@ def post_document(carrying: Carrying, document: Document, *, rulebook: Rulebook,
 
 
 def _posted(carrying: Carrying, document: Document, draft: BooksRecord) -> Effects[BooksRecord]:
+    # From here on it is decided that the order crosses, whether the answer comes or not.
     if not document.posting_at:
         document.posting_at = timezone.now()
         yield Save((document,), ("posting_at",))
@@ -118,6 +119,7 @@ def _needs_amending(record: BooksRecord, settled: BooksDocument) -> bool:
 
 def withdraw(carrying: Carrying, document: Document) -> Effects[None]:
     """Void the drafts of a document that is to be made anew."""
+    # A call that is still under way could make another draft after these were voided.
     _wait_until_sure(document, carrying.end)
     # By its reference and not by the id kept here: an unanswered call may have left one that nobody knows.
     for draft in (yield from find_live(carrying.end, document)):
@@ -170,6 +172,7 @@ def find_live(end: Target, document: Document) -> Effects[Sequence[BooksRecord]]
 
 def _records_of(to: tuple[Target, Role], references: Sequence[str]) -> list[list[BooksRecord]]:
     end, role = to
+    # Asked for once, though two documents of a lot may share a reference; handed out to each by its own.
     found = end.find(role, list(dict.fromkeys(references)))
     return [[record for record in found if record.document.external_reference == one] for one in references]
 
@@ -205,6 +208,7 @@ def _change(
     except OutcomeUnknown as error:
         raise TryLater(str(error), _next_look(carrying, document)) from error
     except Refused as error:
+        # Somebody was at the draft between our reading and our change: it is read and settled anew.
         if error.why == "changed":
             raise TryLater(str(error), after_pause(0)) from error
         raise

@@ -81,6 +81,7 @@ def _read_lane(run: Run, lane: Lane) -> None:
     started = clock.now()
     looks_back = lane.looked_back_at is None or started - lane.looked_back_at > LOOKS_BACK_EVERY
     overlap = LOOKS_BACK if looks_back and lane.looked_back_at is not None else OVERLAP
+    # The first run has no place to begin at, and reads everything that there is.
     since = lane.read_up_to - overlap if lane.read_up_to else None
     for page in _pages(run, kind, since):
         keep_page(run, kind, page.documents)
@@ -98,6 +99,7 @@ def _pages(run: Run, kind: Kind, since: datetime | None) -> Iterator[Page]:
     end: Any = end_of(origin_of(kind, run.bridge))
     page = end.documents(kind.source_kind, changed_since=since)
     yield page
+    # An end whose pages lead in a circle would keep a worker for ever.
     known = set() if page.next is None else {page.next}
     empty = 0
     while page.next:
@@ -159,6 +161,7 @@ def keep_page(run: Run, kind: Kind, documents: Sequence[Fetched], *, carry: bool
         for document in latest.values()
         if document.id not in known or not snapshots.is_unchanged(known[document.id].snapshot, document)
     ]
+    # Before the crossings, which stand on them.
     kept = snapshots.keep(origin_of(kind, run.bridge), kind.name, changed, at=timezone.now())
     listed = {document.id: _listed(kind, document) for document in changed}
     # New ones and changed ones are written apart, for only the former need a key.
@@ -219,6 +222,7 @@ def _new(run: Run, kind: Kind, document: Fetched) -> Crossing:
 
 def _set(crossing: Crossing, document: Fetched, snapshot: Snapshot, listed: Listed) -> Crossing:
     crossing.snapshot, crossing.number = snapshot, document.number
+    # Whatever became of the version before, this one is asked anew; posted documents keep what they were made from.
     crossing.state, crossing.cause, crossing.tries = CrossingState.WAITING, "", 0
     if document.document is None:
         return crossing
@@ -226,6 +230,7 @@ def _set(crossing: Crossing, document: Fetched, snapshot: Snapshot, listed: List
     crossing.moment, crossing.currency = listed.moment, listed.currency
     crossing.net, crossing.tax, crossing.gross = listed.net, listed.tax, listed.gross
     if crossing.moment:
+        # A sale just before midnight belongs to the day that the company's own clocks showed.
         zone = ZoneInfo(crossing.bridge.company.time_zone)
         crossing.business_date = crossing.moment.astimezone(zone).date()
     return crossing

@@ -111,6 +111,7 @@ class SalesTarget:
 
     def find(self, role: Role, external_references: Sequence[str]) -> tuple[BooksRecord, ...]:
         """See ``Target.find``. Dispatches: a call each, for shops list them by number only. Stock: as the rows say."""
+        # A dispatch bears our reference there; a level bears nothing, so that our own rows are asked what it is of.
         if role is Role.DISPATCH:
             return tuple(record for one in external_references for record in self._dispatch(one))
         rows = Document.objects.filter(
@@ -147,6 +148,7 @@ class SalesTarget:
     def _written(self, document: BooksDocument) -> BooksRecord:
         if isinstance(document, Dispatch):
             self._takes(WriteBackKind.DISPATCH)
+            # Books know an order by its number, shops write to it by their id.
             order = self._end.document(SourceKind.ORDERS, document.order_number)
             self._end.write_back(AddDispatch(id=order.id, dispatch=_told(document)))
         elif isinstance(document, StockLevel):
@@ -186,6 +188,7 @@ class SalesTarget:
             external_reference=planned.external_reference, date=planned.date, item=found.sku, warehouse=found.location,
             on_hand=found.on_hand, available=found.available,
         )  # fmt: skip
+        # Whoever set it so: a level that says what is wanted needs nothing more.
         standing = Standing.POSTED if said == planned else Standing.DRAFT
         yield BooksRecord(id=planned.external_reference, number=number, standing=standing, document=said)
 
