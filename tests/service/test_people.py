@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from datetime import UTC, datetime, timedelta
 
 import pytest
@@ -79,7 +80,13 @@ def test_a_token_ends_when_it_was_to_end(stack: Stack, world: World) -> None:
     """To the second."""
     client = Client(stack.address)
     past = datetime.now(UTC) - timedelta(seconds=1)
-    ended = client.make_token(email=OWNER, password=PASSWORD, name="ended", expires_at=past)
+    with pytest.raises(Invalid, match="Expected a moment to come"):
+        client.make_token(email=OWNER, password=PASSWORD, name="ended", expires_at=past)
+    soon = datetime.now(UTC) + timedelta(seconds=5)
+    ended = client.make_token(email=OWNER, password=PASSWORD, name="ended", expires_at=soon)
+
+    assert Client(stack.address, token=ended).session().email == OWNER
+    time.sleep(max((soon - datetime.now(UTC)).total_seconds(), 0) + 0.2)
     with pytest.raises(NotSignedIn, match="has expired"):
         Client(stack.address, token=ended).session()
     future = datetime.now(UTC) + timedelta(hours=1)

@@ -137,7 +137,9 @@ def list_(
       inkwell names list uk-books accounts --search sales
       inkwell names list uk-books accounts --change gone
     """
-    found = service.workspace().connection(connection).names(kind, q=search, change=change)
+    # As it is written in a rulebook is as good: tax_codes, tax codes, tax-codes.
+    spelt = kind.strip().lower().replace("_", "-").replace(" ", "-")
+    found = service.workspace().connection(connection).names(spelt, q=search, change=change)
     rows = list(islice(found, limit))
     if as_json:
         output.as_json(rows)

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from datetime import datetime
 from typing import Any
 
 from django.contrib.auth import authenticate, login, logout
 from django.db.models import QuerySet
+from django.utils import timezone
 from django.utils.decorators import method_decorator
 from django.views.decorators.csrf import ensure_csrf_cookie
 from drf_spectacular.utils import extend_schema
@@ -118,6 +120,12 @@ class TokenSerializer(serializers.ModelSerializer[Token]):
         model = Token
         fields = ("id", "name", "workspace", "role", "created_at", "expires_at")
         read_only_fields = ("created_at",)
+
+    def validate_expires_at(self, value: datetime | None) -> datetime | None:
+        """A token that has ended before it begins opens nothing, and whoever made it would look for another reason."""
+        if value is not None and value <= timezone.now():
+            raise serializers.ValidationError("Expected a moment to come.")
+        return value
 
 
 class NewTokenRequestSerializer(SignInSerializer, TokenSerializer):
