@@ -1,10 +1,17 @@
-"""Take the README's pictures anew from a running demo: ``.venv/bin/python setup/screenshots.py``."""
+"""Take the README's pictures anew from a running demo: ``.venv/bin/python setup/screenshots.py``.
+
+The command line is photographed in a terminal window of its own; that takes Debian's xvfb, xterm and imagemagick.
+"""
 
 from __future__ import annotations
 
 import json
 import os
+import shutil
+import subprocess
 import sys
+import tempfile
+import time
 from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
@@ -13,6 +20,8 @@ ROOT = Path(os.environ.get("INKWELL_ROOT", "."))
 HOME = Path(os.environ.get("INKWELL_HOME", ROOT / ".inkwell"))
 SHOTS = Path(sys.argv[1]) if len(sys.argv) > 1 else ROOT / "docs" / "screenshots"
 SIZE = {"width": 1280, "height": 800}
+COMMANDS = ("run web-shop-to-uk-books", "documents show MW-10006", "holds list")
+SCREEN = ":77"
 FLAGS = [
     "--no-sandbox",
     "--disable-gpu",
@@ -50,12 +59,56 @@ def main() -> None:
         page.locator('[data-at="/documents/0/lines/0/net"]').hover()
         _shoot(page, "spread")
         browser.close()
+    _command_line(address)
 
 
 def _shoot(page: Page, name: str) -> None:
     page.wait_for_load_state("networkidle")
     page.evaluate("document.fonts.ready")
     page.screenshot(path=SHOTS / f"{name}.png")
+
+
+def _command_line(address: str) -> None:
+    """Sign in, and photograph a terminal that shows some commands."""
+    inkwell = Path(sys.executable).parent / "inkwell"
+    with tempfile.TemporaryDirectory() as folder:
+        password = (HOME / "demo-password").read_text("utf-8")
+        environment = {**os.environ, "INKWELL_PROFILE": f"{folder}/profile.json", "DISPLAY": SCREEN,
+                       "INKWELL_PASSWORD": password}  # fmt: skip
+        signing_in = [inkwell, "sign-in", "--address", address, "--email", "owner@inkwell.example"]
+        subprocess.run(signing_in, env=environment, check=True, capture_output=True)
+        subprocess.run([inkwell, "use", "marrowby"], env=environment, check=True, capture_output=True)
+        done = Path(folder) / "done"
+        script = Path(folder) / "commands"
+        script.write_text(
+            "".join(f'echo "$ ./inkwell {one}"; {inkwell} {one}; echo\n' for one in COMMANDS)
+            + f"touch {done}; sleep 60\n",
+            "utf-8",
+        )
+        with (
+            subprocess.Popen([_there("Xvfb"), SCREEN, "-screen", "0", "1280x800x24"], stderr=subprocess.DEVNULL) as screen,
+            subprocess.Popen(
+                [_there("xterm"), "-geometry", "210x61+0+0", "-fa", "DejaVu Sans Mono", "-fs", "10", "-bg", "#faf7ee",
+                 "-fg", "#1d2233", "+sb", "-e", "bash", str(script)],
+                env=environment,
+            ) as terminal,
+        ):  # fmt: skip
+            until = time.monotonic() + 60
+            while not done.exists() and time.monotonic() < until:
+                time.sleep(0.2)
+            time.sleep(0.5)
+            subprocess.run(
+                [_there("import"), "-window", "root", SHOTS / "command-line.png"], env=environment, check=True
+            )
+            terminal.terminate()
+            screen.terminate()
+
+
+def _there(program: str) -> str:
+    found = shutil.which(program)
+    if found is None:
+        raise SystemExit(f"The picture of the command line takes {program}: apt-get install xvfb xterm imagemagick")
+    return found
 
 
 if __name__ == "__main__":

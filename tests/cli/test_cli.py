@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
+import contextlib
+import fcntl
 import json
 import os
+import pty
 import re
+import struct
 import subprocess
 import sys
+import termios
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
@@ -381,3 +386,37 @@ def test_a_release_says_what_became_of_each(stack: Stack, owner: str, tmp_path: 
     world.change_books(locked_until=None)
     done = call("holds", "release", "--order", "MW-10003", "--bridge", BRIDGE, **signed)
     assert (done.returncode, "carried" in done.stdout, "1 released." in done.stderr) == (0, True, True)
+
+
+def on_a_terminal(columns: int, arguments: tuple[str, ...], environment: dict[str, str]) -> str:
+    """What a command writes to a terminal of so many columns."""
+    ours, theirs = pty.openpty()
+    fcntl.ioctl(theirs, termios.TIOCSWINSZ, struct.pack("HHHH", 40, columns, 0, 0))
+    with subprocess.Popen(
+        [INKWELL, *arguments], stdin=theirs, stdout=theirs, stderr=subprocess.DEVNULL, env=environment
+    ) as process:
+        os.close(theirs)
+        said = b""
+        # A terminal whose other end is closed answers with an error in place of an end.
+        with contextlib.suppress(OSError):
+            while part := os.read(ours, 65536):
+                said += part
+        os.close(ours)
+        assert process.wait() == 0
+    return re.sub(r"\x1b\[[0-9;]*m", "", said.decode())
+
+
+@pytest.mark.parametrize("columns", [40, 80, 200])
+def test_nothing_is_cut_on_any_terminal(carried: World, tmp_path: Path, columns: int) -> None:
+    """Numbers, states and references whole: folded where there is room for that, else one below the other."""
+    more = {"INKWELL_ADDRESS": carried.stack.address, "INKWELL_TOKEN": carried.token, "TERM": "xterm-256color",
+            "INKWELL_WORKSPACE": carried.slug}  # fmt: skip
+    arguments = ("documents", "list", "--search", "MW-1000", "--limit", "5")
+    said = on_a_terminal(columns, arguments, environment(tmp_path / "profile.json", **more))
+    assert "…" not in said
+    assert max(map(len, said.splitlines())) <= columns
+    found = [one for _, one in zip(range(5), carried.calls.crossings(search="MW-1000"), strict=False)]
+    for one in found:
+        assert one.number in said
+        assert f"{one.gross:,}" in said
+        assert one.state in said

@@ -10,8 +10,11 @@ from typing import Any
 
 import click
 from pydantic import BaseModel
+from rich.cells import cell_len
 from rich.console import Console
+from rich.markup import escape
 from rich.table import Table
+from rich.text import Text
 
 Column = tuple[str, Callable[[Any], Any]]
 
@@ -27,21 +30,45 @@ def _plain(value: Any) -> Any:
     return [_plain(item) for item in value] if isinstance(value, list) else value
 
 
+# A text that has less room than this is torn into pieces nobody can read.
+LEAST_ROOM, BETWEEN = 14, 2
+
+
 def table(rows: Iterable[Any], columns: Sequence[Column], *, empty: str) -> None:
-    """Write a table; columns whose heading ends in ``>`` stand to the right."""
-    drawn = Table(box=None, pad_edge=False, header_style="bold", padding=(0, 2, 0, 0))
-    for heading, _ in columns:
-        drawn.add_column(
-            heading.rstrip(">"), justify="right" if heading.endswith(">") else "left", no_wrap=heading.endswith(">")
-        )
-    number = 0
-    for row in rows:
-        drawn.add_row(*(shown(value(row)) for _, value in columns))
-        number += 1
-    if number:
-        console().print(drawn)
-    else:
+    """Write a table; columns whose heading ends in ``>`` stand to the right.
+
+    Nothing is ever cut: texts fold, and where even that leaves no room each row is a list of its values.
+    """
+    told = [[shown(value(row)) for _, value in columns] for row in rows]
+    if not told:
         click.echo(empty)
+        return
+    out = console()
+    headings = [heading.rstrip(">") for heading, _ in columns]
+    widths = [max(map(cell_len, (heading, *cells))) for heading, *cells in zip(headings, *told, strict=True)]
+    numbers = [heading.endswith(">") for heading, _ in columns]
+    least = [width if number else min(width, LEAST_ROOM) for width, number in zip(widths, numbers, strict=True)]
+    if sum(least) + BETWEEN * (len(columns) - 1) > out.width:
+        _as_lists(out, headings, told)
+        return
+    drawn = Table(box=None, pad_edge=False, header_style="bold", padding=(0, BETWEEN, 0, 0))
+    for heading, number, width in zip(headings, numbers, least, strict=True):
+        drawn.add_column(
+            heading, justify="right" if number else "left", no_wrap=number, min_width=width, overflow="fold"
+        )
+    for cells in told:
+        drawn.add_row(*map(escape, cells))
+    out.print(drawn)
+
+
+def _as_lists(out: Console, headings: Sequence[str], told: Sequence[Sequence[str]]) -> None:
+    """Each row as its headings and values below each other, an empty line between rows."""
+    wide = max(map(cell_len, headings))
+    for number, cells in enumerate(told):
+        if number:
+            out.print()
+        for heading, cell in zip(headings, cells, strict=True):
+            out.print(Text(f"{heading:<{wide}}  {cell}"), overflow="fold", soft_wrap=False)
 
 
 def console() -> Console:
@@ -65,7 +92,7 @@ def shown(value: Any) -> str:
         return value.strftime("%Y-%m-%d %H:%M")
     if isinstance(value, bool):
         return "yes" if value else "no"
-    return str(value).replace("[", r"\[")
+    return str(value)
 
 
 def say(text: str) -> None:
