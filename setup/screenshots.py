@@ -85,23 +85,17 @@ def _command_line(address: str) -> None:
             + f"touch {done}; sleep 60\n",
             "utf-8",
         )
-        with (
-            subprocess.Popen([_there("Xvfb"), SCREEN, "-screen", "0", "1280x800x24"], stderr=subprocess.DEVNULL) as screen,
-            subprocess.Popen(
-                [_there("xterm"), "-geometry", "210x61+0+0", "-fa", "DejaVu Sans Mono", "-fs", "10", "-bg", "#faf7ee",
-                 "-fg", "#1d2233", "+sb", "-e", "bash", str(script)],
-                env=environment,
-            ) as terminal,
-        ):  # fmt: skip
-            until = time.monotonic() + 60
-            while not done.exists() and time.monotonic() < until:
-                time.sleep(0.2)
-            time.sleep(0.5)
-            subprocess.run(
-                [_there("import"), "-window", "root", SHOTS / "command-line.png"], env=environment, check=True
-            )
-            terminal.terminate()
-            screen.terminate()
+        screen = subprocess.Popen([_there("Xvfb"), SCREEN, "-screen", "0", "1280x800x24"], stderr=subprocess.DEVNULL)
+        window = ["-geometry", "210x61+0+0", "-fa", "DejaVu Sans Mono", "-fs", "10", "-bg", "#faf7ee", "-fg", "#1d2233"]
+        terminal = subprocess.Popen([_there("xterm"), *window, "+sb", "-e", "bash", str(script)], env=environment)
+        until = time.monotonic() + 60
+        while not done.exists() and time.monotonic() < until:
+            time.sleep(0.2)
+        time.sleep(0.5)
+        shot = [_there("import"), "-window", "root", SHOTS / "command-line.png"]
+        subprocess.run(shot, env=environment, check=True)
+        terminal.terminate()
+        screen.terminate()
 
 
 def _there(program: str) -> str:
