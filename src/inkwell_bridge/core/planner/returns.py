@@ -120,11 +120,12 @@ class Returns:
         others = [*goodwill_of(refund.goodwill)]
         mirrored: list[PlannedCharge] = []
         for index, (line, said) in enumerate(zip(back.lines, self._known(refund), strict=True)):
-            mirrored += self._cut(line, f"/lines/{index}", self._parts_of(said), said.quantity)
+            parts, article = self._parts_of(said)
+            mirrored += self._cut(line, f"/lines/{index}", parts, said.quantity, article=article)
         for index, part in enumerate(back.shipping):
             sold = self._carriage(part)
             if sold:
-                mirrored += self._cut(part, f"/shipping/{index}", sold, Decimal(1))
+                mirrored += self._cut(part, f"/shipping/{index}", sold, Decimal(1), article=False)
             else:
                 others.insert(0, carriage_charge(part, index))
         taxed = with_worked_out_taxes(without_own_taxes(others, self._rules.tax_codes), back, coding)
@@ -134,12 +135,12 @@ class Returns:
         known = {line.id for line in self._order.lines}
         return (line for line in refund.lines if line.line in known)
 
-    def _parts_of(self, said: RefundLine) -> list[_Sold]:
-        """All of a line, or the one article of a kit that the refund names."""
+    def _parts_of(self, said: RefundLine) -> tuple[list[_Sold], bool]:
+        """All of a line; or the one article of a kit that the refund names, and that it does."""
         index, line = next((index, one) for index, one in enumerate(self._order.lines) if one.id == said.line)
         parts = self._sold.get(f"/lines/{index}", [])
         named = [one for one in parts if said.sku and said.sku != line.sku and one.charge.sku == said.sku]
-        return named or parts
+        return named or parts, bool(named)
 
     def _carriage(self, part: Charge) -> list[_Sold]:
         """The carriage that comes back: by its id, or the only one that there was."""
@@ -147,8 +148,13 @@ class Returns:
         same = [index for index, one in enumerate(shipping) if one.id == part.id or len(shipping) == 1]
         return self._sold.get(f"/shipping/{same[0]}", []) if same else []
 
-    def _cut(self, said: Charge, at: str, parts: Sequence[_Sold], quantity: Decimal) -> Iterator[PlannedCharge]:
-        """A charge for each part that was sold, which together come to what the refund says."""
+    def _cut(
+        self, said: Charge, at: str, parts: Sequence[_Sold], quantity: Decimal, *, article: bool
+    ) -> Iterator[PlannedCharge]:
+        """A charge for each part that was sold, which together come to what the refund says.
+
+        ``quantity`` is of the line, or of the one ``article`` of it that the refund names.
+        """
         currency = self._order.currency
         shares = _shares(said.amount, parts, currency)
         taken = [one.take(share, f"{at}/amount", currency) for one, share in zip(parts, shares, strict=True)]
@@ -162,7 +168,7 @@ class Returns:
                 at=at,
                 charge=said,
                 amount=one.full,
-                quantity=_pieces(charge, said, quantity, whole_line=len(parts) > 1 or not _names(charge, said)),
+                quantity=_pieces(charge, quantity, article=article),
                 location=said.location if isinstance(said, OrderLine) else charge.location,
                 reductions=(),
                 discounts=one.discounts,
@@ -204,17 +210,13 @@ def _worked_back(charge: PlannedCharge, tax: Decimal) -> tuple[ChargeTax, ...]:
     return (ChargeTax(source=WHOLE_TAX, tax=line),)
 
 
-def _names(charge: PlannedCharge, said: Charge) -> bool:
-    """Whether the refund named one article of a kit, so that its count is of that article."""
-    return isinstance(said, OrderLine) and bool(said.components) and charge.sku != said.sku
-
-
-def _pieces(charge: PlannedCharge, said: Charge, quantity: Decimal, *, whole_line: bool) -> Decimal:
+def _pieces(charge: PlannedCharge, quantity: Decimal, *, article: bool) -> Decimal:
     """So many come back, in the units that the charge was sold in: pieces of packs, articles of kits."""
     sold = charge.charge
     if not isinstance(sold, OrderLine) or not sold.quantity:
         return quantity
     each = charge.quantity / sold.quantity
-    if not whole_line and isinstance(said, OrderLine):
-        each /= next((part.quantity for part in said.components if part.sku == charge.sku), Decimal(1))
+    if article:
+        # Counted by itself, and not by the kits that it was in.
+        each /= next((part.quantity for part in sold.components if part.sku == charge.sku), Decimal(1))
     return quantity * each
