@@ -43,6 +43,7 @@ def main() -> None:
         page.get_by_label("Password").fill((HOME / "demo-password").read_text("utf-8"))
         page.get_by_role("button", name="Sign in").click()
         page.get_by_text("They tie").first.wait_for()
+        page.get_by_text("Fetching run").first.wait_for(state="hidden")
         _shoot(page, "today")
         bridge = f"{address}/marrowby/bridges/web-shop-to-uk-books"
         for name, where in {"connection": f"{address}/marrowby/connections/uk-books", "setup": bridge,
@@ -86,9 +87,12 @@ def _command_line(address: str) -> None:
             "utf-8",
         )
         screen = subprocess.Popen([_there("Xvfb"), SCREEN, "-screen", "0", "1280x800x24"], stderr=subprocess.DEVNULL)
+        socket = Path(f"/tmp/.X11-unix/X{SCREEN[1:]}")  # noqa: S108 where every X server has its own
+        until = time.monotonic() + 60
+        while not socket.exists() and time.monotonic() < until:
+            time.sleep(0.1)
         window = ["-geometry", "210x61+0+0", "-fa", "DejaVu Sans Mono", "-fs", "10", "-bg", "#faf7ee", "-fg", "#1d2233"]
         terminal = subprocess.Popen([_there("xterm"), *window, "+sb", "-e", "bash", str(script)], env=environment)
-        until = time.monotonic() + 60
         while not done.exists() and time.monotonic() < until:
             time.sleep(0.2)
         time.sleep(0.5)

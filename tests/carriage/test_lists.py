@@ -6,6 +6,7 @@ from typing import Any
 
 import pytest
 
+from inkwell_bridge.client import Invalid
 from inkwell_bridge.launch.stack import Stack
 from tests.support.world import BRIDGE, FEW, World, few_orders, new_world, shop_order, with_few_orders
 
@@ -87,7 +88,11 @@ def test_documents_of_an_order_and_of_a_bridge_come_once(listed: World) -> None:
     """By the order's number, by the bridge; none of another workspace's orders of the same number."""
     assert len(list(listed.calls.documents())) == FEW
     assert len(list(listed.calls.documents(bridge=BRIDGE))) == FEW
+    listed.calls.create_bridge(slug="another-bridge", name="Another", source="web-shop", books="uk-books",
+                               company=listed.calls.bridge(BRIDGE).read().company)  # fmt: skip
     assert list(listed.calls.documents(bridge="another-bridge")) == []
+    with pytest.raises(Invalid, match="Did you mean 'another-bridge'"):
+        list(listed.calls.documents(bridge="another-brige"))
     for number in all_numbers()[:3]:
         (document,) = listed.calls.documents(order_number=number)
         assert document.order_number == number

@@ -114,7 +114,7 @@ function Outcome({ tried }: { tried: Tried }) {
               {document.role} of {document.date}
             </caption>
             <thead>
-              <tr className="border-b border-line *:py-1">
+              <tr className="border-b border-line *:py-1 *:pr-3">
                 <th scope="col">Line</th>
                 <th scope="col" className="text-right">
                   Quantity

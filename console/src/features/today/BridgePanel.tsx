@@ -16,7 +16,7 @@ import { useBridgeRun } from "./useBridgeRun";
 /** A bridge: its run button, and its run as it goes. */
 export function BridgePanel({ bridge }: { bridge: Today["bridges"][number] }) {
   const { slug, may } = useWorkspace();
-  const { run, running, start, failure } = useBridgeRun(slug, bridge.slug, bridge.last_run);
+  const { run, number, failed, running, start, failure } = useBridgeRun(slug, bridge.slug, bridge.last_run);
   return (
     <section aria-label={bridge.name} className="sheet">
       <div className="flex items-start justify-between gap-3">
@@ -33,9 +33,20 @@ export function BridgePanel({ bridge }: { bridge: Today["bridges"][number] }) {
         ) : null}
       </div>
       {failure && !running ? <ProblemNote error={failure} /> : null}
-      {run ? <RunReport run={run} timeZone={bridge.time_zone} /> : <p className="mt-4 text-faded">It never ran. “Run now” reads what is new and carries it.</p>}
+      {run ? (
+        <RunReport run={run} timeZone={bridge.time_zone} />
+      ) : (
+        <p className="mt-4 text-faded" aria-live="polite">
+          {withoutRun(number, failed)}
+        </p>
+      )}
     </section>
   );
+}
+
+function withoutRun(number: number, failed: boolean): string {
+  if (!number) return "It never ran. “Run now” reads what is new and carries it.";
+  return failed ? `Run ${number} could not be fetched; reload the page to try again.` : `Fetching run ${number}…`;
 }
 
 function RunReport({ run, timeZone }: { run: Run; timeZone: string }) {

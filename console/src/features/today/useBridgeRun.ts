@@ -25,5 +25,5 @@ export function useBridgeRun(workspace: string, bridge: string, last: RunHead | 
   useEffect(() => {
     if (ended && started) void queries.invalidateQueries({ queryKey: [workspace, "today"] });
   }, [ended, started, queries, workspace]);
-  return { run, running: starting.isPending || underWay(run), start: starting.mutate, failure: starting.error };
+  return { run, number, failed: followed.isError, running: starting.isPending || underWay(run), start: starting.mutate, failure: starting.error };
 }
