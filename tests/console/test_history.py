@@ -58,4 +58,6 @@ def test_a_run_is_abandoned_from_today(signed_in: Page, small: World) -> None:
     expect(page.get_by_role("button", name="Run now")).to_be_enabled()
     small.misbehave("erp")
     small.settled()
-    assert len(small.invoices()) == 28
+    # A call that was kept longer than the books ever take may leave a draft behind: what counts is what was posted.
+    posted = [one["order"] for one in small.invoices() if one["state"] == "posted"]
+    assert (len(posted), len(set(posted))) == (28, 28)
