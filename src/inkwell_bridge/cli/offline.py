@@ -98,7 +98,8 @@ def planned(
             plan_refund(refund, sold, there, refunded_before=[*before, *refunds[:number]])
             for number, refund in enumerate(refunds)
         ]
-    return [as_a_run_would(one, context.rulebook, context.master_data) for one in plans]
+    wrong = check(context.rulebook, context.master_data)
+    return [as_a_run_would(one, wrong, context.master_data) for one in plans]
 
 
 Read = TypeVar("Read", bound=Value)

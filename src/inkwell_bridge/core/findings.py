@@ -58,6 +58,11 @@ class Finding(Value):
     cause: Cause | None = None
 
 
+def source_error(code: str, at: str, text: str, hint: str, *, cause: Cause = Cause.SOURCE_INVALID) -> Finding:
+    """An error that holds a source document; by itself, because the document is not right."""
+    return Finding(id=code, level=Level.ERROR, text=text, hint=hint, at=at, cause=cause)
+
+
 def blocking(findings: Iterable[Finding]) -> bool:
     """Whether one of these holds the document; notes and warnings go with it."""
     return any(finding.level is Level.ERROR for finding in findings)

@@ -88,6 +88,11 @@ class Discount(Value):
     amount: Amount
     applies_to: tuple[Code, ...] = ()
 
+    @property
+    def name(self) -> str:
+        """What people know it by."""
+        return self.title or self.code or "Discount"
+
 
 class Conversion(Priced):
     """The same money in another currency: what it came to, and at what rate.

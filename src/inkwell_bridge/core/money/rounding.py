@@ -43,6 +43,18 @@ def net_inside(gross: Decimal, rate_percent: Decimal, currency: str) -> tuple[De
     return net, gross - net
 
 
+def tax_of(amount: Decimal, rate_percent: Decimal, currency: str, *, inclusive: bool) -> Decimal:
+    """The tax of a price at a rate: inside it, or on top of it.
+
+    Example:
+        >>> tax_of(Decimal("12.00"), Decimal("20"), "GBP", inclusive=True)
+        Decimal('2.00')
+    """
+    if inclusive:
+        return tax_inside(amount, rate_percent, currency)[1]
+    return tax_on_top(amount, rate_percent, currency)
+
+
 def tax_on_top(net: Decimal, rate_percent: Decimal, currency: str) -> Decimal:
     """The tax that is added to a price without tax."""
     return rounded(net * rate_percent / HUNDRED, currency)

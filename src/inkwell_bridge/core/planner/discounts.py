@@ -59,10 +59,9 @@ def shared(order: Order) -> Shared:
                 continue
             for at, amount in zip(places, _spread(bears, places, weights, room, order.currency), strict=True):
                 room[at] -= amount
-                title = discount.title or discount.code or "Discount"
                 if amount:
                     source = f"/discounts/{number}/amount"
-                    shares[at].append(DiscountShare(number=number, title=title, source=source, amount=-amount))
+                    shares[at].append(DiscountShare(number=number, title=discount.name, source=source, amount=-amount))
             rest -= bears
         if rest:
             left[number] = rest
@@ -94,15 +93,15 @@ def _spread(
 
 def check_discounts(order: Order) -> Iterator[Finding]:
     """An error for each discount that is more than what it may reduce."""
-    for number, rest in shared(order).left.items():
+    # Most orders have none, and nothing need be shared to know that.
+    for number, rest in shared(order).left.items() if order.discounts else ():
         discount = order.discounts[number]
-        title = discount.title or discount.code or "Discount"
         yield Finding(
             id="SRC-E005",
             level=Level.ERROR,
             at=f"/discounts/{number}",
             cause=Cause.SOURCE_INVALID,
-            text=f"The discount '{title[:80]}' of {discount.amount} {order.currency} on order {order.number} is "
-            f"{rest} more than what it may reduce.",
+            text=f"The discount '{discount.name[:80]}' of {discount.amount} {order.currency} on order {order.number} "
+            f"is {rest} more than what it may reduce.",
             hint="A discount never reduces what is owed for gift cards or deposits. Look at the discounts in the shop.",
         )

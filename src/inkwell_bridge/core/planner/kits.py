@@ -9,7 +9,7 @@ from typing import TypeVar
 
 from inkwell_bridge.core.commerce import Component, Nature, OrderLine
 from inkwell_bridge.core.findings import Cause, Finding, Level
-from inkwell_bridge.core.money import allocate, minor_unit, tax_inside, tax_on_top
+from inkwell_bridge.core.money import allocate, minor_unit, tax_of
 from inkwell_bridge.core.planner.charges import ChargeTax, PlannedCharge
 from inkwell_bridge.core.planner.discounts import DiscountShare
 from inkwell_bridge.core.planner.plan import AllocatedAmount
@@ -123,8 +123,7 @@ def _taxed(
         # A class without a code is told where the code is looked for.
         return _split(charge.own, reduced, currency), []
     taxes = [
-        (tax_inside(amount, rate or ZERO, currency)[1] if inclusive else tax_on_top(amount, rate or ZERO, currency))
-        for amount, rate in zip(reduced, rates, strict=True)
+        tax_of(amount, rate or ZERO, currency, inclusive=inclusive) for amount, rate in zip(reduced, rates, strict=True)
     ]
     missed = charge.tax - sum(taxes, ZERO)
     # More than rounding of each article: the kit was taxed at another rate than its articles have.

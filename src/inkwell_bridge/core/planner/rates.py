@@ -11,7 +11,7 @@ from decimal import Decimal
 
 from inkwell_bridge.core.commerce import Order, OrderLine
 from inkwell_bridge.core.findings import Cause, Finding, Level
-from inkwell_bridge.core.money import minor_unit, tax_inside, tax_on_top
+from inkwell_bridge.core.money import minor_unit, tax_of
 from inkwell_bridge.core.planner.account_coding import AccountCoding
 from inkwell_bridge.core.planner.charges import PlannedCharge
 
@@ -53,7 +53,7 @@ def _agrees(charge: PlannedCharge, rate: Decimal, order: Order) -> bool:
 def _contradiction(charge: PlannedCharge, code: str, rate: Decimal, order: Order) -> str:
     """What is otherwise, with both rates; nothing where they agree."""
     own_rate = f"its code {code} has {_percent(rate)}" if rate else f"its code {code} has none"
-    expected = _tax(charge.reduced, rate, order)
+    expected = tax_of(charge.reduced, rate, order.currency, inclusive=order.prices_include_tax)
     if charge.kept and not charge.tax:
         return f"bears a tax that the marketplace keeps, and {own_rate}" if expected else ""
     if not charge.tax:
@@ -65,12 +65,6 @@ def _contradiction(charge: PlannedCharge, code: str, rate: Decimal, order: Order
     if abs(charge.tax - expected) > _room(charge, order):
         return f"bears {charge.tax} of tax on {charge.reduced}, and {own_rate}, which makes {expected}"
     return ""
-
-
-def _tax(amount: Decimal, rate: Decimal, order: Order) -> Decimal:
-    if order.prices_include_tax:
-        return tax_inside(amount, rate, order.currency)[1]
-    return tax_on_top(amount, rate, order.currency)
 
 
 def _room(charge: PlannedCharge, order: Order) -> Decimal:

@@ -11,7 +11,7 @@ from collections.abc import Iterator, Sequence
 from decimal import Decimal
 
 from inkwell_bridge.core.commerce import MoneyState, Order, OrderLine, Refund, RefundLine
-from inkwell_bridge.core.findings import Cause, Finding, Level
+from inkwell_bridge.core.findings import Cause, Finding, Level, source_error
 from inkwell_bridge.core.planner.planning_context import PlanningContext
 
 ZERO = Decimal(0)
@@ -24,7 +24,7 @@ def check_refund(refund: Refund, order: Order, context: PlanningContext, before:
         text = (f"Refund {refund.number} is in {refund.currency}, the order in {order.currency}, the books in "
                 f"{context.master_data.currency}.")  # fmt: skip
         hint = "Enter it in the books by hand."
-        yield _error("SRC-E003", "/currency", text, hint, cause=Cause.CURRENCY_NOT_KEPT)
+        yield source_error("SRC-E003", "/currency", text, hint, cause=Cause.CURRENCY_NOT_KEPT)
         return
     yield from _adds_up(refund, by_line=not context.rulebook.tax_codes.works_out)
     credited = sum((one.total for one in before), ZERO)
@@ -44,14 +44,14 @@ def _lines(refund: Refund, order: Order, before: Sequence[Refund]) -> Iterator[F
     unknown = [one.line for one in refund.lines if one.line not in known]
     if unknown:
         text = f"Refund {refund.number} names line {unknown[0]}, which order {order.number} does not have."
-        yield _error("REFUND-E001", "/lines", text, "Look at both in the shop.")
+        yield source_error("REFUND-E001", "/lines", text, "Look at both in the shop.")
     if not (refund.lines or refund.shipping or refund.goodwill):
         text = f"Refund {refund.number} gives nothing back that has a line."
-        yield _error("REFUND-E003", "", text, "Look at it in the shop.")
+        yield source_error("REFUND-E003", "", text, "Look at it in the shop.")
     twice = [name for (name, _), count in Counter((one.line, one.sku) for one in refund.lines).items() if count > 1]
     if twice:
         text = f"Refund {refund.number} names line {twice[0]} twice, so that nobody knows which of both is meant."
-        yield _error("REFUND-E008", "/lines", text, "Correct the refund in the shop, or enter it by hand.")
+        yield source_error("REFUND-E008", "/lines", text, "Correct the refund in the shop, or enter it by hand.")
     back: dict[tuple[str, str], Decimal] = defaultdict(Decimal)
     for one in (line for earlier in before for line in earlier.lines):
         back[one.line, one.sku] += one.quantity
@@ -61,7 +61,7 @@ def _lines(refund: Refund, order: Order, before: Sequence[Refund]) -> Iterator[F
         if sold is not None and already + one.quantity > sold:
             text = (f"Refund {refund.number} takes back {_plain(one.quantity)} of line {one.line}, after "
                     f"{_plain(already)} before; {_plain(sold)} were sold.")  # fmt: skip
-            yield _error("REFUND-E007", f"/lines/{index}/quantity", text, "Compare the order and its refunds.")
+            yield source_error("REFUND-E007", f"/lines/{index}/quantity", text, "Compare the order and its refunds.")
 
 
 def _pieces_sold(line: OrderLine, back: RefundLine) -> Decimal:
@@ -78,14 +78,18 @@ def _adds_up(refund: Refund, *, by_line: bool) -> Iterator[Finding]:
     taxes = sum((tax.amount for of_one in taxed for tax in of_one), ZERO)
     if by_line and taxes != refund.tax_total:
         text = f"The taxes of refund {refund.number} come to {taxes}, but it says {refund.tax_total} {refund.currency}."
-        yield _error("SRC-E006", "/tax_total", text, "An amount of tax has no line; look at the refund in the shop.")
+        yield source_error(
+            "SRC-E006", "/tax_total", text, "An amount of tax has no line; look at the refund in the shop."
+        )
     if not refund.prices_include_tax:
         parts += taxes if by_line else refund.tax_total
     if parts != refund.total:
         text = (
             f"The parts of refund {refund.number} come to {parts}, but its total is {refund.total} {refund.currency}."
         )
-        yield _error("SRC-E007", "/total", text, "Something that was given back has no line; look at it in the shop.")
+        yield source_error(
+            "SRC-E007", "/total", text, "Something that was given back has no line; look at it in the shop."
+        )
 
 
 def _beyond(refund: Refund, order: Order, credited: Decimal, paid_back: Decimal) -> Iterator[Finding]:
@@ -95,12 +99,12 @@ def _beyond(refund: Refund, order: Order, credited: Decimal, paid_back: Decimal)
     if credited + refund.total > charged:
         text = (f"Refund {refund.number} of {refund.total}, after {credited} before, goes beyond what was charged: "
                 f"{charged} {order.currency} for order {order.number}.")  # fmt: skip
-        yield _error("REFUND-E002", "/total", text, hint)
+        yield source_error("REFUND-E002", "/total", text, hint)
     money = moved(refund)
     if money and paid_back + money > order.received:
         text = (f"Refund {refund.number} pays {money} back, after {paid_back} before, which goes beyond what was paid: "
                 f"{order.received} {order.currency} for order {order.number}.")  # fmt: skip
-        yield _error("REFUND-E002", "/payments", text, hint)
+        yield source_error("REFUND-E002", "/payments", text, hint)
 
 
 def _money_differs(refund: Refund, context: PlanningContext, unpaid: Decimal) -> Iterator[Finding]:
@@ -119,12 +123,10 @@ def _money_differs(refund: Refund, context: PlanningContext, unpaid: Decimal) ->
         return
     hint = ("Look at both in the shop. Where such differences are meant to stay open on the customer's account, set "
             "refunds: money_differs to 'leave open', publish and release.")  # fmt: skip
-    yield _error("REFUND-E009", "/payments", f"{text}, and no rule gives a reason.", hint, cause=Cause.RULE_MISSING)
+    yield source_error(
+        "REFUND-E009", "/payments", f"{text}, and no rule gives a reason.", hint, cause=Cause.RULE_MISSING
+    )
 
 
 def _plain(quantity: Decimal) -> str:
     return f"{quantity.normalize():f}"
-
-
-def _error(code: str, at: str, text: str, hint: str, *, cause: Cause = Cause.SOURCE_INVALID) -> Finding:
-    return Finding(id=code, level=Level.ERROR, text=text, hint=hint, at=at, cause=cause)

@@ -12,7 +12,7 @@ from decimal import Decimal
 from inkwell_bridge.core.books import CreditNote, Role
 from inkwell_bridge.core.commerce import Order, Refund
 from inkwell_bridge.core.expressions import evaluation_of_order
-from inkwell_bridge.core.findings import Cause, Finding, Level, blocking
+from inkwell_bridge.core.findings import Cause, Finding, blocking, source_error
 from inkwell_bridge.core.planner.conservation import charged, conserved, whole_tax
 from inkwell_bridge.core.planner.deposits import as_sale
 from inkwell_bridge.core.planner.pipeline import Coded, code, held, held_where_not_evaluated, place_money, planned
@@ -122,7 +122,7 @@ def _not_invoiced(refund: Refund, order: Order, wanted: Wanted, context: Plannin
     """Of a sales order that is still to be invoiced there is nothing to credit yet."""
     waits = wanted.role is Role.SALES_ORDER and wanted.invoiced is None and context.rulebook.orders.invoiced
     if waits:
-        yield _error("REFUND-E005", "/order_id", f"Refund {refund.number} comes before the invoice of order "
+        yield source_error("REFUND-E005", "/order_id", f"Refund {refund.number} comes before the invoice of order "
                      f"{order.number}.", "It goes by itself once the order is invoiced.",
                      cause=Cause.INVOICE_FIRST)  # fmt: skip
 
@@ -134,7 +134,3 @@ def _header_reasons(refund: Refund, note: CreditNote) -> tuple[Reason, ...]:
         Reason(target="/documents/0/credits", sources=("/order_id",), rule="planner:credits-the-sale",
                text=f"It takes back of what order {note.order_number} became."),
     )  # fmt: skip
-
-
-def _error(code: str, at: str, text: str, hint: str, *, cause: Cause = Cause.SOURCE_INVALID) -> Finding:
-    return Finding(id=code, level=Level.ERROR, text=text, hint=hint, at=at, cause=cause)

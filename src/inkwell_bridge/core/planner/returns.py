@@ -108,6 +108,7 @@ class Returns:
         coding = AccountCoding(order, context)
         charges = charges_of(order, discounts_apart=self._rules.orders.discounts == "own lines")
         standing, self.findings = ready(charges, order, context, coding)
+        self._places = {line.id: (f"/lines/{index}", line) for index, line in enumerate(order.lines)}
         self._sold: dict[str, list[_Sold]] = {}
         for charge in standing:
             self._sold.setdefault(charge.at, []).append(_Sold.of(charge))
@@ -132,13 +133,12 @@ class Returns:
         return [*mirrored, *taxed], list(self.findings)
 
     def _known(self, refund: Refund) -> Iterator[RefundLine]:
-        known = {line.id for line in self._order.lines}
-        return (line for line in refund.lines if line.line in known)
+        return (line for line in refund.lines if line.line in self._places)
 
     def _parts_of(self, said: RefundLine) -> tuple[list[_Sold], bool]:
         """All of a line; or the one article of a kit that the refund names, and that it does."""
-        index, line = next((index, one) for index, one in enumerate(self._order.lines) if one.id == said.line)
-        parts = self._sold.get(f"/lines/{index}", [])
+        at, line = self._places[said.line]
+        parts = self._sold.get(at, [])
         named = [one for one in parts if said.sku and said.sku != line.sku and one.charge.sku == said.sku]
         return named or parts, bool(named)
 

@@ -7,7 +7,7 @@ from collections.abc import Iterator, Sequence
 from decimal import Decimal
 
 from inkwell_bridge.core.commerce import Order, OrderLine
-from inkwell_bridge.core.findings import Cause, Finding, Level
+from inkwell_bridge.core.findings import Cause, Finding, Level, source_error
 from inkwell_bridge.core.money import minor_unit
 from inkwell_bridge.core.planner.charges import is_empty
 from inkwell_bridge.core.planner.discounts import check_discounts
@@ -21,7 +21,7 @@ def check_order(order: Order, currencies: Sequence[str], *, by_line: bool) -> It
     ``by_line`` tells that taxes are taken from the lines; else the order's whole tax alone counts.
     """
     if not order.lines:
-        yield _error(
+        yield source_error(
             "SRC-E001",
             "/lines",
             f"Order {order.number} has no lines.",
@@ -29,14 +29,14 @@ def check_order(order: Order, currencies: Sequence[str], *, by_line: bool) -> It
         )
         return
     if order.total < 0:
-        yield _error(
+        yield source_error(
             "SRC-E002",
             "/total",
             f"Order {order.number} has a negative total, {order.total} {order.currency}.",
             "A sale cannot be below zero; in the shop this may be a refund.",
         )
     if order.currency not in currencies:
-        yield _error(
+        yield source_error(
             "SRC-E003",
             "/currency",
             f"Order {order.number} is in {order.currency}, the books in {currencies[0]}.",
@@ -50,7 +50,7 @@ def check_order(order: Order, currencies: Sequence[str], *, by_line: bool) -> It
 def _amounts(order: Order) -> Iterator[Finding]:
     twice = [name for name, count in Counter(line.id for line in order.lines).items() if count > 1]
     if twice:
-        yield _error(
+        yield source_error(
             "SRC-E012",
             "/lines",
             f"Order {order.number} has the line {twice[0]} twice, so that a refund of it could mean either.",
@@ -67,7 +67,7 @@ def _amounts(order: Order) -> Iterator[Finding]:
             continue
         yield from _price(order, line, index)
         if line.quantity <= 0:
-            yield _error(
+            yield source_error(
                 "SRC-E004",
                 f"/lines/{index}/quantity",
                 f"Line {index + 1} of order {order.number} has quantity {line.quantity}; expected more than zero.",
@@ -103,7 +103,7 @@ def _equations(order: Order, *, by_line: bool) -> Iterator[Finding]:
         taxes += charge.tax
     parts -= sum((discount.amount for discount in order.discounts), ZERO)
     if by_line and taxes != order.tax_total:
-        yield _error(
+        yield source_error(
             "SRC-E006",
             "/tax_total",
             f"The taxes of order {order.number} come to {taxes}, but it says {order.tax_total} {order.currency}.",
@@ -112,7 +112,7 @@ def _equations(order: Order, *, by_line: bool) -> Iterator[Finding]:
     if not order.prices_include_tax:
         parts += taxes if by_line else order.tax_total
     if parts != order.total:
-        yield _error(
+        yield source_error(
             "SRC-E007",
             "/total",
             f"The parts of order {order.number} come to {parts}, but its total is {order.total} {order.currency}.",
@@ -127,7 +127,3 @@ def _equations(order: Order, *, by_line: bool) -> Iterator[Finding]:
             text=f"Order {order.number} was paid with {paid}, more than its total of {order.total} {order.currency}.",
             hint="The surplus stays open on the customer's account.",
         )
-
-
-def _error(code: str, at: str, text: str, hint: str, *, cause: Cause = Cause.SOURCE_INVALID) -> Finding:
-    return Finding(id=code, level=Level.ERROR, text=text, hint=hint, at=at, cause=cause)

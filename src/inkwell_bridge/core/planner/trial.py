@@ -7,25 +7,24 @@ promise what the run then holds.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from inkwell_bridge.core.books import MasterData
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.planner.plan import Outcome, Plan
-from inkwell_bridge.core.rulebook import Rulebook, check
 
 # What a run holds once the books have computed it.
 _HELD_BY_A_RUN = frozenset({"PENNY-W004"})
 
 
-def as_a_run_would(plan: Plan, rulebook: Rulebook, master_data: MasterData) -> Plan:
+def as_a_run_would(plan: Plan, wrong: Sequence[Finding], master_data: MasterData) -> Plan:
     """The plan with the findings and the outcome of a run, as far as the rules and the books' lists tell.
 
-    What only the books themselves know (their contacts, what somebody typed in) is for whoever can ask them.
+    ``wrong`` is what the rules name that the books do not have: found once, for all documents under them. What only the
+    books themselves know (their contacts, what somebody typed in) is for whoever can ask them.
     """
-    wrong = check(rulebook, master_data)
     if wrong:
-        return Plan(outcome=Outcome.HOLD, findings=wrong)
+        return Plan(outcome=Outcome.HOLD, findings=tuple(wrong))
     if plan.outcome is Outcome.LEFT_OUT:
         return plan
     found = [*plan.findings, *_closed(plan, master_data)]

@@ -13,7 +13,7 @@ from decimal import Decimal
 
 from inkwell_bridge.core.commerce import Charge, Extra, ExtraKind, Goodwill, Order, TaxLine
 from inkwell_bridge.core.findings import Cause, Finding, Level
-from inkwell_bridge.core.money import allocate, net_inside, rounded, tax_inside, tax_on_top
+from inkwell_bridge.core.money import allocate, net_inside, rounded, tax_of
 from inkwell_bridge.core.planner.account_coding import AccountCoding
 from inkwell_bridge.core.planner.charges import ChargeTax, PlannedCharge
 from inkwell_bridge.core.planner.discounts import DiscountShare
@@ -85,9 +85,7 @@ def _tax_off(share: DiscountShare, charge: PlannedCharge, order: Order, coding: 
         return rounded(-share.amount * charge.tax / reduced, order.currency)
     # Where nothing is left to tax the shop tells no rate: it is that of the code.
     rate = charge.own[0].tax.rate_percent if charge.own else coding.rate_of(charge) or ZERO
-    if order.prices_include_tax:
-        return tax_inside(-share.amount, rate, order.currency)[1]
-    return tax_on_top(-share.amount, rate, order.currency)
+    return tax_of(-share.amount, rate, order.currency, inclusive=order.prices_include_tax)
 
 
 def _taxes(amounts: Sequence[Decimal], rate: Decimal, order: Order, coding: AccountCoding) -> Sequence[Decimal]:
@@ -100,10 +98,9 @@ def _taxes(amounts: Sequence[Decimal], rate: Decimal, order: Order, coding: Acco
 
 
 def _tax(amount: Decimal, rate: Decimal, order: Order, rules: TaxRules) -> Decimal:
-    if not order.prices_include_tax:
-        return tax_on_top(amount, rate, order.currency)
-    inside = net_inside if rules.rounded == "net" else tax_inside
-    return inside(amount, rate, order.currency)[1]
+    if order.prices_include_tax and rules.rounded == "net":
+        return net_inside(amount, rate, order.currency)[1]
+    return tax_of(amount, rate, order.currency, inclusive=order.prices_include_tax)
 
 
 def missed(charges: Sequence[PlannedCharge], order: Order) -> Decimal:

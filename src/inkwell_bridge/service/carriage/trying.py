@@ -17,12 +17,12 @@ from inkwell_bridge.ends.errors import EndError, Refused
 from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
 from inkwell_bridge.service.bridges.rules import parsed
 from inkwell_bridge.service.carriage import adoption
-from inkwell_bridge.service.carriage.articles import articles_for, finds_items, never_loaded
+from inkwell_bridge.service.carriage.articles import articles_for
 from inkwell_bridge.service.carriage.contacts import contact_in_books, linked_contacts
 from inkwell_bridge.service.carriage.deposits import refunds_by_now
 from inkwell_bridge.service.carriage.effects import Ask, Call, Effects, Lock, Save
 from inkwell_bridge.service.carriage.holding import Hold
-from inkwell_bridge.service.carriage.kinds.base import account_of, planning_context
+from inkwell_bridge.service.carriage.kinds.base import Versions, account_of, against_books, planning_context
 from inkwell_bridge.service.carriage.models import Crossing
 from inkwell_bridge.service.connections.ends import books_end, sales_end
 from inkwell_bridge.service.connections.models import ReferenceLoad
@@ -81,10 +81,8 @@ def try_order(bridge: Bridge, number: str, version: RulebookVersion | None) -> T
     (articles,) = articles_for([(order, book.items)], bridge)
     before = tuple(Refund.read(snapshot.content) for snapshot in refunds_by_now(bridge, [order.id])[order.id])
     context = planning_context(bridge, book, load, articles, refunds_before_invoice=before)
-    plan = as_a_run_would(plan_order(order, context), book, context.master_data)
-    missing = never_loaded(bridge) if finds_items(book.items) else None
-    if missing is not None:
-        plan = Plan(outcome=Outcome.HOLD, findings=(missing,))
+    wrong = against_books(Versions(bridge), version, load)
+    plan = as_a_run_would(plan_order(order, context), wrong, context.master_data)
     outcome, not_checked = str(plan.outcome), [_UNKNOWN]
     if plan.outcome is not Outcome.LEFT_OUT:
         try:

@@ -115,11 +115,12 @@ def gathered_with_rules(carryings: Sequence[Carrying]) -> list[Gathered]:
 
 def _under(versions: Versions, version: RulebookVersion, master_data: ReferenceLoad) -> Gathered:
     book = parsed(version)
+    wrong = against_books(versions, version, master_data)
     return Gathered(
         version=version,
         rulebook=book,
         master_data=master_data,
-        ready=_against_books(versions, book, version, master_data),
+        ready=Plan(outcome=Outcome.HOLD, findings=wrong) if wrong else None,
     )
 
 
@@ -128,17 +129,18 @@ _checked: dict[tuple[int, int], tuple[Finding, ...]] = {}
 MOST_CHECKED = 256
 
 
-def _against_books(
-    versions: Versions, book: Rulebook, version: RulebookVersion, master_data: ReferenceLoad
-) -> Plan | None:
+def against_books(
+    versions: Versions, version: RulebookVersion, master_data: ReferenceLoad
+) -> tuple[Finding, ...]:  # fmt: skip
+    """What a version of the rules names that the books do not have; looked for once a version, whatever is planned."""
+    book = parsed(version)
     key = (version.pk, master_data.pk)
     if key not in _checked:
         if len(_checked) >= MOST_CHECKED:
             _checked.clear()
         _checked[key] = rules.check(book, master_data_of(master_data))
     missing = versions.items_never_loaded if finds_items(book.items) else None
-    findings = (*_checked[key], *([missing] if missing else []))
-    return Plan(outcome=Outcome.HOLD, findings=findings) if findings else None
+    return (*_checked[key], *([missing] if missing else []))
 
 
 def planning_context(
