@@ -204,11 +204,12 @@ def release(
 def _follow(workspace: WorkspaceCalls, numbers: list[int]) -> list[Spread]:
     """What these came to, as soon as none of them waits any more, or as they are after a while."""
     until = time.monotonic() + LONGEST_WAIT_SECONDS
-    while True:
-        rows = [workspace.crossing(number) for number in numbers]
-        if all(row.state != "waiting" for row in rows) or time.monotonic() > until:
-            return rows
+    rows = {number: workspace.crossing(number) for number in numbers}
+    while (waiting := [number for number, row in rows.items() if row.state == "waiting"]) and time.monotonic() < until:
         time.sleep(0.5)
+        # Those that have come to their end are not asked for again.
+        rows |= {number: workspace.crossing(number) for number in waiting}
+    return list(rows.values())
 
 
 @click.command("tie-out")
