@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+import django_filters
 from django.db.models import QuerySet
 from django.shortcuts import get_object_or_404
 from drf_spectacular.utils import extend_schema, extend_schema_field
@@ -15,9 +16,12 @@ from inkwell_bridge.service.api.access import InWorkspace
 from inkwell_bridge.service.api.fields import Strict
 from inkwell_bridge.service.api.read_only import ReadOnlySerializer
 from inkwell_bridge.service.bridges.api import OneBridge
+from inkwell_bridge.service.bridges.naming import named
 from inkwell_bridge.service.carriage import runs, totals
 from inkwell_bridge.service.carriage.amounts_api import RunTotalsSerializer
+from inkwell_bridge.service.carriage.crossings_filter import workspace_of
 from inkwell_bridge.service.carriage.models import Run
+from inkwell_bridge.service.carriage.states import RunState
 
 
 class CountsSerializer(serializers.Serializer[Any]):
@@ -66,11 +70,26 @@ class RunSerializer(ReadOnlySerializer[Run]):
         return root._counts[run.pk]  # type: ignore[attr-defined, no-any-return]
 
 
+class RunFilter(django_filters.FilterSet):
+    """What a list of runs can be narrowed to."""
+
+    bridge__slug = django_filters.CharFilter(method="over_bridge")
+    state = django_filters.ChoiceFilter(choices=RunState.choices)
+
+    class Meta:
+        model = Run
+        fields: list[str] = []
+
+    def over_bridge(self, rows: QuerySet[Run], _: str, value: str) -> QuerySet[Run]:
+        """Those of a bridge that there is."""
+        return rows.filter(bridge=named(workspace_of(self), value))
+
+
 class RunsView(InWorkspace, generics.ListAPIView[Run]):
     """All runs, newest first."""
 
     serializer_class = RunSerializer
-    filterset_fields = {"bridge__slug": ["exact"], "state": ["exact"]}
+    filterset_class = RunFilter
 
     def get_queryset(self) -> QuerySet[Run]:
         """Of this workspace."""
