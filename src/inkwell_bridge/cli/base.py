@@ -85,6 +85,7 @@ def json_option(command: Callable[..., Any]) -> Callable[..., Any]:
         except click.ClickException as error:
             if not kwargs.get("as_json"):
                 raise
+            # On standard output, where a program reads its answer; the status tells the one from the other.
             output.as_json(_problem(error))
             raise click.exceptions.Exit(error.exit_code) from error
 

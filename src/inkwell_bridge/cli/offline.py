@@ -98,6 +98,7 @@ def planned(
             plan_refund(refund, sold, there, refunded_before=[*before, *refunds[:number]])
             for number, refund in enumerate(refunds)
         ]
+    # Once for all documents: it asks about the rules, and not about any of them.
     wrong = check(context.rulebook, context.master_data)
     return [as_a_run_would(one, wrong, context.master_data) for one in plans]
 

@@ -74,6 +74,7 @@ def _as_lists(out: Console, headings: Sequence[str], told: Sequence[Sequence[str
 def console() -> Console:
     """Standard output; plain and wide where it is no terminal."""
     out = Console(highlight=False)
+    # In a file or a pipe nobody counts columns, and a folded row could not be searched.
     return out if out.is_terminal else Console(highlight=False, width=200, no_color=True)
 
 

@@ -27,6 +27,7 @@ def path() -> Path:
 def load() -> Profile:
     """What was remembered; the environment goes before it."""
     kept = json.loads(path().read_text("utf-8")) if path().is_file() else {}
+    # A script in a pipeline brings its own, whatever somebody signed in as on that machine.
     for name in ("address", "token", "workspace"):
         if value := os.environ.get(f"INKWELL_{name.upper()}"):
             kept[name] = value
@@ -36,6 +37,7 @@ def load() -> Profile:
 def save(profile: Profile) -> None:
     """Remember it, in a file that only its owner can read."""
     path().parent.mkdir(parents=True, exist_ok=True)
+    # Created so from the start: a file that is narrowed later could be read in between.
     descriptor = os.open(path(), os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600)
     with os.fdopen(descriptor, "w", encoding="utf-8") as file:
         json.dump(asdict(profile), file)

@@ -76,6 +76,7 @@ class Transport:
         return self._good("GET", path, query).content
 
     def _good(self, method: str, path: str, query: Mapping[str, Any] | None, **sent: Any) -> httpx.Response:
+        # A filter that was left out is none; an empty one would narrow the list to nothing.
         given = {name: value for name, value in (query or {}).items() if value not in (None, "", [])}
         try:
             response = self._answered(method, path, params=given or None, **sent)
@@ -90,6 +91,7 @@ class Transport:
         try:
             return self._http.request(method, path, **request)
         except httpx.RemoteProtocolError:
+            # What changes something may have been done before the connection broke: only its sender can know.
             if method != "GET":
                 raise
             return self._http.request(method, path, **request)
@@ -105,4 +107,5 @@ class Transport:
             yield from (model.model_validate(item) for item in page["items"])
             if not page["next"]:
                 return
+            # The service's own link, which holds the place after the last row: rows that come meanwhile move nothing.
             page = self.send("GET", page["next"])

@@ -41,6 +41,7 @@ class Contact(Value):
             return self.email
         if step == "tax number":
             return tax_number_key(self.tax_number)
+        # A company is known by its own name, whoever of it ordered.
         return place_key(self.company or self.name, self.postcode)
 
     @property

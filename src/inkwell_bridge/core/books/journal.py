@@ -34,6 +34,7 @@ class JournalLine(Value):
 
     @model_validator(mode="after")
     def _amount_fits(self) -> Self:
+        # Refuses more digits than the currency has: the books would round them, and the journal not balance any more.
         exact(self.amount, self.currency)
         if (self.base < 0) != (self.amount < 0) and self.base and self.amount:
             raise ValueError(f"base and amount on one side, got {self.base} and {self.amount}")
@@ -57,6 +58,7 @@ class Journal(Priced):
 
     @model_validator(mode="after")
     def _balances(self) -> Self:
+        # In the own currency alone: amounts of several currencies have no sum.
         left = sum((line.base for line in self.lines), ZERO)
         if left:
             raise ValueError(f"debits and credits that balance, got a difference of {left} {self.currency}")

@@ -60,6 +60,7 @@ class TaxCode(Value):
             return self.rate_percent
         whole = Decimal(0)
         for part in self.parts:
+            # What is taken on the others is taken of the price with all taxes so far.
             whole += part.rate_percent * (100 + whole) / 100 if part.on_others else part.rate_percent
         return whole
 
@@ -129,4 +130,5 @@ class MasterData(Value):
 
     @cached_property
     def _rates(self) -> dict[str, Decimal]:
+        # The first of two with one code counts, as it does where a code is looked up.
         return {tax.code: tax.whole_rate for tax in reversed(self.tax_codes)}

@@ -54,6 +54,7 @@ class LedgerDocument(TradeDocument):
 
     @model_validator(mode="after")
     def _lines_have_their_places(self) -> Self:
+        # Books put a line without either on an account of their own choice, where nobody looks for it.
         for number, line in enumerate(self.lines, start=1):
             if not line.account or not line.tax_code:
                 raise ValueError(f"an account and a tax code on each line, line {number} lacks one")

@@ -41,6 +41,7 @@ class Buyer(Value):
     @property
     def email_key(self) -> str:
         """The e-mail as it is compared: case and surrounding space do not matter."""
+        # RFC 5321 lets the part before the @ mind its case, and no provider does: two contacts are the greater harm.
         return self.email.strip().casefold()
 
 

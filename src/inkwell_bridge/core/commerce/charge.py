@@ -47,6 +47,7 @@ class Charge(Value):
     @property
     def tax(self) -> Decimal:
         """All taxes of the charge together."""
+        # Those that a marketplace keeps are among them, for the buyer paid them all the same.
         return sum((tax.amount for tax in self.taxes), ZERO)
 
     @property

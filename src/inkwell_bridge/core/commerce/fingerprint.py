@@ -23,8 +23,10 @@ def books_digest(document: SourceDocument) -> str:
     that an order is called off does not. Of a customer the person is the content. What was never said is left out, so
     that a field which a later version of the shapes adds changes nothing.
     """
+    # Of an order the buyer may move house; of a customer that is the very thing the books are to hear.
     left_out = _COSMETIC if _is_about_people(document) else _COSMETIC | document.PERSONAL
     content = document.model_dump(mode="json", exclude=set(left_out), exclude_defaults=True)
+    # The status is cosmetic but for this one: what was called off is to come off the books.
     if isinstance(document, Order) and document.cancelled:
         content["cancelled"] = True
     return f"{FINGERPRINT_VERSION}:{checksum(content)}"

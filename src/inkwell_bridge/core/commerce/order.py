@@ -87,10 +87,12 @@ class Order(Priced):
     @property
     def paid_at(self) -> Moment | None:
         """When the last money came in that has a date."""
+        # The last and not the first: only with that is the order paid.
         moments = [money.paid_at for money in self.payments if money.state is MoneyState.RECEIVED and money.paid_at]
         return max(moments, default=None)
 
     @property
     def dispatched_at(self) -> Moment | None:
         """When goods last left for the buyer."""
+        # Parcels may leave on several days; the order is on its way in full with the last of them.
         return max((event.at for event in self.history if event.kind is EventKind.DISPATCHED), default=None)

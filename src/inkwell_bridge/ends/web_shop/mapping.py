@@ -26,6 +26,7 @@ def moment(text: Any) -> datetime | None:
 
 def tax_lines(tax: Json) -> list[dict[str, Any]]:
     """The taxes of a charge: one, or its parts where a class holds several."""
+    # A class of one tax names itself; one of several names each, and where it is due.
     parts: Sequence[Json] = tax.get("parts") or [{"name": tax["class"], **tax}]
     return [
         {
@@ -74,11 +75,13 @@ def payment(money: Json) -> dict[str, Any]:
     return {
         "transaction": money["transaction"],
         "method": money["by"],
+        # A way of paying that is new to us is still money; which account it goes to is for the rules to say.
         "tender": TENDERS.get(money.get("with", ""), "other"),
         "brand": money.get("brand", ""),
         "gateway": money.get("gateway", ""),
         "voucher": money.get("voucher", ""),
         "amount": money["sum"],
+        # A state that is new to us may be no money at all, so the order is held and not guessed at.
         "state": MONEY_STATES[money.get("state", "in")],
         "paid_at": moment(money.get("when")),
         "settled": conversion(money.get("settled")),

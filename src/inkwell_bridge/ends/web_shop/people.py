@@ -10,6 +10,7 @@ from inkwell_bridge.ends.web_shop.mapping import Json, moment
 def person(shopper: Json, bill_to: Json | None, ship_to: Json | None) -> dict[str, Any]:
     """Who bought, with both addresses."""
     return {
+        # A guest has none, which is something else than an account without a name.
         "account_id": str(shopper["account"]) if shopper.get("account") is not None else None,
         "email": shopper.get("email") or "",
         "name": f"{shopper.get('first_name', '')} {shopper.get('last_name', '')}".strip(),

@@ -71,6 +71,7 @@ class WebShop:
 
     def documents(self, kind: SourceKind, *, changed_since: datetime | None, page: str | None = None) -> Page:
         """See ``SalesEnd.documents``."""
+        # Orders come with all their lines and their history, so fewer go on a page.
         limit = LONG_PAGE_SIZE if kind in _LONG else PAGE_SIZE
         query: dict[str, str | int] = {"limit": limit}
         if changed_since is not None:

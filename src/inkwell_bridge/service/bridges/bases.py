@@ -29,6 +29,7 @@ class Below:
         found = newest(self.workspace, name)
         if found is None:
             return None
+        # Kept with the version: rules that were published must not change because their base did.
         self.used.append({"name": found.name, "number": found.number, "text": found.text})
         return found.text
 
@@ -58,6 +59,7 @@ def write(workspace: Workspace, person: Person | None, name: str, text: str) -> 
         RulebookInvalid: a line of it could stand in no rulebook; every error with its line.
     """
     rules.read_base(text, file=name, base=Below(workspace))
+    # A base that has no version yet has no row to lock.
     Workspace.objects.select_for_update().get(pk=workspace.pk)
     number = (
         BaseRulebook.objects.filter(workspace=workspace, name=name).aggregate(last=Max("number"))["last"] or 0

@@ -41,6 +41,7 @@ def write_draft(bridge: Bridge, person: Person | None, text: str, *, file: str) 
     """
     below = Below(bridge.workspace)
     rules.read(text, file=file, base=below)
+    # Two people who write at once get two numbers, and both drafts stay.
     Bridge.objects.select_for_update().get(pk=bridge.pk)
     number = (bridge.rulebooks.aggregate(last=Max("number"))["last"] or 0) + 1
     version = RulebookVersion.objects.create(
@@ -60,6 +61,7 @@ def findings_of(version: RulebookVersion, *, file: str = "rulebook.yaml") -> tup
         nothing = Finding(id="REF-W006", level=Level.WARNING, text=text, hint="Check the connection to the books.")
         able = rules.check_capabilities(read, abilities, source_map=source_map)
         return (*able, nothing, *_against_source(version.bridge, read, source_map, None))
+    # House contacts are too many to be among the lists: those that the rules name are looked up one by one.
     house = (read.customers.without_email, read.customers.house)
     master_data = with_house_contacts(master_data_of(load), version.bridge.books, *house)
     able = rules.check_capabilities(read, abilities, master_data=master_data, source_map=source_map)
@@ -88,6 +90,7 @@ def publish(version: RulebookVersion, person: Person | None, *, file: str = "rul
         RulebookInvalid: it names what the books do not have.
         NotADraft: it is published already.
     """
+    # What was posted points to the version it was posted under, so that one never changes.
     if version.published_at:
         raise NotADraft(f"Version {version.number} is published already; write a new draft to change it.")
     findings = findings_of(version, file=file)
@@ -111,6 +114,7 @@ def newest_version(bridge: Bridge) -> RulebookVersion | None:
 
 def parsed(version: RulebookVersion) -> Rulebook:
     """A version, read with what it builds on; the same texts are read once."""
+    # By the texts and not by the row: a base that was written anew since is another text.
     return _read(version.text, tuple((layer["name"], layer["text"]) for layer in version.layers))
 
 

@@ -46,6 +46,7 @@ def note(connection: Connection, error: Exception, number: int, at: datetime) ->
     """Note that an end was away or asked for a pause, of so many documents; what they wait for is over ``at``."""
     if not isinstance(error, Away | Busy):
         return
+    # An end that is away may be back any minute; one that names a pause means it.
     until = min(at, timezone.now() + _probe_pause()) if isinstance(error, Away) else at
     Connection.objects.filter(pk=connection.pk).update(away_until=until, away_count=F("away_count") + number)
 

@@ -40,6 +40,7 @@ class StoredTokens:
                 raise Away("another worker is renewing the token, and has no answer yet")
             row = Grant.objects.filter(connection=self._connection_id).first()
             stored = unsealed(row, self._owner) if row else None
+            # Whoever held the lock before may have renewed it: then that one is used, and no call goes out.
             if stored is None or stored == spent or stored.is_due:
                 give_session_back()
                 stored = fetch(stored)

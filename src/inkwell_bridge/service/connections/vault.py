@@ -39,6 +39,7 @@ def unseal(sealed: bytes, *, owner: str) -> dict[str, str]:
         raise Unreadable(
             "No key at hand decrypts these credentials. Enter them again, or bring the key back."
         ) from error
+    # A row that was copied to another client's connection must open nothing there.
     if content["owner"] != owner:
         raise Unreadable("These credentials belong to another connection.")
     return dict(content["credentials"])

@@ -60,6 +60,7 @@ def put(
     """
     with transaction_under(between.lock):
         wanted = dict(answers)
+        # Read under the lock: the rules that match run beside people who answer.
         if only_open:
             for key in _standing(between, list(wanted)):
                 del wanted[key]
@@ -68,6 +69,7 @@ def put(
         stale = [link.pk for key in {*wanted, *ends} for link in standing.get(key, [])]
         if not wanted and not stale:
             return None
+        # The change comes first: its number is the version of the links that plans are pinned to.
         change = Change.objects.create(**between.place, what=what, person=person, text=text)
         _end(stale, change)
         _make(between, wanted, change)
@@ -88,6 +90,7 @@ def undo(between: Between, change: Change, person: Person | None) -> Change:
         ChangedSince: what it made was changed again since.
     """
     with transaction_under(between.lock):
+        # Two who take it back at once: the second finds it done.
         if hasattr(change, "undone_by"):
             raise ChangedSince("This change was taken back already.")
         before = list(change.ended.all())
@@ -96,6 +99,7 @@ def undo(between: Between, change: Change, person: Person | None) -> Change:
         # A later answer that was taken back itself left rows of its own, which say the same.
         if any(_told(standing.get(key, [])) != _told(made.get(key, [])) for key in {*standing, *made}):
             raise ChangedSince("What this change made was changed again since.")
+        # Nothing is deleted: what stood and what was taken back stays to be read.
         undoing = Change.objects.create(
             **between.place, what=What.UNDONE, person=person, undoes=change, text=change.text
         )

@@ -23,6 +23,7 @@ def new_token(person: Person, **fields: Any) -> str:
 
 
 def _digest(text: str) -> str:
+    # Without salt, for it is looked up by: a token is random, and no dictionary holds it.
     return hashlib.sha256(text.encode()).hexdigest()
 
 
@@ -36,6 +37,7 @@ class BearerAuthentication(authentication.BaseAuthentication):
             return None
         token = Token.objects.select_related("person").filter(digest=_digest(text.strip())).first()
         if token is None or not token.person.is_active or (token.expires_at and token.expires_at <= timezone.now()):
+            # One answer for all three, so that nobody learns which tokens there ever were.
             raise exceptions.AuthenticationFailed("This token is unknown, withdrawn or has expired; make a new one.")
         return token.person, token
 
