@@ -6,7 +6,7 @@ from collections.abc import Iterator, Sequence
 from decimal import Decimal
 
 from inkwell_bridge.core.commerce import Nature, Order
-from inkwell_bridge.core.findings import Cause, Finding, Level
+from inkwell_bridge.core.findings import Cause, Finding, source_error
 from inkwell_bridge.core.planner.charges import PlannedCharge
 from inkwell_bridge.core.planner.planning_context import PlanningContext
 from inkwell_bridge.core.rulebook.accounts import Chosen, Facts
@@ -152,21 +152,19 @@ class AccountCoding:
 
     def _unmapped(self, charge: PlannedCharge) -> Finding:
         name = charge.tax_class
-        return Finding(
-            id="TAX-E001",
-            level=Level.ERROR,
-            at=f"{charge.at}/tax_class",
+        return source_error(
+            "TAX-E001",
+            f"{charge.at}/tax_class",
+            f"Tax class '{name}' has no tax code (order {self._order.number}, {charge.title[:80]}).",
+            f"Add '{name}' under tax_codes: by_class in the rulebook, then release the order.",
             cause=Cause.TAX_CLASS_UNMAPPED,
-            text=f"Tax class '{name}' has no tax code (order {self._order.number}, {charge.title[:80]}).",
-            hint=f"Add '{name}' under tax_codes: by_class in the rulebook, then release the order.",
         )
 
     def _ruleless(self, at: str, what: str, do: str) -> Finding:
-        return Finding(
-            id="PLAN-E002",
-            level=Level.ERROR,
-            at=at,
+        return source_error(
+            "PLAN-E002",
+            at,
+            f"Order {self._order.number} holds {what}.",
+            f"{do}, then release the order; or leave such orders out.",
             cause=Cause.RULE_MISSING,
-            text=f"Order {self._order.number} holds {what}.",
-            hint=f"{do}, then release the order; or leave such orders out.",
         )

@@ -8,7 +8,7 @@ from decimal import Decimal
 from typing import NamedTuple
 
 from inkwell_bridge.core.commerce import Discount, Nature, Order
-from inkwell_bridge.core.findings import Cause, Finding, Level
+from inkwell_bridge.core.findings import Finding, source_error
 from inkwell_bridge.core.money import allocate
 from inkwell_bridge.core.record import record
 
@@ -96,12 +96,10 @@ def check_discounts(order: Order) -> Iterator[Finding]:
     # Most orders have none, and nothing need be shared to know that.
     for number, rest in shared(order).left.items() if order.discounts else ():
         discount = order.discounts[number]
-        yield Finding(
-            id="SRC-E005",
-            level=Level.ERROR,
-            at=f"/discounts/{number}",
-            cause=Cause.SOURCE_INVALID,
-            text=f"The discount '{discount.name[:80]}' of {discount.amount} {order.currency} on order {order.number} "
+        yield source_error(
+            "SRC-E005",
+            f"/discounts/{number}",
+            f"The discount '{discount.name[:80]}' of {discount.amount} {order.currency} on order {order.number} "
             f"is {rest} more than what it may reduce.",
-            hint="A discount never reduces what is owed for gift cards or deposits. Look at the discounts in the shop.",
+            "A discount never reduces what is owed for gift cards or deposits. Look at the discounts in the shop.",
         )

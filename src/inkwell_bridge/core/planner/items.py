@@ -6,7 +6,7 @@ from dataclasses import replace
 from decimal import Decimal
 
 from inkwell_bridge.core.commerce import Component, Nature, OrderLine
-from inkwell_bridge.core.findings import Cause, Finding, Level
+from inkwell_bridge.core.findings import Cause, Finding, source_error
 from inkwell_bridge.core.planner.articles import Articles, Asked, LinkedItem, found, said
 from inkwell_bridge.core.planner.charges import PlannedCharge
 from inkwell_bridge.core.planner.kits import RateOf, shared_out
@@ -68,23 +68,21 @@ def _not_found(charge: PlannedCharge, asked: Asked, rules: ItemRules) -> tuple[l
 
 
 def _unknown(charge: PlannedCharge, asked: Asked) -> Finding:
-    return Finding(
-        id="ITEM-E001",
-        level=Level.ERROR,
-        at=charge.at,
+    return source_error(
+        "ITEM-E001",
+        charge.at,
+        f"The books have no item for {asked.name} ('{charge.title[:80]}').",
+        "Make the item in the books and load them again, or link the product; then release the order.",
         cause=Cause.ITEM_UNCLEAR,
-        text=f"The books have no item for {asked.name} ('{charge.title[:80]}').",
-        hint="Make the item in the books and load them again, or link the product; then release the order.",
     )
 
 
 def _unclear(charge: PlannedCharge, asked: Asked, several: str) -> Finding:
-    return Finding(
-        id="ITEM-E002",
-        level=Level.ERROR,
-        at=charge.at,
-        cause=Cause.ITEM_UNCLEAR,
-        text=f"The books have {several}; which of them is {asked.name} ('{charge.title[:80]}')?",
-        hint="Link the product to the one that is meant and let links go first in items: find_by, or mend the codes "
+    return source_error(
+        "ITEM-E002",
+        charge.at,
+        f"The books have {several}; which of them is {asked.name} ('{charge.title[:80]}')?",
+        "Link the product to the one that is meant and let links go first in items: find_by, or mend the codes "
         "in the books; then release the order.",
+        cause=Cause.ITEM_UNCLEAR,
     )

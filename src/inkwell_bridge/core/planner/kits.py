@@ -8,7 +8,7 @@ from decimal import Decimal
 from typing import TypeVar
 
 from inkwell_bridge.core.commerce import Component, Nature, OrderLine
-from inkwell_bridge.core.findings import Cause, Finding, Level
+from inkwell_bridge.core.findings import Cause, Finding, source_error
 from inkwell_bridge.core.money import allocate, minor_unit, tax_of
 from inkwell_bridge.core.planner.charges import ChargeTax, PlannedCharge
 from inkwell_bridge.core.planner.discounts import DiscountShare
@@ -80,14 +80,13 @@ def _weights(charge: PlannedCharge, parts: Sequence[Component]) -> list[Decimal]
 
 
 def _no_price_left(charge: PlannedCharge, currency: str) -> Finding:
-    return Finding(
-        id="ITEM-E004",
-        level=Level.ERROR,
-        at=charge.at,
-        cause=Cause.ITEM_UNCLEAR,
-        text=f"Of '{charge.title[:80]}' at {charge.amount} {currency} the articles that have a share take all, and "
+    return source_error(
+        "ITEM-E004",
+        charge.at,
+        f"Of '{charge.title[:80]}' at {charge.amount} {currency} the articles that have a share take all, and "
         "leave nothing for those that have none.",
-        hint="Give each article of it a share of the price, in the shop or with the link, then release the order.",
+        "Give each article of it a share of the price, in the shop or with the link, then release the order.",
+        cause=Cause.ITEM_UNCLEAR,
     )
 
 
@@ -148,12 +147,11 @@ def _at_their_rates(
 
 
 def _other_rates(charge: PlannedCharge, worked_out: Decimal, currency: str) -> Finding:
-    return Finding(
-        id="TAX-E004",
-        level=Level.ERROR,
-        at=charge.at,
-        cause=Cause.TAX_UNCLEAR,
-        text=f"The articles of '{charge.title[:80]}' come to {worked_out} {currency} of tax at the rates of their "
+    return source_error(
+        "TAX-E004",
+        charge.at,
+        f"The articles of '{charge.title[:80]}' come to {worked_out} {currency} of tax at the rates of their "
         f"classes; the shop charged {charge.tax}.",
-        hint="Check the tax classes of the kit's articles in the shop, and the codes of these classes.",
+        "Check the tax classes of the kit's articles in the shop, and the codes of these classes.",
+        cause=Cause.TAX_UNCLEAR,
     )

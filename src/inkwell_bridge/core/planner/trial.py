@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 
 from inkwell_bridge.core.books import MasterData
-from inkwell_bridge.core.findings import Cause, Finding, Level
+from inkwell_bridge.core.findings import Cause, Finding, Level, source_error
 from inkwell_bridge.core.planner.plan import Outcome, Plan
 
 # What a run holds once the books have computed it.
@@ -40,12 +40,11 @@ def _closed(plan: Plan, master_data: MasterData) -> Iterator[Finding]:
     for index, document in enumerate(plan.documents):
         day = getattr(document, "date", None)
         if day is not None and day <= until and document.external_reference not in plan.drafts:
-            yield Finding(
-                id="BOOKS-E002",
-                level=Level.ERROR,
-                at=f"/documents/{index}/date",
+            yield source_error(
+                "BOOKS-E002",
+                f"/documents/{index}/date",
+                f"The {document.role} would be dated {day}, and the books are locked up to {until}.",
+                "Ask whoever locked the period to open it; or enter it by hand.",
                 cause=Cause.PERIOD_LOCKED,
-                text=f"The {document.role} would be dated {day}, and the books are locked up to {until}.",
-                hint="Ask whoever locked the period to open it; or enter it by hand.",
             )
             return

@@ -12,7 +12,7 @@ from inkwell_bridge.core.books import LineKind
 from inkwell_bridge.core.commerce import MoneyState, Nature, Order, Tender
 from inkwell_bridge.core.commerce import Payment as Money
 from inkwell_bridge.core.expressions import EvaluationContext
-from inkwell_bridge.core.findings import Cause, Finding, Level, blocking
+from inkwell_bridge.core.findings import Cause, Finding, blocking, source_error
 from inkwell_bridge.core.money import tax_inside
 from inkwell_bridge.core.planner.lines import Lines, add_line
 from inkwell_bridge.core.planner.plan import AllocatedAmount, Deducted
@@ -61,14 +61,13 @@ def _tax_left(made: Lines) -> Decimal:
 
 
 def _untaxed(index: int, one: Money, tax: Decimal, order: Order) -> Finding:
-    return Finding(
-        id="PAY-E004",
-        level=Level.ERROR,
-        at=f"/payments/{index}",
-        cause=Cause.TAX_UNCLEAR,
-        text=f"A voucher of {one.amount} {order.currency} that was taxed with {tax} when it was sold pays for "
+    return source_error(
+        "PAY-E004",
+        f"/payments/{index}",
+        f"A voucher of {one.amount} {order.currency} that was taxed with {tax} when it was sold pays for "
         f"{order.number}, which bears less tax than that.",
-        hint="A voucher for one known thing pays for that thing. Look at the payments, or enter it by hand.",
+        "A voucher for one known thing pays for that thing. Look at the payments, or enter it by hand.",
+        cause=Cause.TAX_UNCLEAR,
     )
 
 
@@ -108,22 +107,19 @@ def _missing(index: int, one: Money, order: Order, *, tax_class: str) -> Finding
     """The rules lack an account for vouchers, or a code for the class that they were taxed as."""
     text = f"Order {order.number} is paid by a voucher of {one.amount} {order.currency}, and the rulebook names no"
     what, coding = (f"tax code for '{tax_class}'", "tax_codes: by_class") if tax_class else ("account", "accounts")
-    return Finding(
-        id="TAX-E001" if tax_class else "PLAN-E002",
-        level=Level.ERROR,
-        at=f"/payments/{index}",
+    return source_error(
+        "TAX-E001" if tax_class else "PLAN-E002",
+        f"/payments/{index}",
+        f"{text} {what} for vouchers.",
+        f"Add '{tax_class or 'vouchers'}' under {coding} in the rulebook, then release the order.",
         cause=Cause.TAX_CLASS_UNMAPPED if tax_class else Cause.RULE_MISSING,
-        text=f"{text} {what} for vouchers.",
-        hint=f"Add '{tax_class or 'vouchers'}' under {coding} in the rulebook, then release the order.",
     )
 
 
 def _too_much(index: int, one: Money, left: Decimal, order: Order) -> Finding:
-    return Finding(
-        id="PAY-E003",
-        level=Level.ERROR,
-        at=f"/payments/{index}",
-        cause=Cause.SOURCE_INVALID,
-        text=f"A voucher of {one.amount} {order.currency} pays for {order.number}, of which {left} is left to pay.",
-        hint="Look at the payments in the shop; what is left on a voucher should not count as used.",
+    return source_error(
+        "PAY-E003",
+        f"/payments/{index}",
+        f"A voucher of {one.amount} {order.currency} pays for {order.number}, of which {left} is left to pay.",
+        "Look at the payments in the shop; what is left on a voucher should not count as used.",
     )
