@@ -21,7 +21,9 @@ OWNER, PASSWORD = "owner@inkwell.example", "a-password-for-one-run"
 
 
 @contextmanager
-def installation(*, workers: int = 1, settings: Sequence[str] = ()) -> Iterator[tuple[Stack, psycopg.Connection[Any]]]:
+def installation(
+    *, workers: int = 1, processes: int = 1, settings: Sequence[str] = ()
+) -> Iterator[tuple[Stack, psycopg.Connection[Any]]]:
     """Start one, with these settings of PostgreSQL; answers it, and a session of who administers its database.
 
     It is removed at the end.
@@ -33,7 +35,7 @@ def installation(*, workers: int = 1, settings: Sequence[str] = ()) -> Iterator[
         cluster = Cluster(Path(folder) / "cluster", Path(folder) / "keys", settings=tuple(settings))
         cluster.start()
         stack = Stack(database_url=cluster.database(DATABASE), home=Path(folder) / "home", console=places.console(),
-                      workers=workers)  # fmt: skip
+                      workers=workers, processes=processes)  # fmt: skip
         try:
             stack.administer("migrate", "--verbosity", "0")
             demo_client.set_clock(stack)

@@ -107,7 +107,7 @@ def _measure(stack: Stack, db: psycopg.Connection[Any], many: int) -> None:
         time.sleep(0.5)
     took: dict[str, list[float]] = {}
     for number in (FEW, many):
-        _fill(db, number)
+        fill(db, number)
         with httpx.Client(headers={"Authorization": f"Bearer {token}"}, timeout=120, trust_env=False) as http:
             for name, seconds in _ask_all(http, f"{stack.address}/api/v1/workspaces/{WORLD}"):
                 took.setdefault(name, []).append(seconds)
@@ -117,7 +117,7 @@ def _measure(stack: Stack, db: psycopg.Connection[Any], many: int) -> None:
         print(f"{name:<34}{1000 * before:>9.1f} ms{1000 * after:>11.1f} ms {ratio:>7.1f}{'' if ratio <= AIM else ' *'}")
 
 
-def _fill(db: psycopg.Connection[Any], number: int) -> None:
+def fill(db: psycopg.Connection[Any], number: int) -> None:
     """As many crossings as that, with two documents each."""
     started = time.perf_counter()
     with db.transaction(), db.cursor() as cursor:

@@ -29,6 +29,12 @@ build_console() {
         cp "$root/console/package-lock.json" "$root/console/node_modules/.installed"
     fi
     say "Building the console"
-    (cd "$root/console" && npm run --silent build >/dev/null)
+    local said
+    said=$(cd "$root/console" && npm run --silent build 2>&1) || {
+        printf '%s\nThe console could not be built; what is wrong stands above.\n' "$said" >&2
+        exit 1
+    }
+    # Sent as they lie there to browsers that read gzip: nobody compresses them anew for each call.
+    find "$dist" -type f \( -name '*.js' -o -name '*.css' -o -name '*.svg' -o -name '*.html' \) -exec gzip -9nk {} +
     printf '%s' "$wanted" >"$dist/.built-from"
 }

@@ -2,22 +2,19 @@ import "@fontsource-variable/inter";
 import "@fontsource-variable/source-serif-4";
 import "./index.css";
 
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { RouterProvider } from "react-router";
 
-import { Problem } from "./api/http";
-import { router } from "./router";
+import { queries, router } from "./router";
 
-const queries = new QueryClient({
-  defaultOptions: {
-    queries: {
-      staleTime: 5_000,
-      // What was refused stays refused; only silence is worth another try.
-      retry: (count, error) => !(error instanceof Problem && error.status >= 400 && error.status < 500) && count < 2,
-    },
-  },
+// A page that was left open while the service was renewed asks for files that are gone: it is loaded anew, once.
+window.addEventListener("vite:preloadError", (event) => {
+  if (sessionStorage.getItem("loaded-anew") === window.location.pathname) return;
+  sessionStorage.setItem("loaded-anew", window.location.pathname);
+  event.preventDefault();
+  window.location.reload();
 });
 
 const root = document.getElementById("root");

@@ -1,46 +1,76 @@
-import { createBrowserRouter, Navigate } from "react-router";
+import { QueryClient } from "@tanstack/react-query";
+import { createBrowserRouter, Navigate, type RouteObject } from "react-router";
 
-import { BaseRules } from "./features/bridges/BaseRules";
-import { BridgePage } from "./features/bridges/BridgePage";
-import { Bridges } from "./features/bridges/Bridges";
-import { Rules } from "./features/bridges/Rules";
-import { Connect } from "./features/connections/Connect";
-import { ConnectionPage } from "./features/connections/ConnectionPage";
-import { Connections } from "./features/connections/Connections";
-import { SignedIn } from "./features/connections/SignedIn";
-import { Documents } from "./features/documents/Documents";
-import { Links } from "./features/links/Links";
-import { Settings } from "./features/settings/Settings";
+import { Problem } from "./api/http";
+import { sessionQuery } from "./api/session";
+import { todayQuery } from "./api/today";
 import { Entrance } from "./features/signin/Entrance";
-import { Spread } from "./features/spread/Spread";
-import { Today } from "./features/today/Today";
 import { Failed } from "./parts/Failed";
+import { Loading } from "./parts/Loading";
 import { NotHere } from "./parts/NotHere";
 import { Shell } from "./parts/Shell";
 
-/** Every page but the first stands under its workspace; an error stays on its own page. */
+export const queries = new QueryClient({
+  defaultOptions: {
+    queries: {
+      staleTime: 5_000,
+      // What was refused stays refused; only silence is worth another try.
+      retry: (count, error) => !(error instanceof Problem && error.status >= 400 && error.status < 500) && count < 2,
+    },
+  },
+});
+
+/** A page in a file of its own, which is loaded when somebody goes there; an error stays on its own page. */
+const page = (path: string, load: () => Promise<() => React.ReactNode>, more: Partial<RouteObject> = {}): RouteObject =>
+  ({
+    path,
+    lazy: async () => ({ Component: await load() }),
+    errorElement: <Failed />,
+    hydrateFallbackElement: <Loading what="the page" />,
+    ...more,
+  }) as RouteObject;
+
+/** Asked for while the page itself is still on its way. */
+const session = () => {
+  void queries.prefetchQuery(sessionQuery);
+  return null;
+};
+
+const bases = async () => (await import("./features/bridges/BaseRules")).BaseRules;
+
+/** Every page but the first stands under its workspace. */
 export const router = createBrowserRouter([
   { path: "/", element: <Entrance />, errorElement: <Failed /> },
-  { path: "/signed-in", element: <SignedIn />, errorElement: <Failed /> },
+  page("/invitation", async () => (await import("./features/signin/Invitation")).Invitation),
+  page("/password", async () => (await import("./features/signin/ForgottenPassword")).ForgottenPassword),
+  page("/signed-in", async () => (await import("./features/connections/SignedIn")).SignedIn),
   {
     path: "/:workspace",
     element: <Shell />,
     errorElement: <Failed />,
+    hydrateFallbackElement: <Loading what="the console" />,
+    loader: session,
     children: [
       { index: true, element: <Navigate to="today" replace /> },
-      { path: "today", element: <Today />, errorElement: <Failed /> },
-      { path: "connections", element: <Connections />, errorElement: <Failed /> },
-      { path: "connections/new", element: <Connect />, errorElement: <Failed /> },
-      { path: "connections/:connection", element: <ConnectionPage />, errorElement: <Failed /> },
-      { path: "bridges", element: <Bridges />, errorElement: <Failed /> },
-      { path: "bridges/:bridge", element: <BridgePage />, errorElement: <Failed /> },
-      { path: "bridges/:bridge/rules", element: <Rules />, errorElement: <Failed /> },
-      { path: "base-rules", element: <BaseRules />, errorElement: <Failed /> },
-      { path: "base-rules/:base", element: <BaseRules />, errorElement: <Failed /> },
-      { path: "bridges/:bridge/links/:kind", element: <Links />, errorElement: <Failed /> },
-      { path: "settings", element: <Settings />, errorElement: <Failed /> },
-      { path: "documents", element: <Documents />, errorElement: <Failed /> },
-      { path: "documents/:crossing", element: <Spread />, errorElement: <Failed /> },
+      page("today", async () => (await import("./features/today/Today")).Today, {
+        loader: ({ params }) => {
+          void queries.prefetchQuery(todayQuery(params.workspace ?? ""));
+          return null;
+        },
+      }),
+      page("connections", async () => (await import("./features/connections/Connections")).Connections),
+      page("connections/new", async () => (await import("./features/connections/Connect")).Connect),
+      page("connections/:connection", async () => (await import("./features/connections/ConnectionPage")).ConnectionPage),
+      page("bridges", async () => (await import("./features/bridges/Bridges")).Bridges),
+      page("bridges/:bridge", async () => (await import("./features/bridges/BridgePage")).BridgePage),
+      page("bridges/:bridge/rules", async () => (await import("./features/bridges/Rules")).Rules),
+      page("base-rules", bases),
+      page("base-rules/:base", bases),
+      page("bridges/:bridge/links/:kind", async () => (await import("./features/links/Links")).Links),
+      page("account", async () => (await import("./features/account/Account")).Account),
+      page("settings", async () => (await import("./features/settings/Settings")).Settings),
+      page("documents", async () => (await import("./features/documents/Documents")).Documents),
+      page("documents/:crossing", async () => (await import("./features/spread/Spread")).Spread),
       { path: "*", element: <NotHere /> },
     ],
   },

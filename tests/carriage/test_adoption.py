@@ -152,7 +152,23 @@ def test_after_a_restore_what_we_posted_is_adopted_before_anything_runs(world: W
     assert len(world.invoices()) == posted
     (totals,) = world.calls.tie_out(first=date(2026, 10, 1), last=date(2026, 10, 31)).totals
     assert (totals.unexplained.gross, totals.unexplained.count) == (0, 0)
-    assert world.ended(world.calls.bridge(BRIDGE).adopt()).counts.adopted == 0
+    known = world.ended(world.calls.bridge(BRIDGE).adopt())
+    assert (known.counts.adopted, known.counts.unchanged, known.trouble) == (0, posted, "")
+
+
+def test_what_belongs_to_no_order_is_named_by_adopting(world: World) -> None:
+    """The books hold an invoice of ours, and the shop has no such order any more."""
+    kept, gone = few_orders()[:2]
+    world.put_orders(kept, gone, reset=True)
+    world.run()
+    (astray,) = [one["number"] for one in world.invoices() if one["order"] == gone["reference"]]
+    world.put_orders(kept, reset=True)
+    with psycopg.connect(world.stack.environment["DATABASE_URL"]) as db:
+        row = db.execute("SELECT id FROM people_workspace WHERE slug = %s", [world.slug]).fetchone()
+        _forget(db, row[0] if row else 0)
+    run = world.ended(world.calls.bridge(BRIDGE).adopt())
+    assert (run.state, run.counts.adopted) == ("ended", 1)
+    assert run.trouble == f"The books hold these under our references, and the shop has no such order: {astray}."
 
 
 def test_while_one_adopts_nothing_else_runs(world: World) -> None:

@@ -128,3 +128,13 @@ def test_a_day_is_the_companys_own(around_midnight: World, first: str | None, la
     """An hour before midnight UTC in summer it is the next day in London; in winter it is not."""
     days = {name: day for name, day in (("placed_from", first), ("placed_to", last)) if day}
     assert numbers(around_midnight, **days) == found
+
+
+def test_a_list_shows_documents_as_they_are_shown_by_themselves(october: World) -> None:
+    """They are written in two ways, for a page has hundreds of them; both say the same."""
+    alone = {document.id: document for document in october.calls.documents()}
+    listed = {document.id: document for crossing in october.calls.crossings() for document in crossing.documents}
+    assert len(alone) > 50
+    assert {number: document.model_dump() for number, document in listed.items()} == {
+        number: document.model_dump() for number, document in alone.items()
+    }

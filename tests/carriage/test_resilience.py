@@ -195,19 +195,19 @@ def test_a_small_client_has_its_turn_before_a_backlog(few: World, stack: Stack, 
         db.execute("DELETE FROM procrastinate_jobs WHERE status = 'todo' AND lock IS NULL")
 
 
-def test_a_run_can_be_abandoned(few: World) -> None:
+def test_a_run_can_be_stopped(few: World) -> None:
     """By a person; the bridge starts another at once, and what the first one read is carried all the same."""
     few.misbehave("erp", {"call": "invoices.create", "kind": "hold", "times": 100})
     run = few.calls.bridge(BRIDGE).run()
     wait_for(lambda: few.misbehaved("erp")[0]["waiting"] or None, seconds=30, what="a first document")
-    abandoned = few.calls.abandon_run(run.id)
-    assert (abandoned.state, abandoned.trouble) == ("abandoned", "Abandoned by first.owner@inkwell.example.")
+    stopped = few.calls.stop_run(run.id)
+    assert (stopped.state, stopped.trouble) == ("stopped", "Stopped by first.owner@inkwell.example.")
     few.misbehave("erp")
     few.run()
     few.settled()
     assert_all_stand_once(few)
-    with pytest.raises(Exception, match="nothing to abandon"):
-        few.calls.abandon_run(run.id)
+    with pytest.raises(Exception, match="nothing to stop"):
+        few.calls.stop_run(run.id)
 
 
 def test_a_service_that_has_nothing_to_do_writes_nothing(few: World) -> None:

@@ -8,10 +8,12 @@ import json
 import os
 import pty
 import re
+import signal
 import struct
 import subprocess
 import sys
 import termios
+import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
@@ -26,7 +28,7 @@ from inkwell_bridge.demo.odd_ones import odd_orders
 from inkwell_bridge.launch import demo_client
 from inkwell_bridge.launch.stack import Stack
 from tests.service.test_links import product
-from tests.support.world import BRIDGE, OWNER, PASSWORD, World, new_world, shop_order
+from tests.support.world import BRIDGE, OWNER, PASSWORD, World, new_world, shop_order, wait_for
 
 INKWELL = str(Path(sys.executable).parent / "inkwell")
 Inkwell = Callable[..., subprocess.CompletedProcess[str]]
@@ -93,7 +95,7 @@ def test_without_signing_in_it_says_how(tmp_path: Path) -> None:
     ("arguments", "status", "said"),
     [
         (("sign-in", "--address", "http://127.0.0.1:9", "--email", "a@b.example"), 7, "did not answer"),
-        (("connections", "check", "nothing"), 4, "There is no such thing here."),
+        (("connections", "check", "web-shp"), 4, "There is no connection 'web-shp' here. Did you mean 'web-shop'?"),
         (("documents", "show", "MW-0"), 4, "No document with the number MW-0."),
         (("documents", "show", "MW-1000"), 4, "Close: MW-1000"),
         (("bridges", "timetable", BRIDGE), 2, "Give one of --every, --daily and --off."),
@@ -101,7 +103,9 @@ def test_without_signing_in_it_says_how(tmp_path: Path) -> None:
         (("bridges", "timetable", BRIDGE, "--daily", "25:00"), 5, "daily_at"),
         (("holds", "release"), 2, "Give either --cause or --order."),
         (("-w", "nobody", "runs", "list"), 4, "There is no workspace 'nobody'"),
-        (("run", "nothing"), 4, "There is no such thing here."),
+        (("runs", "show", "99999999"), 4, "There is no run 99999999 here. The newest is "),
+        (("rulebooks", "show", BRIDGE, "99"), 4, "There is no version 99 here. The newest is 1."),
+        (("run", "web-shop-to-uk"), 4, "Did you mean 'web-shop-to-uk-books'?"),
     ],
 )
 def test_errors_say_what_and_end_with_their_status(inkwell: Inkwell, arguments: tuple[str, ...], status: int,
@@ -110,6 +114,32 @@ def test_errors_say_what_and_end_with_their_status(inkwell: Inkwell, arguments: 
     done = inkwell(*arguments, INKWELL_PASSWORD="x")
     assert (done.returncode, done.stdout) == (status, "")
     assert said in done.stderr
+
+
+@pytest.mark.parametrize("wrong", [("runs", "show", "seven"), ("bridges", "list", "--sideways"), ("bridges", "show")])
+def test_a_command_that_was_not_used_rightly_is_a_problem_too(inkwell: Inkwell, wrong: tuple[str, ...]) -> None:
+    """What click itself refuses, before a command of ours is reached."""
+    done = inkwell(*wrong, "--json")
+    said = json.loads(done.stdout)
+    assert (done.returncode, said["title"], bool(said["detail"])) == (2, "The command was not used rightly", True)
+    assert inkwell(*wrong).stdout == ""
+
+
+def test_ctrl_c_ends_the_waiting_and_not_the_run(carried: World, inkwell: Inkwell, tmp_path: Path) -> None:
+    """It says how to follow the run again, and ends with the status of an interrupt."""
+    world = new_world(carried.stack, carried.token)
+    world.misbehave("web-shop", {"call": "orders.list", "kind": "latency", "seconds": 6})
+    given = {**environment(tmp_path / "profile.json"), "INKWELL_ADDRESS": world.stack.address,
+             "INKWELL_TOKEN": world.token, "INKWELL_WORKSPACE": world.slug}  # fmt: skip
+    command = subprocess.Popen([INKWELL, "run", BRIDGE], env=given, text=True, stdout=subprocess.PIPE,
+                               stderr=subprocess.PIPE, start_new_session=True)  # fmt: skip
+    (run,) = wait_for(lambda: list(world.calls.runs()) or None, seconds=20, what="the run")
+    time.sleep(1)
+    command.send_signal(signal.SIGINT)
+    _, said = command.communicate(timeout=20)
+    assert command.returncode == 130
+    assert f"Run {run.id} goes on. Follow it with: inkwell runs show {run.id}" in said
+    assert world.ended(run).state == "ended"
 
 
 def test_errors_are_problems_for_programs(inkwell: Inkwell, tmp_path: Path) -> None:
@@ -180,7 +210,7 @@ def test_rules_build_on_a_base_and_are_compared(inkwell: Inkwell, tmp_path: Path
     number = json.loads(inkwell("rulebooks", "list", BRIDGE, "--json").stdout)[0]["number"]
     compared = inkwell("rulebooks", "compare", BRIDGE, str(number)).stdout
     assert "orders, due after days: now '14'; nothing was said before." in compared
-    assert inkwell("rulebooks", "compare", BRIDGE, "1", "--since", "1").stdout == "They say the same.\n"
+    assert inkwell("rulebooks", "compare", BRIDGE, "1", "--since", "1").stdout == "There is no difference.\n"
     again = inkwell("rulebooks", "base", "write", str(base), "--redraft").stderr
     assert again == f"uk.yaml is at version 2.\n{BRIDGE}: version {number + 1} is a draft.\n"
     shown = inkwell("rulebooks", "base", "show", "uk.yaml")
@@ -209,7 +239,7 @@ def test_both_sides_of_one_order_with_the_reasons(inkwell: Inkwell) -> None:
     shown = inkwell("documents", "show", "MW-10003").stdout
     assert re.search(r"Sock yarn skein, Fenland +1 +9.99 +1.67", shown)
     assert "The price of 9.99, less the tax of 1.67 inside it, is 8.32." in shown
-    assert re.search(r"Rounding difference of tax +8200 +OUT +0.01 +0.00", shown)
+    assert re.search(r"Rounding difference of tax +1 +8200 +OUT +0.01 +0.00", shown)
     assert "Net 11.62, tax 2.32, gross 13.94 GBP" in shown
     number = re.search(r"Invoice (SI-\d+): proved, rounding 0.01", shown)
     assert number
@@ -250,7 +280,7 @@ def test_a_timetable_by_minutes_by_day_and_off(inkwell: Inkwell) -> None:
     assert json.loads(inkwell("bridges", "timetable", BRIDGE, "--every", "90m", "--json").stdout)["rule"].endswith(
         "=90"
     )
-    assert inkwell("bridges", "timetable", BRIDGE, "--off").stderr == f"{BRIDGE} runs by hand alone.\n"
+    assert inkwell("bridges", "timetable", BRIDGE, "--off").stderr == f"{BRIDGE} runs only when somebody starts it.\n"
 
 
 def commands(group: click.Group, *path: str) -> Iterator[tuple[str, ...]]:
@@ -294,7 +324,14 @@ def test_a_bridge_of_customers_from_its_lane_to_its_page(carried: World, inkwell
     listed = inkwell("bridges", "list", **here).stdout
     assert re.search(r"web-shop-to-contact-list .* customers ", listed)
     shown = inkwell("documents", "show", "C-0001", **here).stdout
-    assert shown == "Customer C-0001: carried\nAoife O'Driscoll aoife.odriscoll@thimble.example\n"
+    assert shown.splitlines() == [
+        "Customer C-0001: carried",
+        "  Buyer        Aoife O'Driscoll, aoife.odriscoll@thimble.example",
+        "  Changed      2026-10-02 08:00 Europe/London",
+        "  Bridge       web-shop-to-contact-list",
+        f"  Run          {next(iter(world.calls.runs())).id}",
+        "  Rules        version 1",
+    ]
 
 
 def test_amounts_have_the_digits_of_their_currency(carried: World, inkwell: Inkwell) -> None:

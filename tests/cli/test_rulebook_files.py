@@ -28,7 +28,7 @@ def inkwell(*arguments: str | Path, status: int = 0) -> str:
 
 @pytest.fixture
 def folder(tmp_path: Path) -> Path:
-    """A repository's folder: base rules, the client's own upon them, what the books call things, an order."""
+    """A repository's folder: base rules, the client's own upon them, the books' reference data, an order."""
     (tmp_path / "base.yaml").write_text(BASE, "utf-8")
     (tmp_path / "rules.yaml").write_text("rulebook: 1\nbased_on: base.yaml\n", "utf-8")
     (tmp_path / "books.json").write_text(books().written(), "utf-8")

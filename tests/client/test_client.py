@@ -47,7 +47,8 @@ def test_every_endpoint_has_a_call(stack: Stack, world: World) -> None:
     folder = Path(client_package.__path__[0])
     known = "".join(path.read_text("utf-8") for path in folder.glob("*.py"))
     paths = HTTP.get(f"{stack.address}/api/v1/openapi.json").json()["paths"]
-    for path in paths:
+    # Going to a provider of identities takes a browser, and cookies that come back with it.
+    for path in set(paths) - {"/api/v1/session/openid"}:
         last = [part for part in path.removeprefix("/api/v1/").split("/") if not part.startswith("{")][-1]
         assert re.search(rf"/{last}\b", known), path
     assert world.client.openapi()["openapi"].startswith("3.1")

@@ -41,20 +41,20 @@ def test_the_history_of_a_held_order(signed_in: Page, october: World, width: int
     shoot(page, f"history-carried-{width}")
 
 
-def test_a_run_is_abandoned_from_today(signed_in: Page, small: World) -> None:
+def test_a_run_is_stopped_from_today(signed_in: Page, small: World) -> None:
     """Asked once more before it is done; then the bridge can run again, and everything is carried."""
     page = signed_in
     small.misbehave("erp", {"call": "invoices.create", "kind": "hold", "times": 100})
     small.calls.bridge(BRIDGE).run()
     wait_for(lambda: small.misbehaved("erp")[0]["waiting"] or None, seconds=30, what="a first document")
     page.goto(f"/{small.slug}/today")
-    page.get_by_role("button", name="Abandon this run").click()
+    page.get_by_role("button", name="Stop this run").click()
     expect(page.get_by_text("what it has read is carried all the same")).to_be_visible()
-    shoot(page, "abandon")
+    shoot(page, "stop")
     assert violations(page) == []
-    page.get_by_role("button", name="Abandon run").click()
+    page.get_by_role("button", name="Stop run").click()
     panel = page.get_by_role("region", name="Web shop to UK books")
-    expect(panel).to_contain_text("Abandoned by first.owner@inkwell.example.")
+    expect(panel).to_contain_text("Stopped by first.owner@inkwell.example.")
     expect(page.get_by_role("button", name="Run now")).to_be_enabled()
     small.misbehave("erp")
     small.settled()

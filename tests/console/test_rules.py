@@ -5,7 +5,7 @@ from __future__ import annotations
 from playwright.sync_api import Page, expect
 
 from tests.console.conftest import violations
-from tests.support.world import BRIDGE, World, invoices_alone
+from tests.support.world import BRIDGE, World, invoices_alone, joined
 
 ON_BASE = "rulebook: 1\nbased_on: client.yaml\naccounts: {shipping: '4000'}\n"
 
@@ -15,7 +15,7 @@ def test_base_rules_are_written_built_on_and_changed(signed_in: Page, world: Wor
     page = signed_in
     page.goto(f"/{world.slug}/bridges")
     page.get_by_role("link", name="Write base rules").click()
-    text, keep = page.get_by_label("Text of the rules"), page.get_by_role("button", name="Check and keep")
+    text, keep = page.get_by_label("Text of the rules"), page.get_by_role("button", name="Check and save")
     text.fill(invoices_alone().replace("become: invoice", "become: poem"))
     keep.click()
     slip = invoices_alone().splitlines().index("  become: invoice") + 1
@@ -28,7 +28,7 @@ def test_base_rules_are_written_built_on_and_changed(signed_in: Page, world: Wor
 
     page.goto(f"/{world.slug}/bridges/{BRIDGE}/rules")
     page.get_by_label("Text of the rules").fill(ON_BASE)
-    page.get_by_role("button", name="Check and keep as a draft").click()
+    page.get_by_role("button", name="Check and save as a draft").click()
     changes = page.get_by_role("region", name="Otherwise than version 1, in force")
     expect(changes.get_by_text("accounts, shipping: was '4100', is '4000'.")).to_be_visible()
     expect(page.get_by_role("region", name="Builds on")).to_contain_text("client.yaml, version 1")
@@ -38,7 +38,7 @@ def test_base_rules_are_written_built_on_and_changed(signed_in: Page, world: Wor
     text.fill(
         invoices_alone().replace('default: "4000"', 'default: "4010"', 1).replace('sales: "4000"', 'sales: "4010"')
     )
-    page.get_by_label("Draft the rules of 1 bridge anew").uncheck()
+    page.get_by_label("Write new drafts for 1 bridge").uncheck()
     keep.click()
     expect(page.get_by_role("heading", name="client.yaml, version 2")).to_be_visible()
     built = page.get_by_role("region", name="Bridges that build on it")
@@ -47,7 +47,7 @@ def test_base_rules_are_written_built_on_and_changed(signed_in: Page, world: Wor
 
     built.get_by_role("link", name=BRIDGE).click()
     expect(page.get_by_text("Version 2 is newer, and not in use here yet.")).to_be_visible()
-    page.get_by_role("button", name="Draft it anew on the newest base").click()
+    page.get_by_role("button", name="Write a new draft on the newest base").click()
     expect(page.get_by_role("heading", name="Version 3", exact=True)).to_be_visible()
     expect(page.get_by_role("region", name="Builds on")).to_contain_text("client.yaml, version 2")
     assert world.calls.bridge(BRIDGE).rulebook(3).text == ON_BASE
@@ -56,10 +56,10 @@ def test_base_rules_are_written_built_on_and_changed(signed_in: Page, world: Wor
 def test_somebody_who_may_only_look_changes_no_rules(signed_in: Page, world: World) -> None:
     """The text can be read, and there is nothing to keep it with."""
     world.calls.write_base_rulebook("client.yaml", invoices_alone())
-    token = world.client.session().email
-    world.calls.give_role(email=token, role="see")
+    joined(world.calls, email=f"owner@{world.slug}.example", role="own", password="a-long-enough-password")
+    world.calls.give_role(email=world.client.session().email, role="see")
     page = signed_in
     page.goto(f"/{world.slug}/base-rules/client.yaml")
     expect(page.get_by_role("heading", name="client.yaml, version 1")).to_be_visible()
-    expect(page.get_by_role("button", name="Check and keep")).to_have_count(0)
+    expect(page.get_by_role("button", name="Check and save")).to_have_count(0)
     assert page.get_by_label("Text of the rules").get_attribute("readonly") is not None

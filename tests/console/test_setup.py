@@ -14,9 +14,10 @@ from inkwell_bridge.demo.facts import facts, rulebook_text
 from inkwell_bridge.launch.stack import Stack
 from tests.carriage.test_adoption import TYPED, type_in
 from tests.console.conftest import violations
+from tests.console.test_history import shoot
 from tests.service.test_links import ARTICLES, SOLD, linked
 from tests.support.ends import BENCHES, CUSTOMER
-from tests.support.world import BRIDGE, PASSWORD, World, new_world, shop_order
+from tests.support.world import BRIDGE, PASSWORD, World, joined, new_world, shop_order
 
 
 @pytest.fixture
@@ -71,7 +72,7 @@ def test_the_whole_set_up(signed_in: Page, bare: World) -> None:
     expect(page.get_by_text("unknown user or wrong password")).to_be_visible()
     page.get_by_role("link", name="Go to UK books").click()
     page.get_by_label("Password").fill(books["password"])
-    page.get_by_role("button", name="Keep and check").click()
+    page.get_by_role("button", name="Save and check").click()
     expect(page.get_by_role("heading", name="Check connected")).to_be_visible()
 
     page.get_by_role("button", name="Load now").click()
@@ -102,7 +103,7 @@ def test_the_whole_set_up(signed_in: Page, bare: World) -> None:
     page.get_by_role("button", name="Send this one").click()
     expect(page.get_by_text("Sent, as run ")).to_be_visible()
     page.get_by_label("First day").fill("2026-10-01")
-    page.get_by_role("button", name="Keep").click()
+    page.get_by_role("button", name="Save", exact=True).click()
     expect(page.get_by_text("Orders placed from 01 October 2026 on are carried")).to_be_visible()
     page.get_by_label("orders").click()
     expect(page.get_by_text("On: orders.")).to_be_visible()
@@ -137,7 +138,7 @@ def test_what_stands_open_is_entered_at_the_cut_over(signed_in: Page, world: Wor
 def write_the_rules(page: Page) -> None:
     """On their page: a slip is told with its line, an account that is not there too; then they are in force."""
     page.get_by_role("link", name="Look at the rules").click()
-    text, keep = page.get_by_label("Text of the rules"), page.get_by_role("button", name="Check and keep as a draft")
+    text, keep = page.get_by_label("Text of the rules"), page.get_by_role("button", name="Check and save as a draft")
     right = rulebook_text(BRIDGE)
     text.fill(right.replace("become: invoice", "become: poem"))
     keep.click()
@@ -192,7 +193,7 @@ def test_products_are_linked_by_keyboard_alone(signed_in: Page, linking: World) 
     page.keyboard.press("Enter")
     at("Gift card")
     page.keyboard.press("c")
-    expect(page.get_by_text("Nothing is open")).to_be_visible()
+    expect(page.get_by_text("Every question is answered")).to_be_visible()
     assert linked(links) == {
         "31": [("YRN-MER4-HEA", 1, "code")], "32": [("DYE-MAD", 1, "barcode")], "33": [("BWL-ASH", 1, "person")],
         "34": [("YRN-MER4-HEA", 2, "person"), ("NDL-BAM-40", 1, "person")], "35": [("NDL-BAM-40", 6, "person")],
@@ -260,19 +261,45 @@ def test_another_company_is_switched_to_on_purpose(signed_in: Page, world: World
     world.change_books(name="Marrowby Ireland books")
     page.goto(f"/{world.slug}/connections/uk-books")
     page.get_by_role("button", name="Check now").click()
-    form = page.get_by_role("form", name="Switch to another company")
+    form = page.get_by_role("region", name="Switch to another company")
     form.get_by_label("Company").fill("Marrowby Ireland")
-    form.get_by_role("button", name="Switch").click()
+    form.get_by_role("button", name="Switch", exact=True).click()
     expect(form.get_by_role("alert")).to_contain_text("says that it belongs to Marrowby Ireland books")
     form.get_by_label("Company").fill("Marrowby Ireland books")
-    form.get_by_role("button", name="Switch").click()
+    form.get_by_role("button", name="Switch", exact=True).click()
+    expect(form.get_by_text(f"These lanes will be switched off: orders over {BRIDGE}.")).to_be_visible()
+    form.get_by_role("button", name="Leave it as it is").click()
+    form.get_by_role("button", name="Switch", exact=True).click()
+    form.get_by_role("button", name="Switch, and end this").click()
     expect(page.get_by_role("heading", name="Check connected")).to_be_visible()
+
+
+def test_a_bridge_then_its_connection_are_removed(signed_in: Page, world: World) -> None:
+    """What would end is said first; the connection only once nothing stands on it."""
+    page = signed_in
+    world.run()
+    page.goto(f"/{world.slug}/connections/uk-books")
+    page.get_by_role("button", name="Remove this connection").click()
+    expect(page.get_by_role("alert")).to_contain_text(f"is an end of {BRIDGE}")
+    page.goto(f"/{world.slug}/bridges/{BRIDGE}")
+    page.get_by_role("button", name="Remove this bridge").click()
+    expect(page.get_by_text("carried documents will stay in the books")).to_be_visible()
+    shoot(page, "remove-bridge")
+    page.get_by_role("button", name="Remove Web shop to UK books").click()
+    expect(page.get_by_text("No bridge yet")).to_be_visible()
+    world.settled()
+    page.goto(f"/{world.slug}/connections/uk-books")
+    page.get_by_role("button", name="Remove this connection").click()
+    page.get_by_role("button", name="Remove Marrowby UK books").click()
+    expect(page.get_by_role("heading", name="Connections")).to_be_visible()
+    expect(page.get_by_text("Marrowby UK books")).to_have_count(0)
+    assert [one.slug for one in world.calls.connections()] == ["web-shop"]
 
 
 def test_who_may_only_see_changes_nothing(page: Page, linking: World) -> None:
     """No form, no key with an effect."""
     email = f"look@{linking.slug}.example"
-    linking.calls.give_role(email=email, role="see", password="a-long-enough-password")
+    joined(linking.calls, email=email, role="see", password="a-long-enough-password")
     page.goto("/")
     page.get_by_label("E-mail").fill(email)
     page.get_by_label("Password").fill("a-long-enough-password")
@@ -284,7 +311,7 @@ def test_who_may_only_see_changes_nothing(page: Page, linking: World) -> None:
     expect(page.get_by_role("button", name="None")).to_be_disabled()
     page.goto(f"/{linking.slug}/connections/uk-books")
     expect(page.get_by_role("heading", name="Rights")).to_be_visible()
-    for name in ("Check now", "Load now", "Keep and check"):
+    for name in ("Check now", "Load now", "Save and check"):
         expect(page.get_by_role("button", name=name)).to_have_count(0)
     assert linking.calls.bridge(BRIDGE).links("products").counts().open == 4
 
@@ -292,7 +319,8 @@ def test_who_may_only_see_changes_nothing(page: Page, linking: World) -> None:
 @pytest.mark.parametrize(
     "path", ["connections", "connections/new", "connections/uk-books", "bridges", f"bridges/{BRIDGE}",
              f"bridges/{BRIDGE}/links/products", f"bridges/{BRIDGE}/links/products?view=table",
-             f"bridges/{BRIDGE}/links/customers?view=import", "settings", f"bridges/{BRIDGE}/rules", "base-rules"],
+             f"bridges/{BRIDGE}/links/customers?view=import", "settings", f"bridges/{BRIDGE}/rules", "base-rules",
+             "account"],
 )  # fmt: skip
 @pytest.mark.parametrize("theme", ["light", "dark"])
 def test_every_page_can_be_used_by_everybody(signed_in: Page, october: World, path: str, theme: str) -> None:
@@ -308,7 +336,7 @@ def test_every_page_can_be_used_by_everybody(signed_in: Page, october: World, pa
 def test_a_token_is_made_shown_once_and_withdrawn(signed_in: Page, world: World) -> None:
     """For this workspace alone, with no more than its role, until its day."""
     page = signed_in
-    page.goto(f"/{world.slug}/settings")
+    page.goto(f"/{world.slug}/account")
     form = page.get_by_role("region", name="Your tokens")
     form.get_by_label("What it is for").fill(f"Report of {world.slug}")
     form.get_by_label("May at most").select_option("see")
@@ -376,3 +404,54 @@ def test_signing_in_through_a_consent_page(signed_in: Page, bare: World) -> None
     page.get_by_role("button", name="Allow").click()
     expect(page.get_by_role("heading", name="Check connected")).to_be_visible()
     expect(page.get_by_text("signed in there just now")).to_be_visible()
+
+
+def test_a_buyer_is_erased(signed_in: Page, world: World) -> None:
+    """By e-mail; what was erased is said, and the figures stay."""
+    page, order = signed_in, shop_order("MW-10003")
+    world.put_orders(order, reset=True)
+    world.run()
+    page.goto(f"/{world.slug}/settings")
+    page.get_by_label("E-mail of the buyer").fill(order["shopper"]["email"])
+    page.get_by_role("button", name="Erase", exact=True).click()
+    expect(page.get_by_text("Erased in 1 document and 0 loaded names.")).to_be_visible()
+    (crossing,) = world.calls.crossings()
+    spread = world.calls.crossing(crossing.id)
+    assert (spread.buyer, str(spread.gross)) == (None, order["total"])
+
+
+@pytest.mark.parametrize("width", [1280, 390])
+def test_somebody_is_invited_and_comes(signed_in: Page, world: World, width: int) -> None:
+    """The link is shown to hand on; whoever opens it chooses a password, joins and signs in."""
+    page, email = signed_in, f"bram{width}@{world.slug}.example"
+    page.goto(f"/{world.slug}/settings")
+    page.get_by_label("E-mail", exact=True).fill(email)
+    page.get_by_label("Role", exact=True).select_option("operate")
+    page.get_by_role("region", name="People").get_by_label("Name", exact=True).fill("Bram Okafor")
+    page.get_by_role("button", name="Invite").click()
+    link = page.get_by_role("status").locator("code").inner_text()
+    expect(page.get_by_text("invited until")).to_be_visible()
+    assert page.context.browser is not None
+    other = page.context.browser.new_page(viewport={"width": width, "height": 800}, base_url=world.stack.address)
+    other.goto(link)
+    expect(other.get_by_text("with the role “Operate”")).to_be_visible()
+    assert violations(other) == []
+    other.get_by_label("Choose a password").fill("short")
+    other.get_by_role("button", name="Join").click()
+    expect(other.get_by_role("alert")).to_contain_text("at least 12 characters")
+    other.get_by_label("Choose a password").fill("a-password-of-brams-own")
+    shoot(other, f"invitation-{width}")
+    other.get_by_role("button", name="Join").click()
+    other.get_by_role("link", name="Sign in").click()
+    other.get_by_label("E-mail").fill(email)
+    other.get_by_label("Password").fill("a-password-of-brams-own")
+    other.get_by_role("button", name="Sign in").click()
+    expect(other.get_by_role("heading", name="Today")).to_be_visible()
+    other.goto(link)
+    expect(other.get_by_role("alert")).to_contain_text("was taken up, withdrawn or has ended")
+    other.close()
+    page.reload()
+    page.get_by_label(f"Role of {email}").select_option("edit")
+    expect(page.get_by_label(f"Role of {email}")).to_have_value("edit")
+    page.get_by_role("button", name=f"Remove {email}").click()
+    expect(page.get_by_role("region", name="People").get_by_text(email)).to_have_count(0)

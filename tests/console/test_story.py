@@ -11,7 +11,7 @@ from inkwell_bridge.demo.month import customers
 from inkwell_bridge.demo.odd_ones import odd_orders
 from inkwell_bridge.launch import demo_client
 from tests.console.conftest import violations
-from tests.support.world import OWNER, PASSWORD, World
+from tests.support.world import OWNER, PASSWORD, World, joined
 
 
 @pytest.fixture
@@ -149,10 +149,10 @@ def test_an_empty_list_says_what_to_do(signed_in: Page, carried: World, world: W
 def test_a_failing_service_is_said_and_tried_again(signed_in: Page, carried: World) -> None:
     """The page stays; one press and it is there."""
     page = signed_in
-    page.route("**/crossings*", lambda route: route.fulfill(status=503, body="<html>"))
+    page.route("**/api/**/crossings*", lambda route: route.fulfill(status=503, body="<html>"))
     page.goto(f"/{carried.slug}/documents")
     expect(page.get_by_role("alert")).to_contain_text("The service answered with status 503.")
-    page.unroute("**/crossings*")
+    page.unroute("**/api/**/crossings*")
     page.get_by_role("button", name="Try again").click()
     expect(page.get_by_role("link", name="MW-10060")).to_be_visible()
 
@@ -183,7 +183,7 @@ def test_a_wrong_password_and_a_page_that_waits_for_the_right_one(page: Page, ca
 def test_who_may_only_see_has_no_buttons_to_press(page: Page, carried: World) -> None:
     """No button without effect."""
     email = f"viewer@{carried.slug}.example"
-    carried.calls.give_role(email=email, role="see", password=PASSWORD)
+    joined(carried.calls, email=email, role="see", password=PASSWORD)
     page.goto("/")
     page.get_by_label("E-mail").fill(email)
     page.get_by_label("Password").fill(PASSWORD)

@@ -60,7 +60,7 @@ EVERY = list(cases())
 
 @cache
 def books() -> MasterData:
-    """What the books of every case call things."""
+    """The reference data of every case's books."""
     return MasterData.read(load("books.yaml"))
 
 

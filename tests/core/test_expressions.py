@@ -15,6 +15,7 @@ from inkwell_bridge.core.expressions import (
     Condition,
     EvaluationContext,
     NotEvaluated,
+    NotUsable,
     evaluation_of_line,
     evaluation_of_order,
 )
@@ -192,3 +193,33 @@ def test_a_name_is_worked_out_once_and_only_when_it_is_asked_for() -> None:
     assert dict(found) == {"order.country": "GB"}
     with pytest.raises(KeyError):
         found["order.shoe_size"]
+
+
+DOUBLED = ".map(a, a + a)"
+
+
+@pytest.mark.parametrize(
+    ("source", "said"),
+    [
+        (f'["x"]{DOUBLED * 60}[0] == "y"', "expected at most 3 of map, filter, all, exists and exists_one, got 60"),
+        (f'["x"].map(a, {" + ".join(["a"] * 40)})[0] == "y"', "expected at most 6 of [+] beside"),
+        (f'["x"]{".//a comment%smap(a, a + a)" * 9}[0] == "y"' % ((chr(10),) * 9), "got 9"),
+        (f"""[r"\\"]{DOUBLED * 9}[0] == r"\\" """, "got 9"),
+        ('order.tags.exists(t, order.tags.exists(u, order.tags . exists (v, order.tags.all(w, t == w))))', "got 4"),
+    ],
+)  # fmt: skip
+def test_what_could_grow_without_bound_is_refused_when_it_is_written(source: str, said: str) -> None:
+    """Sixty doublings of one letter are a million terabytes; the service must not even begin."""
+    with pytest.raises(NotUsable, match=said):
+        compiled(source, ORDER)
+
+
+def test_what_is_allowed_stays_small() -> None:
+    """The most that may be joined, three times over a text of ten thousand letters: 3 x 3 x 3 times as long."""
+    joined = f".map(a, {' + '.join(['a'] * 3)})"
+    grown = compiled(f"[order.number]{joined * 3}[0]", ORDER).of({"order.number": "n" * 10_000})
+    assert len(str(grown)) == 270_000
+    quoted = "'.map(' + \".map(\" + order.number + " + " + ".join(["'+'"] * 20)
+    assert compiled(quoted, ORDER).of({"order.number": "n"}) == ".map(.map(n" + "+" * 20, (
+        "what is quoted counts for nothing"
+    )

@@ -112,3 +112,18 @@ def test_tax_cannot_wait_for_a_delivery_that_no_rule_tells_of() -> None:
     ((code, line, told),) = refused(text)
     assert (code, line) == ("RULE-E009", text.splitlines().index("  deposits: taxed when delivered") + 1)
     assert told.endswith("the tax of what is paid ahead waits for its delivery, and no rule says when that is")
+
+
+def test_a_file_of_too_many_parts_is_refused_at_once() -> None:
+    """It has the length of a long one, and a hundred times its parts."""
+    ((code, line, told),) = refused(HEAD + "x: [" + "1," * 60_000 + "1]\n")
+    assert (code, line) == ("RULE-E001", HEAD.count("\n") + 1)
+    assert told.endswith("the file has more than 20,000 keys and values")
+
+
+def test_of_a_thousand_mistakes_the_first_are_named() -> None:
+    """And the others counted."""
+    text = HEAD + "".join(f"wrong{number}: 1\n" for number in range(1_000))
+    with pytest.raises(RulebookInvalid, match="800 more are not named; correct these first") as caught:
+        read(text, file="rules.yaml", base={"base.yaml": BASE}.get)
+    assert len(caught.value.findings) == 200

@@ -1,4 +1,4 @@
-"""What both ends call things: listed to be looked through, and held against the rules before an order trips on them."""
+"""Reference data of both ends: listed to be looked through, and held against the rules before an order meets it."""
 
 from __future__ import annotations
 
@@ -27,7 +27,7 @@ SHOP: dict[str, Any] = {
 
 
 def shop(**fields: Any) -> SalesMasterData:
-    """What the shop calls things."""
+    """The shop's reference data."""
     return SalesMasterData.read({**SHOP, **fields})
 
 

@@ -288,8 +288,8 @@ def test_a_plan_that_loses_a_penny_is_found_out() -> None:
     tampered = invoice.model_copy(update={"lines": (short, *invoice.lines[1:])})
     texts = [finding.text for finding in conserved(source_amounts(given, TAXES), given.total, tampered, found.reasons)]
     assert texts == [
-        "The plan does not conserve: /documents/0/lines/0/net is 15.41, but its sources give 15.42.",
-        "The plan does not conserve: the total is 22.45, the invoice's 22.44.",
+        "The plan does not add up: /documents/0/lines/0/net is 15.41, but its sources give 15.42.",
+        "The plan does not add up: the total is 22.45, the invoice's 22.44.",
     ]
 
 

@@ -107,7 +107,7 @@ def test_the_schema_is_a_schema() -> None:
 @pytest.mark.parametrize(
     ("text", "line", "said"),
     [
-        ("rulebook: [1", 1, "rules.yaml, line 1: expected ',' or ']', but got '<stream end>'"),
+        ("rulebook: [1", 2, "rules.yaml, line 2: did not find expected ',' or ']'"),
         (GOOD + "penny:\n  allowance: 1\n", 14, "rules.yaml, line 14: the key 'penny' stands here a second time"),
         (GOOD.replace("[paid]", "paid"), 3, "rules.yaml, line 3: /orders/statuses: expected a list, got 'paid'"),
         (

@@ -45,6 +45,13 @@ def test_values_cannot_be_changed() -> None:
         ({"surprise": 1}, "/surprise"),
         ({"lines": [line(amount=18.5)]}, "/lines/0/amount"),
         ({"number": ""}, "/number"),
+        # Short as it comes, hundreds of millions of digits once it is written out.
+        ({"total": "0E-400000000"}, "/total"),
+        ({"total": "1E+400000000"}, "/total"),
+        # At the ends of the calendar there is no day before, or after, in some time zones.
+        ({"placed_at": "0001-01-01T00:00:00Z"}, "/placed_at"),
+        ({"placed_at": "9999-12-31T23:59:59Z"}, "/placed_at"),
+        ({"placed_at": "1899-12-31T23:59:59Z"}, "/placed_at"),
     ],
 )
 def test_what_is_wrong_is_refused_at_birth(change: dict[str, Any], at: str) -> None:

@@ -18,6 +18,10 @@ INSIDE = [
     "127.0.0.1", "127.8.9.10", "0.0.0.0", "10.1.2.3", "172.16.0.1", "192.168.1.1", "169.254.169.254",  # noqa: S104
     "100.64.0.1", "224.0.0.1", "255.255.255.255", "::1", "::", "fe80::1", "fe80::1%eth0", "fc00::1", "ff02::1",
     "::ffff:127.0.0.1", "::ffff:10.0.0.1", "2002:7f00:1::", "2002:a00:1::", "64:ff9b::7f00:1", "64:ff9b::a9fe:a9fe",
+    # Also where they stand for an address that is public.
+    "::ffff:93.184.215.14", "2002:5db8:d70e::", "64:ff9b::5db8:d70e", "64:ff9b:1::5db8:d70e", "2001:0:5ef5:79fb::1",
+    "fec0::1", "fd00:ec2::254", "2001:db8::1", "3fff::1", "192.88.99.1", "168.63.129.16", "100.100.100.200",
+    "240.0.0.1", "198.18.0.1", "203.0.113.9", "5f00::1",
 ]  # fmt: skip
 
 
@@ -66,6 +70,12 @@ def test_a_name_that_leads_inside_is_refused(address: str) -> None:
     with pytest.raises(Refused, match=r"no public address") as caught:
         Guard(look_up=leads_to([address])).addresses("shop.example", 443)
     assert caught.value.why == "address"
+
+
+@pytest.mark.parametrize("address", [PUBLIC, "2606:2800:220:1:248:1893:25c8:1946"])
+def test_a_public_address_of_either_version_is_reached(address: str) -> None:
+    """Or the refusals above would prove nothing."""
+    assert Guard(look_up=leads_to([address])).addresses("shop.example", 443) == (address,)
 
 
 def test_one_bad_address_among_good_ones_is_enough() -> None:

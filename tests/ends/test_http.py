@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gzip
 import threading
 import time
 from collections.abc import Iterator
@@ -24,7 +25,11 @@ ANSWERS: dict[str, tuple[int, dict[str, str], bytes]] = {
     "/busy": (429, {"Retry-After": "3"}, b"{}"),
     "/busy-odd": (429, {"Retry-After": "Wed, 21 Oct 2026 07:28:00 GMT"}, b""),
     "/busy-late": (429, {"Retry-After": "soon"}, b""),
+    "/busy-long": (429, {"Retry-After": "86401"}, b""),
+    "/busy-day": (429, {"Retry-After": "86400"}, b""),
+    "/busy-less": (429, {"Retry-After": "-3"}, b""),
     "/closed": (503, {"Retry-After": "90"}, b""),
+    "/packed": (200, {"Content-Encoding": "gzip"}, gzip.compress(b'{"x": 1}')),
     "/denied": (403, {}, b'{"error": "not you"}'),
     "/unauthorised": (401, {}, b"{}"),
     "/gone": (410, {}, b"{}"),
@@ -111,6 +116,11 @@ def test_an_answer_is_read(http: Http) -> None:
     assert (body, response.status_code) == ({"x": 1}, 200)
 
 
+def test_a_packed_answer_is_unpacked(http: Http) -> None:
+    """In the one coding that was asked for."""
+    assert http.call("GET", "/packed", changes=False)[0] == {"x": 1}
+
+
 @pytest.mark.parametrize(
     ("path", "kind", "said"),
     [
@@ -180,10 +190,12 @@ def test_a_change_that_was_not_answered_rightly_is_unknown(http: Http, path: str
         http.call("POST", path, changes=True, json={})
 
 
-@pytest.mark.parametrize(("path", "seconds"), [("/busy", 3.0), ("/busy-odd", 0.0), ("/busy-late", None),
-                                                ("/closed", 90.0)])  # fmt: skip
+@pytest.mark.parametrize(("path", "seconds"), [
+    ("/busy", 3.0), ("/busy-odd", None), ("/busy-late", None), ("/busy-long", None), ("/busy-day", 86_400.0),
+    ("/busy-less", None), ("/closed", 90.0),
+])  # fmt: skip
 def test_the_pause_that_was_asked_for(http: Http, path: str, seconds: float | None) -> None:
-    """In seconds or until a date, with 429 and with 503; a date that is over asks for no pause."""
+    """In seconds or until a date, with 429 and with 503; a date that is over is no advice."""
     with pytest.raises(Busy) as caught:
         http.call("GET", path, changes=False)
     assert caught.value.retry_after_seconds == seconds

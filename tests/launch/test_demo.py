@@ -344,3 +344,22 @@ def _pence(text: str) -> int:
 def test_the_shops_own_arithmetic(pence: int, percent: int, inside: int, on_top: int) -> None:
     """Worked out by hand: 999/6 = 166.5, halves up."""
     assert (tax_inside(pence, percent), tax_on_top(pence, percent)) == (inside, on_top)
+
+
+def test_everything_that_the_demo_keeps_is_removed(tmp_path: Path) -> None:
+    """Asked for by name, and never while it runs or by accident."""
+    home = tmp_path / "home"
+    environment = {**os.environ, "INKWELL_HOME": str(home), "INKWELL_ROOT": str(places.root())}
+    home.mkdir()
+    (home / "own-notes").write_text("kept")
+    remove = (INKWELL, "demo", "remove")
+    other = subprocess.run((*remove, "--yes"), env=environment, text=True, capture_output=True, check=False)
+    assert (other.returncode, "No demo was ever started in" in other.stderr) == (1, True)
+    assert (home / "own-notes").exists()
+    (home / "demo-password").write_text("kept")
+    asked = subprocess.run(
+        remove, env=environment, text=True, capture_output=True, check=False, stdin=subprocess.DEVNULL
+    )
+    assert (asked.returncode, f"This removes {home}" in asked.stderr, home.exists()) == (2, True, True)
+    done = subprocess.run((*remove, "--yes"), env=environment, text=True, capture_output=True, check=False)
+    assert (done.returncode, home.exists()) == (0, False), done.stderr

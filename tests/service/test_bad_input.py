@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
+from functools import partial
 from typing import Any
 
 import httpx
 import pytest
 
 from tests.service.test_access import filled
-from tests.support.world import BRIDGE, HTTP, World
+from tests.support.world import BRIDGE, HTTP, World, invoices_alone
 
 GARBAGE: list[Any] = [
     {},
@@ -127,3 +129,44 @@ def test_a_method_that_is_not_there(carried: World) -> None:
     """405, as a problem."""
     response = send(carried, "DELETE", f"{carried.stack.address}/api/v1/workspaces/{carried.slug}/runs")
     assert (response.status_code, response.json()["code"]) == (405, "method-not-allowed")
+
+
+def test_who_does_the_same_at_once_is_told_so(world: World) -> None:
+    """Publishing, naming and inviting: one does it, the others hear that it is done; never a failure of ours."""
+    draft = world.calls.bridge(BRIDGE).write_rulebook(invoices_alone() + "\n# once more\n")
+    address = f"{world.stack.address}/api/v1/workspaces/{world.slug}"
+    headers = {"Authorization": f"Bearer {world.token}"}
+    company = {"slug": "twin", "name": "Twin", "country": "GB", "currency": "GBP", "time_zone": "Europe/London"}
+    invited = {"email": f"twin@{world.slug}.example", "role": "see"}
+    for path, body, good in ((f"bridges/{BRIDGE}/rulebooks/{draft.number}/publish", {}, {200}),
+                             ("companies", company, {201}), ("people/invitations", invited, {201})):  # fmt: skip
+        with ThreadPoolExecutor(6) as pool:
+            one = partial(HTTP.post, f"{address}/{path}", json=body, headers=headers)
+            statuses = [answer.status_code for answer in pool.map(lambda _, one=one: one(), range(6))]
+        assert set(statuses) <= {*good, 400, 409}, (path, statuses)
+        assert statuses.count(min(good)) >= 1
+    published = [entry for entry in world.calls.trail() if entry.action == "rulebook.published"]
+    assert len([entry for entry in published if entry.about.endswith(f"version {draft.number}")]) == 1
+    assert [one.slug for one in world.calls.companies()].count("twin") == 1
+
+
+@pytest.mark.parametrize("path", [
+    "base-rulebooks/%00", "base-rulebooks/%ED%A0%80", "bridges/x/lanes/%00", "crossings?q=%00", "crossings?cursor=%00",
+    "crossings?cursor=bz05OTk5OTk5OTk5OTk5OTk5OTk5", "crossings?limit=-1", "crossings?limit=1e9",
+    "crossings?placed_from=0001-01-01", "crossings?placed_from=9999-12-31", "tie-out?first=0001-01-01&last=9999-12-31",
+    "trail?cursor=%FF%FE", "crossings/99999999999999999999999", "documents?q=" + "x" * 3000,
+])  # fmt: skip
+def test_odd_addresses_are_no_failure_of_ours(carried: World, path: str) -> None:
+    """NUL, halves of signs, numbers beyond all, days before and after all."""
+    url = f"{carried.stack.address}/api/v1/workspaces/{carried.slug}/{path}"
+    answer = HTTP.get(url, headers={"Authorization": f"Bearer {carried.token}"})
+    assert answer.status_code < 500, answer.text
+
+
+def test_json_that_is_nested_deep_is_refused(carried: World) -> None:
+    """And leaves the service as it was."""
+    url = f"{carried.stack.address}/api/v1/workspaces/{carried.slug}/companies"
+    headers = {"Authorization": f"Bearer {carried.token}", "Content-Type": "application/json"}
+    for body in (b"[" * 200_000, b'{"a":' * 100_000 + b"1" + b"}" * 100_000, b"9" * 300_000, b'{"slug": "\\ud800"}'):
+        assert HTTP.post(url, content=body, headers=headers).status_code == 400
+    assert carried.calls.today()

@@ -6,6 +6,8 @@ import json
 import os
 import subprocess
 import sys
+import time
+from concurrent.futures import ThreadPoolExecutor
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
@@ -19,6 +21,7 @@ from inkwell_bridge.launch import demo_client
 from inkwell_bridge.launch.stack import Stack
 from inkwell_bridge.service.connections.pasted import mended_address
 from tests.support.ends import PRODUCT, STOCKED
+from tests.support.hostile import hostile_end
 from tests.support.world import BRIDGE, HTTP, World, few_orders, wait_for
 
 SECRET = "MARKED-SECRET-7f3a91"
@@ -223,7 +226,7 @@ def test_when_an_end_was_last_heard(world: World) -> None:
     before = datetime.now(UTC)
     books = world.calls.connection("uk-books")
     books.change(name="Books")
-    on_answer = books.read().heard_at
+    on_answer = books.read().last_contact_at
     assert on_answer is not None
     assert on_answer > before - timedelta(seconds=30)
 
@@ -291,7 +294,7 @@ def test_another_companys_books_are_not_posted_to(world: World) -> None:
         world.calls.bridge(BRIDGE).run()
     with pytest.raises(Conflict, match="says that it belongs to Marrowby Ireland books"):
         books.switch("Marrowby UK books")
-    switched = books.switch("Marrowby Ireland books")
+    switched = books.switch("Marrowby Ireland books", confirm=True)
     assert (switched.state, switched.settled_company) == ("connected", "Marrowby Ireland books")
     with pytest.raises(Conflict, match=r"Every lane of .* is off"):
         world.calls.bridge(BRIDGE).run()
@@ -311,7 +314,7 @@ def test_after_a_switch_a_buyer_is_found_anew(world: World) -> None:
     )
     books = world.calls.connection("uk-books")
     books.check()
-    books.switch("Marrowby Ireland books")
+    books.switch("Marrowby Ireland books", confirm=True)
     world.put_orders(second)
     world.calls.bridge(BRIDGE).switch_lane("orders", on=True)
     assert world.run().counts.carried == 1
@@ -327,7 +330,7 @@ def test_a_switch_ends_the_links_and_keeps_them_as_history(world: World) -> None
     assert world.matched("products").linked == 1
     world.change_books(name="Marrowby Ireland books")
     world.calls.connection("uk-books").check()
-    world.calls.connection("uk-books").switch("Marrowby Ireland books")
+    world.calls.connection("uk-books").switch("Marrowby Ireland books", confirm=True)
     links = world.calls.bridge(BRIDGE).links("products")
     assert (links.counts().linked, links.counts().open) == (0, 1)
     change = next(iter(links.changes()))
@@ -387,3 +390,37 @@ def test_an_operator_who_allows_nothing_inside_is_obeyed(stack: Stack, tmp_path:
 def world_company() -> dict[str, object]:
     """The company of the books as the demo has it."""
     return {name: value for name, value in facts()["books"].items() if name not in demo_client.LISTS}
+
+
+def test_ends_that_do_not_answer_keep_nobody_else_waiting(world: World) -> None:
+    """Checks are workers' work; of the calls that must ask an end themselves, some wait and the rest are told so."""
+    with hostile_end() as end:
+        calls = world.calls.connection("web-shop")
+        shop = calls.read().address
+        made = calls.change(address=end.address)
+        assert made.state == "unreachable"
+        address = f"{world.stack.address}/api/v1/workspaces/{world.slug}"
+        headers = {"Authorization": f"Bearer {world.token}"}
+
+        def check(_: int) -> tuple[int, float]:
+            started = time.monotonic()
+            answer = HTTP.post(f"{address}/connections/web-shop/check", headers=headers)
+            assert answer.json()["checking"] is True
+            return answer.status_code, time.monotonic() - started
+
+        def ask(_: int) -> int:
+            body = {"number": "MW-10003"}
+            return HTTP.post(f"{address}/bridges/{BRIDGE}/try", json=body, headers=headers).status_code
+
+        with ThreadPoolExecutor(40) as pool:
+            checks = [pool.submit(check, number) for number in range(20)]
+            asked = [pool.submit(ask, number) for number in range(12)]
+            looks = [pool.submit(lambda: HTTP.get(f"{address}/bridges", headers=headers).status_code) for _ in range(8)]
+            assert {look.result() for look in looks} == {200}
+            assert {one.result()[0] for one in checks} == {202}
+            said = [one.result() for one in asked]
+        assert 503 in said
+        assert set(said) - {503} != set(), "some were let through, and waited"
+        # A change that is checked after those is what the state tells of in the end.
+        mended = calls.change(address=shop)
+        assert (mended.state, mended.checking) == ("connected", False)

@@ -1,4 +1,4 @@
-"""What both ends call things: loaded in the background, looked through, and what changed since the last time."""
+"""Reference data of both ends: loaded in the background, looked through, and what changed since the last time."""
 
 from __future__ import annotations
 

@@ -7,7 +7,7 @@ import pytest
 from inkwell_bridge.client import Client
 from inkwell_bridge.launch.stack import Stack
 from tests.service.test_access import calls_in_a_workspace, filled
-from tests.support.world import HTTP, PASSWORD, World, new_world, with_few_orders
+from tests.support.world import HTTP, PASSWORD, World, joined, new_world, with_few_orders
 
 ROLES = ["see", "operate", "edit", "own"]
 # What a call that writes must take at the least, by the end of its path: the description is held against this.
@@ -37,7 +37,7 @@ def test_every_call_is_open_to_the_roles_it_names_and_to_no_other(
 ) -> None:
     """Forbidden is answered before anything is looked at; all else is another answer."""
     email = f"{role}@{carried.slug}.example"
-    carried.calls.give_role(email=email, role=role, password=PASSWORD)
+    joined(carried.calls, email=email, role=role, password=PASSWORD)
     token = Client(stack.address).make_token(email=email, password=PASSWORD, name="test")
     for (method, path), needed in needs.items():
         url = stack.address + filled(path.replace("{workspace}", carried.slug), carried)
@@ -61,7 +61,7 @@ def test_the_description_asks_for_enough(needs: dict[tuple[str, str], str]) -> N
 def test_a_token_of_a_lower_role_does_no_more(stack: Stack, carried: World) -> None:
     """Whoever owns it."""
     email = f"owner@{carried.slug}.example"
-    carried.calls.give_role(email=email, role="own", password=PASSWORD)
+    joined(carried.calls, email=email, role="own", password=PASSWORD)
     token = Client(stack.address).make_token(
         email=email, password=PASSWORD, name="look", workspace=carried.slug, role="see"
     )

@@ -56,7 +56,7 @@ def test_it_is_done_step_by_step(bare: World) -> None:
     bare.ended(bridge.run("MW-10003"))
     bridge.change(starts_on=date(2026, 10, 1))
     bridge.switch_lane("orders", on=True)
-    # What stands open at the cut-over is for those who have something open.
+    # Opening balances at the cut-over is for those who have something open.
     assert {name for name, state in states(bare).items() if state != "done"} == {"opening"}
 
 

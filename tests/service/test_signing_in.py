@@ -14,7 +14,7 @@ from inkwell_bridge.client import Client, Conflict, NotFound
 from inkwell_bridge.client.models import Connection
 from tests.ends.test_marketplace import agreed_to
 from tests.support.ends import BENCHES
-from tests.support.world import HTTP, PASSWORD, World
+from tests.support.world import HTTP, PASSWORD, World, joined
 
 MARKET = BENCHES["marketplace"]
 BACK = "http://127.0.0.1:50123/signed-in"
@@ -81,7 +81,7 @@ def test_what_was_not_allowed_is_a_missing_right(world: World, fair: Connection)
 def test_a_sign_in_is_good_once_and_for_its_own_person(world: World, fair: Connection) -> None:
     """Nobody finishes what another began, or the same again; nothing is changed by trying."""
     calls = world.calls.connection("fair")
-    world.calls.give_role(email=f"other@{world.slug}.example", role="edit", password=PASSWORD)
+    joined(world.calls, email=f"other@{world.slug}.example", role="edit", password=PASSWORD)
     token = Client(world.stack.address).make_token(email=f"other@{world.slug}.example", password=PASSWORD, name="t")
     other = Client(world.stack.address, token=token).workspace(world.slug).connection("fair")
     begun = calls.begin_sign_in(return_to=BACK)

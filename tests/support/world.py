@@ -14,7 +14,7 @@ from typing import Any, TypeVar
 import httpx
 
 from inkwell_bridge.client import Client, WorkspaceCalls
-from inkwell_bridge.client.models import LinkCounts, Loading, Run
+from inkwell_bridge.client.models import LinkCounts, Loading, Member, Run
 from inkwell_bridge.demo.facts import rulebook_text
 from inkwell_bridge.demo.october import october
 from inkwell_bridge.launch import demo_client
@@ -38,6 +38,7 @@ FAST = {
     "INKWELL_UPKEEP_SECONDS": "0.5",
     "INKWELL_PROBE_SECONDS": "1",
     "INKWELL_SIGN_INS_PER_MINUTE": "100000",
+    "INKWELL_FAILED_SIGN_INS": "100000",
 }
 Case = TypeVar("Case")
 # Every moment and every size, as ``./inkwell test --long`` asks for; without it each proof has a few of its own.
@@ -78,7 +79,7 @@ class World:
         return wait_for(look, seconds=seconds, what="the run")
 
     def loaded(self, connection: str, *parts: str, seconds: float = 60) -> list[Loading]:
-        """What an end calls things, once it has been gone over."""
+        """An end's reference data, once it has been gone over."""
         asked = {loading.id for loading in self.calls.connection(connection).load(*parts)}
 
         def look() -> list[Loading] | None:
@@ -157,6 +158,13 @@ def running(stack: Stack) -> Iterator[Stack]:
         yield stack
     finally:
         stack.stop()
+
+
+def joined(calls: WorkspaceCalls, *, email: str, role: str, name: str = "", password: str = PASSWORD) -> Member:
+    """Somebody who was invited and has come."""
+    invited = calls.invite(email=email, role=role, name=name)
+    Client(calls.address).accept_invitation(invited.link, password=password)
+    return next(one for one in calls.people() if one.email == email.lower())
 
 
 def first_owner(stack: Stack) -> str:

@@ -1,9 +1,12 @@
 import { queryOptions } from "@tanstack/react-query";
 
-import { http } from "./http";
+import { http, withQuery } from "./http";
 import type { BaseHead, BaseRulebook, Bridge, Opening, Page, RuleChange, Rulebook, RulebookHead, RunHead, Step, Tried } from "./types";
 
 const at = (workspace: string, bridge: string) => `/workspaces/${workspace}/bridges/${bridge}`;
+
+export const removeBridge = (workspace: string, slug: string, confirm: boolean) =>
+  http.delete(withQuery(at(workspace, slug), { confirm }));
 
 export const bridgesQuery = (workspace: string) =>
   queryOptions({
@@ -72,6 +75,9 @@ export const baseQuery = (workspace: string, name: string) =>
 
 export const writeBase = (workspace: string, given: { name: string; text: string; redraft: boolean }) =>
   http.post<BaseRulebook>(`/workspaces/${workspace}/base-rulebooks`, given);
+
+export const starterRules = (workspace: string, slug: string) =>
+  http.get<{ text: string }>(`${at(workspace, slug)}/rulebooks/starter`);
 
 export const writeRules = (workspace: string, slug: string, text: string) =>
   http.post<Rulebook>(`${at(workspace, slug)}/rulebooks`, { text });

@@ -22,6 +22,8 @@ export const connectionQuery = (workspace: string, slug: string) =>
   queryOptions({
     queryKey: [workspace, "connection", slug],
     queryFn: () => http.get<Connection>(at(workspace, slug)),
+    // Workers check; asked for again until the check that was asked for is done.
+    refetchInterval: (query) => (query.state.data?.checking ? LOOK_AGAIN_MS : false),
   });
 
 export const loadingUnderWay = (loading: Loading) => loading.state === "waiting" || loading.state === "loading";
@@ -91,5 +93,10 @@ export const finishSignIn = (workspace: string, slug: string, given: CameBack) =
 
 export const loadNames = (workspace: string, slug: string) => http.post<Loading[]>(`${at(workspace, slug)}/loadings`, {});
 
-export const switchCompany = (workspace: string, slug: string, company_name: string) =>
-  http.post<Connection>(`${at(workspace, slug)}/switch`, { company_name });
+export const switchCompany = (workspace: string, slug: string, company_name: string, confirm: boolean) =>
+  http.post<Connection>(`${at(workspace, slug)}/switch`, { company_name, confirm });
+
+export const switchBack = (workspace: string, slug: string) => http.post<Connection>(`${at(workspace, slug)}/switch-back`);
+
+export const removeConnection = (workspace: string, slug: string, confirm: boolean) =>
+  http.delete(withQuery(at(workspace, slug), { confirm }));

@@ -47,7 +47,8 @@ async function send<Answer>(method: string, path: string, body?: unknown): Promi
     throw new Problem(0, "unreachable", "The service did not answer.", "See that it is running, then try again.");
   }
   if (!response.ok) throw await problemOf(response);
-  return (response.status === 204 ? undefined : await response.json()) as Answer;
+  const text = await response.text();
+  return (text ? JSON.parse(text) : undefined) as Answer;
 }
 
 async function problemOf(response: Response): Promise<Problem> {

@@ -20,5 +20,5 @@ export const startRun = (workspace: string, bridge: string) =>
   http.post<RunHead>(`/workspaces/${workspace}/bridges/${bridge}/runs`);
 
 /** End a run that does not come to an end; what it has read is carried all the same. */
-export const abandonRun = (workspace: string, run: number) =>
-  http.post<RunHead>(`/workspaces/${workspace}/runs/${run}/abandon`);
+export const stopRun = (workspace: string, run: number) =>
+  http.post<RunHead>(`/workspaces/${workspace}/runs/${run}/stop`);

@@ -9,6 +9,6 @@ export const sessionQuery = queryOptions({
   staleTime: 60_000,
 });
 
-export const signIn = (given: { email: string; password: string }) => http.post<Session>("/session", given);
+export const signIn = (given: { email: string; password: string; code: string }) => http.post<Session>("/session", given);
 
 export const signOut = () => http.delete("/session");

@@ -11,6 +11,7 @@ export const tokensQuery = queryOptions({
 export interface NewToken {
   email: string;
   password: string;
+  code: string;
   name: string;
   workspace: string;
   role: string;

@@ -41,7 +41,15 @@ export type ImportPreview = Schemas["Preview"];
 export type Member = Schemas["Member"];
 export type Company = Schemas["Company"];
 export type Token = Schemas["Token"];
+export type BrowserSession = Schemas["BrowserSession"];
+export type SecondFactor = Schemas["SecondFactor"];
+export type OfferedSecret = Schemas["OfferedSecret"];
 export type TrailEntry = Schemas["Trail"];
+export type Invitation = Schemas["Invitation"];
+export type Invited = Schemas["Invited"];
+export type InvitedTo = Schemas["InvitedTo"];
+export type Entry = Schemas["Entry"];
+export type Erasure = Schemas["Erasure"];
 
 export interface Page<Item> {
   items: Item[];

@@ -7,13 +7,14 @@ interface Props {
   type?: string;
   required?: boolean;
   hint?: string;
+  autoComplete?: string;
   options?: readonly (readonly [string, string])[];
 }
 
 /** A field of a form under its label; with `options`, one is chosen. */
-export function Labelled({ label, value, onChange, type = "text", required = false, hint, options }: Props) {
+export function Labelled({ label, value, onChange, type = "text", required = false, hint, autoComplete, options }: Props) {
   const id = useId();
-  const told = hint ?? (required ? "" : "May be left empty.");
+  const told = hint ?? (required ? "" : "Optional.");
   const common = { id, required, value, className: "field w-full", "aria-describedby": told ? `${id}-hint` : undefined };
   return (
     <div>
@@ -33,7 +34,7 @@ export function Labelled({ label, value, onChange, type = "text", required = fal
         <input
           {...common}
           type={type}
-          autoComplete={type === "password" ? "new-password" : "off"}
+          autoComplete={autoComplete ?? (type === "password" ? "new-password" : "off")}
           spellCheck={false}
           onChange={(event) => onChange(event.target.value)}
         />

@@ -58,7 +58,7 @@ export function Shell() {
           </ul>
         </nav>
         <div className="ml-auto md:mt-auto md:ml-0">
-          <PersonMenu name={session.data.name} workspace={workspace.name} />
+          <PersonMenu name={session.data.name} slug={workspace.slug} workspace={workspace.name} />
         </div>
       </header>
       <main id="page" tabIndex={-1} className="min-w-0 p-5 outline-none md:px-8 md:py-6">
@@ -68,7 +68,7 @@ export function Shell() {
   );
 }
 
-function PersonMenu({ name, workspace }: { name: string; workspace: string }) {
+function PersonMenu({ name, slug, workspace }: { name: string; slug: string; workspace: string }) {
   const queries = useQueryClient();
   const navigate = useNavigate();
   const leaving = useMutation({
@@ -86,6 +86,11 @@ function PersonMenu({ name, workspace }: { name: string; workspace: string }) {
         <span className="block text-faded">{name}</span>
       </MenuButton>
       <MenuItems anchor="top start" className="z-10 w-48 border border-line bg-page py-1 shadow-md outline-none">
+        <MenuItem>
+          <Link className={item} to={`/${slug}/account`}>
+            Your account
+          </Link>
+        </MenuItem>
         <MenuItem>
           <button type="button" className={item} onClick={switchTheme}>
             Light or dark

@@ -31,6 +31,8 @@ describe("moments", () => {
 describe("words", () => {
   it("says rules and laws as people read them", () => {
     expect(ruleInWords("/tax_codes/by_class/standard")).toBe("the rulebook's tax codes › by class › standard");
+    expect(ruleInWords("/bridge/starts_on")).toBe("the bridge's start date");
+    expect(ruleInWords("removal of the bridge")).toBe("removal of the bridge");
     expect(ruleInWords("planner:tax-as-charged")).toBe("the planner's law “tax as charged”");
   });
 

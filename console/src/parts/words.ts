@@ -40,10 +40,13 @@ export const moment = (iso: string, timeZone: string) =>
   new Date(iso).toLocaleString("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit", timeZone });
 
 /** A pointer into the rulebook, or a law of the planner, as people read it. */
-export const ruleInWords = (rule: string) =>
-  rule.startsWith("planner:")
-    ? `the planner's law “${rule.slice("planner:".length).replaceAll("-", " ")}”`
-    : `the rulebook's ${rule.slice(1).replaceAll("/", " › ").replaceAll("_", " ")}`;
+export function ruleInWords(rule: string): string {
+  if (rule === "/bridge/starts_on") return "the bridge's start date";
+  if (rule.startsWith("planner:")) return `the planner's law “${rule.slice("planner:".length).replaceAll("-", " ")}”`;
+  // What is no place in the rulebook is said in words already.
+  if (!rule.startsWith("/")) return rule;
+  return `the rulebook's ${rule.slice(1).replaceAll("/", " › ").replaceAll("_", " ")}`;
+}
 
 const STEPS: [Intl.RelativeTimeFormatUnit, number][] = [
   ["day", 86_400],

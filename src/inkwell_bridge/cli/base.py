@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+import sys
 from collections.abc import Callable
 from functools import wraps
-from typing import Any
+from typing import Any, TypeVar
 
 import click
 
 from inkwell_bridge.cli import exits, output
-from inkwell_bridge.client import ApiError, Client, WorkspaceCalls, profile
+from inkwell_bridge.client import ApiError, Client, NotConfirmed, WorkspaceCalls, profile
+
+Answered = TypeVar("Answered")
 
 
 class Failure(click.ClickException):
@@ -52,7 +55,9 @@ class Service:
         """A client under the profile's token."""
         if not self.profile.token:
             raise NotSignedIn("Not signed in. Use: inkwell sign-in --address ADDRESS --email EMAIL")
-        return Client(self.profile.address, token=self.profile.token)
+        client = Client(self.profile.address, token=self.profile.token)
+        click.get_current_context().call_on_close(lambda: _warn_of_end(client))
+        return client
 
     def workspace(self) -> WorkspaceCalls:
         """Calls in the workspace that was asked for."""
@@ -60,6 +65,29 @@ class Service:
         if not self._workspace:
             raise click.UsageError("No workspace named. Use --workspace NAME, or inkwell use NAME.")
         return client.workspace(self._workspace)
+
+
+def _warn_of_end(client: Client) -> None:
+    if client.token_ends_at is not None:
+        output.say(
+            f"Your token ends on {output.shown(client.token_ends_at)} UTC. Make another before with: inkwell sign-in"
+        )
+
+
+def code_option(command: Callable[..., Any]) -> Callable[..., Any]:
+    """``--code``: what an authenticator app shows."""
+    help_text = "What your authenticator app shows, or a recovery code; asked for where it is needed and not given."
+    return click.option("--code", default="", help=help_text)(command)
+
+
+def with_code(call: Callable[[str], Answered], code: str) -> Answered:
+    """Make a call that may take the code of the second factor, and ask for it where it does and somebody is there."""
+    try:
+        return call(code)
+    except ApiError as refused:
+        if refused.problem.code != "code-needed" or not sys.stdin.isatty():
+            raise
+    return call(click.prompt("Code of your authenticator app", err=True))
 
 
 def failing_well(command: Callable[..., Any]) -> Callable[..., Any]:
@@ -75,6 +103,33 @@ def failing_well(command: Callable[..., Any]) -> Callable[..., Any]:
     return wrapped
 
 
+def yes_option(command: Callable[..., Any]) -> Callable[..., Any]:
+    """``--yes``: what ends by the command is meant, and nobody is asked."""
+    return click.option("--yes", is_flag=True, help="Do not ask: what ends by this is meant.")(command)
+
+
+def confirmed(act: Callable[[bool], Any], *, yes: bool) -> Any:
+    """Do what ends something: at once with ``yes``, else once somebody at a terminal has agreed to what ends.
+
+    ``act`` is called with whether it is confirmed.
+
+    Raises:
+        NotConfirmed: nobody is there to be asked, or they said no.
+    """
+    if yes:
+        return act(True)
+    try:
+        return act(False)
+    except NotConfirmed as refused:
+        if not sys.stdin.isatty():
+            refused.problem.hint = "Give --yes, if this is meant."
+            raise
+        output.say("\n".join([refused.what, *(f"  {text}" for text in refused.ends)]))
+        if not click.confirm("Is this meant?", err=True):
+            raise click.Abort from refused
+    return act(True)
+
+
 def json_option(command: Callable[..., Any]) -> Callable[..., Any]:
     """``--json``: the answer in JSON, and an error as Problem Details (RFC 9457), both on standard output."""
 
@@ -86,13 +141,13 @@ def json_option(command: Callable[..., Any]) -> Callable[..., Any]:
             if not kwargs.get("as_json"):
                 raise
             # On standard output, where a program reads its answer; the status tells the one from the other.
-            output.as_json(_problem(error))
+            output.as_json(problem(error))
             raise click.exceptions.Exit(error.exit_code) from error
 
     return click.option("--json", "as_json", is_flag=True, help="Answer in JSON, for programs.")(wrapped)
 
 
-def _problem(error: click.ClickException) -> dict[str, Any]:
+def problem(error: click.ClickException) -> dict[str, Any]:
     """What the service answered, or the same of what went wrong here."""
     if isinstance(error, Failure):
         return error.problem.model_dump(mode="json")

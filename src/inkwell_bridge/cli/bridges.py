@@ -7,7 +7,7 @@ import re
 import click
 
 from inkwell_bridge.cli import output
-from inkwell_bridge.cli.base import Service, failing_well, json_option, pass_service
+from inkwell_bridge.cli.base import Service, confirmed, failing_well, json_option, pass_service, yes_option
 from inkwell_bridge.client.models import Bridge
 
 COLUMNS: list[output.Column] = [
@@ -121,7 +121,7 @@ def lane(service: Service, bridge: str, kind: str, switch: str, as_json: bool) -
 @click.argument("bridge")
 @click.option("--every", metavar="MINUTES", help="Such as 15m.")
 @click.option("--daily", metavar="TIME", help="Such as 18:30, by the company's wall clock.")
-@click.option("--off", is_flag=True, help="Run by hand alone.")
+@click.option("--off", is_flag=True, help="Only run when somebody starts it.")
 @json_option
 @pass_service
 @failing_well
@@ -139,7 +139,7 @@ def timetable(service: Service, bridge: str, every: str | None, daily: str | Non
     calls = service.workspace().bridge(bridge)
     if off:
         calls.remove_timetable()
-        output.say(f"{bridge} runs by hand alone.")
+        output.say(f"{bridge} runs only when somebody starts it.")
         return
     minutes = re.fullmatch(r"(\d{1,4})m?", every) if every else None
     if every and not minutes:
@@ -149,6 +149,23 @@ def timetable(service: Service, bridge: str, every: str | None, daily: str | Non
         output.as_json(found)
     else:
         output.say(f"{bridge} runs next at {found.next_at:%Y-%m-%d %H:%M} UTC.")
+
+
+@bridges.command("remove")
+@click.argument("bridge")
+@yes_option
+@pass_service
+@failing_well
+def remove(service: Service, bridge: str, yes: bool) -> None:
+    """Remove a bridge: what was carried stays to be read, what was not is left out.
+
+    \b
+    Example:
+      inkwell bridges remove web-shop-to-uk-books
+    """
+    calls = service.workspace().bridge(bridge)
+    confirmed(lambda meant: calls.remove(confirm=meant), yes=yes)
+    output.say(f"{bridge} is removed; what it carried is listed with: inkwell documents list --bridge {bridge}")
 
 
 def _show(bridge: Bridge, as_json: bool) -> None:

@@ -10,7 +10,7 @@ from typing import Any
 import click
 
 from inkwell_bridge.cli import output
-from inkwell_bridge.cli.base import Service, failing_well, json_option, pass_service
+from inkwell_bridge.cli.base import Service, confirmed, failing_well, json_option, pass_service, yes_option
 from inkwell_bridge.cli.exits import NEEDS_A_PERSON
 from inkwell_bridge.cli.oauth_listener import Listener
 from inkwell_bridge.client.models import Connection
@@ -22,7 +22,7 @@ COLUMNS: list[output.Column] = [
     ("Kind", lambda row: row.kind),
     ("State", lambda row: row.state),
     ("Checked", lambda row: row.checked_at),
-    ("Heard", lambda row: row.heard_at),
+    ("Last contact", lambda row: row.last_contact_at),
 ]
 
 
@@ -62,10 +62,7 @@ def check(service: Service, connection: str, as_json: bool) -> None:
       inkwell connections check web-shop
     """
     found = service.workspace().connection(connection).check()
-    if as_json:
-        output.as_json(found)
-    else:
-        _show(found)
+    _show(found, as_json)
     if found.state not in {"connected", "expiring"}:
         raise click.exceptions.Exit(NEEDS_A_PERSON)
 
@@ -108,10 +105,7 @@ def add(
     made = service.workspace().create_connection(
         slug=connection, name=name, kind=kind, address=address, company=company, credentials=values
     )
-    if as_json:
-        output.as_json(made)
-    else:
-        _show(made)
+    _show(made, as_json)
 
 
 @connections.command("change")
@@ -124,11 +118,11 @@ def add(
     "credentials",
     multiple=True,
     metavar="NAME",
-    help="Name of a credential to enter anew; its value is read from standard input. The others stay.",
+    help="Name of a credential to enter again; its value is read from standard input. The others stay as they are.",
 )
 @click.option("--key-expires", type=click.DateTime(["%Y-%m-%d"]), help="The day on which the key ends.")
-@click.option("--check-every", type=click.IntRange(0, 10_080), metavar="MINUTES", help="0: by hand alone.")
-@click.option("--reload-every", type=click.IntRange(0, 8_760), metavar="HOURS", help="0: by hand alone.")
+@click.option("--check-every", type=click.IntRange(0, 10_080), metavar="MINUTES", help="0: only when somebody asks.")
+@click.option("--reload-every", type=click.IntRange(0, 8_760), metavar="HOURS", help="0: only when somebody asks.")
 @json_option
 @pass_service
 @failing_well
@@ -158,10 +152,7 @@ def change(
     if not fields:
         raise click.UsageError("Name what is to be changed.")
     changed = service.workspace().connection(connection).change(**fields)
-    if as_json:
-        output.as_json(changed)
-    else:
-        _show(changed)
+    _show(changed, as_json)
 
 
 @connections.command("sign-in")
@@ -187,33 +178,67 @@ def sign_in(service: Service, connection: str, no_browser: bool, as_json: bool) 
     if came_back is None:
         raise click.ClickException("Nobody came back from the page in time. Begin again with the same command.")
     found = calls.finish_sign_in(state=begun.state, code=came_back.get("code", ""), error=came_back.get("error", ""))
-    if as_json:
-        output.as_json(found)
-    else:
-        _show(found)
+    _show(found, as_json)
 
 
 @connections.command("switch")
 @click.argument("connection")
 @click.argument("company_name")
 @click.option("--company", help="Which of the client's companies that is.")
+@yes_option
 @json_option
 @pass_service
 @failing_well
-def switch(service: Service, connection: str, company_name: str, company: str | None, as_json: bool) -> None:
+def switch(
+    service: Service, connection: str, company_name: str, company: str | None, yes: bool, as_json: bool
+) -> None:  # fmt: skip
     """Give an end to another company: type the company's name as the end says it.
 
-    Its links end and are kept as history, and its lanes are switched off.
+    Its links end and are kept as history, and its lanes are switched off; it asks before, and says which. For a day,
+    switch-back brings them back.
 
     \b
     Example:
       inkwell connections switch uk-books "Marrowby Ireland books" --company marrowby-ireland
     """
-    switched = service.workspace().connection(connection).switch(company_name, company=company)
-    if as_json:
-        output.as_json(switched)
-    else:
-        _show(switched)
+    calls = service.workspace().connection(connection)
+    switched = confirmed(lambda meant: calls.switch(company_name, company=company, confirm=meant), yes=yes)
+    _show(switched, as_json)
+
+
+@connections.command("switch-back")
+@click.argument("connection")
+@json_option
+@pass_service
+@failing_well
+def switch_back(service: Service, connection: str, as_json: bool) -> None:
+    """Take a switch back within a day: its links stand again, and its lanes are on again.
+
+    Enter the former address and key first: the end must say that it is the former company's.
+
+    \b
+    Example:
+      inkwell connections switch-back uk-books
+    """
+    found = service.workspace().connection(connection).switch_back()
+    _show(found, as_json)
+
+
+@connections.command("remove")
+@click.argument("connection")
+@yes_option
+@pass_service
+@failing_well
+def remove(service: Service, connection: str, yes: bool) -> None:
+    """Remove an end that no bridge stands on; its credentials are erased.
+
+    \b
+    Example:
+      inkwell connections remove trial-books
+    """
+    calls = service.workspace().connection(connection)
+    confirmed(lambda meant: calls.remove(confirm=meant), yes=yes)
+    output.say(f"{connection} is removed.")
 
 
 @connections.command("kinds")
@@ -240,7 +265,10 @@ def kinds(service: Service, as_json: bool) -> None:
         output.table(rows, columns, empty="No dialects are installed.")
 
 
-def _show(connection: Connection) -> None:
+def _show(connection: Connection, as_json: bool) -> None:
+    if as_json:
+        output.as_json(connection)
+        return
     click.echo(f"{connection.name}: {connection.state}")
     if connection.signed_in:
         when = f"signed in by {connection.signed_in.by}" if connection.signed_in.at else "nobody has signed in yet"

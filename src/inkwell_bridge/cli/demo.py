@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sys
 from datetime import datetime
 from typing import Any
 
@@ -13,16 +14,18 @@ from inkwell_bridge.cli.exits import NEEDS_A_PERSON
 
 @click.group(invoke_without_command=True)
 @click.option("--once", is_flag=True, help="Run the whole example without anyone there, compare every figure, and end.")
-@click.option("--fresh", is_flag=True, help="Forget what an earlier demo left, and begin anew.")
+@click.option("--fresh", is_flag=True, help="Forget what an earlier demo left, and start again.")
+@click.option("--empty", is_flag=True, help="With full shops and books, and nothing connected: for the first hour.")
 @click.option("--peers", is_flag=True, help="With two real systems at the ends; ./inkwell peers start starts them.")
 @click.option("--json", "as_json", is_flag=True, help="With --once: answer in JSON.")
 @click.pass_context
-def demo(context: click.Context, once: bool, fresh: bool, peers: bool, as_json: bool) -> None:
+def demo(context: click.Context, once: bool, fresh: bool, empty: bool, peers: bool, as_json: bool) -> None:
     """Start everything on this machine, with the month of an invented client.
 
     \b
     Examples:
       inkwell demo
+      inkwell demo --empty
       inkwell demo --once
       inkwell demo --peers
       inkwell demo clock 2026-11-01T09:00:00+00:00
@@ -31,13 +34,17 @@ def demo(context: click.Context, once: bool, fresh: bool, peers: bool, as_json: 
         return
     # The demo needs the whole service; every other command works with the client alone.
     from inkwell_bridge.launch import demo as launcher
+    from inkwell_bridge.launch.cast import Empty, October, WithPeers
     from inkwell_bridge.launch.cluster import ClusterFailed
 
+    if empty and (once or peers):
+        raise click.UsageError("--empty goes with neither --once nor --peers.")
     try:
         if once:
             _once(launcher, as_json, peers=peers)
         else:
-            launcher.serve(click.echo, fresh=fresh, peers=peers)
+            cast = WithPeers() if peers else Empty() if empty else October()
+            launcher.serve(click.echo, cast, fresh=fresh)
     except launcher.AlreadyRunning as error:
         click.echo(str(error))
     except (ClusterFailed, RuntimeError, TimeoutError) as error:
@@ -149,6 +156,31 @@ def reset() -> None:
     except RuntimeError as error:
         raise click.ClickException(str(error)) from error
     output.say("The shops, the books and the contact list hold October again, and nothing else.")
+
+
+@demo.command("remove")
+@click.option("--yes", is_flag=True, help="Do not ask.")
+def remove(yes: bool) -> None:
+    """Remove everything that the demo keeps on this machine, its database among it.
+
+    \b
+    Example:
+      inkwell demo remove
+    """
+    from inkwell_bridge.launch import demo as launcher
+
+    folders = ", ".join(str(folder) for folder in launcher.kept())
+    if not yes:
+        if not sys.stdin.isatty():
+            raise click.UsageError(f"This removes {folders}. Give --yes, if this is meant.")
+        click.confirm(f"Remove {folders}?", abort=True, err=True)
+    try:
+        launcher.remove()
+    except launcher.AlreadyRunning as error:
+        raise click.ClickException(f"{error}. Stop it first.") from error
+    except RuntimeError as error:
+        raise click.ClickException(str(error)) from error
+    output.say(f"Removed {folders}.")
 
 
 @demo.command("clock")

@@ -35,7 +35,7 @@ COLUMNS: list[output.Column] = [
     ("Gross>", lambda row: row.gross),
     ("", lambda row: row.currency),
     ("State", lambda row: row.state),
-    ("Cause", lambda row: row.cause or row.trouble),
+    ("Why", lambda row: row.cause or (row.left_out_by and output.rule(row.left_out_by)) or row.trouble),
     ("In the books", lambda row: _first(row, "books_number")),
     ("Gross there>", lambda row: _first(row, "gross")),
     ("Rounding>", lambda row: _first(row, "difference")),

@@ -10,6 +10,7 @@
 | 5      | what was sent is not right                                      |
 | 6      | something stands in the way                                     |
 | 7      | the service did not answer, or failed                           |
+| 130    | interrupted by Ctrl-C; what was started goes on                 |
 """
 
 from __future__ import annotations
@@ -17,6 +18,7 @@ from __future__ import annotations
 from inkwell_bridge.client import ApiError, Conflict, Forbidden, Invalid, NotFound, NotSignedIn
 
 DONE, NEEDS_A_PERSON, MISUSED, NOT_SIGNED_IN, NO_SUCH_THING, NOT_RIGHT = 0, 1, 2, 3, 4, 5
+INTERRUPTED = 130
 MEANINGS = {
     MISUSED: "The command was not used rightly",
     NOT_SIGNED_IN: "Not signed in",

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from decimal import Decimal, InvalidOperation
 from itertools import islice
 from pathlib import Path
@@ -12,8 +13,9 @@ from inkwell_bridge.cli import output
 from inkwell_bridge.cli.base import NoSuchThing, Service, failing_well, json_option, pass_service
 from inkwell_bridge.cli.exits import NEEDS_A_PERSON
 from inkwell_bridge.client import LinkCalls
-from inkwell_bridge.client.models import ImportPreview, LinkChange, Question
+from inkwell_bridge.client.models import ImportPreview, LinkChange, Offered, Question
 
+LOOK_AGAIN_SECONDS, LONGEST_WAIT_SECONDS = 0.4, 60.0
 kind_argument = click.argument("kind", type=click.Choice(["products", "customers"]))
 
 
@@ -96,34 +98,47 @@ def questions(service: Service, bridge: str, kind: str, limit: int, as_json: boo
     Example:
       inkwell links questions web-shop-to-uk-books products
     """
-    found = _calls(service, bridge, kind).questions(limit=limit)
+    calls = _calls(service, bridge, kind)
+    # Asked in between, it would ask for what the rules are just about to link.
+    until = time.monotonic() + LONGEST_WAIT_SECONDS
+    while calls.counts().matching and time.monotonic() < until:
+        time.sleep(LOOK_AGAIN_SECONDS)
+    found = calls.questions(limit=limit)
     if as_json:
         output.as_json(found)
         return
     if not found:
-        click.echo("Nothing is open.")
+        click.echo("Every question is answered.")
     for question in found:
         _show(question)
+    left = calls.counts().open - len(found)
+    if left > 0:
+        output.say(f"{left:,} more. See the next with a higher --limit, or answer these first.")
 
 
 def _show(question: Question) -> None:
     entry = question.entry
-    click.echo(f"{entry.code}  {entry.name}  (key {entry.source_id})")
+    click.echo(f"{entry.code or entry.source_id}  {entry.name}".rstrip())
     if not question.suggestions:
         click.echo("     nothing in the books is like it")
     for place, one in enumerate(question.suggestions, start=1):
         parts = ", ".join(f"{_told(part.code or part.id, part.quantity)} {part.name}" for part in one.targets)
-        ids = " ".join(f"--to {part.id}" + (f":{part.quantity.normalize():f}" if part.quantity != 1 else "")
-                       for part in one.targets)  # fmt: skip
+        ids = " ".join(f"--to {_named(part)}" for part in one.targets)
         click.echo(f"  {place}. {one.points:>3}  {parts}  [{ids}]")
         click.echo(f"          {one.reason}")
+
+
+def _named(part: Offered) -> str:
+    return (part.code or part.id) + (f":{part.quantity.normalize():f}" if part.quantity != 1 else "")
 
 
 @links.command("answer")
 @click.argument("bridge")
 @kind_argument
 @click.argument("key")
-@click.option("--to", "targets", multiple=True, metavar="ID[:QUANTITY]", help="The books' id; repeat it for a kit.")
+@click.option(
+    "--to", "targets", multiple=True, metavar="CODE[:QUANTITY]", help="The books' code or id; repeat it for a kit."
+)
 @click.option("--none", "none", is_flag=True, help="There is no counterpart.")
 @click.option("--create", "create", is_flag=True, help="Make it in the books.")
 @json_option
@@ -139,13 +154,14 @@ def answer(
     create: bool,
     as_json: bool,
 ) -> None:
-    """Say what one of the sales side is in the books.
+    """Say what one of the sales side is in the books. KEY is its code, or its id at the shop.
 
     \b
     Examples:
-      inkwell links answer web-shop-to-uk-books products 34 --to 1:2 --to 2
-      inkwell links answer web-shop-to-uk-books products 36 --none
-      inkwell links answer web-shop-to-uk-books products 36 --create
+      inkwell links answer web-shop-to-uk-books products BWL-YARN-ASH --to BOWL-ASH
+      inkwell links answer web-shop-to-uk-books products NDL-BOX --to NDL-BAM-40:6
+      inkwell links answer web-shop-to-uk-books products GIFT-WRAP --none
+      inkwell links answer web-shop-to-uk-books products NDL-CASE --create
     """
     if sum((bool(targets), none, create)) != 1:
         raise click.UsageError("Give one of --to, --none and --create.")
@@ -158,7 +174,8 @@ def _target(text: str) -> tuple[str, Decimal]:
     try:
         return identity, Decimal(quantity) if colon else Decimal(1)
     except InvalidOperation as error:
-        raise click.UsageError(f"--to: expected an id, or an id and a quantity such as 12:6, got {text!r}.") from error
+        wanted = "a code, or a code and a quantity such as NDL-BAM-40:6"
+        raise click.UsageError(f"--to: expected {wanted}, got {text!r}.") from error
 
 
 @links.command("undo")
@@ -292,5 +309,7 @@ def _preview(found: ImportPreview) -> None:
             ("What is wrong", lambda row: row.text),
         ]
         output.table(found.bad, columns, empty="")
+        if found.bad_rows > len(found.bad):
+            output.say(f"These are the first {len(found.bad)} of {found.bad_rows:,} rows that cannot be taken.")
     elif not found.applied:
         output.say("Put it in place with --apply.")

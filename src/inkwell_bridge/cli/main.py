@@ -2,21 +2,24 @@
 
 from __future__ import annotations
 
+import sys
 from dataclasses import replace
 
 import click
 
 from inkwell_bridge import __version__
 from inkwell_bridge.cli import output
-from inkwell_bridge.cli.base import Service, failing_well, json_option, pass_service
+from inkwell_bridge.cli.account import browsers, password_
+from inkwell_bridge.cli.base import Service, code_option, failing_well, json_option, pass_service, problem, with_code
 from inkwell_bridge.cli.bridges import bridges
 from inkwell_bridge.cli.connections import connections
 from inkwell_bridge.cli.demo import demo
 from inkwell_bridge.cli.documents import documents, holds, tie_out
+from inkwell_bridge.cli.exits import NEEDS_A_PERSON
 from inkwell_bridge.cli.links import links
 from inkwell_bridge.cli.names import names
 from inkwell_bridge.cli.opening import opening
-from inkwell_bridge.cli.people import companies, people, tokens, trail
+from inkwell_bridge.cli.people import companies, customers, people, tokens, trail
 from inkwell_bridge.cli.rulebook import plan, rulebook
 from inkwell_bridge.cli.rulebooks import rulebooks
 from inkwell_bridge.cli.runs import run, runs
@@ -34,7 +37,7 @@ def main(context: click.Context, workspace: str | None) -> None:
     \b
     Exit status: 0 done · 1 done, but something needs a person · 2 misused
     3 not signed in or not allowed · 4 no such thing · 5 what was sent is not right
-    6 something stands in the way · 7 the service did not answer
+    6 something stands in the way · 7 the service did not answer · 130 interrupted
     """
     context.obj = Service(workspace)
 
@@ -49,19 +52,48 @@ def main(context: click.Context, workspace: str | None) -> None:
     envvar="INKWELL_PASSWORD",
     help="Asked for where it is not given; INKWELL_PASSWORD in the environment is taken too.",
 )
+@code_option
 @failing_well
-def sign_in(address: str, email: str, password: str) -> None:
+def sign_in(address: str, email: str, password: str, code: str) -> None:
     """Sign in and remember it.
 
     \b
     Example:
       inkwell sign-in --address http://127.0.0.1:8642 --email owner@inkwell.example
     """
-    token = Client(address).make_token(email=email, password=password, name="command line")
+    token = with_code(
+        lambda given: Client(address).make_token(email=email, password=password, code=given, name="command line"), code
+    )
     entries = Client(address, token=token).workspaces()
     workspace = entries[0].slug if len(entries) == 1 else ""
     profile.save(profile.Profile(address=address, token=token, workspace=workspace))
     output.say(f"Signed in at {address}." + (f" Working for {workspace}." if workspace else ""))
+
+
+@main.command("join")
+@click.argument("link")
+@click.option("--name", default="", help="What people call you, where you are new to the service.")
+@click.option(
+    "--password",
+    prompt=True,
+    hide_input=True,
+    envvar="INKWELL_PASSWORD",
+    help="The one that you have, or choose now; INKWELL_PASSWORD in the environment is taken too.",
+)
+@code_option
+@failing_well
+def join(link: str, name: str, password: str, code: str) -> None:
+    """Take an invitation up, by the link that was sent to you.
+
+    \b
+    Example:
+      inkwell join "http://127.0.0.1:8642/invitation#..."
+    """
+    address = link.partition("/invitation")[0]
+    entry = with_code(
+        lambda given: Client(address).accept_invitation(link, password=password, name=name, code=given), code
+    )
+    output.say(f"You may {entry.role} in {entry.name}. Sign in with: inkwell sign-in --address {address} --email EMAIL")
 
 
 @main.command("use")
@@ -145,6 +177,34 @@ def list_workspaces(service: Service, as_json: bool) -> None:
 
 for command in (
     companies, connections, names, links, bridges, setup, rulebook, plan, rulebooks, try_, start_date, opening, adopt,
-    run, runs, documents, holds, tie_out, people, tokens, trail, demo,
+    run, runs, documents, holds, tie_out, people, customers, tokens, trail,
+    password_, browsers, demo,
 ):  # fmt: skip
     main.add_command(command)
+
+
+def entrance() -> None:
+    """Run the command that was given, and end with its status.
+
+    Under ``--json`` a command that was not used rightly is answered in JSON as well: whatever reads that reads nothing
+    else.
+    """
+    try:
+        status = main.main(standalone_mode=False)
+    except click.UsageError as error:
+        if "--json" in sys.argv:
+            output.as_json(problem(error))
+        else:
+            error.show()
+        sys.exit(error.exit_code)
+    except click.ClickException as error:
+        error.show()
+        sys.exit(error.exit_code)
+    except click.Abort:
+        click.echo("Nothing was done.", err=True)
+        sys.exit(NEEDS_A_PERSON)
+    except BrokenPipeError:
+        # Whoever read along has seen enough.
+        sys.stderr.close()
+        sys.exit(0)
+    sys.exit(status if isinstance(status, int) else 0)

@@ -1,4 +1,4 @@
-"""``inkwell names``: what both ends call things."""
+"""``inkwell names``: the reference data of both ends."""
 
 from __future__ import annotations
 
@@ -6,8 +6,7 @@ import time
 from itertools import islice
 
 import click
-from rich.console import Console
-from rich.progress import BarColumn, Progress, TaskID, TextColumn, TimeElapsedColumn
+from rich.progress import BarColumn, TaskID, TextColumn, TimeElapsedColumn
 
 from inkwell_bridge.cli import output
 from inkwell_bridge.cli.base import Service, failing_well, json_option, pass_service
@@ -21,7 +20,7 @@ PARTS = ("lists", "items", "contacts", "products", "customers")
 
 @click.group()
 def names() -> None:
-    """What both ends call things: accounts, tax codes, items, customers …"""
+    """Reference data of both ends: accounts, tax codes, items, customers …"""
 
 
 @names.command("load")
@@ -32,7 +31,7 @@ def names() -> None:
 @pass_service
 @failing_well
 def load(service: Service, connection: str, parts: tuple[str, ...], no_wait: bool, as_json: bool) -> None:
-    """Load an end's names anew, with progress.
+    """Load the reference data of an end again, with progress.
 
     Ends with status 1 where a part failed.
 
@@ -65,7 +64,7 @@ def load(service: Service, connection: str, parts: tuple[str, ...], no_wait: boo
 def _follow(calls: ConnectionCalls, asked: list[Loading], *, quiet: bool) -> list[Loading]:
     """Wait until every part has ended, with a bar for each on a terminal."""
     columns = (TextColumn("{task.description}"), BarColumn(), TextColumn("{task.fields[told]}"), TimeElapsedColumn())
-    with Progress(*columns, console=Console(stderr=True), disable=quiet, transient=True) as progress:
+    with output.progress(*columns, quiet=quiet) as progress:
         bars: dict[int, TaskID] = {one.id: progress.add_task(one.part, total=None, told="") for one in asked}
         while True:
             newest = islice(calls.loadings(), 50)
@@ -83,7 +82,7 @@ def _follow(calls: ConnectionCalls, asked: list[Loading], *, quiet: bool) -> lis
 @pass_service
 @failing_well
 def reference(service: Service, connection: str) -> None:
-    """Write what an end calls things as JSON, for: inkwell plan, inkwell rulebook check.
+    """Write an end's reference data as JSON, for: inkwell plan, inkwell rulebook check.
 
     \b
     Example:

@@ -30,6 +30,7 @@ from inkwell_bridge.core.planner import (
 from inkwell_bridge.core.rulebook import Base, Rulebook, check, check_capabilities, check_source, read
 from inkwell_bridge.core.rulebook.compare import Change, compare
 from inkwell_bridge.core.rulebook.invalid import RulebookInvalid
+from inkwell_bridge.core.rulebook.starter import still_proposed
 from inkwell_bridge.core.values import Value
 
 
@@ -48,11 +49,11 @@ def checked(file: Path, master_data: Path | None, source_reference: Path | None,
     if source_reference:
         sold = _document(SalesMasterData, source_reference)
         findings += check_source(book, sold, master_data=known, source_map=source_map)
-    return (*wrong, *findings)
+    return (*wrong, *findings, *still_proposed(_text(file), file=file.name))
 
 
 def compared(before: Path, after: Path) -> tuple[Change, ...]:
-    """What is otherwise in the second of two rulebooks."""
+    """How the second of two rulebooks differs from the first."""
     return compare(_read(before)[0], _read(after)[0])
 
 
@@ -199,7 +200,7 @@ def _json(file: Path) -> Any:
         said = json.loads(file.read_text("utf-8"))
     except (ValueError, RecursionError) as error:
         raise _NotRight(f"{file} is no JSON: {error}") from error
-    # As the service hands it out, what an end calls things stands under its content.
+    # As the service hands it out, an end's reference data stands under its content.
     return said["content"] if isinstance(said, dict) and set(said) >= {"content", "checksum"} else said
 
 

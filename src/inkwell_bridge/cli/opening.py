@@ -1,4 +1,4 @@
-"""``inkwell opening``: what stands open when a bridge takes over."""
+"""``inkwell opening``: opening balances when a bridge takes over."""
 
 from __future__ import annotations
 

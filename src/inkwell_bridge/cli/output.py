@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import sys
 from collections.abc import Callable, Iterable, Sequence
 from datetime import datetime
 from decimal import Decimal
@@ -13,6 +14,7 @@ from pydantic import BaseModel
 from rich.cells import cell_len
 from rich.console import Console
 from rich.markup import escape
+from rich.progress import Progress, ProgressColumn
 from rich.table import Table
 from rich.text import Text
 
@@ -58,7 +60,10 @@ def table(rows: Iterable[Any], columns: Sequence[Column], *, empty: str) -> None
         )
     for cells in told:
         drawn.add_row(*map(escape, cells))
-    out.print(drawn)
+    with out.capture() as captured:
+        out.print(drawn)
+    # The padding behind the last column would wrap on a terminal one cell narrower, and be noise in a file.
+    click.echo("\n".join(line.rstrip() for line in captured.get().splitlines()))
 
 
 def _as_lists(out: Console, headings: Sequence[str], told: Sequence[Sequence[str]]) -> None:
@@ -76,6 +81,19 @@ def console() -> Console:
     out = Console(highlight=False)
     # In a file or a pipe nobody counts columns, and a folded row could not be searched.
     return out if out.is_terminal else Console(highlight=False, width=200, no_color=True)
+
+
+def rule(pointer: str) -> str:
+    """What left a document out, as people name it: a rule by its place in the rulebook, anything else as it is."""
+    if pointer == "/bridge/starts_on":
+        return "the bridge's start date"
+    return f"the rule {pointer.strip('/').replace('/', '.')}" if pointer.startswith("/") else pointer
+
+
+def progress(*columns: ProgressColumn, quiet: bool) -> Progress:
+    """Bars on standard error that go away when they are done; none where nobody looks."""
+    hidden = quiet or not sys.stderr.isatty()
+    return Progress(*columns, console=Console(stderr=True), disable=hidden, transient=True)
 
 
 def quantity(said: Decimal | str) -> str:

@@ -2,14 +2,26 @@
 
 from __future__ import annotations
 
+import time
 from datetime import UTC, datetime
 from itertools import islice
+from typing import Any
 
 import click
 
 from inkwell_bridge.cli import output
-from inkwell_bridge.cli.base import Service, failing_well, json_option, pass_service
+from inkwell_bridge.cli.base import (
+    NoSuchThing,
+    Service,
+    code_option,
+    failing_well,
+    json_option,
+    pass_service,
+    with_code,
+)
+from inkwell_bridge.cli.exits import NEEDS_A_PERSON
 
+LOOK_AGAIN_SECONDS = 0.4
 ROLES = click.Choice(["see", "operate", "edit", "own"])
 
 
@@ -23,13 +35,14 @@ def people() -> None:
 @pass_service
 @failing_well
 def list_people(service: Service, as_json: bool) -> None:
-    """List everybody with their role.
+    """List everybody with their role, and who was invited and has not come yet.
 
     \b
     Example:
       inkwell people list
     """
-    rows = list(service.workspace().people())
+    workspace = service.workspace()
+    rows = list(workspace.people())
     if as_json:
         output.as_json(rows)
         return
@@ -37,30 +50,119 @@ def list_people(service: Service, as_json: bool) -> None:
         ("E-mail", lambda row: row.email),
         ("Name", lambda row: row.name),
         ("Role", lambda row: row.role),
+        ("Invited until", lambda row: getattr(row, "ends_at", None)),
     ]
-    output.table(rows, columns, empty="Nobody has a role here.")
+    output.table([*rows, *workspace.invitations()], columns, empty="Nobody has a role here.")
+
+
+@people.command("invite")
+@click.argument("email")
+@click.argument("role", type=ROLES)
+@click.option("--name", default="", help="What people call them.")
+@json_option
+@pass_service
+@failing_well
+def invite(service: Service, email: str, role: str, name: str, as_json: bool) -> None:
+    """Invite somebody: they come by a link that works once and for a day, and choose their own password.
+
+    The link is mailed where the service has a mail server; else it is shown here, for you to hand on.
+
+    \b
+    Example:
+      inkwell people invite bram@inkwell.example operate --name "Bram Okafor"
+    """
+    found = service.workspace().invite(email=email, role=role, name=name)
+    if as_json:
+        output.as_json(found)
+    elif found.link:
+        output.say(f"Hand this link on to {found.email}; it works once, until {output.shown(found.ends_at)} UTC:")
+        click.echo(found.link)
+    else:
+        output.say(f"The invitation was mailed to {found.email}.")
 
 
 @people.command("give")
 @click.argument("email")
 @click.argument("role", type=ROLES)
-@click.option("--name", default="", help="For somebody new to the service.")
-@click.option("--password", envvar="INKWELL_NEW_PASSWORD", help="For somebody new; INKWELL_NEW_PASSWORD is taken too.")
 @json_option
 @pass_service
 @failing_well
-def give(service: Service, email: str, role: str, name: str, password: str | None, as_json: bool) -> None:
-    """Give somebody a role, in place of the one they had.
+def give(service: Service, email: str, role: str, as_json: bool) -> None:
+    """Give somebody who has a role here another one in its place.
 
     \b
     Example:
-      INKWELL_NEW_PASSWORD=... inkwell people give bram@inkwell.example operate --name "Bram Okafor"
+      inkwell people give bram@inkwell.example edit
     """
-    found = service.workspace().give_role(email=email, role=role, name=name, password=password)
+    found = service.workspace().give_role(email=email, role=role)
     if as_json:
         output.as_json(found)
     else:
         output.say(f"{found.email} may {found.role}.")
+
+
+@people.command("remove")
+@click.argument("email")
+@pass_service
+@failing_well
+def remove_person(service: Service, email: str) -> None:
+    """Take somebody's role here away, and their tokens for this workspace; or withdraw their invitation.
+
+    What they did stays in the trail.
+
+    \b
+    Example:
+      inkwell people remove bram@inkwell.example
+    """
+    workspace = service.workspace()
+    rows = {row.email: row for row in workspace.people()}
+    invited = {row.email: row for row in workspace.invitations()}
+    wanted = email.lower()
+    if wanted in rows:
+        workspace.remove_person(rows[wanted].id)
+        output.say(f"{wanted} has no role here any more.")
+    elif wanted in invited:
+        workspace.withdraw_invitation(invited[wanted].id)
+        output.say(f"The invitation of {wanted} is withdrawn.")
+    else:
+        raise NoSuchThing(f"{email} has no role here. People here: {', '.join([*rows, *invited])}.")
+
+
+@click.group()
+def customers() -> None:
+    """The buyers whose orders cross."""
+
+
+@customers.command("erase")
+@click.argument("email")
+@json_option
+@pass_service
+@failing_well
+def erase(service: Service, email: str, as_json: bool) -> None:
+    """Erase all that tells of the buyer with that e-mail; figures, checksums and history stay.
+
+    It covers what Inkwell Bridge keeps. Erase the buyer at the shop first: what the shop still tells of them is read
+    again. The books keep what tax law asks for. Ends with status 1 where an order has not crossed yet and keeps its
+    buyer.
+
+    \b
+    Example:
+      inkwell customers erase thea.lindqvist@mail.example
+    """
+    workspace = service.workspace()
+    found = workspace.erase_buyer(email)
+    while found.ended_at is None:
+        time.sleep(LOOK_AGAIN_SECONDS)
+        found = workspace.erasure(found.id)
+    if as_json:
+        output.as_json(found)
+    else:
+        told = f"{found.snapshots:,} of {found.looked_at:,} documents told of this buyer"
+        output.say(f"{told}, and {found.names:,} names of the reference data. That is erased.")
+        if found.kept:
+            output.say(f"Not carried yet, so they keep their buyer: {', '.join(found.kept)}. Erase again afterwards.")
+    if found.kept:
+        raise click.exceptions.Exit(NEEDS_A_PERSON)
 
 
 @click.group()
@@ -118,7 +220,7 @@ def add_company(
     if as_json:
         output.as_json(made)
     else:
-        output.say(f"{made.name} is here.")
+        output.say(f"{made.name} was added.")
 
 
 @click.group()
@@ -147,7 +249,9 @@ def list_tokens(service: Service, as_json: bool) -> None:
         ("Workspace", lambda row: row.workspace or "all"),
         ("Role", lambda row: row.role),
         ("Made", lambda row: row.created_at),
+        ("Last used", lambda row: row.last_used_at),
         ("Ends", lambda row: row.expires_at),
+        ("", lambda row: "ends soon" if row.ends_soon else ""),
     ]
     output.table(rows, columns, empty="You have no tokens.")
 
@@ -159,10 +263,18 @@ def list_tokens(service: Service, as_json: bool) -> None:
 @click.option("--workspace", "scope", help="Only for this workspace.")
 @click.option("--role", type=ROLES, default="own", show_default=True, help="May do no more than this.")
 @click.option("--ends", type=click.DateTime(["%Y-%m-%d"]), help="The day on which it ends.")
+@code_option
 @pass_service
 @failing_well
 def make_token(
-    service: Service, name: str, email: str, password: str, scope: str | None, role: str, ends: datetime | None
+    service: Service,
+    name: str,
+    email: str,
+    password: str,
+    scope: str | None,
+    role: str,
+    ends: datetime | None,
+    code: str,
 ) -> None:
     """Make a token; its text is shown this once.
 
@@ -172,9 +284,8 @@ def make_token(
     """
     expires_at = ends.replace(tzinfo=UTC) if ends else None
     client = service.client()
-    click.echo(
-        client.make_token(email=email, password=password, name=name, workspace=scope, role=role, expires_at=expires_at)
-    )
+    given: dict[str, Any] = {"email": email, "password": password, "name": name, "workspace": scope, "role": role}
+    click.echo(with_code(lambda typed: client.make_token(**given, code=typed, expires_at=expires_at), code))
 
 
 @tokens.command("withdraw")

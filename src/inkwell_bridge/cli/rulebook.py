@@ -15,7 +15,7 @@ reference_option = click.option(
     "--reference",
     "master_data",
     type=_FILE,
-    help="What the books call things (books-master-data-1, JSON); see: inkwell names reference",
+    help="The books' reference data (books-master-data-1, JSON); see: inkwell names reference",
 )
 books_option = click.option("--books", default="erp", show_default=True, help="The kind of books: what they can do.")
 
@@ -28,7 +28,7 @@ def rulebook() -> None:
 @rulebook.command("check")
 @click.argument("file", type=_FILE)
 @reference_option
-@click.option("--source-reference", type=_FILE, help="What the sales side calls things (sales-master-data-1, JSON).")
+@click.option("--source-reference", type=_FILE, help="The sales side's reference data (sales-master-data-1, JSON).")
 @books_option
 @json_option
 def check_(file: Path, master_data: Path | None, source_reference: Path | None, books: str, as_json: bool) -> None:
@@ -63,7 +63,7 @@ def check_(file: Path, master_data: Path | None, source_reference: Path | None, 
 @click.argument("after", type=_FILE)
 @json_option
 def compare(before: Path, after: Path, as_json: bool) -> None:
-    """Tell in words what is otherwise in the second of two rulebooks.
+    """Say in plain sentences how the second of two rulebooks differs from the first.
 
     \b
     Example:
@@ -78,7 +78,7 @@ def compare(before: Path, after: Path, as_json: bool) -> None:
     for change in changes:
         click.echo(change.text)
     if not changes:
-        click.echo("They say the same.")
+        click.echo("There is no difference.")
 
 
 @click.command("plan")
@@ -89,7 +89,7 @@ def compare(before: Path, after: Path, as_json: bool) -> None:
     "master_data",
     type=_FILE,
     required=True,
-    help="What the books call things (books-master-data-1, JSON).",
+    help="The books' reference data (books-master-data-1, JSON).",
 )
 @click.option("--of", "order", type=_FILE, help="The order that a refund takes back from.")
 @books_option

@@ -8,6 +8,7 @@ import click
 
 from inkwell_bridge.cli import output
 from inkwell_bridge.cli.base import NoSuchThing, Service, failing_well, json_option, pass_service
+from inkwell_bridge.client import ApiError
 from inkwell_bridge.client.models import BaseRulebook
 
 _FILE = click.Path(exists=True, dir_okay=False, path_type=Path)
@@ -35,13 +36,41 @@ def write(service: Service, bridge: str, file: Path, publish: bool, as_json: boo
     calls = service.workspace().bridge(bridge)
     version = calls.write_rulebook(_text(file), file=file.name)
     if publish:
-        version = calls.publish_rulebook(version.number, file=file.name)
+        try:
+            version = calls.publish_rulebook(version.number, file=file.name)
+        except ApiError:
+            output.say(f"Version {version.number} is kept as a draft, and was not published:")
+            raise
     if as_json:
         output.as_json(version)
         return
     for finding in version.findings:
         output.say(f"{finding.level}: {finding.text} {finding.hint}")
     output.say(f"Version {version.number} is {'in force' if version.published_at else 'a draft'}.")
+
+
+@rulebooks.command("starter")
+@click.argument("bridge")
+@click.argument("file", type=click.Path(dir_okay=False, path_type=Path), required=False)
+@pass_service
+@failing_well
+def starter(service: Service, bridge: str, file: Path | None) -> None:
+    """Write rules to start from, made from the reference data of both ends; to standard output, or to a new FILE.
+
+    Each account and tax code is proposed by type, rate and name, and marked so. Take the marks away as you agree.
+
+    \b
+    Example:
+      inkwell rulebooks starter web-shop-to-uk-books rulebook.yaml
+    """
+    if file is not None and file.exists():
+        raise click.UsageError(f"{file} is there already; name a new file.")
+    text = service.workspace().bridge(bridge).starter()
+    if file is None:
+        click.echo(text, nl=False)
+        return
+    file.write_text(text, "utf-8")
+    output.say(f"Written to {file}. Look at each line marked 'proposed', then: inkwell rulebooks write {bridge} {file}")
 
 
 @rulebooks.command("list")
@@ -123,7 +152,7 @@ def show(service: Service, bridge: str, number: int | None, as_json: bool) -> No
 @pass_service
 @failing_well
 def compare(service: Service, bridge: str, number: int, since: int | None, as_json: bool) -> None:
-    """Tell in words what is otherwise in a version than in the one in force.
+    """Say in plain sentences how a version differs from the one in force.
 
     \b
     Example:
@@ -136,7 +165,7 @@ def compare(service: Service, bridge: str, number: int, since: int | None, as_js
     for change in changes:
         click.echo(change.text)
     if not changes:
-        click.echo("They say the same.")
+        click.echo("There is no difference.")
 
 
 @rulebooks.group("base")
@@ -171,12 +200,12 @@ def bases(service: Service, as_json: bool) -> None:
 @base.command("write")
 @click.argument("file", type=_FILE)
 @click.option("--name", help="What rulebooks call it under based_on; the name of the file if left out.")
-@click.option("--redraft", is_flag=True, help="Draft the rules of every bridge anew that builds on it.")
+@click.option("--redraft", is_flag=True, help="Also draft new rules for every bridge that builds on it.")
 @json_option
 @pass_service
 @failing_well
 def write_base(service: Service, file: Path, name: str | None, redraft: bool, as_json: bool) -> None:
-    """Write a version of a base. No bridge's rules change by it before they are drafted anew and published.
+    """Write a version of a base. No bridge's rules change by it before new drafts are written and published.
 
     \b
     Example:

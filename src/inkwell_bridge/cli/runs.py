@@ -7,14 +7,13 @@ from collections.abc import Sequence
 from itertools import islice
 
 import click
-from rich.console import Console
-from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn, TimeElapsedColumn
+from rich.progress import BarColumn, MofNCompleteColumn, TextColumn, TimeElapsedColumn
 
 from inkwell_bridge.cli import output
 from inkwell_bridge.cli.base import Service, failing_well, json_option, pass_service
-from inkwell_bridge.cli.exits import NEEDS_A_PERSON
+from inkwell_bridge.cli.exits import INTERRUPTED, NEEDS_A_PERSON
 from inkwell_bridge.client import Conflict, WorkspaceCalls
-from inkwell_bridge.client.models import Run, SidesTotals, TaxCodeTotals, TenderTotals
+from inkwell_bridge.client.models import Run, SidesTotals, TaxCodeTotals, TenderTotals, Totals
 
 LOOK_AGAIN_SECONDS = 0.4
 OUTCOMES = ("carried", "adopted", "held", "differs", "left_out", "waiting", "unchanged", "pending")
@@ -29,6 +28,9 @@ COLUMNS: list[output.Column] = [
     ("Carried>", lambda row: row.counts.carried),
     ("Held>", lambda row: row.counts.held + row.counts.differs),
     ("Left out>", lambda row: row.counts.left_out),
+    ("Adopted>", lambda row: row.counts.adopted),
+    ("Waiting>", lambda row: row.counts.waiting + row.counts.pending),
+    ("Unchanged>", lambda row: row.counts.unchanged),
 ]
 
 
@@ -73,9 +75,18 @@ def _started(workspace: WorkspaceCalls, bridge: str, orders: tuple[str, ...]) ->
 
 
 def follow(workspace: WorkspaceCalls, started: Run, *, quiet: bool = False) -> Run:
-    """Wait until a run ends, with a bar on a terminal."""
+    """Wait until a run ends, with a bar on a terminal. Ctrl-C ends the waiting, not the run."""
+    try:
+        return _until_it_ends(workspace, started, quiet=quiet)
+    except KeyboardInterrupt:
+        output.say(f"Run {started.id} goes on. Follow it with: inkwell runs show {started.id}")
+        output.say(f"Stop it with: inkwell runs stop {started.id}")
+        raise click.exceptions.Exit(INTERRUPTED) from None
+
+
+def _until_it_ends(workspace: WorkspaceCalls, started: Run, *, quiet: bool) -> Run:
     columns = (TextColumn("{task.description}"), BarColumn(), MofNCompleteColumn(), TimeElapsedColumn())
-    with Progress(*columns, console=Console(stderr=True), disable=quiet, transient=True) as progress:
+    with output.progress(*columns, quiet=quiet) as progress:
         bar = progress.add_task("Reading", total=None)
         found = started
         while found.under_way:
@@ -99,7 +110,12 @@ def show(found: Run) -> None:
     ]
     click.echo(f"{found.counts.read} read" + (f": {', '.join(counts)}" if counts else ""))
     for sides in found.totals:
-        totals(sides)
+        named = (("  tax on lines", "tax_lines"), ("  rounding", "rounding"))
+        totals(sides, tuple((label, name) for label, name in named if _says_anything(getattr(sides, name))))
+
+
+def _says_anything(sums: Totals) -> bool:
+    return bool(sums.net or sums.tax or sums.gross)
 
 
 def totals(sides: SidesTotals, extra: tuple[tuple[str, str], ...] = ()) -> None:
@@ -142,7 +158,7 @@ def breakdown(tax_codes: Sequence[TaxCodeTotals], tenders: Sequence[TenderTotals
             ("Tender", lambda row: row.tender),
             ("", lambda row: row.currency),
             ("Source>", lambda row: row.source),
-            ("Aside>", lambda row: row.aside),
+            ("Not as money>", lambda row: row.aside),
             ("Books>", lambda row: row.books),
             ("Difference>", lambda row: row.difference),
         ]
@@ -193,22 +209,22 @@ def show_command(service: Service, number: int, as_json: bool) -> None:
         show(found)
 
 
-@runs.command("abandon")
+@runs.command("stop")
 @click.argument("number", type=int)
 @json_option
 @pass_service
 @failing_well
-def abandon(service: Service, number: int, as_json: bool) -> None:
+def stop(service: Service, number: int, as_json: bool) -> None:
     """End a run that does not come to an end, so that its bridge can start another.
 
     What it has read is carried all the same.
 
     \b
     Example:
-      inkwell runs abandon 7
+      inkwell runs stop 7
     """
-    found = service.workspace().abandon_run(number)
+    found = service.workspace().stop_run(number)
     if as_json:
         output.as_json(found)
     else:
-        output.say(f"Run {found.id} of {found.bridge} is abandoned; what it read is carried all the same.")
+        output.say(f"Run {found.id} of {found.bridge} is stopped; what it read is carried all the same.")

@@ -10,6 +10,7 @@ from inkwell_bridge.cli import output
 from inkwell_bridge.cli.base import NoSuchThing, Service, failing_well, json_option, pass_service
 from inkwell_bridge.cli.exits import NEEDS_A_PERSON
 from inkwell_bridge.cli.runs import follow, show
+from inkwell_bridge.cli.spread import show_content
 from inkwell_bridge.client.models import Tried
 
 MARKS = {"done": "done", "open": "open", "attention": "look"}
@@ -34,9 +35,7 @@ def setup(service: Service, bridge: str, as_json: bool) -> None:
         output.as_json(steps)
     else:
         for place, step in enumerate(steps, start=1):
-            click.echo(
-                f"{place}. {MARKS[step.state]}  {step.title}{'' if step.needed else '  (an expert may leave it)'}"
-            )
+            click.echo(f"{place}. {MARKS[step.state]}  {step.title}{'' if step.needed else '  (optional)'}")
             click.echo(f"         {step.text}")
             if step.state != "done":
                 click.echo(f"         {step.why}")
@@ -68,10 +67,11 @@ def start_date(service: Service, bridge: str, day: datetime, as_json: bool) -> N
 @click.argument("bridge")
 @click.argument("order")
 @click.option("--rulebook", type=int, help="Number of the version to try it by; the one in force, without it.")
+@click.option("--reasons", is_flag=True, help="Also the reason of every account, code and date, with its rule.")
 @json_option
 @pass_service
 @failing_well
-def try_(service: Service, bridge: str, order: str, rulebook: int | None, as_json: bool) -> None:
+def try_(service: Service, bridge: str, order: str, rulebook: int | None, reasons: bool, as_json: bool) -> None:
     """Show what one order would become, with the reason of every amount; nothing is sent.
 
     Ends with status 1 where it would be held.
@@ -84,41 +84,35 @@ def try_(service: Service, bridge: str, order: str, rulebook: int | None, as_jso
     if as_json:
         output.as_json(tried)
     else:
-        _show(tried)
+        _show(tried, reasons=reasons)
     if tried.outcome == "hold":
         raise click.exceptions.Exit(NEEDS_A_PERSON)
 
 
-def _show(tried: Tried) -> None:
+def _show(tried: Tried, *, reasons: bool) -> None:
     said = {
         "carry": "would be carried",
         "hold": "would be held",
-        "left out": f"would be left out by {tried.left_out_by}",
+        "left out": f"would be left out by {output.rule(tried.left_out_by or '')}",
         "adopt": "would be adopted as the books have it",
     }
     outcome = said.get(tried.outcome, tried.outcome)
     click.echo(
-        f"{tried.number}, {tried.order['total']} {tried.order['currency']}, {outcome} by version {tried.rulebook}."
+        f"{tried.number}, {tried.order['total']} {tried.order['currency']}: {outcome}, by version {tried.rulebook} of "
+        "the rules."
     )
-    for document in tried.documents:
-        if "amount" in document:
-            money = f"{document['amount']} {document['currency']} on {document['account']}"
-            click.echo(f"{document['role']} of {money}, {document['date']}")
-            continue
-        click.echo(f"{document['role']} of {document['date']}")
-        columns: list[output.Column] = [
-            ("Line", lambda row: row["text"]),
-            ("Quantity>", lambda row: output.quantity(row["quantity"])),
-            ("Account", lambda row: row["account"]),
-            ("Tax code", lambda row: row["tax_code"]),
-            ("Net>", lambda row: row["net"]),
-            ("Tax>", lambda row: row["tax"]),
-        ]
-        output.table(document["lines"], columns, empty="No lines.")
+    for place, document in enumerate(tried.documents):
+        click.echo(f"\n{document['role'].capitalize()} of {document['date']}")
+        show_content(document, place, tried.reasons, role=document["role"])
     if tried.open_balance is not None:
-        click.echo(f"{tried.open_balance} {tried.order['currency']} left to pay")
-    for reason in tried.reasons:
-        click.echo(f"  {reason['target']}: {reason['text']}")
+        click.echo(f"\nLeft to pay: {tried.open_balance} {tried.order['currency']}")
+    if reasons:
+        columns: list[output.Column] = [
+            ("In the plan", lambda row: row["target"]),
+            ("Why", lambda row: row["text"]),
+            ("Rule", lambda row: row["rule"]),
+        ]
+        output.table(tried.reasons, columns, empty="No reasons.")
     for finding in tried.findings:
         click.echo(f"{finding.level}: {finding.text} {finding.hint}".rstrip())
     click.echo(f"Not checked: {'; '.join(tried.not_checked)}.")
@@ -158,7 +152,12 @@ def adopt(service: Service, bridge: str, order: str | None, books_id: str | None
     run = follow(workspace, workspace.bridge(bridge).adopt(), quiet=as_json)
     if as_json:
         output.as_json(run)
-    else:
+    elif run.state == "failed":
         show(run)
+    else:
+        click.echo(f"{run.counts.read} documents of this bridge stand in the books: {run.counts.adopted} adopted, "
+                   f"{run.counts.unchanged} known already. Nothing was posted.")  # fmt: skip
+        if run.trouble:
+            click.echo(run.trouble)
     if run.state == "failed":
         raise click.exceptions.Exit(NEEDS_A_PERSON)

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import Any
+from zoneinfo import ZoneInfo
 
 import click
 
@@ -14,22 +16,51 @@ def show_spread(spread: Spread) -> None:
     """What the source document says, what it became, and the reason of every amount."""
     name = f"{_KINDS.get(spread.kind, spread.kind.capitalize())} {spread.number}".strip()
     click.echo(f"{name}: {spread.state}" + (f" ({spread.cause})" if spread.cause else ""))
-    if spread.left_out_by:
-        click.echo(f"Left out by the rule {spread.left_out_by}.")
+    for label, text in _head(spread):
+        click.echo(f"  {label:<{LABELS}} {text}")
     # By what the document has, not by its kind: one that this page does not know still shows its total.
     said = spread.order or {}
     if "balances" in said:
         _balances(said)
     elif "lines" in said and "tax_total" in said:
         _order(said, spread.currency)
-    elif spread.buyer:
-        click.echo(f"{spread.buyer['name']} {spread.buyer['email']}".strip())
     elif spread.gross is not None:
         click.echo(f"{said.get('title', '')} {spread.gross} {spread.currency}".strip())
     for place, document in enumerate(spread.documents):
         _document(document, place, spread.reasons)
     for finding in spread.findings:
         click.echo(f"{finding.level}: {finding.text} {finding.hint}")
+
+
+LABELS = 12
+_MOMENTS = {"orders": "Placed", "refunds": "Given back"}
+
+
+def _head(spread: Spread) -> Iterator[tuple[str, str]]:
+    """Who, when, over which bridge, in which run, by which rules, to whom; and what became of what belongs to it."""
+    if spread.left_out_by:
+        yield "Left out by", output.rule(spread.left_out_by)
+    if spread.trouble:
+        yield "Waits", spread.trouble
+    if spread.buyer:
+        yield "Buyer", ", ".join(filter(None, (spread.buyer["name"], spread.buyer["email"])))
+    if spread.placed_at:
+        yield (
+            _MOMENTS.get(spread.kind, "Changed"),
+            f"{spread.placed_at.astimezone(ZoneInfo(spread.time_zone)):%Y-%m-%d %H:%M} {spread.time_zone}",
+        )
+    yield "Bridge", spread.bridge
+    runs = list(dict.fromkeys(str(event.run) for event in spread.history if event.run))
+    if runs:
+        yield "Run" if len(runs) == 1 else "Runs", ", ".join(runs)
+    if spread.rulebook:
+        links = f", links of change {spread.links_version}" if spread.links_version else ""
+        yield "Rules", f"version {spread.rulebook}{links}"
+    if spread.contact:
+        yield "Contact", " ".join(filter(None, (spread.contact.code or spread.contact.id, spread.contact.name)))
+    for one in spread.following:
+        kind = _KINDS.get(one.kind, one.kind.capitalize())
+        yield kind, f"{one.number}, {one.gross} {one.currency}, {one.state}" + (f" ({one.cause})" if one.cause else "")
 
 
 _KINDS = {"orders": "Order", "customers": "Customer", "refunds": "Refund", "opening balances": ""}
@@ -72,17 +103,24 @@ def _document(document: Document, place: int, reasons: list[dict[str, Any]]) -> 
         f"\n{document.role.capitalize()} {document.books_number or '(no number yet)'}: {document.state}"
         + (f", rounding {document.difference}" if document.difference else "")
     )
+    found = (document.record or {}).get("document") or document.settled or document.planned or {"lines": []}
+    show_content(found, place, reasons, role=document.role)
+    if document.net is not None:
+        click.echo(f"Net {document.net}, tax {document.tax}, gross {document.gross} {document.currency}")
+
+
+def show_content(found: dict[str, Any], place: int, reasons: list[dict[str, Any]], *, role: str) -> None:
+    """The lines or the amount of a document, with the reason of each; ``place`` is its place in its plan."""
     because: dict[str, str] = {}
     for reason in reasons:
         because[reason["target"]] = f"{because.get(reason['target'], '')} {reason['text']}".strip()
-    found = (document.record or {}).get("document") or document.settled or document.planned or {"lines": []}
     if "amount" in found:
         why = " ".join(because.get(f"/documents/{place}/{name}", "") for name in ("amount", "account"))
         click.echo(
             f"{found['amount']} {found['currency']} on account {found['account']}, {found['date']}. {why}".rstrip()
         )
         return
-    if document.role == "journal":
+    if role == "journal":
         _postings(found["lines"], {number: because.get(f"/documents/{place}/lines/{number}/base", "")
                                   for number in range(len(found["lines"]))})  # fmt: skip
         return
@@ -91,6 +129,7 @@ def _document(document: Document, place: int, reasons: list[dict[str, Any]]) -> 
     ]
     columns: list[output.Column] = [
         ("In the books", lambda row: " of ".join(filter(None, (row[0]["text"], row[0].get("item"))))),
+        ("Quantity>", lambda row: output.quantity(str(row[0].get("quantity", 1)))),
         ("Account", lambda row: row[0]["account"]),
         ("Tax code", lambda row: row[0]["tax_code"]),
         ("Net>", lambda row: row[0]["net"]),
@@ -98,8 +137,6 @@ def _document(document: Document, place: int, reasons: list[dict[str, Any]]) -> 
         ("Why", lambda row: row[1]),
     ]
     output.table(rows, columns, empty="")
-    if document.gross is not None:
-        click.echo(f"Net {document.net}, tax {document.tax}, gross {document.gross} {document.currency}")
 
 
 def _postings(lines: list[dict[str, Any]], why: dict[int, str]) -> None:

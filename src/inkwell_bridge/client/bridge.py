@@ -33,6 +33,10 @@ class BridgeCalls:
         """One version."""
         return self._transport.one(models.Rulebook, "GET", f"{self._path}/rulebooks/{number}")
 
+    def starter(self) -> str:
+        """Rules to start from, made from the reference data of both ends: each choice is marked as proposed."""
+        return str(self._transport.send("GET", f"{self._path}/rulebooks/starter")["text"])
+
     def write_rulebook(self, text: str, *, file: str = "rulebook.yaml") -> models.Rulebook:
         """Write a draft; ``file`` is the name that errors call it by."""
         return self._transport.one(
@@ -70,6 +74,14 @@ class BridgeCalls:
         """Change its name, or ``starts_on``, the day from which it carries."""
         told = {name: value.isoformat() if isinstance(value, date) else value for name, value in fields.items()}
         return self._transport.one(models.Bridge, "PATCH", self._path, body=told)
+
+    def remove(self, *, confirm: bool = False) -> None:
+        """Remove it; what was carried stays to be read.
+
+        Raises:
+            NotConfirmed: without ``confirm``, with what would end.
+        """
+        self._transport.send("DELETE", self._path, query={"confirm": "true"} if confirm else None)
 
     def setup(self) -> list[models.Step]:
         """How far its set-up is, in the order of the work."""

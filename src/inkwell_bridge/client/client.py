@@ -8,7 +8,8 @@ from typing import Any, Self
 
 import httpx
 
-from inkwell_bridge.client.models import Entry, Kind, Session, Token
+from inkwell_bridge.client.account import AccountCalls
+from inkwell_bridge.client.models import Entry, InvitedTo, Kind, Session, Token
 from inkwell_bridge.client.transport import Transport
 from inkwell_bridge.client.workspace import WorkspaceCalls
 
@@ -38,20 +39,53 @@ class Client:
         email: str,
         password: str,
         name: str,
+        code: str = "",
         workspace: str | None = None,
         role: str = "own",
         expires_at: datetime | None = None,
     ) -> str:
-        """Make a token with e-mail and password; its text is shown this once."""
+        """Make a token with e-mail and password; its text is shown this once.
+
+        ``code`` is that of the authenticator app, or a recovery code, where the second factor is on.
+        """
         body = {
             "email": email,
             "password": password,
+            "code": code,
             "name": name,
             "workspace": workspace,
             "role": role,
             "expires_at": expires_at.isoformat() if expires_at else None,
         }
         return str(self._transport.send("POST", "/tokens", body=body)["token"])
+
+    def invited_to(self, link: str) -> InvitedTo:
+        """What an invitation is to; ``link`` is as it was handed on, or what stands behind its #."""
+        return self._transport.one(InvitedTo, "POST", "/invitations", body={"secret": link.rpartition("#")[2]})
+
+    def accept_invitation(self, link: str, *, password: str, name: str = "", code: str = "") -> Entry:
+        """Take an invitation up, with the password that one has or chooses now."""
+        body = {"secret": link.rpartition("#")[2], "password": password, "name": name, "code": code}
+        return self._transport.one(Entry, "POST", "/invitations/accept", body=body)
+
+    def ask_for_reset(self, email: str) -> None:
+        """Have a link mailed by which a forgotten password is chosen anew."""
+        self._transport.send("POST", "/password/reset", body={"email": email})
+
+    def choose_password(self, link: str, *, new_password: str, withdraw_tokens: bool = False) -> None:
+        """Choose a password by the link that was mailed; every browser has to sign in anew."""
+        body = {"secret": link.rpartition("#")[2], "new_password": new_password, "withdraw_tokens": withdraw_tokens}
+        self._transport.send("POST", "/password/choose", body=body)
+
+    @property
+    def account(self) -> AccountCalls:
+        """Calls about one's own account."""
+        return AccountCalls(self._transport)
+
+    @property
+    def token_ends_at(self) -> datetime | None:
+        """When the token ends, as soon as a call was answered with a warning of it: two weeks before."""
+        return self._transport.token_ends_at
 
     def tokens(self) -> Iterator[Token]:
         """One's own tokens."""

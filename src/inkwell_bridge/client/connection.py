@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Iterator
 from typing import Any
 
 from inkwell_bridge.client import models
 from inkwell_bridge.client.transport import Transport
+
+CHECK_SECONDS = 120.0
+FIRST_PAUSE_SECONDS, LONGEST_PAUSE_SECONDS = 0.05, 1.0
 
 
 class ConnectionCalls:
@@ -19,22 +23,32 @@ class ConnectionCalls:
         """It, with its state."""
         return self._transport.one(models.Connection, "GET", self._path)
 
+    def checked(self, asked: models.Connection, *, seconds: float = CHECK_SECONDS) -> models.Connection:
+        """It, once the check that was asked for is done; as it is after so many seconds, where no worker got to it."""
+        found, pause = asked, FIRST_PAUSE_SECONDS
+        deadline = time.monotonic() + seconds
+        while found.checking and time.monotonic() < deadline:
+            time.sleep(pause)
+            pause = min(pause * 1.5, LONGEST_PAUSE_SECONDS)
+            found = self.read()
+        return found.model_copy(update={"mended": asked.mended})
+
     def change(self, **fields: Any) -> models.Connection:
-        """Change name, address, company or credentials; it is checked at once."""
-        return self._transport.one(models.Connection, "PATCH", self._path, body=fields)
+        """Change name, address, company or credentials; answers once it was checked."""
+        return self.checked(self._transport.one(models.Connection, "PATCH", self._path, body=fields))
 
     def check(self) -> models.Connection:
-        """Ask the end who it is and what we may do."""
-        return self._transport.one(models.Connection, "POST", f"{self._path}/check")
+        """Ask the end who it is and what we may do; answers once that is done."""
+        return self.checked(self._transport.one(models.Connection, "POST", f"{self._path}/check"))
 
     def begin_sign_in(self, *, return_to: str) -> models.SignInBegun:
         """Begin to sign in through the end's consent page, which sends the browser back to ``return_to``."""
         return self._transport.one(models.SignInBegun, "POST", f"{self._path}/sign-in", body={"return_to": return_to})
 
     def finish_sign_in(self, *, state: str, code: str = "", error: str = "") -> models.Connection:
-        """Finish a sign-in with what the browser came back with; the end is checked at once."""
+        """Finish a sign-in with what the browser came back with; answers once the end was checked."""
         body = {"state": state, "code": code, "error": error}
-        return self._transport.one(models.Connection, "POST", f"{self._path}/sign-in/finish", body=body)
+        return self.checked(self._transport.one(models.Connection, "POST", f"{self._path}/sign-in/finish", body=body))
 
     def reference(self) -> models.MasterData:
         """The short lists, as they were loaded last."""
@@ -62,7 +76,24 @@ class ConnectionCalls:
         """One of its lists; filters: q (part of a code or name), change (added, changed, gone), active."""
         return self._transport.pages(models.Name, f"{self._path}/names/{kind}", filters)
 
-    def switch(self, company_name: str, *, company: str | None = None) -> models.Connection:
-        """Give it to the company that the end says it is; its name is typed to say that this is meant."""
-        body = {"company_name": company_name} | ({"company": company} if company else {})
+    def switch(self, company_name: str, *, company: str | None = None, confirm: bool = False) -> models.Connection:
+        """Give it to the company that the end says it is, whose name is typed.
+
+        Raises:
+            NotConfirmed: without ``confirm``, with what would end.
+        """
+        body: dict[str, Any] = {"company_name": company_name, "confirm": confirm}
+        body |= {"company": company} if company else {}
         return self._transport.one(models.Connection, "POST", f"{self._path}/switch", body=body)
+
+    def switch_back(self) -> models.Connection:
+        """Take the newest switch back, within a day; its links stand again, and its lanes are on again."""
+        return self._transport.one(models.Connection, "POST", f"{self._path}/switch-back")
+
+    def remove(self, *, confirm: bool = False) -> None:
+        """Remove it, once no bridge stands on it; its credentials are erased.
+
+        Raises:
+            NotConfirmed: without ``confirm``, with what would end.
+        """
+        self._transport.send("DELETE", self._path, query={"confirm": "true"} if confirm else None)

@@ -4,8 +4,9 @@ ApiError
 ├── Unreachable    no answer
 ├── NotSignedIn    401
 ├── Forbidden      403
-├── NotFound       404
+├── NotFound       404, 410
 ├── Conflict       409
+│   └── NotConfirmed   what would end has to be confirmed first
 └── Invalid        400, 422
 """
 
@@ -67,6 +68,20 @@ class Conflict(ApiError):
     """Something stands in the way."""
 
 
+class NotConfirmed(Conflict):
+    """Something would end for good, and nobody has said yet that this is meant."""
+
+    @property
+    def what(self) -> str:
+        """What would be done."""
+        return str((self.problem.model_extra or {}).get("what", self.problem.detail))
+
+    @property
+    def ends(self) -> list[str]:
+        """What would end, a sentence each."""
+        return list((self.problem.model_extra or {}).get("ends", ()))
+
+
 class Invalid(ApiError):
     """What was sent is not right; ``problem.errors`` names each place."""
 
@@ -76,9 +91,12 @@ _BY_STATUS: dict[int, type[ApiError]] = {
     401: NotSignedIn,
     403: Forbidden,
     404: NotFound,
+    410: NotFound,
     409: Conflict,
     422: Invalid,
 }
+
+_BY_CODE: dict[str, type[ApiError]] = {"not-confirmed": NotConfirmed}
 
 
 def error_of(response: httpx.Response) -> ApiError:
@@ -92,7 +110,7 @@ def error_of(response: httpx.Response) -> ApiError:
             title=response.reason_phrase,
             detail=f"The service answered with status {response.status_code} and no explanation.",
         )
-    return _BY_STATUS.get(response.status_code, ApiError)(problem)
+    return _BY_CODE.get(problem.code, _BY_STATUS.get(response.status_code, ApiError))(problem)
 
 
 def unreachable(address: str, error: Exception) -> Unreachable:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
+from datetime import datetime
 from typing import Any, TypeVar
 
 import httpx
@@ -26,6 +27,7 @@ class Transport:
         transport: httpx.BaseTransport | None = None,
     ) -> None:
         self.address = address.rstrip("/")
+        self.token_ends_at: datetime | None = None
         headers = {"Accept": "application/json"} | ({"Authorization": f"Bearer {token}"} if token else {})
         # Loading certificates takes a while, and a plain address has none to check. A connection is given up before
         # a server would close it, so that no call is sent into a closing one.
@@ -82,6 +84,8 @@ class Transport:
             response = self._answered(method, path, params=given or None, **sent)
         except httpx.HTTPError as error:
             raise unreachable(self.address, error) from error
+        if ends_at := response.headers.get("Inkwell-Token-Ends"):
+            self.token_ends_at = datetime.fromisoformat(ends_at)
         if response.status_code >= 400:
             raise error_of(response)
         return response

@@ -34,10 +34,39 @@ class WorkspaceCalls:
         """Who may do what."""
         return self._transport.pages(models.Member, f"{self._path}/people")
 
-    def give_role(self, *, email: str, role: str, name: str = "", password: str | None = None) -> models.Member:
-        """Give a person a role; somebody new to the service needs a password."""
-        body = {"email": email, "role": role, "name": name} | ({"password": password} if password else {})
-        return self._transport.one(models.Member, "POST", f"{self._path}/people", body=body)
+    @property
+    def address(self) -> str:
+        """Where the service is."""
+        return self._transport.address
+
+    def invite(self, *, email: str, role: str, name: str = "") -> models.Invited:
+        """Invite somebody; the answer has the link to hand on, unless it was mailed."""
+        body = {"email": email, "role": role, "name": name}
+        return self._transport.one(models.Invited, "POST", f"{self._path}/people/invitations", body=body)
+
+    def invitations(self) -> Iterator[models.Invitation]:
+        """Who was invited and has not come yet."""
+        return self._transport.pages(models.Invitation, f"{self._path}/people/invitations")
+
+    def withdraw_invitation(self, number: int) -> None:
+        """Withdraw an invitation; its link opens nothing any more."""
+        self._transport.send("DELETE", f"{self._path}/people/invitations/{number}")
+
+    def give_role(self, *, email: str, role: str) -> models.Member:
+        """Give somebody who has a role here another one; anybody else is invited."""
+        return self._transport.one(models.Member, "POST", f"{self._path}/people", body={"email": email, "role": role})
+
+    def remove_person(self, number: int) -> None:
+        """Take a person's role here away, by the number of it in the list of people."""
+        self._transport.send("DELETE", f"{self._path}/people/{number}")
+
+    def erase_buyer(self, email: str) -> models.Erasure:
+        """Erase all that tells of the buyer with that e-mail; it goes on in the background."""
+        return self._transport.one(models.Erasure, "POST", f"{self._path}/erasures", body={"email": email})
+
+    def erasure(self, number: int) -> models.Erasure:
+        """How far an erasure is."""
+        return self._transport.one(models.Erasure, "GET", f"{self._path}/erasures/{number}")
 
     def trail(self) -> Iterator[models.TrailEntry]:
         """What was done here, newest first."""
@@ -48,9 +77,10 @@ class WorkspaceCalls:
         return self._transport.pages(models.Connection, f"{self._path}/connections", filters)
 
     def create_connection(self, *, credentials: Mapping[str, str], **fields: Any) -> models.Connection:
-        """A new end (slug, name, kind, address, company); it is checked at once."""
+        """A new end (slug, name, kind, address, company); answers once it was checked."""
         body = {**fields, "credentials": dict(credentials)}
-        return self._transport.one(models.Connection, "POST", f"{self._path}/connections", body=body)
+        made = self._transport.one(models.Connection, "POST", f"{self._path}/connections", body=body)
+        return self.connection(made.slug).checked(made)
 
     def connection(self, slug: str) -> ConnectionCalls:
         """Calls about one end."""
@@ -89,9 +119,9 @@ class WorkspaceCalls:
         """One run, with its totals."""
         return self._transport.one(models.Run, "GET", f"{self._path}/runs/{number}")
 
-    def abandon_run(self, number: int) -> models.Run:
+    def stop_run(self, number: int) -> models.Run:
         """End a run that does not come to an end, so that its bridge can start another; what it read is carried."""
-        return self._transport.one(models.Run, "POST", f"{self._path}/runs/{number}/abandon")
+        return self._transport.one(models.Run, "POST", f"{self._path}/runs/{number}/stop")
 
     def crossings(self, **filters: Any) -> Iterator[models.Crossing]:
         """All source documents and what became of them.

@@ -1,4 +1,4 @@
-"""What an end calls things, as lists to be looked through: every entry under its kind, code and name."""
+"""An end's reference data, as lists to be looked through: every entry under its kind, code and name."""
 
 from __future__ import annotations
 

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping
+from datetime import datetime
 from decimal import Decimal, InvalidOperation
 from typing import Annotated, Any, ClassVar, Self
 
 from pydantic import (
+    AfterValidator,
     AwareDatetime,
     BaseModel,
     BeforeValidator,
@@ -38,8 +40,9 @@ def _exact(value: Any) -> Decimal:
         raise ValueError("a decimal number") from error
     if not number.is_finite():
         raise ValueError("a finite number")
-    # Beyond these the database has no room, and sums would lose digits without a word.
-    if number and not -MOST_DIGITS_AFTER <= number.adjusted() < MOST_DIGITS_BEFORE:
+    # Beyond these the database has no room, and sums would lose digits without a word. A nought too: 0E-400000000 is
+    # short as it comes, and four hundred million digits once it is written out.
+    if not -MOST_DIGITS_AFTER <= number.adjusted() < MOST_DIGITS_BEFORE:
         raise ValueError(f"a number of at most {MOST_DIGITS_BEFORE} digits before the point")
     text = str(number)
     if len(text) > MOST_DIGITS_BEFORE + MOST_DIGITS_AFTER:
@@ -65,7 +68,17 @@ class _ExactNumber:
 
 
 Exact = Annotated[Decimal, _ExactNumber(), WithJsonSchema(_EXACT_TEXT)]
-Moment = AwareDatetime
+FIRST_YEAR, LAST_YEAR = 1900, 2200
+
+
+def _of_our_time(moment: datetime) -> datetime:
+    """Moments of other centuries are mistakes; those at the ends of the calendar have no day in some time zones."""
+    if not FIRST_YEAR <= moment.year <= LAST_YEAR:
+        raise ValueError(f"a moment between the years {FIRST_YEAR} and {LAST_YEAR}")
+    return moment
+
+
+Moment = Annotated[AwareDatetime, AfterValidator(_of_our_time)]
 LONGEST_TEXT = 2000
 LONGEST_CODE = 120
 Text = Annotated[str, Field(max_length=LONGEST_TEXT)]

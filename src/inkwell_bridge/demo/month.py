@@ -7,7 +7,7 @@ from datetime import datetime, timedelta
 from typing import Any
 
 from inkwell_bridge.demo.facts import facts
-from inkwell_bridge.demo.october import build, everyday, moment, october
+from inkwell_bridge.demo.october import FIRST_ACCOUNT, account_number, build, everyday, moment, october
 from inkwell_bridge.demo.odd_ones import odd_orders, second_ones
 from inkwell_bridge.demo.pence import tax_inside, written
 
@@ -79,7 +79,7 @@ def _customer(number: int, person: Json) -> Json:
     address = {"name": f"{person['first']} {person['last']}", "lines": ["4 Spindle Row"], "town": person["town"],
                "postcode": person["postcode"], "country": person["country"]}  # fmt: skip
     return {
-        "id": number,
+        "id": account_number(person) if person["email"] else FIRST_ACCOUNT + number - 1,
         "reference": f"C-{number:04d}",
         "last_change": moment(1 + number, 8).isoformat(),
         "email": person["email"],

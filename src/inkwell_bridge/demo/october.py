@@ -13,6 +13,7 @@ from inkwell_bridge.demo.pence import shared, tax_inside, written
 SEED = 20261001
 ORDERS = 60
 FIRST_NUMBER = 10001
+FIRST_ACCOUNT, NEW_ACCOUNTS = 901, 1000
 
 Item = tuple[str, int]
 
@@ -239,10 +240,18 @@ def _received(place: int, total: int, placed: datetime) -> dict[str, Any]:
     }
 
 
+def account_number(person: dict[str, Any]) -> int:
+    """A person's number at the shop, in its list of customers and on their orders."""
+    emails = [one["email"] for one in (*facts()["shoppers"], *facts()["overseas"])]
+    if person["email"] in emails:
+        return FIRST_ACCOUNT + emails.index(person["email"])
+    # Who opened an account with an order of the month, and stands in no list of the month before.
+    return NEW_ACCOUNTS + sum(map(ord, person["last"])) % 97
+
+
 def _person(place: int, person: dict[str, Any]) -> dict[str, Any]:
-    account = None if person.get("guest") else 900 + sum(map(ord, person["last"])) % 97
     return {
-        "account": account,
+        "account": None if person.get("guest") else account_number(person),
         "email": person["email"],
         "first_name": person["first"],
         "last_name": person["last"],

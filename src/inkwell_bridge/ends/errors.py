@@ -17,12 +17,17 @@ from collections.abc import Mapping
 from typing import Literal
 
 from inkwell_bridge.core.errors import InkwellError
+from inkwell_bridge.core.text import fit_line
 
+LONGEST_MESSAGE = 800
 Why = Literal["credentials", "permission", "document", "not found", "locked", "changed", "address", "sign-in"]
 
 
 class EndError(InkwellError):
-    """Something went wrong at an outside system."""
+    """Something went wrong at an outside system; what it says of it is made fit to be shown."""
+
+    def __init__(self, message: str) -> None:
+        super().__init__(fit_line(message, LONGEST_MESSAGE))
 
 
 class Refused(EndError):

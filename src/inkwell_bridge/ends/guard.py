@@ -19,8 +19,13 @@ from inkwell_bridge.ends.errors import Refused
 
 Network = ipaddress.IPv4Network | ipaddress.IPv6Network
 IpAddress = ipaddress.IPv4Address | ipaddress.IPv6Address
-# RFC 6052: an IPv4 address inside an IPv6 one, as translators at the rim of a network read it.
-_TRANSLATED = ipaddress.IPv6Network("64:ff9b::/96")
+# All that is handed out on the internet (IANA, IPv6 Global Unicast Address Assignments); what else there is, translated
+# addresses (RFC 6052, RFC 8215), site-local ones (RFC 3879) and loopback among it, lies outside.
+_GLOBAL_UNICAST = ipaddress.IPv6Network("2000::/3")
+# Inside it: protocol assignments with Teredo (RFC 4380), documentation, 6to4 (RFC 3056), and segment routing's own.
+_NOT_GLOBAL = tuple(map(ipaddress.ip_network, ("2001::/23", "2001:db8::/32", "2002::/16", "3fff::/20",
+    # 6to4 relays (RFC 7526), and the metadata of a platform that stands on a public address.
+    "192.88.99.0/24", "168.63.129.16/32")))  # fmt: skip
 
 
 class Unresolved(OSError):
@@ -85,24 +90,24 @@ class Guard:
         return found
 
     def _allowed(self, text: str) -> bool:
-        address = _meant(ipaddress.ip_address(text.partition("%")[0]))
-        if any(address.version == network.version and address in network for network in self.networks):
+        address: IpAddress = ipaddress.ip_address(text.partition("%")[0])
+        # The same IPv4 address in the dress of the other version, as sockets of both versions show it.
+        mapped = address.ipv4_mapped if isinstance(address, ipaddress.IPv6Address) else None
+        if any(_within(mapped or address, network) for network in self.networks):
             return True
-        return address.is_global and not address.is_multicast
+        return mapped is None and _is_global_unicast(address)
 
 
-def _meant(address: IpAddress) -> IpAddress:
-    """The IPv4 address that some IPv6 ones stand for."""
-    if isinstance(address, ipaddress.IPv6Address):
-        if address.ipv4_mapped:
-            return address.ipv4_mapped
-        if address.sixtofour:
-            return address.sixtofour
-        if address.teredo:
-            return address.teredo[1]
-        if address in _TRANSLATED:
-            return ipaddress.IPv4Address(int(address) & 0xFFFFFFFF)
-    return address
+def _within(address: IpAddress, network: Network) -> bool:
+    return address.version == network.version and address in network
+
+
+def _is_global_unicast(address: IpAddress) -> bool:
+    """Whether an address belongs to one place on the internet. What stands for another address does not, whatever that
+    other is: who translates it, and where to, is not ours to know."""
+    if address.version == 6 and address not in _GLOBAL_UNICAST:
+        return False
+    return address.is_global and not address.is_multicast and not any(_within(address, one) for one in _NOT_GLOBAL)
 
 
 class GuardedBackend(httpcore.NetworkBackend):

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import math
 import ssl
 import time
 from collections import deque
@@ -16,6 +15,7 @@ from typing import Any
 import httpcore
 import httpx
 
+from inkwell_bridge.ends.bounds import BoundedBackend, Bounds, OutOfBounds, Unpacking
 from inkwell_bridge.ends.errors import Away, Busy, EndError, OutcomeUnknown, Refused, TooLarge, Why
 from inkwell_bridge.ends.guard import GuardedBackend
 from inkwell_bridge.ends.opening import Opening
@@ -23,6 +23,8 @@ from inkwell_bridge.ends.reading import Unreadable, read_json
 
 KEEP_ALIVE_SECONDS = 1.5
 LONGEST_PAUSE_SECONDS = 86_400.0
+# What the heads of an answer, and those that an end sends ahead of it, may take besides.
+MOST_HEAD_BYTES = 1_000_000
 # Of an answer that is too large so much is kept, to say what it is about.
 BEGINNING_BYTES = 65_536
 _WHY: dict[int, Why] = {401: "credentials", 403: "permission", 404: "not found", 410: "not found", 412: "changed",
@@ -52,7 +54,7 @@ class _TooMuch(Exception):
 class _GuardedTransport(httpx.HTTPTransport):
     """httpx's own transport, whose connections are opened by the guard."""
 
-    def __init__(self, opening: Opening, context: ssl.SSLContext) -> None:
+    def __init__(self, opening: Opening, context: ssl.SSLContext, bounds: Bounds) -> None:
         super().__init__(verify=context, trust_env=False)
         # httpx has no argument for this; httpcore, on which it stands, has. A connection is given up before the
         # end would close it: a change sent into a closing one would be an unknown outcome.
@@ -60,7 +62,23 @@ class _GuardedTransport(httpx.HTTPTransport):
             ssl_context=context,
             max_connections=1,
             keepalive_expiry=KEEP_ALIVE_SECONDS,
-            network_backend=GuardedBackend(opening.guard),
+            network_backend=BoundedBackend(GuardedBackend(opening.guard), bounds),
+        )
+
+
+class _BoundedClient(httpx.Client):
+    """A client of one connection, with what is left to its call."""
+
+    def __init__(self, opening: Opening, context: ssl.SSLContext) -> None:
+        limits = opening.limits
+        most_bytes = limits.largest_answer_bytes + MOST_HEAD_BYTES
+        self.bounds = Bounds(seconds=limits.longest_answer_seconds, most_bytes=most_bytes)
+        super().__init__(
+            headers={"Accept-Encoding": "gzip"},
+            timeout=httpx.Timeout(limits.timeout_seconds, connect=limits.connect_timeout_seconds),
+            follow_redirects=False,
+            trust_env=False,
+            transport=_GuardedTransport(opening, context, self.bounds),
         )
 
 
@@ -76,29 +94,21 @@ class _Clients:
         self._opening = opening
         # Loading certificates takes a while, and a plain address has none to check.
         self._context = httpx.create_ssl_context(verify=opening.address.startswith("https:"), trust_env=False)
-        self._free: deque[tuple[float, httpx.Client]] = deque()
+        self._free: deque[tuple[float, _BoundedClient]] = deque()
 
     @contextmanager
-    def one(self) -> Iterator[httpx.Client]:
-        """A client that is nobody else's meanwhile."""
+    def one(self) -> Iterator[_BoundedClient]:
+        """A client that is nobody else's meanwhile; its bounds begin anew."""
         try:
             _, client = self._free.pop()
         except IndexError:
-            client = self._new()
+            client = _BoundedClient(self._opening, self._context)
+        client.bounds.begin()
         try:
             yield client
         finally:
             self._free.append((time.monotonic(), client))
             self._close_idle()
-
-    def _new(self) -> httpx.Client:
-        limits = self._opening.limits
-        return httpx.Client(
-            timeout=httpx.Timeout(limits.timeout_seconds, connect=limits.connect_timeout_seconds),
-            follow_redirects=False,
-            trust_env=False,
-            transport=_GuardedTransport(self._opening, self._context),
-        )
 
     def _close_idle(self) -> None:
         while len(self._free) > 1:
@@ -167,13 +177,14 @@ class Http:
 
     def _read(self, response: httpx.Response) -> bytes:
         body = bytearray()
-        deadline = time.monotonic() + self._limits.longest_answer_seconds
-        for chunk in response.iter_bytes():
-            body += chunk
+        coding = response.headers.get("Content-Encoding", "identity").strip().lower()
+        if coding not in {"identity", "gzip"}:
+            raise httpx.StreamError(f"the content coding {coding[:40]!r}, which was not asked for")
+        unpack = Unpacking(self._limits.largest_answer_bytes) if coding == "gzip" else None
+        for chunk in response.iter_raw():
+            body += unpack(chunk) if unpack else chunk
             if len(body) > self._limits.largest_answer_bytes:
                 raise _TooMuch(bytes(body[:BEGINNING_BYTES]))
-            if time.monotonic() > deadline:
-                raise httpx.StreamError(f"an answer that took more than {self._limits.longest_answer_seconds:g} s")
         return bytes(body)
 
     def _failure(self, response: httpx.Response, body: bytes, changes: bool) -> EndError:
@@ -196,7 +207,9 @@ def _unanswered(changes: bool, message: str) -> EndError:
 
 
 def _told(error: Exception) -> str:
-    return str(error) if type(error) is httpx.StreamError else type(error).__name__
+    # What we say ourselves is said; what a library says of what came may repeat any of it.
+    own = type(error) is httpx.StreamError or isinstance(error.__cause__, OutOfBounds)
+    return str(error) if own else type(error).__name__
 
 
 def _expect(kind: str, response: httpx.Response, body: bytes) -> None:
@@ -213,13 +226,16 @@ def _said(body: bytes) -> str:
 
 
 def _retry_after(response: httpx.Response) -> float | None:
-    """How long the end asks us to wait: in seconds, or until a date (RFC 9110, 10.2.3); never more than a day."""
+    """How long the end asks us to wait: in seconds, or until a date (RFC 9110, 10.2.3).
+
+    What is no such thing, is over already or lasts more than a day is no advice, and our own pauses count.
+    """
     said = response.headers.get("Retry-After", "").strip()
-    try:
-        seconds = float(said)
-    except ValueError:
+    if said.isascii() and said.isdigit():
+        seconds = float(said[:10])
+    else:
         try:
             seconds = (parsedate_to_datetime(said) - datetime.now(UTC)).total_seconds()
-        except (ValueError, TypeError):
+        except (ValueError, TypeError, OverflowError):
             return None
-    return min(max(seconds, 0.0), LONGEST_PAUSE_SECONDS) if math.isfinite(seconds) else None
+    return seconds if 0 <= seconds <= LONGEST_PAUSE_SECONDS else None

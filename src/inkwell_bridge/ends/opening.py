@@ -14,7 +14,8 @@ from inkwell_bridge.ends.tokens import OwnTokens, Tokens
 class Limits:
     """How long to wait, and how much to read.
 
-    Units: ``timeout_seconds`` for each sign of life, ``longest_answer_seconds`` for the whole answer.
+    Units: ``timeout_seconds`` for each sign of life, ``longest_answer_seconds`` from the first byte that is sent to the
+    last of the answer; ``largest_answer_bytes`` counts as they come and as they are unpacked.
     """
 
     timeout_seconds: float = 15.0

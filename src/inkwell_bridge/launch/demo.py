@@ -26,6 +26,7 @@ from inkwell_bridge.launch.demo_once import example_with_peers, whole_example
 from inkwell_bridge.launch.stack import STANDIN_PORTS, Stack
 
 Say = Callable[[str], None]
+SIGN_IN_FILE = "demo-password"
 
 
 class AlreadyRunning(Exception):
@@ -67,20 +68,18 @@ def database(name: str, say: Say, *, fresh: bool, owned: bool = False) -> Iterat
             cluster.stop()
 
 
-def serve(say: Say, *, fresh: bool = False, peers: bool = False) -> None:
-    """Run the demo until a signal comes; with ``peers``, two real systems stand at its ends.
+def serve(say: Say, cast: October | WithPeers, *, fresh: bool = False) -> None:
+    """Run the demo until a signal comes, with ``cast`` at its ends.
 
     Raises:
         AlreadyRunning: it is running already.
-        RuntimeError: the two real systems are not running.
     """
     home = places.home()
-    cast = WithPeers() if peers else October()
     # A shell starts what it puts in the background deaf to Ctrl-C; and a SIGTERM ends the demo just so.
     signal.signal(signal.SIGINT, signal.default_int_handler)
     signal.signal(signal.SIGTERM, signal.default_int_handler)
     with _alone(home), database(cast.database, say, fresh=fresh, owned=True) as url:
-        stores = home / "standins"
+        stores = home / cast.stores
         if fresh:
             shutil.rmtree(stores, ignore_errors=True)
         stores.mkdir(exist_ok=True)
@@ -90,6 +89,7 @@ def serve(say: Say, *, fresh: bool = False, peers: bool = False) -> None:
             console=places.console(),
             stores=stores,
             fixed_ports=True,
+            processes=os.cpu_count() or 1,
             extra={"INKWELL_PROFILE": str(home / "profile.json")},
         )
         try:
@@ -116,6 +116,27 @@ def reset() -> None:
     demo_client.fill_standins(standins.__getitem__, whole_month=True)
 
 
+def kept() -> list[Path]:
+    """Where the demo keeps anything on this machine: its home, and its PostgreSQL where that lies elsewhere."""
+    return [folder for folder in dict.fromkeys((places.home(), places.cluster())) if folder.exists()]
+
+
+def remove() -> None:
+    """Remove everything that the demo keeps on this machine; a database that ``DATABASE_URL`` names is not ours.
+
+    Raises:
+        AlreadyRunning: it is running.
+        RuntimeError: the folder is none in which a demo was ever started.
+    """
+    home = places.home()
+    # INKWELL_HOME may have been mistyped, and lead to somebody's own folder.
+    if not (home / SIGN_IN_FILE).exists():
+        raise RuntimeError(f"No demo was ever started in {home}, so nothing is removed.")
+    with _alone(home):
+        Cluster(places.cluster(), home).remove()
+        shutil.rmtree(home, ignore_errors=True)
+
+
 def _bring_up(stack: Stack, cast: October | WithPeers, say: Say) -> None:
     stack.administer("migrate", "--verbosity", "0")
     password = _password(stack.home)
@@ -139,7 +160,7 @@ def _bring_up(stack: Stack, cast: October | WithPeers, say: Say) -> None:
 
 
 def _password(home: Path) -> str:
-    path = home / "demo-password"
+    path = home / SIGN_IN_FILE
     if not path.exists():
         path.touch(mode=0o600)
         path.write_text(secrets.token_urlsafe(12), "utf-8")
@@ -151,10 +172,9 @@ def _load(stack: Stack, cast: October | WithPeers, password: str, say: Say) -> N
     slug, email = facts()["workspace"]["slug"], facts()["people"][0]["email"]
     token = demo_client.open_workspace(stack, password, workspace=slug, email=email)
     calls = Client(stack.address, token=token).workspace(slug)
-    if not list(calls.bridges()):
+    if not cast.is_set_up(calls):
         cast.set_up(stack, calls)
         demo_client.give_roles(calls, password)
-        demo_client.load_names(calls)
         say(cast.loaded)
     cast.point_at(stack, calls, say)
     os.environ["INKWELL_PROFILE"] = str(stack.home / "profile.json")

@@ -158,7 +158,7 @@ def point_at(calls: WorkspaceCalls, where: dict[str, str]) -> list[str]:
 
 
 def lay(calls: WorkspaceCalls, bridge: str, *, rules: str = "") -> None:
-    """Lay a bridge of the demo: load what the books call things, publish its rules, switch its lanes on."""
+    """Lay a bridge of the demo: load the books' reference data, publish its rules, switch its lanes on."""
     source, books, company, lanes = (BRIDGES | PEERS_BRIDGE)[bridge]
     entries = facts()[bridge]
     calls.connection(facts()[books]["slug"]).load_master_data()
@@ -173,4 +173,5 @@ def lay(calls: WorkspaceCalls, bridge: str, *, rules: str = "") -> None:
 def give_roles(calls: WorkspaceCalls, password: str) -> None:
     """The demo's other people."""
     for person in facts()["people"][1:]:
-        calls.give_role(email=person["email"], name=person["name"], role=person["role"], password=password)
+        invited = calls.invite(email=person["email"], name=person["name"], role=person["role"])
+        Client(calls.address).accept_invitation(invited.link, password=password)

@@ -37,9 +37,10 @@ class Stack:
         extra: Mapping[str, str] | None = None,
         fixed_ports: bool = False,
         workers: int = 1,
+        processes: int = 1,
     ) -> None:
         self.home = home
-        self._stores, self._workers = stores, workers
+        self._stores, self._workers, self._processes = stores, workers, processes
         self.logs = home / "logs"
         self.logs.mkdir(parents=True, exist_ok=True)
         self.service_port = ports.free(SERVICE_PORT if fixed_ports else 0)
@@ -115,7 +116,7 @@ class Stack:
             "--bind",
             f"127.0.0.1:{self.service_port}",
             "--workers",
-            "1",
+            str(self._processes),
             "--keep-alive",
             "5",
             "--timeout",

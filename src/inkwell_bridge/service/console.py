@@ -22,13 +22,15 @@ Run <code>./inkwell build</code> and load this page again.</p></html>"""
 def policy_middleware(
     get_response: Callable[[HttpRequest], HttpResponseBase],
 ) -> Callable[[HttpRequest], HttpResponseBase]:
-    """Send the content policy with every answer."""
+    """Send the content policy with every answer, and let nothing of people or money be kept on the way."""
 
     def middleware(request: HttpRequest) -> HttpResponseBase:
         response = get_response(request)
         reference = request.path.startswith("/api/v1/reference")
         response.headers.setdefault("Content-Security-Policy", _REFERENCE_POLICY if reference else _POLICY)
         response.headers.setdefault("Permissions-Policy", "camera=(), microphone=(), geolocation=()")
+        if request.path.startswith("/api/"):
+            response.headers.setdefault("Cache-Control", "no-store")
         return response
 
     return middleware

@@ -11,6 +11,8 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
+from django.conf import settings
+from django.db import connection
 from procrastinate.contrib.django.django_connector import DjangoConnector
 from procrastinate.jobs import Job
 from procrastinate.manager import JobManager
@@ -18,6 +20,8 @@ from procrastinate.manager import JobManager
 # The worker's own connector writes outside Django's transaction; this one writes inside.
 _jobs = JobManager(DjangoConnector(alias="default"))
 
+# The priority of what somebody waits for.
+ASKED_FOR = 10
 READING = "reading"
 CARRYING = "carrying"
 READ_RUN = "read_run"
@@ -25,6 +29,8 @@ CARRY = "carry"
 LOAD = "load_names"
 CHECK = "check_connection"
 MATCH = "match_links"
+ERASE = "erase_buyer"
+MAIL_RESET = "mail_reset"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -39,6 +45,28 @@ class Call:
     lock: str | None = None
     priority: int = 0
     at: datetime | None = None
+
+
+def is_worked_on() -> bool:
+    """Whether any worker gave a sign of life lately."""
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "SELECT EXISTS (SELECT 1 FROM procrastinate_workers "
+            "WHERE last_heartbeat > now() - make_interval(secs => %s))",
+            [settings.STALLED_AFTER_SECONDS],
+        )
+        return bool(cursor.fetchone()[0])
+
+
+def is_pending(task: str, name: str, values: Iterable[int]) -> bool:
+    """Whether a job of that task waits or is under way whose argument ``name`` is one of ``values``."""
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "SELECT EXISTS (SELECT 1 FROM procrastinate_jobs WHERE status IN ('todo', 'doing') AND task_name = %s "
+            "AND (args ->> %s)::bigint = ANY(%s))",
+            [task, name, list(values)],
+        )
+        return bool(cursor.fetchone()[0])
 
 
 def defer(task: str, calls: Iterable[Call], *, queue: str = READING) -> None:

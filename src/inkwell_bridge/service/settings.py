@@ -14,7 +14,6 @@ SECURE = environment.number("INKWELL_SECURE", 0) == 1
 INSTALLED_APPS = [
     "django.contrib.auth",
     "django.contrib.contenttypes",
-    "django.contrib.sessions",
     "django.contrib.staticfiles",
     "django.contrib.postgres",
     "procrastinate.contrib.django",
@@ -33,6 +32,7 @@ INSTALLED_APPS = [
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
     "inkwell_bridge.service.console.policy_middleware",
+    "inkwell_bridge.service.people.authentication.token_ends_middleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
@@ -48,14 +48,31 @@ DATABASES = {"default": environment.database()}
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
 AUTH_USER_MODEL = "people.Person"
+# Those after the first are of earlier versions: a password kept by one of them is kept anew at the next sign-in.
 PASSWORD_HASHERS = [
+    "inkwell_bridge.service.people.hashing.Argon2id",
     "django.contrib.auth.hashers.ScryptPasswordHasher",
     "django.contrib.auth.hashers.PBKDF2PasswordHasher",
 ]
 AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 12}},
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+    {
+        "NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator",
+        "OPTIONS": {"user_attributes": ("email", "name")},
+    },
 ]
+
+PASSWORD_RESET_TIMEOUT = 3600
+
+# So many tries to sign in to an account may fail from one address in a quarter of an hour.
+FAILED_SIGN_INS = int(environment.number("INKWELL_FAILED_SIGN_INS", 10))
+# Who else people can sign in through, where whoever runs the service names one.
+OPENID = environment.openid()
+# Without a mail server, the links of invitations are shown to whoever invites.
+EMAIL_HOST, EMAIL_PORT, EMAIL_HOST_USER, EMAIL_HOST_PASSWORD, EMAIL_USE_TLS, EMAIL_USE_SSL = environment.mail_server()
+EMAIL_TIMEOUT = 15
+DEFAULT_FROM_EMAIL = environment.names("INKWELL_MAIL_FROM", "inkwell-bridge@localhost")[0]
 
 LANGUAGE_CODE = "en-gb"
 USE_I18N = False
@@ -65,8 +82,11 @@ TIME_ZONE = "UTC"
 CONSOLE = Path(environment.names("INKWELL_CONSOLE", str(Path(__file__).parents[3] / "console" / "dist"))[0])
 STATIC_URL = "/static/"
 WHITENOISE_USE_FINDERS = True
+# The build puts a digest of each file's content into its name.
+WHITENOISE_IMMUTABLE_FILE_TEST = r"^/assets/.+-[\w-]{8}\.\w+$"
 WHITENOISE_ROOT = CONSOLE if CONSOLE.is_dir() else None
 
+SESSION_ENGINE = "inkwell_bridge.service.people.browser_sessions"
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = "Lax"
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE
@@ -75,6 +95,9 @@ SESSION_COOKIE_AGE = 12 * 3600
 SECURE_CONTENT_TYPE_NOSNIFF = True
 SECURE_REFERRER_POLICY = "same-origin"
 SECURE_HSTS_SECONDS = 31_536_000 if SECURE else 0
+# The proxy that speaks HTTPS says so; who comes around it is sent there, but for who only asks whether we live.
+SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if SECURE else None
+SECURE_SSL_REDIRECT, SECURE_REDIRECT_EXEMPT = SECURE, [r"^alive$"]
 DATA_UPLOAD_MAX_MEMORY_SIZE = 2_000_000
 
 REST_FRAMEWORK = {
@@ -84,11 +107,13 @@ REST_FRAMEWORK = {
     ],
     "DEFAULT_PERMISSION_CLASSES": ["rest_framework.permissions.IsAuthenticated"],
     "DEFAULT_RENDERER_CLASSES": ["rest_framework.renderers.JSONRenderer"],
-    "DEFAULT_PARSER_CLASSES": ["rest_framework.parsers.JSONParser"],
+    "DEFAULT_PARSER_CLASSES": ["inkwell_bridge.service.api.parsing.BoundedJSONParser"],
     "DEFAULT_FILTER_BACKENDS": ["django_filters.rest_framework.DjangoFilterBackend"],
     "DEFAULT_PAGINATION_CLASS": "inkwell_bridge.service.api.paging.CursorPages",
     "DEFAULT_SCHEMA_CLASS": "inkwell_bridge.service.api.schema.RoleSchema",
     "DEFAULT_THROTTLE_RATES": {"sign-in": f"{environment.number('INKWELL_SIGN_INS_PER_MINUTE', 30):.0f}/min"},
+    # Whoever asks could write anything into X-Forwarded-For; only what our own proxies added is believed.
+    "NUM_PROXIES": int(environment.number("INKWELL_PROXIES", 0)),
     "EXCEPTION_HANDLER": "inkwell_bridge.service.api.problem.answer",
     "COERCE_DECIMAL_TO_STRING": True,
 }

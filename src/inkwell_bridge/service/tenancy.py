@@ -16,6 +16,35 @@ class WorkspaceOwned(models.Model):
         abstract = True
 
 
+class _Current(models.Manager[Any]):
+    """What was not removed."""
+
+    def get_queryset(self) -> models.QuerySet[Any]:
+        return super().get_queryset().filter(removed_at__isnull=True)
+
+
+class Removable(WorkspaceOwned):
+    """A row that people can remove while history goes on naming it; its name is free for another from then on.
+
+    ``objects`` has all there ever were, ``current`` those that stand.
+    """
+
+    removed_at = models.DateTimeField(null=True, editable=False)
+
+    objects: models.Manager[Any] = models.Manager()
+    current: models.Manager[Any] = _Current()
+
+    class Meta:
+        abstract = True
+
+
+def unique_while_current(*fields: str, name: str) -> models.UniqueConstraint:
+    """One of these alone among those that stand."""
+    return models.UniqueConstraint(
+        fields=["workspace", *fields], condition=models.Q(removed_at__isnull=True), name=name
+    )
+
+
 def anchored(table: str) -> migrations.RunSQL:
     """Let other tables refer to a row of ``table`` together with its workspace."""
     name = f"{table}_workspace_anchor"

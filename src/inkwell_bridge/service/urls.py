@@ -9,7 +9,9 @@ from inkwell_bridge.service.bridges import api as bridges
 from inkwell_bridge.service.bridges import rulebooks_api as rulebooks
 from inkwell_bridge.service.carriage import crossings_api as crossings
 from inkwell_bridge.service.carriage import documents_api as documents
+from inkwell_bridge.service.carriage import erasing_api as erasing
 from inkwell_bridge.service.carriage import opening_api as opening
+from inkwell_bridge.service.carriage import removal_api as removal
 from inkwell_bridge.service.carriage import runs_api as runs
 from inkwell_bridge.service.carriage import setup_api as setup
 from inkwell_bridge.service.connections import connections_api as connections
@@ -17,7 +19,17 @@ from inkwell_bridge.service.connections import signing_in_api as signing_in
 from inkwell_bridge.service.links import changes_api, links_api, questions_api
 from inkwell_bridge.service.links import switching_api as switching
 from inkwell_bridge.service.links import tables_api as link_tables
-from inkwell_bridge.service.people import members_api, sessions_api, workspaces_api
+from inkwell_bridge.service.people import (
+    browsers_api,
+    invitations_api,
+    members_api,
+    openid_api,
+    passwords_api,
+    second_factor_api,
+    sessions_api,
+    tokens_api,
+    workspaces_api,
+)
 from inkwell_bridge.service.reference import api as reference
 from inkwell_bridge.service.tieout import api as tieout
 
@@ -30,23 +42,28 @@ def alive(request: HttpRequest) -> HttpResponse:
 in_workspace = [
     path("companies", workspaces_api.CompaniesView.as_view()),
     path("people", members_api.PeopleView.as_view()),
+    path("people/invitations", invitations_api.InvitationsView.as_view()),
+    path("people/invitations/<int:number>", invitations_api.InvitationView.as_view()),
+    path("people/<int:number>", members_api.PersonView.as_view()),
     path("trail", members_api.TrailView.as_view()),
     path("connections", connections.ConnectionsView.as_view()),
-    path("connections/<slug:connection>", connections.ConnectionView.as_view()),
+    path("connections/<slug:connection>", removal.RemovableConnectionView.as_view()),
     path("connections/<slug:connection>/check", connections.CheckView.as_view()),
     path("connections/<slug:connection>/sign-in", signing_in.SignInView.as_view()),
     path("connections/<slug:connection>/sign-in/finish", signing_in.FinishView.as_view()),
     path("connections/<slug:connection>/reference", reference.ReferenceView.as_view()),
     path("connections/<slug:connection>/loadings", reference.LoadingsView.as_view()),
     path("connections/<slug:connection>/switch", switching.SwitchView.as_view()),
+    path("connections/<slug:connection>/switch-back", switching.SwitchBackView.as_view()),
     path("connections/<slug:connection>/names", reference.NameKindsView.as_view()),
     path("connections/<slug:connection>/names/<slug:kind>", reference.NamesView.as_view()),
     path("bridges", bridges.BridgesView.as_view()),
-    path("bridges/<slug:bridge>", bridges.BridgeView.as_view()),
+    path("bridges/<slug:bridge>", removal.RemovableBridgeView.as_view()),
     path("bridges/<slug:bridge>/lanes/<str:kind>", bridges.LaneView.as_view()),
     path("base-rulebooks", rulebooks.BasesView.as_view()),
     path("base-rulebooks/<str:name>", rulebooks.BaseView.as_view()),
     path("bridges/<slug:bridge>/rulebooks", rulebooks.RulebooksView.as_view()),
+    path("bridges/<slug:bridge>/rulebooks/starter", rulebooks.StarterView.as_view()),
     path("bridges/<slug:bridge>/rulebooks/<int:number>", rulebooks.RulebookView.as_view()),
     path("bridges/<slug:bridge>/rulebooks/<int:number>/changes", rulebooks.ChangesView.as_view()),
     path("bridges/<slug:bridge>/rulebooks/<int:number>/publish", rulebooks.PublishView.as_view()),
@@ -68,11 +85,13 @@ in_workspace = [
     path("bridges/<slug:bridge>/runs", runs.StartRunView.as_view()),
     path("runs", runs.RunsView.as_view()),
     path("runs/<int:run>", runs.RunView.as_view()),
-    path("runs/<int:run>/abandon", runs.AbandonView.as_view()),
+    path("runs/<int:run>/stop", runs.StopView.as_view()),
     path("crossings", crossings.CrossingsView.as_view()),
     path("crossings/release", crossings.ReleaseView.as_view()),
     path("crossings/<int:crossing>", crossings.CrossingView.as_view()),
     path("crossings/<int:crossing>/adopt", setup.AdoptView.as_view()),
+    path("erasures", erasing.ErasuresView.as_view()),
+    path("erasures/<int:number>", erasing.ErasureView.as_view()),
     path("documents", documents.DocumentsView.as_view()),
     path("documents/<int:document>", documents.DocumentView.as_view()),
     path("tie-out", tieout.TieOutView.as_view()),
@@ -80,8 +99,21 @@ in_workspace = [
 ]
 api = [
     path("session", sessions_api.SessionView.as_view()),
-    path("tokens", sessions_api.TokensView.as_view()),
-    path("tokens/<int:pk>", sessions_api.TokenView.as_view()),
+    path("session/openid", openid_api.BeginView.as_view()),
+    path("session/openid/back", openid_api.BackView.as_view()),
+    path("sessions", browsers_api.BrowserSessionsView.as_view()),
+    path("sessions/<int:number>", browsers_api.BrowserSessionView.as_view()),
+    path("password", passwords_api.PasswordView.as_view()),
+    path("password/reset", passwords_api.ResetView.as_view()),
+    path("password/choose", passwords_api.ChooseView.as_view()),
+    path("second-factor", second_factor_api.SecondFactorView.as_view()),
+    path("second-factor/confirm", second_factor_api.ConfirmView.as_view()),
+    path("second-factor/turn-off", second_factor_api.TurnOffView.as_view()),
+    path("second-factor/recovery-codes", second_factor_api.RecoveryCodesView.as_view()),
+    path("invitations", invitations_api.InvitedToView.as_view()),
+    path("invitations/accept", invitations_api.AcceptView.as_view()),
+    path("tokens", tokens_api.TokensView.as_view()),
+    path("tokens/<int:pk>", tokens_api.TokenView.as_view()),
     path("kinds", connections.KindsView.as_view()),
     path("workspaces", workspaces_api.WorkspacesView.as_view()),
     path("workspaces/<slug:workspace>", workspaces_api.WorkspaceView.as_view()),

@@ -61,7 +61,7 @@ function Editor({ base }: { base: BaseRulebook | null }) {
       <section aria-labelledby="text" className="sheet">
         <h2 id="text" className="mb-2 text-lg font-semibold">
           {base ? `${base.name}, version ${base.number}` : "New base rules"}
-          {edited && base ? <span className="font-sans text-base font-normal text-faded"> – changed, not kept yet</span> : null}
+          {edited && base ? <span className="font-sans text-base font-normal text-faded"> – changed, not saved yet</span> : null}
         </h2>
         {base ? null : (
           <div className="mb-3 max-w-xs">
@@ -72,12 +72,12 @@ function Editor({ base }: { base: BaseRulebook | null }) {
         {may("edit") ? (
           <div className="mt-3 flex flex-wrap items-center gap-x-5 gap-y-2">
             <button type="button" className="button" disabled={!edited || writing.isPending} onClick={() => writing.mutate()}>
-              {writing.isPending ? "Checking…" : "Check and keep"}
+              {writing.isPending ? "Checking…" : "Check and save"}
             </button>
             {base?.bridges.length ? (
               <label className="flex items-center gap-2">
                 <input type="checkbox" checked={redraft} onChange={(event) => setRedraft(event.target.checked)} />
-                Draft the rules of {counted(base.bridges.length, "bridge")} anew
+                Write new drafts for {counted(base.bridges.length, "bridge")}
               </label>
             ) : null}
           </div>

@@ -2,12 +2,13 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 
-import { adoptAll, bridgeQuery, changeBridge, setupQuery, switchLane } from "../../api/bridges";
+import { adoptAll, bridgeQuery, changeBridge, removeBridge, setupQuery, switchLane } from "../../api/bridges";
 import { loadNames } from "../../api/connections";
 import type { Bridge, Step } from "../../api/types";
 import { PageHead } from "../../parts/Labelled";
 import { Loading } from "../../parts/Loading";
 import { ProblemNote } from "../../parts/Problem";
+import { Removal } from "../../parts/Removal";
 import { StateMark } from "../../parts/StateMark";
 import { useTitle } from "../../parts/useTitle";
 import { useWorkspace } from "../../parts/useWorkspace";
@@ -65,6 +66,9 @@ export function BridgePage() {
           ))}
         </ol>
       </section>
+      {may("own") ? (
+        <Removal what="bridge" name={found.data.name} list="bridges" act={(confirm) => removeBridge(slug, name, confirm)} />
+      ) : null}
     </>
   );
 }
@@ -77,7 +81,7 @@ function StepRow({ step, place, bridge }: { step: Step; place: number; bridge: B
       <div>
         <h3 className="font-sans font-medium">
           {step.title}
-          {step.needed ? null : <span className="font-normal text-faded"> – an expert may leave it</span>}
+          {step.needed ? null : <span className="font-normal text-faded"> – optional</span>}
         </h3>
         <p className="text-sm">{step.text}</p>
         {step.state === "done" ? null : <p className="text-sm text-faded">{step.why}</p>}
@@ -173,7 +177,7 @@ function StartDate({ bridge }: { bridge: Bridge }) {
         <input type="date" className="field" value={day} onChange={(event) => setDay(event.target.value)} />
       </label>
       <button type="submit" className="button-quiet" disabled={dating.isPending || day === (bridge.starts_on ?? "")}>
-        Keep
+        Save
       </button>
       {dating.isError ? <ProblemNote error={dating.error} /> : null}
     </form>

@@ -22,7 +22,7 @@ export function FoundInRules({
       </h2>
       {findings.length ? null : (
         <p className="text-faded">
-          {checked ? nothing : "It is checked when you keep it."}
+          {checked ? nothing : "It is checked when you save it."}
         </p>
       )}
       <div role="alert">

@@ -16,7 +16,7 @@ export function RuleChanges({ bridge, version, inForce }: { bridge: string; vers
       <h2 id="changes" className="mb-2 text-lg font-semibold">
         Otherwise than version {inForce?.number}, in force
       </h2>
-      {found.isPending ? <Loading what="what is otherwise" lines={3} /> : null}
+      {found.isPending ? <Loading what="the differences" lines={3} /> : null}
       {found.isError ? <ProblemNote error={found.error} again={() => void found.refetch()} /> : null}
       {found.data && !found.data.length ? <p className="text-faded">Nothing: they say the same.</p> : null}
       <ul className="list-disc space-y-1 pl-5">

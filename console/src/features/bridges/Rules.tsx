@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { Link, useParams } from "react-router";
 
-import { publishRules, rulesQuery, rulesVersionsQuery, writeRules } from "../../api/bridges";
+import { publishRules, rulesQuery, rulesVersionsQuery, starterRules, writeRules } from "../../api/bridges";
 import type { Rulebook, RulebookHead } from "../../api/types";
 import { PageHead } from "../../parts/Labelled";
 import { Loading } from "../../parts/Loading";
@@ -69,25 +69,31 @@ function Editor({ bridge, version, versions, choose }: Chosen & { version: Ruleb
       choose(made.number);
     },
   });
+  const starting = useMutation({ mutationFn: () => starterRules(slug, bridge), onSuccess: (made) => setText(made.text) });
   const publishing = useMutation({ mutationFn: (made: Rulebook) => publishRules(slug, bridge, made.number), onSuccess: changed });
   const edited = text !== (version?.text ?? "");
   const outdated = version?.layers.some((layer) => layer.newest > layer.number) ?? false;
   const refused = findingsOf(edited ? writing.error : publishing.error);
   const wrong = edited || refused.length ? refused : (version?.findings ?? []);
-  const failed = [writing.error, publishing.error].find((error) => error && !findingsOf(error).length);
+  const failed = [writing.error, starting.error, publishing.error].find((error) => error && !findingsOf(error).length);
   return (
     <div className="grid items-start gap-5 lg:grid-cols-[1fr_22rem]">
       <section aria-labelledby="text" className="sheet">
         <h2 id="text" className="mb-2 text-lg font-semibold">
           {version ? `Version ${version.number}` : "The first version"}
-          {edited && version ? <span className="font-sans text-base font-normal text-faded"> – changed, not kept yet</span> : null}
+          {edited && version ? <span className="font-sans text-base font-normal text-faded"> – changed, not saved yet</span> : null}
         </h2>
         <RulesText area={area} text={text} onChange={setText} readOnly={!may("edit")} lines={wrong.map((one) => one.line)} />
         {may("edit") ? (
           <div className="mt-3 flex flex-wrap gap-3">
             <button type="button" className="button" disabled={!(edited || outdated) || writing.isPending} onClick={() => writing.mutate()}>
-              {writing.isPending ? "Checking…" : edited || !outdated ? "Check and keep as a draft" : "Draft it anew on the newest base"}
+              {writing.isPending ? "Checking…" : edited || !outdated ? "Check and save as a draft" : "Write a new draft on the newest base"}
             </button>
+            {version === null ? (
+              <button type="button" className="button-quiet" disabled={starting.isPending} onClick={() => starting.mutate()}>
+                {starting.isPending ? "Proposing…" : "Propose rules from what was loaded"}
+              </button>
+            ) : null}
             {version && !version.published_at ? (
               <button
                 type="button"

@@ -8,9 +8,16 @@ export function Checked({ connection }: { connection: Connection }) {
   return (
     <section aria-labelledby="checked" className="sheet">
       <h2 id="checked" className="mb-2 flex items-baseline gap-3 text-lg font-semibold">
-        Check <StateMark state={connection.state} />
+        Check{" "}
+        {connection.checking ? (
+          <span role="status" className="text-base font-normal text-faded">
+            checking…
+          </span>
+        ) : (
+          <StateMark state={connection.state} />
+        )}
       </h2>
-      {connection.state_text ? <p className="mb-3 border-l-4 border-madder pl-3">{connection.state_text}</p> : null}
+      {connection.state_text && !connection.checking ? <p className="mb-3 border-l-4 border-madder pl-3">{connection.state_text}</p> : null}
       {connection.mended.length ? (
         <p className="mb-3 border-l-4 border-ochre pl-3">What you pasted was mended: {connection.mended.join("; ")}.</p>
       ) : null}
@@ -21,7 +28,7 @@ export function Checked({ connection }: { connection: Connection }) {
           <Fact name="Time zone" value={said.time_zone} />
           <Fact name="Languages" value={said.languages.join(", ") || "–"} />
           <Fact name="Checked" value={connection.checked_at ? ago(connection.checked_at) : "never"} />
-          <Fact name="Last heard" value={connection.heard_at ? ago(connection.heard_at) : "never"} />
+          <Fact name="Last contact" value={connection.last_contact_at ? ago(connection.last_contact_at) : "never"} />
         </dl>
       ) : null}
       {said?.permissions.length ? (

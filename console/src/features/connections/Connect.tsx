@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { Link } from "react-router";
 
-import { connect, kindsQuery } from "../../api/connections";
+import { connect, connectionQuery, kindsQuery } from "../../api/connections";
 import { companiesQuery } from "../../api/people";
 import type { Connection, Kind } from "../../api/types";
 import { Labelled, PageHead } from "../../parts/Labelled";
@@ -54,7 +54,7 @@ function Form({ kinds }: { kinds: Kind[] }) {
     event.preventDefault();
     connecting.mutate();
   };
-  if (connecting.data) return <Connected connection={connecting.data} />;
+  if (connecting.data) return <Connected made={connecting.data} />;
   return (
     <form onSubmit={submit} className="sheet max-w-xl space-y-4">
       <Labelled
@@ -78,14 +78,16 @@ function Form({ kinds }: { kinds: Kind[] }) {
       {kind ? <CredentialFields kind={kind} values={credentials} onChange={setCredentials} /> : null}
       {connecting.isError ? <ProblemNote error={connecting.error} /> : null}
       <button type="submit" className="button" disabled={connecting.isPending}>
-        {connecting.isPending ? "Connecting and checking…" : "Connect and check"}
+        {connecting.isPending ? "Connecting…" : "Connect and check"}
       </button>
     </form>
   );
 }
 
-function Connected({ connection }: { connection: Connection }) {
+function Connected({ made }: { made: Connection }) {
   const { slug } = useWorkspace();
+  const found = useQuery({ ...connectionQuery(slug, made.slug), initialData: made });
+  const connection = { ...found.data, mended: made.mended };
   return (
     <div className="max-w-2xl space-y-4">
       <Checked connection={connection} />

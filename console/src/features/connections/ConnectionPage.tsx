@@ -2,11 +2,21 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { useParams } from "react-router";
 
-import { changeConnection, checkConnection, connectionQuery, kindsQuery, switchCompany } from "../../api/connections";
+import {
+  changeConnection,
+  checkConnection,
+  connectionQuery,
+  kindsQuery,
+  removeConnection,
+  switchBack,
+  switchCompany,
+} from "../../api/connections";
 import type { Connection } from "../../api/types";
+import { Ending } from "../../parts/Ending";
 import { Labelled, PageHead } from "../../parts/Labelled";
 import { Loading } from "../../parts/Loading";
 import { ProblemNote } from "../../parts/Problem";
+import { Removal } from "../../parts/Removal";
 import { useTitle } from "../../parts/useTitle";
 import { useWorkspace } from "../../parts/useWorkspace";
 import { Checked } from "./Checked";
@@ -14,14 +24,17 @@ import { CredentialFields } from "./CredentialFields";
 import { Names } from "./Names";
 import { SignInThere } from "./SignInThere";
 
-/** One end: its state, its rights, what it calls things, and its key. */
+/** One end: its state, its rights, its reference data, and its key. */
 export function ConnectionPage() {
   const { slug, may } = useWorkspace();
   const { connection: name = "" } = useParams();
   const queries = useQueryClient();
   const found = useQuery(connectionQuery(slug, name));
   useTitle(found.data?.name ?? "Connection");
+  // Said once by the answer to what was pasted; looking again does not say it again.
+  const [mended, setMended] = useState<string[]>([]);
   const keep = (connection: Connection) => {
+    setMended(connection.mended);
     queries.setQueryData(connectionQuery(slug, name).queryKey, connection);
     void queries.invalidateQueries({ queryKey: [slug, "connections"] });
   };
@@ -29,23 +42,32 @@ export function ConnectionPage() {
   if (found.isPending) return <Loading what="the connection" />;
   if (found.isError) return <ProblemNote error={found.error} again={() => void found.refetch()} />;
   const connection = found.data;
+  const underWay = checking.isPending || connection.checking;
   return (
     <>
       <PageHead title={connection.name}>
         {may("operate") ? (
-          <button type="button" className="button-quiet" disabled={checking.isPending} onClick={() => checking.mutate()}>
-            {checking.isPending ? "Checking…" : "Check now"}
+          <button type="button" className="button-quiet" disabled={underWay} onClick={() => checking.mutate()}>
+            {underWay ? "Checking…" : "Check now"}
           </button>
         ) : null}
       </PageHead>
       {checking.isError ? <ProblemNote error={checking.error} /> : null}
       <div className="grid items-start gap-5 lg:grid-cols-2">
-        <Checked connection={connection} />
+        <Checked connection={{ ...connection, mended }} />
         {connection.state === "other company" && may("own") ? <Switch connection={connection} keep={keep} /> : null}
         {connection.signed_in && may("edit") ? <SignInThere connection={connection} /> : null}
         {may("edit") ? <Rekey connection={connection} keep={keep} /> : null}
       </div>
       <Names connection={connection} />
+      {may("own") ? (
+        <Removal
+          what="connection"
+          name={connection.name}
+          list="connections"
+          act={(confirm) => removeConnection(slug, connection.slug, confirm)}
+        />
+      ) : null}
     </>
   );
 }
@@ -90,7 +112,7 @@ function Rekey({ connection, keep }: { connection: Connection; keep: (connection
       ) : null}
       {changing.isError ? <ProblemNote error={changing.error} /> : null}
       <button type="submit" className="button-quiet" disabled={changing.isPending}>
-        {changing.isPending ? "Keeping and checking…" : "Keep and check"}
+        {changing.isPending ? "Saving…" : "Save and check"}
       </button>
     </form>
   );
@@ -98,26 +120,33 @@ function Rekey({ connection, keep }: { connection: Connection; keep: (connection
 
 function Switch({ connection, keep }: { connection: Connection; keep: (connection: Connection) => void }) {
   const { slug } = useWorkspace();
+  const queries = useQueryClient();
   const [typed, setTyped] = useState("");
-  const switching = useMutation({ mutationFn: () => switchCompany(slug, connection.slug, typed), onSuccess: keep });
-  const submit = (event: FormEvent) => {
-    event.preventDefault();
-    switching.mutate();
-  };
+  const renew = () => void queries.invalidateQueries({ queryKey: [slug] });
+  const back = useMutation({ mutationFn: () => switchBack(slug, connection.slug), onSuccess: keep });
   return (
-    <form onSubmit={submit} aria-labelledby="switch" className="sheet space-y-4 border-l-4 border-l-madder">
+    <section aria-labelledby="switch" className="sheet space-y-4 border-l-4 border-l-madder">
       <h2 id="switch" className="text-lg font-semibold">
         Switch to another company
       </h2>
       <p>
         The links to {connection.settled_company} end and are kept as history; the lanes are switched off. If you mean
-        this, type the name of the company that the end belongs to.
+        this, type the name of the company that the end belongs to. For a day, what ended can be brought back.
       </p>
       <Labelled label="Company" value={typed} required onChange={setTyped} />
-      {switching.isError ? <ProblemNote error={switching.error} /> : null}
-      <button type="submit" className="button" disabled={switching.isPending}>
-        Switch
-      </button>
-    </form>
+      <Ending
+        label="Switch"
+        meant="Switch, and end this"
+        act={(confirm) => switchCompany(slug, connection.slug, typed, confirm).then(keep)}
+        done={renew}
+      />
+      <p className="text-sm text-faded">
+        Was it switched away from this company by mistake, less than a day ago?{" "}
+        <button type="button" className="link" disabled={back.isPending} onClick={() => back.mutate()}>
+          Bring back what ended
+        </button>
+      </p>
+      {back.isError ? <ProblemNote error={back.error} /> : null}
+    </section>
   );
 }

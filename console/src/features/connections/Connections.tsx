@@ -43,7 +43,7 @@ function Table({ rows }: { rows: Connection[] }) {
   return (
     <div className="overflow-x-auto border border-line bg-page">
       <table className="w-full">
-        <Heads names={["End", "Side", "Belongs to", "State", "Last heard"]} />
+        <Heads names={["End", "Side", "Belongs to", "State", "Last contact"]} />
         <tbody>
           {rows.map((row) => (
             <tr key={row.slug} className="border-b border-line align-top *:px-3 *:py-2 hover:bg-wash">
@@ -66,7 +66,7 @@ function Table({ rows }: { rows: Connection[] }) {
                 <StateMark state={row.state} />
                 {row.state_text ? <span className="block text-xs text-faded">{row.state_text}</span> : null}
               </td>
-              <td className="whitespace-nowrap">{row.heard_at ? ago(row.heard_at) : "never"}</td>
+              <td className="whitespace-nowrap">{row.last_contact_at ? ago(row.last_contact_at) : "never"}</td>
             </tr>
           ))}
         </tbody>

@@ -13,7 +13,7 @@ import { Turn } from "../../parts/Turn";
 import { useWorkspace } from "../../parts/useWorkspace";
 import { ago } from "../../parts/words";
 
-/** What an end calls things: loaded in the background, looked through, with what changed since the last time. */
+/** An end's reference data: loaded in the background, looked through, with what changed since the last time. */
 export function Names({ connection }: { connection: Connection }) {
   const { slug, may } = useWorkspace();
   const queries = useQueryClient();
@@ -32,7 +32,7 @@ export function Names({ connection }: { connection: Connection }) {
     <section aria-labelledby="names" className="mt-6">
       <div className="mb-3 flex flex-wrap items-baseline justify-between gap-3">
         <h2 id="names" className="text-lg font-semibold">
-          What it calls things
+          Reference data
         </h2>
         {may("operate") ? (
           <button type="button" className="button-quiet" disabled={moving || asking.isPending} onClick={() => asking.mutate()}>

@@ -91,7 +91,10 @@ function Preview({ found }: { found: ImportPreview }) {
       </p>
       {found.bad.length ? (
         <>
-          <p className="mt-2 text-madder">{counted(found.bad.length, "row")} cannot be taken:</p>
+          <p className="mt-2 text-madder">
+            {counted(found.bad_rows, "row")} cannot be taken
+            {found.bad_rows > found.bad.length ? `; the first ${found.bad.length} of them are` : ""}:
+          </p>
             <table className="mt-1 w-full">
               <thead>
                 <tr className="border-b border-line *:py-1">

@@ -171,7 +171,7 @@ interface LastProps {
 function AllAnswered({ open, passed, again, undo }: LastProps) {
   if (!open) {
     return (
-      <Empty title="Nothing is open">
+      <Empty title="Every question is answered">
         Everything that was loaded is answered for.{" "}
         {undo ? (
           <button type="button" className="link cursor-pointer" onClick={undo}>

@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { useSearchParams } from "react-router";
 
-import { addCompany, companiesQuery, giveRole, peopleQuery, trailQuery } from "../../api/people";
+import { addCompany, companiesQuery, trailQuery } from "../../api/people";
 import { Heads } from "../../parts/Heads";
 import { Labelled, PageHead } from "../../parts/Labelled";
 import { Loading } from "../../parts/Loading";
@@ -10,82 +10,25 @@ import { ProblemNote } from "../../parts/Problem";
 import { Turn } from "../../parts/Turn";
 import { useTitle } from "../../parts/useTitle";
 import { useWorkspace } from "../../parts/useWorkspace";
-import { ROLES } from "./roles";
-import { Tokens } from "./Tokens";
+import { EraseBuyer } from "./EraseBuyer";
+import { People } from "./People";
 
 /** The client's companies, who may do what, and who did what. */
 export function Settings() {
   useTitle("Settings");
+  const { may } = useWorkspace();
   return (
     <>
       <PageHead title="Settings" />
       <div className="grid items-start gap-5 lg:grid-cols-2">
-        <People />
         <div className="space-y-5">
-          <Companies />
-          <Tokens />
+          <People />
+          {may("own") ? <EraseBuyer /> : null}
         </div>
+        <Companies />
       </div>
       <Trail />
     </>
-  );
-}
-
-function People() {
-  const { slug, may } = useWorkspace();
-  const queries = useQueryClient();
-  const found = useQuery(peopleQuery(slug));
-  const [given, setGiven] = useState({ email: "", name: "", role: "see", password: "" });
-  const set = (field: keyof typeof given) => (value: string) => setGiven({ ...given, [field]: value });
-  const giving = useMutation({
-    mutationFn: () =>
-      giveRole(slug, { email: given.email, role: given.role, name: given.name, ...(given.password ? { password: given.password } : {}) }),
-    onSuccess: () => {
-      setGiven({ email: "", name: "", role: "see", password: "" });
-      void queries.invalidateQueries({ queryKey: [slug] });
-    },
-  });
-  const submit = (event: FormEvent) => {
-    event.preventDefault();
-    giving.mutate();
-  };
-  return (
-    <section aria-labelledby="people" className="sheet">
-      <h2 id="people" className="mb-2 text-lg font-semibold">
-        People
-      </h2>
-      {found.isPending ? <Loading what="people" lines={3} /> : null}
-      {found.isError ? <ProblemNote error={found.error} /> : null}
-      <ul className="divide-y divide-line">
-        {found.data?.items.map((one) => (
-          <li key={one.id} className="flex justify-between gap-3 py-1.5">
-            <span>
-              {one.name} <span className="text-sm text-faded">{one.email}</span>
-            </span>
-            <span>{ROLES.find(([role]) => role === one.role)?.[1]}</span>
-          </li>
-        ))}
-      </ul>
-      {may("own") ? (
-        <form onSubmit={submit} className="mt-4 space-y-3 border-t border-line pt-4">
-          <h3 className="font-medium">Give somebody a role</h3>
-          <Labelled label="E-mail" type="email" value={given.email} required onChange={set("email")} />
-          <Labelled label="Role" value={given.role} required onChange={set("role")} options={ROLES} />
-          <Labelled label="Name" value={given.name} onChange={set("name")} />
-          <Labelled
-            label="First password"
-            type="password"
-            value={given.password}
-            onChange={set("password")}
-            hint="Only for somebody who is new to this service; twelve letters or more."
-          />
-          {giving.isError ? <ProblemNote error={giving.error} /> : null}
-          <button type="submit" className="button-quiet" disabled={giving.isPending}>
-            Give the role
-          </button>
-        </form>
-      ) : null}
-    </section>
   );
 }
 

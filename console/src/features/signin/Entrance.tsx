@@ -2,11 +2,15 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { Link, Navigate, useSearchParams } from "react-router";
 
+import { Problem } from "../../api/http";
 import { sessionQuery, signIn } from "../../api/session";
 import type { Session } from "../../api/types";
+import { CodeField } from "../../parts/CodeField";
+import { Labelled } from "../../parts/Labelled";
 import { Loading } from "../../parts/Loading";
 import { ProblemNote } from "../../parts/Problem";
 import { useTitle } from "../../parts/useTitle";
+import { ProviderButton } from "./ProviderButton";
 
 /** The first page: sign in, then choose for whom to work, where there is a choice. */
 export function Entrance() {
@@ -18,53 +22,69 @@ export function Entrance() {
       <p className="mt-1 mb-8 text-faded">Orders into the books: once, whole, and proved.</p>
       {session.isPending ? <Loading what="the session" lines={3} /> : null}
       {session.isError ? <ProblemNote error={session.error} again={() => void session.refetch()} /> : null}
-      {session.data && !session.data.signed_in ? <SignInForm /> : null}
+      {session.data && !session.data.signed_in ? <SignInForm session={session.data} /> : null}
       {session.data?.signed_in ? <Workspaces session={session.data} /> : null}
     </main>
   );
 }
 
-function SignInForm() {
+/** Why somebody comes back from the provider of identities without being signed in. */
+const REFUSED: Record<string, string> = {
+  "openid-not-invited": "There is no account here for the address that the provider knows you by. Ask an owner to invite it.",
+  "openid-refused": "The provider let nobody in, or this sign-in was begun in another browser. Begin again.",
+  "openid-provider": "The provider did not answer as it should. Try again, or sign in with your password.",
+  "waiting-for-ends": "The service waits for other systems just now. Try again in some seconds.",
+  "invitation-ended": "This invitation is for another address, was taken up, withdrawn or has ended.",
+};
+
+function SignInForm({ session }: { session: Session }) {
   const queries = useQueryClient();
-  const [email, setEmail] = useState("");
-  const [password, setPassword] = useState("");
+  const [query] = useSearchParams();
+  const [given, setGiven] = useState({ email: "", password: "", code: "" });
+  const set = (field: keyof typeof given) => (value: string) => setGiven({ ...given, [field]: value });
   const entering = useMutation({
     mutationFn: signIn,
-    onSuccess: (session) => queries.setQueryData(sessionQuery.queryKey, session),
+    onSuccess: (found) => queries.setQueryData(sessionQuery.queryKey, found),
   });
   const submit = (event: FormEvent) => {
     event.preventDefault();
-    entering.mutate({ email, password });
+    entering.mutate(given);
   };
+  // Asked for once the password was right, and from then on.
+  const takesCode = given.code !== "" || (entering.error instanceof Problem && entering.error.code === "code-needed");
+  const refused = query.get("refused");
   return (
-    <form onSubmit={submit} className="sheet space-y-4">
-      <label className="block">
-        <span className="mb-1 block font-medium">E-mail</span>
-        <input
-          className="field w-full"
-          type="email"
-          autoComplete="username"
-          required
-          value={email}
-          onChange={(event) => setEmail(event.target.value)}
-        />
-      </label>
-      <label className="block">
-        <span className="mb-1 block font-medium">Password</span>
-        <input
-          className="field w-full"
+    <>
+      {refused ? (
+        <p role="alert" className="sheet mb-4 border-l-4 border-l-madder">
+          {REFUSED[refused] ?? "Signing in did not work. Try again."}
+        </p>
+      ) : null}
+      <form onSubmit={submit} className="sheet space-y-4">
+        <Labelled label="E-mail" type="email" autoComplete="username" value={given.email} required onChange={set("email")} />
+        <Labelled
+          label="Password"
           type="password"
           autoComplete="current-password"
+          value={given.password}
           required
-          value={password}
-          onChange={(event) => setPassword(event.target.value)}
+          onChange={set("password")}
         />
-      </label>
-      {entering.isError ? <ProblemNote error={entering.error} /> : null}
-      <button type="submit" className="button" disabled={entering.isPending}>
-        {entering.isPending ? "Signing in…" : "Sign in"}
-      </button>
-    </form>
+        {takesCode ? <CodeField value={given.code} onChange={set("code")} /> : null}
+        {entering.isError ? <ProblemNote error={entering.error} /> : null}
+        <div className="flex flex-wrap items-baseline justify-between gap-3">
+          <button type="submit" className="button" disabled={entering.isPending}>
+            {entering.isPending ? "Signing in…" : "Sign in"}
+          </button>
+          {session.mails ? (
+            <Link className="link text-sm" to="/password">
+              Forgotten your password?
+            </Link>
+          ) : null}
+        </div>
+      </form>
+      {session.provider ? <ProviderButton name={session.provider} /> : null}
+    </>
   );
 }
 

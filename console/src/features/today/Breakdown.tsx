@@ -53,8 +53,8 @@ function TaxCodes({ rows }: { rows: TaxCodeTotals[] }) {
 function Tenders({ rows }: { rows: TenderTotals[] }) {
   return (
     <Sides
-      caption="Money by tender; set aside is what never comes as money, or is left for later"
-      heads={["Tender", "Shop", "Set aside", "Books", "Difference"]}
+      caption="Money by tender; the third column is what never arrives as money, or is left for later"
+      heads={["Tender", "Shop", "Not as money", "Books", "Difference"]}
       rows={rows.map((row) => ({
         name: row.tender,
         currency: row.currency,

@@ -3,7 +3,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 
 import { withQuery } from "../../api/http";
-import { abandonRun } from "../../api/runs";
+import { stopRun } from "../../api/runs";
 import type { Run, Today } from "../../api/types";
 import { Amount, isZero } from "../../parts/Amount";
 import { ProblemNote } from "../../parts/Problem";
@@ -70,7 +70,7 @@ function RunReport({ run, timeZone }: { run: Run; timeZone: string }) {
           {...(progress ? { value: progress.done, max: progress.all } : {})}
         />
       ) : null}
-      {under ? <Abandon run={run} /> : null}
+      {under ? <StopRun run={run} /> : null}
       {run.trouble ? <p className="mt-2 border-l-4 border-madder pl-3">{run.trouble}</p> : null}
       <dl className="mt-3 grid grid-cols-[auto_1fr] gap-x-4 gap-y-1">
         <dt className="amount">{run.counts.read}</dt>
@@ -113,33 +113,33 @@ function RunReport({ run, timeZone }: { run: Run; timeZone: string }) {
 }
 
 /** Ending a run that does not come to an end; asked twice, for it is seldom what somebody wants. */
-function Abandon({ run }: { run: Run }) {
+function StopRun({ run }: { run: Run }) {
   const { slug, may } = useWorkspace();
   const queries = useQueryClient();
   const [asked, ask] = useState(false);
-  const abandoning = useMutation({
-    mutationFn: () => abandonRun(slug, run.id),
+  const stopping = useMutation({
+    mutationFn: () => stopRun(slug, run.id),
     onSettled: () => queries.invalidateQueries({ queryKey: [slug] }),
   });
   if (!may("operate")) return null;
   if (!asked)
     return (
       <button type="button" className="link mt-2 text-sm" onClick={() => ask(true)}>
-        Abandon this run
+        Stop this run
       </button>
     );
   return (
     <div className="mt-2 text-sm">
       <p>The run ends and the bridge can start another; what it has read is carried all the same.</p>
       <div className="mt-1 flex gap-3">
-        <button type="button" className="button" disabled={abandoning.isPending} onClick={() => abandoning.mutate()}>
-          Abandon run {run.id}
+        <button type="button" className="button" disabled={stopping.isPending} onClick={() => stopping.mutate()}>
+          Stop run {run.id}
         </button>
         <button type="button" className="link" onClick={() => ask(false)}>
           Let it go on
         </button>
       </div>
-      {abandoning.isError ? <ProblemNote error={abandoning.error} /> : null}
+      {stopping.isError ? <ProblemNote error={stopping.error} /> : null}
     </div>
   );
 }

@@ -44,6 +44,8 @@ class SidesTotals(Answer):
     vouchers: Totals
     deposits: Totals
     difference: Totals
+    tax_lines: Totals
+    rounding: Totals
 
 
 class PeriodTotals(SidesTotals):
@@ -54,8 +56,6 @@ class PeriodTotals(SidesTotals):
     held: Totals
     waiting: Totals
     cut_off: Totals
-    tax_lines: Totals
-    rounding: Totals
     unexplained: Totals
 
 
@@ -193,11 +193,33 @@ class Crossing(Answer):
     updated_at: datetime
 
 
+class BooksContact(Answer):
+    """The contact in the books that documents are made out to; no name where it was not loaded yet."""
+
+    id: str
+    code: str
+    name: str
+
+
+class Following(Answer):
+    """A document that belongs to another, such as a refund."""
+
+    id: int
+    kind: str
+    number: str
+    state: str
+    cause: str
+    currency: str
+    gross: Decimal | None
+
+
 class Spread(Crossing):
     """One crossing in full: both sides, and the reason of every amount."""
 
     order: dict[str, Any] | None
     buyer: dict[str, Any] | None
+    contact: BooksContact | None = None
+    following: list[Following] = []
     reasons: list[dict[str, Any]]
     findings: list[Finding]
     rulebook: int | None

@@ -1,4 +1,4 @@
-"""Ends, and what they call things."""
+"""Ends, and their reference data."""
 
 from __future__ import annotations
 
@@ -64,7 +64,8 @@ class Connection(Answer):
     state: str
     state_text: str
     checked_at: datetime | None
-    heard_at: datetime | None
+    checking: bool
+    last_contact_at: datetime | None
     described: Described | None
     settled_company: str
     key_expires_at: datetime | None
@@ -76,7 +77,7 @@ class Connection(Answer):
 
 
 class MasterData(Answer):
-    """What an end calls things, but for its long lists."""
+    """An end's reference data, but for its long lists."""
 
     loaded_at: datetime
     checksum: str

@@ -27,12 +27,13 @@ class Linked(Name):
 
 
 class LinkCounts(Answer):
-    """How many are linked, have no counterpart, and are open."""
+    """How many are linked, have no counterpart, and are open; ``matching``: the rules are still linking."""
 
     linked: int
     none: int
     open: int
     version: int
+    matching: bool
 
 
 class Offered(Answer):
@@ -82,13 +83,14 @@ class BadRow(Answer):
 
 
 class ImportPreview(Answer):
-    """What an import would change, or has changed."""
+    """What an import would change, or has changed; ``bad`` names the first of the ``bad_rows``."""
 
     rows: int
     added: int
     changed: int
     unchanged: int
     unanswered: int
+    bad_rows: int
     bad: list[BadRow]
     applied: bool
     change: int | None

@@ -1,4 +1,4 @@
-"""What the books call things, as loaded at one moment."""
+"""The books' reference data, as loaded at one moment."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What the sales side calls things, as loaded at one moment."""
+"""The sales side's reference data, as loaded at one moment."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What stands open when a bridge takes over: owed to customers, or still to come from those who keep the money."""
+"""Opening balances when a bridge takes over: owed to customers, or still to come from those who keep the money."""
 
 from __future__ import annotations
 

@@ -1,7 +1,9 @@
 """One expression: compiled against the names and types it may use, and evaluated.
 
-CEL always ends; its implementation here (cel-expr-python) bounds nesting and rounds of evaluation besides. It has no
-exact decimals: amounts come to it as whole numbers of the minor unit, and no expression makes an amount.
+CEL always ends; its implementation here (cel-expr-python) bounds nesting and rounds of evaluation, but not how long a
+text may grow: joined to itself in a macro it doubles, and with each macro more. So macros and joins are counted when an
+expression is written, which bounds what any of it can come to. CEL has no exact decimals: amounts come to it as whole
+numbers of the minor unit, and no expression makes an amount.
 """
 
 from __future__ import annotations
@@ -17,6 +19,15 @@ from cel_expr_python import cel
 from inkwell_bridge.core.errors import InkwellError
 
 LONGEST = 1000
+# Three macros that each join twice make a text at most 27 times as long. Of the largest document that is read (a
+# thousand lines of the longest texts, 2 MB) that is some 50 MB, in a third of a second.
+MOST_MACROS, MOST_JOINED = 3, 6
+_QUOTED = re.compile(r"""("(?:[^"\\]|\\.)*"|'(?:[^'\\]|\\.)*')""")
+# What may stand between two words of CEL: space, and comments to the end of a line.
+_GAP = r"(?:\s|//[^\n]*\n)*"
+_MACRO = re.compile(rf"\.{_GAP}(map|filter|all|exists|exists_one){_GAP}\(")
+# Comments, raw texts and texts over several lines, in which a quotation mark means something else than elsewhere.
+_OTHER_QUOTES = re.compile(r"""//|[rR][bB]?["']|\"{3}|'{3}""")
 _PLACE = re.compile(r"<input>:\d+:(\d+): ([^\n]*)")
 # A number with a point, outside of quoted text: it would be compared with minor units, and nobody would notice.
 _POINTED = re.compile(r"""("[^"]*"|'[^']*')|(\d+\.\d*|\d*\.\d+)""")
@@ -80,6 +91,7 @@ def compiled(source: str, names: Names) -> Expression:
         raise NotUsable(f"expected at most {LONGEST} characters, got {len(source)}")
     if any(pointed for _, pointed in _POINTED.findall(source)):
         raise NotUsable(_DOUBLE)
+    _only_so_much(source)
     try:
         program = _environment(names).compile(source)
     except RuntimeError as error:
@@ -89,6 +101,21 @@ def compiled(source: str, names: Names) -> Expression:
         raise NotUsable("expected true or false, a text, or a whole number")
     named = set(_NAME.findall(source))
     return Expression(source, kind, tuple(name for name in names.known if name in named), program)
+
+
+def _only_so_much(source: str) -> None:
+    """See to it that nothing in an expression can grow without bound.
+
+    Raises:
+        NotUsable: it has too many macros, or joins too much in them.
+    """
+    # Where it is not plain what is quoted, all of it counts: rather too much than something that hides in quotes.
+    bare = source if _OTHER_QUOTES.search(source) else _QUOTED.sub("''", source)
+    macros, joined = len(_MACRO.findall(bare)), bare.count("+")
+    if macros > MOST_MACROS:
+        raise NotUsable(f"expected at most {MOST_MACROS} of map, filter, all, exists and exists_one, got {macros}")
+    if macros and joined > MOST_JOINED:
+        raise NotUsable(f"expected at most {MOST_JOINED} of + beside map, filter, all or exists, got {joined}")
 
 
 _KINDS = {"BOOL": "bool", "STRING": "text", "INT": "number", "DYN": "any"}

@@ -108,7 +108,7 @@ def charges_of(order: Order, *, discounts_apart: bool) -> list[PlannedCharge]:
 
 
 def is_empty(line: OrderLine) -> bool:
-    """Whether a line is of no piece and no amount, as shops leave them behind when an order is edited."""
+    """Whether a line has neither quantity nor amount, as shops leave them behind when an order is edited."""
     return not (line.quantity or line.amount or line.tax)
 
 

@@ -1,4 +1,4 @@
-"""Every amount of a source document lands in exactly one place. A plan that does not conserve is never posted.
+"""Every amount of a source document lands in exactly one place. A plan that does not add up is never posted.
 
 Two equations hold to the minor unit. What the buyer is charged for makes the total: the lines of the sale's document
 with their taxes, what a marketplace withholds, and vouchers that were taxed before. What is paid makes the same
@@ -126,6 +126,6 @@ def _broken(at: str, text: str) -> Finding:
         level=Level.ERROR,
         at=at,
         cause=Cause.SOURCE_INVALID,
-        text=f"The plan does not conserve: {text}.",
+        text=f"The plan does not add up: {text}.",
         hint="Nothing was posted. Please report this order to the makers of Inkwell Bridge.",
     )

@@ -51,7 +51,7 @@ def _agrees(charge: PlannedCharge, rate: Decimal, order: Order) -> bool:
 
 
 def _contradiction(charge: PlannedCharge, code: str, rate: Decimal, order: Order) -> str:
-    """What is otherwise, with both rates; nothing where they agree."""
+    """What differs, with both rates; nothing where they agree."""
     own_rate = f"its code {code} has {_percent(rate)}" if rate else f"its code {code} has none"
     expected = tax_of(charge.reduced, rate, order.currency, inclusive=order.prices_include_tax)
     if charge.kept and not charge.tax:

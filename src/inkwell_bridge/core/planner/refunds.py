@@ -132,5 +132,5 @@ def _header_reasons(refund: Refund, note: CreditNote) -> tuple[Reason, ...]:
         Reason(target="/documents/0/date", sources=("/refunded_at",), rule="planner:date-refunded",
                text=f"The day of the refund: {note.date.isoformat()}."),
         Reason(target="/documents/0/credits", sources=("/order_id",), rule="planner:credits-the-sale",
-               text=f"It takes back of what order {note.order_number} became."),
+               text=f"It reduces what order {note.order_number} became."),
     )  # fmt: skip

@@ -62,7 +62,7 @@ def _amounts(order: Order) -> Iterator[Finding]:
                 id="SRC-N013",
                 level=Level.NOTE,
                 at=f"/lines/{index}",
-                text=f"Line {index + 1} of order {order.number} is of no piece and no amount; it is left out.",
+                text=f"Line {index + 1} of order {order.number} has neither a quantity nor an amount; it is left out.",
             )
             continue
         yield from _price(order, line, index)

@@ -1,4 +1,4 @@
-"""Holding a rulebook against what the sales side calls things."""
+"""Holding a rulebook against the sales side's reference data."""
 
 from __future__ import annotations
 

@@ -7,6 +7,8 @@ from inkwell_bridge.core.findings import Finding
 from inkwell_bridge.core.rulebook.model import Rulebook
 from inkwell_bridge.core.rulebook.source_map import SourceMap
 
+MOST_FINDINGS = 200
+
 
 class RulebookInvalid(InkwellError):
     """A rulebook cannot be used; ``findings`` says everything that is wrong with it, in file order.
@@ -18,6 +20,11 @@ class RulebookInvalid(InkwellError):
     def __init__(
         self, findings: tuple[Finding, ...], *, without_unknown: tuple[Rulebook, SourceMap] | None = None
     ) -> None:
-        self.findings = tuple(dict.fromkeys(findings))
+        each = tuple(dict.fromkeys(findings))
+        self.findings = each[:MOST_FINDINGS]
         self.without_unknown = without_unknown
-        super().__init__("\n".join(finding.text for finding in findings))
+        lines = [finding.text for finding in self.findings]
+        if len(each) > MOST_FINDINGS:
+            # Nobody reads ten thousand of them, and one mistake is often the cause of many.
+            lines.append(f"{len(each) - MOST_FINDINGS} more are not named; correct these first.")
+        super().__init__("\n".join(lines))

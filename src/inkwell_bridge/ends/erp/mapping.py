@@ -16,7 +16,7 @@ UNITS = {measure: unit for unit, measure in MEASURES.items()}
 
 
 def reference(company: Json, names: Json) -> MasterData:
-    """What the ERP calls things, as a rulebook names them."""
+    """The ERP's reference data, as a rulebook names them."""
     return MasterData.read(
         {
             "company": company["name"],

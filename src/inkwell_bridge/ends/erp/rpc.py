@@ -6,7 +6,7 @@ import itertools
 from collections.abc import Mapping
 from typing import Any
 
-from inkwell_bridge.ends.errors import EndError, OutcomeUnknown, Refused, Why
+from inkwell_bridge.ends.errors import Away, EndError, OutcomeUnknown, Refused, Why
 from inkwell_bridge.ends.http import Http
 from inkwell_bridge.ends.opening import Opening
 from inkwell_bridge.ends.sessions import Session
@@ -35,7 +35,10 @@ class Rpc:
         return self._session.call(lambda session: self._send(method, params, changes=changes, session=session))
 
     def _open(self) -> str:
-        return str(self._send("session.open", self._credentials, changes=False, session="")["session"])
+        answer = self._send("session.open", self._credentials, changes=False, session="")
+        if not isinstance(answer, dict) or not isinstance(answer.get("session"), str):
+            raise Away(f"{self._http.address} answered a sign-in with something else than a session")
+        return str(answer["session"])
 
     def _send(self, method: str, params: Mapping[str, Any], *, changes: bool, session: str) -> Any:
         body = {"jsonrpc": "2.0", "id": next(self._numbers), "method": method, "params": dict(params)}
@@ -48,11 +51,13 @@ class Rpc:
             raise self._refusal(method, answer["error"])
         return answer["result"]
 
-    def _refusal(self, method: str, error: Mapping[str, Any]) -> Refused:
+    def _refusal(self, method: str, error: Any) -> Refused:
+        error = error if isinstance(error, dict) else {"message": error}
         message = f"{method} was refused: {str(error.get('message', 'no reason given'))[:300]}"
         if error.get("code") == NOT_SIGNED_IN:
             return Refused(message, why="credentials")
-        return Refused(message, why=_why(error.get("data") or {}))
+        data = error.get("data")
+        return Refused(message, why=_why(data if isinstance(data, dict) else {}))
 
 
 def _why(data: Mapping[str, Any]) -> Why:

@@ -15,7 +15,7 @@ Json = Mapping[str, Any]
 
 
 def reference(said: Json) -> MasterData:
-    """What the ledger calls things."""
+    """The ledger's reference data."""
     return MasterData.read(
         {
             "company": said["name"],

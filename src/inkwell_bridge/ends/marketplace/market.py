@@ -17,6 +17,7 @@ from inkwell_bridge.ends.marketplace.mapping import Json
 from inkwell_bridge.ends.oauth import OAuth
 from inkwell_bridge.ends.opening import Opening
 from inkwell_bridge.ends.pace import Rate
+from inkwell_bridge.ends.reading import read_source_json
 from inkwell_bridge.ends.shapes import AddDispatch, AddNote, Check, Event, Fetched, Page, SignedCall, WriteBack
 
 NAME = "the marketplace"
@@ -123,7 +124,7 @@ class Marketplace:
         raise NotOffered(NAME, "signed calls")
 
     def _get(self, path: str, **request: Any) -> Any:
-        body, _ = self._oauth.call("GET", f"/v1{path}", changes=False, **request)
+        body, _ = self._oauth.call("GET", f"/v1{path}", changes=False, reads=read_source_json, **request)
         return body
 
     def _put(self, path: str, body: dict[str, Any]) -> None:

@@ -1,4 +1,4 @@
-"""What Tryton calls things, and the ids behind the codes and names that we use."""
+"""Tryton's reference data, and the ids behind the codes and names that we use."""
 
 from __future__ import annotations
 

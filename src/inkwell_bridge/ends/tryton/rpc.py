@@ -17,6 +17,8 @@ from inkwell_bridge.ends.tryton import typed
 
 Json = Mapping[str, Any]
 
+# Each document asks about its date once or twice; who asks for ever never meant to do it.
+MOST_ACKNOWLEDGED = 10
 # Warnings that a person would click away without a thought: each only asks whether the date is meant.
 ACKNOWLEDGED = (".invoice_date_future", ".invoice_payment_term")
 # Tryton names no kind of refusal, only a text; it is asked for in English, and known by these words.
@@ -46,13 +48,14 @@ class TrytonRpc:
 
     def change(self, method: str, *params: Any, context: Json | None = None) -> Any:
         """Call a method that changes something, acknowledging the warnings that only ask for assent."""
-        while True:
+        for _ in range(MOST_ACKNOWLEDGED):
             try:
                 return self._call(method, params, context, changes=True)
             except _Warned as warned:
                 if not warned.name.endswith(ACKNOWLEDGED):
                     raise Refused(str(warned)) from warned
                 self._acknowledge(warned.name)
+        raise Refused(f"{method} was asked about {MOST_ACKNOWLEDGED} times, however often we said that it is meant")
 
     def search(
         self, model: str, domain: Sequence[Any], fields: Sequence[str], *, order: Sequence[Any] | None = None

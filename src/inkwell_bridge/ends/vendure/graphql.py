@@ -8,6 +8,7 @@ from typing import Any
 from inkwell_bridge.ends.errors import Away, EndError, OutcomeUnknown, Refused, Why
 from inkwell_bridge.ends.http import Http
 from inkwell_bridge.ends.opening import Opening
+from inkwell_bridge.ends.reading import read_source_json
 from inkwell_bridge.ends.sessions import Session
 
 SESSION_HEADER = "vendure-auth-token"
@@ -64,7 +65,9 @@ class GraphQL:
     ) -> tuple[dict[str, Any], str]:
         body = {"query": query, "variables": dict(variables), "operationName": _name_of(query)}
         headers = {**self._headers, **({"Authorization": f"Bearer {session}"} if session else {})}
-        answer, response = self._http.call("POST", "", changes=changes, json=body, headers=headers)
+        answer, response = self._http.call(
+            "POST", "", changes=changes, reads=read_source_json, json=body, headers=headers
+        )
         if not isinstance(answer, dict) or not ("data" in answer or "errors" in answer):
             raise _unanswered(changes, f"{self._http.address} gave no answer that GraphQL knows")
         if answer.get("errors"):

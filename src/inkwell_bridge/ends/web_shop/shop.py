@@ -13,6 +13,7 @@ from inkwell_bridge.core.commerce import SalesCapabilities, SalesMasterData, Sou
 from inkwell_bridge.ends.errors import Away, NotOffered, TooLarge
 from inkwell_bridge.ends.http import Http
 from inkwell_bridge.ends.opening import Opening
+from inkwell_bridge.ends.reading import read_source_json
 from inkwell_bridge.ends.shapes import (
     AddDispatch,
     AddNote,
@@ -134,7 +135,7 @@ class WebShop:
         return event_of(call, secret=self._signing_secret, end=NAME)
 
     def _get(self, path: str, **request: Any) -> tuple[Any, httpx.Response]:
-        return self._http.call("GET", path, changes=False, auth=self._auth, **request)
+        return self._http.call("GET", path, changes=False, reads=read_source_json, auth=self._auth, **request)
 
     def _write(self, method: str, path: str, **request: Any) -> None:
         self._http.call(method, path, changes=True, auth=self._auth, **request)

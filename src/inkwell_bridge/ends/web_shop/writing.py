@@ -1,4 +1,4 @@
-"""What we write back in the web shop's words, and what it calls things."""
+"""What we write back in the web shop's words, and its reference data."""
 
 from __future__ import annotations
 
@@ -42,7 +42,7 @@ def stock_written(level: StockLevel) -> dict[str, str]:
 
 
 def reference_read(said: Any) -> SalesMasterData:
-    """What the shop calls things."""
+    """The shop's reference data."""
     try:
         return SalesMasterData.read(_reference(said))
     except (KeyError, TypeError, AttributeError) as error:

@@ -9,6 +9,8 @@ from rest_framework import exceptions
 from rest_framework.request import Request
 from rest_framework.views import APIView
 
+from inkwell_bridge.core.text import UNFIT
+from inkwell_bridge.service.api.not_here import not_here
 from inkwell_bridge.service.people.models import Membership, Person, Token, Workspace
 from inkwell_bridge.service.people.roles import Role, allows, lower
 
@@ -27,6 +29,8 @@ class InWorkspace(APIView):
     def initial(self, request: Request, *args: Any, **kwargs: Any) -> None:
         """Find the workspace and check the role before anything else is looked at."""
         super().initial(request, *args, **kwargs)
+        if any(UNFIT.search(value) for value in kwargs.values() if isinstance(value, str)):
+            raise exceptions.NotFound("There is nothing of this name here.")
         self.workspace, self.role = self._entry(request, kwargs["workspace"])
         needed = self.needed(request.method or "")
         if not allows(self.role, needed):
@@ -53,6 +57,31 @@ class InWorkspace(APIView):
     def person(self) -> Person:
         """Who asks."""
         return self.request.user  # type: ignore[no-any-return]
+
+    def named(self, rows: QuerySet[Any], what: str, slug: str) -> Any:
+        """The one of this workspace's ``rows`` that has that name.
+
+        Raises:
+            NotFound: there is none; the near one is named, or all that there are.
+        """
+        own = self.own(rows)
+        found = own.filter(slug=slug).first()
+        if found is None:
+            raise exceptions.NotFound(not_here(what, slug, own))
+        return found
+
+    def numbered(self, rows: QuerySet[Any], what: str, number: int, *, field: str = "pk") -> Any:
+        """The one of ``rows`` that has that number.
+
+        Raises:
+            NotFound: there is none; the newest is named.
+        """
+        found = rows.filter(**{field: number}).first()
+        if found is None:
+            newest = rows.order_by(f"-{field}").values_list(field, flat=True).first()
+            rest = f" The newest is {newest}." if newest is not None else ""
+            raise exceptions.NotFound(f"There is no {what} {number} here.{rest}")
+        return found
 
     def own(self, rows: QuerySet[Any]) -> QuerySet[Any]:
         """Those of ``rows`` that belong to this workspace; while the API is described, none."""

@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+from datetime import date
 from typing import Any
 from zoneinfo import available_timezones
 
+from django.core.exceptions import ValidationError
 from rest_framework import serializers
+
+from inkwell_bridge.core.values import FIRST_YEAR, LAST_YEAR
 
 
 class Strict(serializers.Serializer[Any]):
@@ -18,6 +22,16 @@ class Strict(serializers.Serializer[Any]):
             known = ", ".join(self.fields)
             raise serializers.ValidationError({name[:60]: [f"Expected only {known}."] for name in unknown[:10]})
         return super().to_internal_value(data)
+
+
+def of_our_time(day: date) -> None:
+    """Refuse days that no book has, and that no clock of a time zone reaches from.
+
+    Raises:
+        ValidationError: the year is none from 1900 to 2200.
+    """
+    if not FIRST_YEAR <= day.year <= LAST_YEAR:
+        raise ValidationError(f"Expected a day from {FIRST_YEAR} to {LAST_YEAR}.")
 
 
 class TimeZoneField(serializers.CharField):

@@ -8,6 +8,7 @@ from typing import Any
 import structlog
 from django.conf import settings
 from django.core.exceptions import PermissionDenied, RequestDataTooBig
+from django.db import DatabaseError, InterfaceError, OperationalError
 from django.http import Http404, HttpRequest, JsonResponse
 from rest_framework import exceptions
 from rest_framework.response import Response
@@ -26,7 +27,7 @@ class Conflict(exceptions.APIException):
     default_code = "conflict"
 
 
-_TITLES = {
+TITLES = {
     400: "The request is not right",
     401: "Not signed in",
     403: "Not allowed",
@@ -34,12 +35,17 @@ _TITLES = {
     405: "Not possible here",
     406: "No such format",
     409: "Something stands in the way",
+    410: "Over",
     413: "Too much was sent",
     415: "This format is not read",
     422: "This cannot be used",
     429: "Too many requests",
     500: "Inkwell Bridge failed",
+    502: "Another system failed",
+    503: "Not just now",
 }
+# PostgreSQL's own: unique and foreign keys that another call was faster with, and rows that are kept as written.
+_AT_ONCE = {"23503", "23505", "P0001"}
 _HINTS = {
     401: "Sign in, or send a token as Authorization: Bearer.",
     403: "Ask an owner of the workspace for the role.",
@@ -60,7 +66,27 @@ def answer(error: Exception, context: Mapping[str, Any]) -> Response | None:
         return Response(body, status=error.status, content_type=MEDIA_TYPE)
     if isinstance(error, exceptions.APIException):
         return _theirs(error, context)
+    return _of_database(error, context)
+
+
+def _of_database(error: Exception, context: Mapping[str, Any]) -> Response | None:
+    """What the database would not do. Its own text holds values: answered and logged is what kind of error it was."""
+    if not isinstance(error, DatabaseError | InterfaceError):
+        return None
+    log.warning("request.refused-by-database", error=type(error).__name__, state=_state_of(error))
+    if not isinstance(error, OperationalError) and _state_of(error) in _AT_ONCE:
+        text = "Somebody else changed the same at this moment."
+        body = _body(409, "changed-meanwhile", text, "Look at what there is now, and try again.", context)
+        return Response(body, status=409, content_type=MEDIA_TYPE)
+    if isinstance(error, OperationalError | InterfaceError):
+        text = "The database does not answer just now."
+        body = _body(503, "database-away", text, "Try again in some seconds.", context)
+        return Response(body, status=503, content_type=MEDIA_TYPE, headers={"Retry-After": "5"})
     return None
+
+
+def _state_of(error: Exception) -> str:
+    return str(getattr(error.__cause__, "sqlstate", "") or "")
 
 
 def _rulebook(error: RulebookInvalid, context: Mapping[str, Any]) -> Response:
@@ -95,7 +121,7 @@ def _body(status: int, code: str, detail: str, hint: str, context: Mapping[str, 
     request = context.get("request")
     return {
         "type": f"/problems/{code}",
-        "title": _TITLES.get(status, "Error"),
+        "title": TITLES.get(status, "Error"),
         "status": status,
         "code": code,
         "detail": detail,
@@ -123,8 +149,8 @@ def server_error(request: HttpRequest) -> JsonResponse:
     body = _body(
         500,
         "failed",
-        "Inkwell Bridge failed on this request; nothing was changed by it.",
-        "Try again. If it stays, the service's log names the failure.",
+        "Inkwell Bridge failed on this request, and cannot say whether a part of it was done.",
+        "Look before you try again. The service's log names the failure.",
         {"request": request},
     )
     return JsonResponse(body, status=500, content_type=MEDIA_TYPE)

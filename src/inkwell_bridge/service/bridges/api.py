@@ -10,14 +10,13 @@ from zoneinfo import ZoneInfo
 from django.db import transaction
 from django.db.models import Prefetch, QuerySet
 from django.http import Http404
-from django.shortcuts import get_object_or_404
 from drf_spectacular.utils import extend_schema, extend_schema_field
 from rest_framework import generics, serializers, status
 from rest_framework.request import Request
 from rest_framework.response import Response
 
 from inkwell_bridge.core.timetable import daily, every, next_after
-from inkwell_bridge.service import clock
+from inkwell_bridge.service import clock, queue
 from inkwell_bridge.service.api.access import InWorkspace
 from inkwell_bridge.service.api.fields import Strict, TimeZoneField
 from inkwell_bridge.service.api.read_only import ReadOnlySerializer
@@ -94,7 +93,7 @@ class BridgeSerializer(serializers.ModelSerializer[Bridge]):
         fields = super().get_fields()
         view = self.context.get("view")
         if isinstance(view, InWorkspace) and hasattr(view, "workspace"):
-            ends = Connection.objects.filter(workspace=view.workspace)
+            ends = Connection.current.filter(workspace=view.workspace)
             fields["source"].queryset = ends.filter(side="sales")  # type: ignore[attr-defined]
             fields["books"].queryset = ends.filter(side="books")  # type: ignore[attr-defined]
             fields["company"].queryset = Company.objects.filter(workspace=view.workspace)  # type: ignore[attr-defined]
@@ -117,7 +116,7 @@ class BridgeSerializer(serializers.ModelSerializer[Bridge]):
         return max((version.number for version in bridge.rulebooks.all() if version.published_at), default=None)
 
 
-_WITH_PARTS = Bridge.objects.select_related("workspace", "source", "books", "company", "timetable").prefetch_related(
+WITH_PARTS = Bridge.current.select_related("workspace", "source", "books", "company", "timetable").prefetch_related(
     "lanes", Prefetch("rulebooks", RulebookVersion.objects.only("number", "published_at", "bridge_id"))
 )
 
@@ -131,16 +130,19 @@ class BridgesView(InWorkspace, generics.ListCreateAPIView[Bridge]):
 
     def get_queryset(self) -> QuerySet[Bridge]:
         """Of this workspace."""
-        return self.own(_WITH_PARTS)
+        return self.own(WITH_PARTS)
 
     @transaction.atomic
     def perform_create(self, serializer: Any) -> None:
         """Keep it, with its lanes off."""
         slug = serializer.validated_data["slug"]
-        if self.own(Bridge.objects.filter(slug=slug)).exists():
+        if self.own(Bridge.current.filter(slug=slug)).exists():
             raise serializers.ValidationError({"slug": [f"A bridge '{slug}' is here already."]})
         bridge = serializer.save(workspace=self.workspace)
         Lane.objects.bulk_create(Lane(workspace=self.workspace, bridge=bridge, kind=kind) for kind in lane_names())
+        # Reference data of both ends may have been loaded before they had a bridge between them.
+        arguments = {"workspace_id": self.workspace.pk, "connection_id": bridge.books_id}
+        queue.defer(queue.MATCH, [queue.Call(arguments=arguments)])
         record(self.workspace, self.person, "bridge.created", slug)
 
 
@@ -149,7 +151,8 @@ class OneBridge(InWorkspace):
 
     def bridge(self) -> Bridge:
         """The bridge named in the address."""
-        return get_object_or_404(self.own(_WITH_PARTS), slug=self.kwargs["bridge"])
+        found: Bridge = self.named(WITH_PARTS, "bridge", self.kwargs["bridge"])
+        return found
 
 
 class BridgeChangeSerializer(Strict, serializers.ModelSerializer[Bridge]):
@@ -237,7 +240,7 @@ class TimetableView(OneBridge):
     @extend_schema(operation_id="timetable_remove", responses={204: None})
     @transaction.atomic
     def delete(self, request: Request, workspace: str, bridge: str) -> Response:
-        """Let it run by hand alone."""
+        """Let it run only when somebody starts it."""
         found = self.bridge()
         Timetable.objects.filter(workspace=self.workspace, bridge=found).delete()
         record(self.workspace, self.person, "timetable.removed", found.slug)

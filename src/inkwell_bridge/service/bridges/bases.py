@@ -72,7 +72,7 @@ def write(workspace: Workspace, person: Person | None, name: str, text: str) -> 
 def built_on(base: BaseRulebook) -> list[RulebookVersion]:
     """The newest version of each bridge that builds on a base, on whichever version of it."""
     last = RulebookVersion.objects.filter(bridge=OuterRef("pk")).order_by("-number")
-    bridges = Bridge.objects.filter(workspace=base.workspace).annotate(last=Subquery(last.values("pk")[:1]))
+    bridges = Bridge.current.filter(workspace=base.workspace).annotate(last=Subquery(last.values("pk")[:1]))
     return list(
         RulebookVersion.objects.select_related("bridge__books", "bridge__source", "bridge__workspace")
         .filter(pk__in=bridges.values("last"), layers__contains=[{"name": base.name}])

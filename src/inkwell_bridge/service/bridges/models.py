@@ -6,10 +6,10 @@ from django.db import models
 
 from inkwell_bridge.service.connections.models import Connection
 from inkwell_bridge.service.people.models import Company, Person
-from inkwell_bridge.service.tenancy import WorkspaceOwned, slug_field
+from inkwell_bridge.service.tenancy import Removable, WorkspaceOwned, slug_field, unique_while_current
 
 
-class Bridge(WorkspaceOwned):
+class Bridge(Removable):
     """What carries from one sales-side connection to one books-side connection.
 
     ``starts_on`` is the cut-over: an order placed before that day, in the company's time zone, is never posted.
@@ -24,7 +24,7 @@ class Bridge(WorkspaceOwned):
     created_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:
-        constraints = [models.UniqueConstraint(fields=["workspace", "slug"], name="bridge_slug")]
+        constraints = [unique_while_current("slug", name="bridge_slug")]
 
 
 class Lane(WorkspaceOwned):

@@ -2,22 +2,22 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from rest_framework import serializers
 
-from inkwell_bridge.core.rulebook.near import near_miss
+from inkwell_bridge.service.api.not_here import not_here
 from inkwell_bridge.service.bridges.models import Bridge
 
 
-def named(workspace_id: int, slug: str) -> Bridge:
-    """The bridge of that name in a workspace.
+def named(workspace_id: int, slug: str) -> Sequence[Bridge]:
+    """The bridges that have or had that name in a workspace: what crossed one that was removed is still to be found.
 
     Raises:
-        ValidationError: there is none; the near one is named, or all that there are.
+        ValidationError: there never was one; the near one is named, or all that there are.
     """
-    found = Bridge.objects.filter(workspace=workspace_id, slug=slug).first()
-    if found is None:
-        slugs = Bridge.objects.filter(workspace=workspace_id).order_by("slug").values_list("slug", flat=True)[:50]
-        raise serializers.ValidationError(
-            {"bridge": f"There is no bridge {slug!r} here. {near_miss(slug, slugs)}".rstrip()}
-        )
+    found = list(Bridge.objects.filter(workspace=workspace_id, slug=slug))
+    if not found:
+        here = Bridge.current.filter(workspace=workspace_id)
+        raise serializers.ValidationError({"bridge": not_here("bridge", slug, here)})
     return found

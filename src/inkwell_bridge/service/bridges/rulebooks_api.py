@@ -8,7 +8,6 @@ from typing import Any
 from django.db import transaction
 from django.db.models import QuerySet
 from django.http import Http404
-from django.shortcuts import get_object_or_404
 from drf_spectacular.utils import OpenApiParameter, extend_schema, extend_schema_field
 from rest_framework import generics, serializers, status
 from rest_framework.request import Request
@@ -96,13 +95,30 @@ class RulebooksView(OneBridge, generics.ListAPIView[RulebookVersion]):
         return Response(RulebookSerializer(version, context={"file": file}).data, status=status.HTTP_201_CREATED)
 
 
+class StarterSerializer(serializers.Serializer[Any]):
+    """The text of a rulebook to start from."""
+
+    text = serializers.CharField()
+
+
+class StarterView(OneBridge):
+    """Rules to start from."""
+
+    @extend_schema(operation_id="rulebooks_starter", responses=StarterSerializer)
+    def get(self, request: Request, workspace: str, bridge: str) -> Response:
+        """Rules made from the reference data of both ends, each choice marked as proposed; nothing is kept."""
+        return Response({"text": rules.to_start_from(self.bridge())})
+
+
 class OneRulebook(OneBridge):
     """A view about one version."""
 
     def version(self) -> RulebookVersion:
         """The version named in the address."""
         rows = self.own(RulebookVersion.objects.select_related("author", "workspace", "bridge__books"))
-        return get_object_or_404(rows, bridge=self.bridge(), number=self.kwargs["number"])
+        of_bridge = rows.filter(bridge=self.bridge())
+        found: RulebookVersion = self.numbered(of_bridge, "version", self.kwargs["number"], field="number")
+        return found
 
 
 class RulebookView(OneRulebook):
@@ -142,13 +158,13 @@ class ChangesView(OneRulebook):
         parameters=[OpenApiParameter("since", int, description="The version before; the one in force if left out.")],
     )
     def get(self, request: Request, workspace: str, bridge: str, number: int) -> Response:
-        """What is otherwise than in the version in force, or in the one named; defaults filled in on both sides."""
+        """How it differs from the version in force, or in the one named; defaults filled in on both sides."""
         after, since = self.version(), request.query_params.get("since", "")
         if since and not since.isdecimal():
             raise serializers.ValidationError({"since": ["Expected the number of a version."]})
         if since:
             rows = self.own(RulebookVersion.objects.all())
-            before = get_object_or_404(rows, bridge=after.bridge, number=int(since[:9]))
+            before = self.numbered(rows.filter(bridge=after.bridge), "version", int(since[:9]), field="number")
         else:
             before = rules.in_force(after.bridge) or after
         return Response([change.as_json() for change in rules.compared(before, after)])

@@ -10,19 +10,24 @@ from django.db.models import Max
 from django.utils import timezone
 
 from inkwell_bridge.core import rulebook as rules
-from inkwell_bridge.core.books import BooksCapabilities, MasterData
+from inkwell_bridge.core.books import BooksCapabilities, MasterData, Role
 from inkwell_bridge.core.commerce import SalesMasterData
 from inkwell_bridge.core.findings import Finding, Level
 from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.core.rulebook.compare import Change, compare
 from inkwell_bridge.core.rulebook.invalid import RulebookInvalid
+from inkwell_bridge.core.rulebook.starter import starter, still_proposed
 from inkwell_bridge.ends.contract import kinds
 from inkwell_bridge.service.bridges.bases import Below, as_written_on, built_on
 from inkwell_bridge.service.bridges.models import BaseRulebook, Bridge, RulebookVersion
 from inkwell_bridge.service.people.models import Person
 from inkwell_bridge.service.people.trail import record
+from inkwell_bridge.service.reference.models import Entry, Part
 from inkwell_bridge.service.reference.pinned import master_data_of, newest_master_data, with_house_contacts
 from inkwell_bridge.service.refusal import Refusal
+
+# What an order can become; books that take none of it take customers alone.
+_ORDERS_BECOME = {Role.INVOICE, Role.SALES_ORDER, Role.CASH_SALE}
 
 
 class NotADraft(Refusal):
@@ -30,6 +35,13 @@ class NotADraft(Refusal):
 
     code = "not-a-draft"
     hint = "Write a new draft, then publish that."
+
+
+class NothingLoaded(Refusal):
+    """There is nothing yet that rules could be made from."""
+
+    code = "nothing-loaded"
+    hint = "Load the reference data of both ends first."
 
 
 @transaction.atomic
@@ -53,6 +65,10 @@ def write_draft(bridge: Bridge, person: Person | None, text: str, *, file: str) 
 
 def findings_of(version: RulebookVersion, *, file: str = "rulebook.yaml") -> tuple[Finding, ...]:
     """What the books do not have of what a version names; a warning where nothing was loaded yet."""
+    return (*_held_against_ends(version, file), *still_proposed(version.text, file=file))
+
+
+def _held_against_ends(version: RulebookVersion, file: str) -> tuple[Finding, ...]:
     read, source_map = rules.read(version.text, file=file, base=as_written_on(version.layers))
     load = newest_master_data(version.bridge.books)
     abilities = _capabilities(version.bridge)
@@ -67,6 +83,31 @@ def findings_of(version: RulebookVersion, *, file: str = "rulebook.yaml") -> tup
     able = rules.check_capabilities(read, abilities, master_data=master_data, source_map=source_map)
     at_source = _against_source(version.bridge, read, source_map, master_data)
     return (*able, *rules.check(read, master_data, source_map=source_map), *at_source)
+
+
+def to_start_from(bridge: Bridge) -> str:
+    """The text of a rulebook made from the reference data of both ends, each choice marked as proposed.
+
+    Raises:
+        NothingLoaded: from the books, so there is nothing to choose from.
+    """
+    load = newest_master_data(bridge.books)
+    if load is None:
+        raise NothingLoaded(f"Nothing was loaded from {bridge.books.name} yet.")
+    sold = newest_master_data(bridge.source)
+    guests = Entry.objects.filter(
+        workspace=bridge.workspace, connection=bridge.books, kind=Part.CONTACTS, gone_in__isnull=True
+    )
+    return starter(
+        bridge.name,
+        master_data_of(load),
+        SalesMasterData.read(sold.content) if sold else None,
+        guest_contact=guests.filter(search__contains="guest").exclude(code="").order_by("code")
+        .values_list("code", flat=True).first() or "",
+        takes_orders=bool(_ORDERS_BECOME & set(_capabilities(bridge).documents)),
+        country=bridge.company.country,
+        starts_on=bridge.starts_on,
+    )  # fmt: skip
 
 
 def _against_source(
@@ -96,8 +137,11 @@ def publish(version: RulebookVersion, person: Person | None, *, file: str = "rul
     findings = findings_of(version, file=file)
     if any(finding.level is Level.ERROR for finding in findings):
         raise RulebookInvalid(findings)
-    version.published_at = timezone.now()
-    version.save(update_fields=["published_at"])
+    # Of two who publish at once, the second waits here and finds it done.
+    now = timezone.now()
+    if not RulebookVersion.objects.filter(pk=version.pk, published_at__isnull=True).update(published_at=now):
+        raise NotADraft(f"Version {version.number} was published at this moment by somebody else.")
+    version.published_at = now
     record(version.workspace, person, "rulebook.published", f"{version.bridge.slug} version {version.number}")
     return version
 
@@ -124,7 +168,7 @@ def _read(text: str, layers: tuple[tuple[str, str], ...]) -> Rulebook:
 
 
 def compared(before: RulebookVersion, after: RulebookVersion) -> tuple[Change, ...]:
-    """What is otherwise in the second of two versions, in words."""
+    """How the second of two versions differs from the first, in words."""
     return compare(parsed(before), parsed(after))
 
 

@@ -33,6 +33,7 @@ from inkwell_bridge.service.refusal import Refusal
 STARTS_ON = "/bridge/starts_on"
 # What an order can have become in the books, typed in or by us.
 ROLES = (Role.INVOICE, Role.SALES_ORDER, Role.CASH_SALE)
+MOST_NAMED = 20
 CHUNK = 50
 
 
@@ -211,14 +212,21 @@ def adopt_by_hand(crossing: Crossing, books_id: str, person: Person) -> None:
 def read_ours(run: Run, source: SalesEnd, books: BooksEnd) -> None:
     """Go over everything that the books hold under the references of a bridge's source, and adopt what is not known.
 
+    What is known already is counted as unchanged; what belongs to no order that the source has is named.
+
     Raises:
         EndError: an end failed on the way; gone over again, it comes to the same.
     """
+    known, astray = 0, list[str]()
     for role in ROLES:
         if role in books.capabilities.documents:
             for chunk in _posted(books, role, prefix_of(run.bridge.source.slug)):
-                _adopt_unknown(run, source, role, chunk)
-    Run.objects.filter(pk=run.pk, state=RunState.READING).update(state=RunState.CARRYING, trouble="")
+                unknown = _unknown(run, chunk)
+                known += len(chunk) - len(unknown)
+                astray += _adopt_unknown(run, source, role, unknown)
+    Run.objects.filter(pk=run.pk, state=RunState.READING).update(
+        state=RunState.CARRYING, unchanged=known, trouble=_astray(astray)
+    )
     end_if_done([run.pk])
 
 
@@ -234,12 +242,17 @@ def _posted(books: BooksEnd, role: Role, prefix: str) -> Iterator[list[Brief]]:
         page = found.next
 
 
-def _adopt_unknown(run: Run, source: SalesEnd, role: Role, briefs: Sequence[Brief]) -> None:
-    """Adopt those of these documents that nothing here knows.
+def _astray(numbers: Sequence[str]) -> str:
+    """What the books hold under our references for orders that the source does not have, in words."""
+    if not numbers:
+        return ""
+    more = f" and {len(numbers) - MOST_NAMED} more" if len(numbers) > MOST_NAMED else ""
+    named = ", ".join(numbers[:MOST_NAMED])
+    return f"The books hold these under our references, and the shop has no such order: {named}{more}."
 
-    A reference says nothing by itself: the order is asked for by the number that its document bears, and is the right
-    one where the reference that it would have is the document's.
-    """
+
+def _unknown(run: Run, briefs: Sequence[Brief]) -> list[Brief]:
+    """Those of these documents that nothing here knows; one statement."""
     known = set(
         Document.objects.filter(
             connection=run.bridge.books, external_reference__in=[one.external_reference for one in briefs]
@@ -247,7 +260,16 @@ def _adopt_unknown(run: Run, source: SalesEnd, role: Role, briefs: Sequence[Brie
         .exclude(books_id="")
         .values_list("external_reference", flat=True)
     )
-    wanted = {one.external_reference: one for one in briefs if one.external_reference not in known}
+    return [one for one in briefs if one.external_reference not in known]
+
+
+def _adopt_unknown(run: Run, source: SalesEnd, role: Role, briefs: Sequence[Brief]) -> list[str]:
+    """Adopt documents that nothing here knows; answers the numbers of those whose order the source does not have.
+
+    A reference says nothing by itself: the order is asked for by the number that its document bears, and is the right
+    one where the reference that it would have is the document's.
+    """
+    wanted = {one.external_reference: one for one in briefs}
     kind = kind_named(BY_NUMBER)
     found: dict[str, Brief] = {}
     fetched = []
@@ -259,8 +281,10 @@ def _adopt_unknown(run: Run, source: SalesEnd, role: Role, briefs: Sequence[Brie
             if reference in wanted:
                 found[document.id] = wanted[reference]
                 fetched.append(document)
+    numbers = {document.number for document in fetched}
+    astray = [one.number or one.id for one in briefs if one.order_number not in numbers]
     if not found:
-        return
+        return astray
     staging.keep_page(run, kind, fetched, carry=False)
     crossings = Crossing.objects.select_related("bridge__books", "bridge__source").filter(
         workspace=run.workspace_id, bridge=run.bridge_id, kind=kind.name, source_id__in=found
@@ -269,6 +293,7 @@ def _adopt_unknown(run: Run, source: SalesEnd, role: Role, briefs: Sequence[Brie
         brief = found[crossing.source_id]
         text = f"{_named(brief)} stands in the books under our reference, and was not known here: nothing was posted."
         adopt(crossing, role, brief, [Finding(id="ADOPT-N002", level=Level.NOTE, text=text)], run.started_by)
+    return astray
 
 
 def still_the_same(crossing: Crossing, documents: Sequence[Document]) -> bool:

@@ -10,6 +10,11 @@ from rest_framework import serializers
 from inkwell_bridge.core.money import exact
 
 
+def written(amount: Decimal | None, currency: str) -> str | None:
+    """As the currency is written (ISO 4217): 9.90 in GBP, 990 in JPY, 9.900 in KWD; nothing without an amount."""
+    return f"{exact(amount, currency):f}" if amount is not None and currency else None
+
+
 class AmountField(serializers.DecimalField):
     """An amount as text, with the digits of the currency that its row names."""
 
@@ -22,9 +27,9 @@ class AmountField(serializers.DecimalField):
         amount, currency = row[self.source], row["currency"]
         return (amount, currency) if amount is not None and currency else None
 
-    def to_representation(self, value: tuple[Decimal, str]) -> str:
-        """As the currency is written (ISO 4217): 9.90 in GBP, 990 in JPY, 9.900 in KWD."""
-        return f"{exact(*value):f}"
+    def to_representation(self, value: tuple[Decimal, str]) -> str | None:
+        """See ``written``."""
+        return written(*value)
 
 
 class SideTotalsSerializer(serializers.Serializer[Any]):
@@ -43,7 +48,7 @@ class SideTotalsSerializer(serializers.Serializer[Any]):
 class RunTotalsSerializer(serializers.Serializer[Any]):
     """For one currency: what the source holds of what was carried, what the books hold, what marketplaces keep, what
     vouchers paid that were taxed when they were sold, tax of deposits that is not due yet, and the difference that is
-    left."""
+    left; of that, tax that stands on lines of its own, and rounding."""
 
     currency = serializers.CharField()
     source = SideTotalsSerializer()
@@ -52,3 +57,5 @@ class RunTotalsSerializer(serializers.Serializer[Any]):
     vouchers = SideTotalsSerializer()
     deposits = SideTotalsSerializer()
     difference = SideTotalsSerializer()
+    tax_lines = SideTotalsSerializer()
+    rounding = SideTotalsSerializer()

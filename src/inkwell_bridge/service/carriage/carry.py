@@ -32,10 +32,10 @@ from inkwell_bridge.service.carriage.states import CrossingState, DocumentState,
 from inkwell_bridge.service.connections import actions as connections
 from inkwell_bridge.service.connections import breaker
 from inkwell_bridge.service.connections.models import ConnectionState
-from inkwell_bridge.service.connections.vault import Unreadable
 from inkwell_bridge.service.later import TryLater, after_pause
 from inkwell_bridge.service.locks import Claims
 from inkwell_bridge.service.rows import update_rows, write_rows
+from inkwell_bridge.service.vault import Unreadable
 
 log = structlog.get_logger("inkwell.carriage")
 

@@ -69,10 +69,10 @@ def _loaded(bridge: Bridge) -> Step:
         for part in parts_of(end)
         if (end.pk, part.value) not in loaded
     ]
-    text = f"Not loaded yet: {', '.join(missing)}." if missing else "Everything both ends have a name for is here."
+    text = f"Not loaded yet: {', '.join(missing)}." if missing else "All reference data is loaded."
     why = "Rules are checked against it, and products and customers are linked from it."
     return Step(
-        id="load", title="Load what both ends call things", state="open" if missing else "done", text=text, why=why
+        id="load", title="Load the reference data of both ends", state="open" if missing else "done", text=text, why=why
     )
 
 
@@ -140,7 +140,7 @@ def _opened(bridge: Bridge) -> Step:
         state = {CrossingState.CARRIED: "done", CrossingState.WAITING: "open"}.get(
             CrossingState(found.state), "attention"
         )
-    return Step(id="opening", title="Enter what stands open", state=state, text=text, why=why)  # type: ignore[arg-type]
+    return Step(id="opening", title="Enter opening balances", state=state, text=text, why=why)  # type: ignore[arg-type]
 
 
 def _switched(bridge: Bridge) -> Step:

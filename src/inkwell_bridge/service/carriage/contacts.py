@@ -6,6 +6,7 @@ waits.
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Sequence
 from copy import copy
 from datetime import timedelta
@@ -15,17 +16,17 @@ from django.db.models import Exists, OuterRef
 from django.utils import timezone
 
 from inkwell_bridge.core.books import Contact, Particular, Step
-from inkwell_bridge.core.commerce import checksum
+from inkwell_bridge.core.commerce import Buyer, checksum
 from inkwell_bridge.core.findings import Cause
 from inkwell_bridge.core.linking import LinkKind
 from inkwell_bridge.core.rulebook.customers import CustomerRules
 from inkwell_bridge.ends.contract import BooksEnd
 from inkwell_bridge.ends.errors import OutcomeUnknown, Refused, Temporary
+from inkwell_bridge.service.blinding import blind
 from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.carriage.effects import Ask, Call, Effects, Lock, Save, Unlock
 from inkwell_bridge.service.carriage.holding import Hold, hold
 from inkwell_bridge.service.carriage.models import ContactLink, Crossing
-from inkwell_bridge.service.connections import vault
 from inkwell_bridge.service.connections.models import Connection
 from inkwell_bridge.service.later import TryLater, after_pause
 from inkwell_bridge.service.links.between import Between
@@ -68,11 +69,44 @@ def _amended(contact: Contact, link: ContactLink, books: BooksEnd, only: Sequenc
         raise TryLater(str(error), after_pause(0)) from error
 
 
-def linked_contacts(bridge: Bridge, account_ids: Sequence[str]) -> list[str]:
-    """The books' id of the contact that a person, an import or a rule linked each account to; nothing where none is."""
-    links = Between.of(bridge, LinkKind.CUSTOMERS).links().filter(key__in=account_ids).exclude(target_id="")
-    first = dict(links.order_by("-pk").values_list("key", "target_id"))
-    return [first.get(account_id, "") for account_id in account_ids]
+def linked_contacts(bridge: Bridge, buyers: Sequence[Buyer]) -> list[str]:
+    """The books' id of the contact that a person, an import or a rule linked each buyer to; nothing where none is.
+
+    By the account, else by the e-mail: who buys as a guest is the customer with that e-mail, unless customers with it
+    lead to different contacts. Three statements at most, of however many.
+    """
+    between = Between.of(bridge, LinkKind.CUSTOMERS)
+    of_account = _targets(between, {buyer.account_id for buyer in buyers if buyer.account_id})
+    found = [of_account.get(buyer.account_id or "", "") for buyer in buyers]
+    emails = {buyer.email_key for buyer, contact in zip(buyers, found, strict=True) if not contact} - {""}
+    of_email = _targets_by_email(between, emails) if emails else {}
+    return [contact or of_email.get(buyer.email_key, "") for buyer, contact in zip(buyers, found, strict=True)]
+
+
+def _targets_by_email(between: Between, emails: set[str]) -> dict[str, str]:
+    accounts: dict[str, set[str]] = defaultdict(set)
+    for email, key in between.sold().filter(email_key__in=emails).values_list("email_key", "source_id"):
+        accounts[email].add(key)
+    linked = _targets(between, set().union(*accounts.values())) if accounts else {}
+    reached = {email: {linked[key] for key in keys if key in linked} for email, keys in accounts.items()}
+    return {email: next(iter(targets)) for email, targets in reached.items() if len(targets) == 1}
+
+
+def _targets(between: Between, account_ids: set[str]) -> dict[str, str]:
+    links = between.links().filter(key__in=account_ids).exclude(target_id="")
+    return dict(links.order_by("-pk").values_list("key", "target_id"))
+
+
+def forget_buyer(workspace_id: int, email: str) -> list[tuple[int, str]]:
+    """Forget which contacts a buyer with that e-mail is; answers them, each with the key of its connection.
+
+    An order of theirs that comes later looks for the contact in the books anew.
+    """
+    blinded = blind(email.strip().casefold(), purpose=f"contact:{workspace_id}")
+    links = ContactLink.objects.filter(workspace=workspace_id, buyer=blinded)
+    found = list(links.exclude(books_id="").values_list("connection_id", "books_id"))
+    links.filter(intended_at__isnull=True).delete()
+    return found
 
 
 def contact_in_books(contact: Contact, connection: Connection, books: BooksEnd, rules: CustomerRules) -> Effects[str]:
@@ -89,7 +123,7 @@ def contact_in_books(contact: Contact, connection: Connection, books: BooksEnd, 
 
 
 def _blinded(name: str, connection: Connection) -> str:
-    return vault.blind(name, purpose=f"contact:{connection.workspace_id}")
+    return blind(name, purpose=f"contact:{connection.workspace_id}")
 
 
 def _contact(

@@ -6,7 +6,6 @@ from collections.abc import Iterator
 from typing import Any
 
 from django.db.models import Prefetch, QuerySet
-from django.shortcuts import get_object_or_404
 from drf_spectacular.utils import extend_schema, extend_schema_field
 from rest_framework import generics, serializers
 from rest_framework.request import Request
@@ -20,16 +19,21 @@ from inkwell_bridge.service.bridges.naming import named
 from inkwell_bridge.service.carriage import releases
 from inkwell_bridge.service.carriage.amounts_api import AmountField
 from inkwell_bridge.service.carriage.crossings_filter import CrossingFilter
-from inkwell_bridge.service.carriage.documents_api import DocumentSerializer, SpreadDocumentSerializer
+from inkwell_bridge.service.carriage.documents_api import (
+    SOURCES,
+    DocumentSerializer,
+    SpreadDocumentSerializer,
+    in_brief,
+)
 from inkwell_bridge.service.carriage.models import (
     GROSS_OR_LEAST,
     MOMENT_OR_FIRST,
     Crossing,
     CrossingEvent,
-    DocumentSource,
 )
 from inkwell_bridge.service.carriage.snapshots import buyer_of
 from inkwell_bridge.service.people.roles import Role
+from inkwell_bridge.service.reference.models import Entry, Part
 
 
 class CrossingSerializer(ReadOnlySerializer[Crossing]):
@@ -39,7 +43,7 @@ class CrossingSerializer(ReadOnlySerializer[Crossing]):
     time_zone = serializers.CharField(source="bridge.company.time_zone", read_only=True)
     net, tax, gross = AmountField(), AmountField(), AmountField()
     placed_at = serializers.DateTimeField(source="moment", read_only=True)
-    documents = DocumentSerializer(many=True, read_only=True, source="documents_in_order")
+    documents = serializers.SerializerMethodField()
 
     class Meta:
         model = Crossing
@@ -64,24 +68,27 @@ class CrossingSerializer(ReadOnlySerializer[Crossing]):
             "updated_at",
         )
 
+    @extend_schema_field(DocumentSerializer(many=True))
+    def get_documents(self, crossing: Crossing) -> list[dict[str, Any]]:
+        """Those of a page were read at once; those of one alone are read now."""
+        pages = self.context.get("in_brief")
+        return (in_brief([crossing]) if pages is None else pages).get(crossing.pk, [])
 
+
+# What a serializer shows that is no column of its own row.
+_ELSEWHERE = {"bridge", "time_zone", "placed_at", "documents", "crossing", "connection", "order_number", "sources"}
 # What a list shows and no more: plans, records and pinned facts are large, and stay where they are.
-_LISTED = (
-    Crossing.objects.select_related("bridge__company")
-    .defer("planned", "findings", "pinned")
-    .prefetch_related(
-        Prefetch(
-            "shares",
-            DocumentSource.objects.select_related("document__connection").defer(
-                "document__planned", "document__settled", "document__record", "document__reasons"
-            ),
-        ),
-        "shares__document__sources__crossing__bridge",
-    )
+_LISTED = Crossing.objects.select_related("bridge__company").only(
+    *(name for name in CrossingSerializer.Meta.fields if name not in _ELSEWHERE),
+    "moment",
+    "bridge__slug",
+    "bridge__company__time_zone",
 )
 _IN_FULL = Crossing.objects.select_related("bridge__company", "snapshot__personal", "rulebook").prefetch_related(
-    "shares__document__connection", "shares__document__sources__crossing__bridge", "events__person"
+    "shares__document__connection", Prefetch("shares__document__sources", SOURCES), "events__person"
 )
+
+MOST_FOLLOWING = 100
 
 
 class CrossingsView(InWorkspace, generics.ListAPIView[Crossing]):
@@ -99,6 +106,12 @@ class CrossingsView(InWorkspace, generics.ListAPIView[Crossing]):
         "-number": ("-number", "-id"),
     }
 
+    def list(self, request: Request, *args: Any, **kwargs: Any) -> Response:
+        """A page of them."""
+        page = self.paginate_queryset(self.filter_queryset(self.get_queryset()))
+        context = {**self.get_serializer_context(), "in_brief": in_brief(page)}
+        return self.get_paginated_response(CrossingSerializer(page, many=True, context=context).data)
+
     def get_queryset(self) -> QuerySet[Crossing]:
         """Of this workspace."""
         return self.own(_LISTED).annotate(moment_or_first=MOMENT_OR_FIRST, gross_or_least=GROSS_OR_LEAST)
@@ -115,9 +128,27 @@ class EventSerializer(ReadOnlySerializer[CrossingEvent]):
         fields = ("at", "kind", "by", "run", "document", "detail")
 
 
+class ContactSerializer(serializers.Serializer[Any]):
+    """The contact in the books; no name where the contacts were not loaded since it was made."""
+
+    id = serializers.CharField()
+    code = serializers.CharField()
+    name = serializers.CharField()
+
+
+class FollowingSerializer(ReadOnlySerializer[Crossing]):
+    """A document that belongs to this one, such as a refund of it."""
+
+    class Meta:
+        model = Crossing
+        fields = ("id", "kind", "number", "state", "cause", "currency", "gross")
+
+
 class SpreadSerializer(CrossingSerializer):
     """One crossing in full: the order as the buyer saw it, the documents, and the reason of every amount."""
 
+    contact = serializers.SerializerMethodField()
+    following = serializers.SerializerMethodField(help_text="What belongs to it, such as its refunds.")
     order = serializers.SerializerMethodField()
     buyer = serializers.SerializerMethodField()
     documents = SpreadDocumentSerializer(many=True, read_only=True, source="documents_in_order")
@@ -134,6 +165,8 @@ class SpreadSerializer(CrossingSerializer):
             *CrossingSerializer.Meta.fields,
             "order",
             "buyer",
+            "contact",
+            "following",
             "reasons",
             "findings",  # type: ignore[assignment]
             "rulebook",
@@ -153,6 +186,24 @@ class SpreadSerializer(CrossingSerializer):
         """Who bought, unless that was erased."""
         buyer = buyer_of(getattr(crossing.snapshot, "personal", None))
         return buyer.as_json() if buyer else None
+
+    @extend_schema_field(ContactSerializer(allow_null=True))
+    def get_contact(self, crossing: Crossing) -> dict[str, str] | None:
+        """To whom its documents are made out."""
+        made = next((one for one in crossing.documents_in_order if one.contact_id), None)
+        if made is None:
+            return None
+        entries = Entry.objects.filter(connection=made.connection_id, kind=Part.CONTACTS, source_id=made.contact_id)
+        code, name = entries.values_list("code", "name").first() or ("", "")
+        return {"id": made.contact_id, "code": code, "name": name}
+
+    @extend_schema_field(FollowingSerializer(many=True))
+    def get_following(self, crossing: Crossing) -> Any:
+        """What names it as the one it belongs to, over the same bridge."""
+        rows = Crossing.objects.filter(
+            workspace=crossing.workspace_id, bridge=crossing.bridge_id, parent_source_id=crossing.source_id
+        ).exclude(kind=crossing.kind)  # fmt: skip
+        return FollowingSerializer(rows.order_by("pk")[:MOST_FOLLOWING], many=True).data
 
     def get_links_version(self, crossing: Crossing) -> int | None:
         """The number of the newest change of links at that time."""
@@ -180,7 +231,7 @@ class CrossingView(InWorkspace):
     def get(self, request: Request, workspace: str, crossing: int) -> Response:
         """Both sides, with the reasons."""
         rows = self.own(_IN_FULL)
-        return Response(SpreadSerializer(get_object_or_404(rows, pk=crossing)).data)
+        return Response(SpreadSerializer(self.numbered(rows, "document", crossing)).data)
 
 
 class ReleaseRequestSerializer(serializers.Serializer[Any]):
@@ -220,5 +271,5 @@ class ReleaseView(InWorkspace):
         if asked.get("cause"):
             rows = rows.filter(cause=asked["cause"])
         if asked.get("bridge"):
-            rows = rows.filter(bridge=named(self.workspace.pk, asked["bridge"]))
+            rows = rows.filter(bridge__in=named(self.workspace.pk, asked["bridge"]))
         return Response({"released": releases.release(rows, self.workspace, self.person)})

@@ -9,6 +9,7 @@ import django_filters
 from django.db.models import Exists, OuterRef, Q, QuerySet, Subquery
 
 from inkwell_bridge.core.findings import Cause
+from inkwell_bridge.service.api.fields import of_our_time
 from inkwell_bridge.service.bridges.naming import named
 from inkwell_bridge.service.carriage.models import MOMENT_OR_FIRST, Crossing, Document, DocumentSource, RunEntry
 from inkwell_bridge.service.carriage.states import CrossingState, EntryOutcome
@@ -36,8 +37,8 @@ class CrossingFilter(django_filters.FilterSet):
     cause = django_filters.ChoiceFilter(choices=[(str(cause), str(cause)) for cause in Cause])
     run = django_filters.NumberFilter(method="with_run")
     outcome = django_filters.ChoiceFilter(choices=EntryOutcome.choices, method="with_outcome")
-    placed_from = django_filters.DateFilter("business_date", method="from_day")
-    placed_to = django_filters.DateFilter("business_date", method="to_day")
+    placed_from = django_filters.DateFilter("business_date", method="from_day", validators=[of_our_time])
+    placed_to = django_filters.DateFilter("business_date", method="to_day", validators=[of_our_time])
     differing = django_filters.BooleanFilter(method="with_difference", label="Only where the penny was settled")
     search = django_filters.CharFilter(
         method="found", label="Part of either side's number; of fewer than three characters, its beginning"
@@ -49,7 +50,7 @@ class CrossingFilter(django_filters.FilterSet):
 
     def over_bridge(self, rows: QuerySet[Crossing], _: str, value: str) -> QuerySet[Crossing]:
         """Those over a bridge that there is: of one that there is not, an empty list would say that all is well."""
-        return rows.filter(bridge=named(workspace_of(self), value))
+        return rows.filter(bridge__in=named(workspace_of(self), value))
 
     def with_run(self, rows: QuerySet[Crossing], _: str, value: Any) -> QuerySet[Crossing]:
         """Those that a run had to do with."""

@@ -9,16 +9,16 @@ from procrastinate.contrib.django import app
 
 from inkwell_bridge.ends.errors import EndError, Temporary
 from inkwell_bridge.service import queue
-from inkwell_bridge.service.carriage import adoption, runs, staging
+from inkwell_bridge.service.carriage import adoption, erasing, runs, staging
 from inkwell_bridge.service.carriage import carry as carrying
-from inkwell_bridge.service.carriage.models import Run
+from inkwell_bridge.service.carriage.models import Erasure, Run
 from inkwell_bridge.service.carriage.states import RunPurpose, RunState
 from inkwell_bridge.service.connections import actions as connections
 from inkwell_bridge.service.connections.ends import books_end, sales_end
-from inkwell_bridge.service.connections.vault import Unreadable
 from inkwell_bridge.service.later import RetryWhenAsked, TryLater, after_pause
-from inkwell_bridge.service.locks import ClaimLost
+from inkwell_bridge.service.locks import ClaimLost, try_advisory_lock
 from inkwell_bridge.service.reference.pinned import load_master_data
+from inkwell_bridge.service.vault import Unreadable
 
 log = structlog.get_logger("inkwell.jobs")
 
@@ -31,7 +31,11 @@ _DATABASE_AWAY = (OperationalError, InterfaceError)
 def read_run(context, *, workspace_id: int, run_id: int) -> None:  # type: ignore[no-untyped-def]
     """Read what is new at the source of a run's bridge."""
     try:
-        _read_run(workspace_id, run_id, tries=context.job.attempts)
+        with try_advisory_lock(f"run:{workspace_id}:{run_id}") as ours:
+            # A worker that was thought dead may only be slow, and is still reading: two would keep the same page twice.
+            if not ours:
+                raise TryLater("Another worker is reading for this run.", after_pause(0))
+            _read_run(workspace_id, run_id, tries=context.job.attempts)
     except TryLater:
         raise
     except _DATABASE_AWAY as error:
@@ -66,6 +70,17 @@ def _read_run(workspace_id: int, run_id: int, *, tries: int) -> None:
         at = after_pause(tries, error.retry_after_seconds)
         Run.objects.filter(pk=run.pk).update(trouble=f"{blamed.name}: {error} Trying again by itself.")
         raise TryLater(str(error), at) from error
+
+
+@app.task(name=queue.ERASE, queue=queue.READING, retry=RetryWhenAsked())
+def erase_buyer(*, workspace_id: int, erasure_id: int) -> None:
+    """Erase what tells of one buyer."""
+    try:
+        erasing.erase(Erasure.objects.get(workspace=workspace_id, pk=erasure_id, ended_at__isnull=True))
+    except Erasure.DoesNotExist:
+        return
+    except _DATABASE_AWAY as error:
+        raise TryLater("The database went away.", after_pause(0)) from error
 
 
 @app.task(name=queue.CARRY, queue=queue.CARRYING, retry=RetryWhenAsked())

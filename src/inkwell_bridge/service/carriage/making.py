@@ -17,16 +17,17 @@ from inkwell_bridge.service.carriage.holding import Hold
 from inkwell_bridge.service.carriage.lot import run_alone
 from inkwell_bridge.service.connections.actions import settle
 from inkwell_bridge.service.connections.ends import books_end, sales_end
-from inkwell_bridge.service.connections.vault import Unreadable
 from inkwell_bridge.service.later import TryLater
 from inkwell_bridge.service.links.between import SIDES, Between
 from inkwell_bridge.service.links.changing import Target, put
 from inkwell_bridge.service.links.models import Change, What
+from inkwell_bridge.service.links.naming import entry_named
 from inkwell_bridge.service.locks import advisory_lock
 from inkwell_bridge.service.people.models import Person
 from inkwell_bridge.service.reference.entries import known_of, of_known
 from inkwell_bridge.service.reference.models import Entry, Loading, LoadingState
 from inkwell_bridge.service.refusal import Refusal
+from inkwell_bridge.service.vault import Unreadable
 
 _SHORT = 500
 LONGEST_WAIT_SECONDS = 20.0
@@ -41,14 +42,15 @@ class NotMade(Refusal):
 
 
 def make(between: Between, key: str, person: Person) -> Change:
-    """Make the item or contact for one of the sales side, unless the books have it by now, and link it.
+    """Make the item or contact for one of the sales side, named by id or code, unless the books have it by now, and
+    link it.
 
     Raises:
+        ValidationError: there is none with that id or code, or there are several.
         NotMade: with what the books said.
     """
-    entry = between.sold().filter(source_id=key).first()
-    if entry is None:
-        raise NotMade(f"There is none with the id {key!r} to be made in the books.")
+    entry = entry_named(between.sold(), key, where=between.source.name, field="key")
+    key = entry.source_id
     settle(between.books)
     with advisory_lock(f"making:{between.lock}:{key}", wait_seconds=LONGEST_WAIT_SECONDS) as free:
         if not free:

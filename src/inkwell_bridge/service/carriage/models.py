@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from datetime import UTC, datetime
 from decimal import Decimal
+from functools import cached_property
 
 from django.contrib.postgres.indexes import GinIndex, OpClass
 from django.db import models
@@ -67,6 +68,25 @@ class PersonalData(WorkspaceOwned):
     sealed = models.BinaryField(null=True)
     expires_at = models.DateTimeField(null=True)
     erased_at = models.DateTimeField(null=True)
+
+
+class Erasure(WorkspaceOwned):
+    """Somebody's wish that all that tells of one buyer be erased: known by a digest, so that no e-mail stands here.
+
+    ``snapshots`` and ``names`` count what was erased; ``kept`` are the numbers of what has not crossed yet.
+    """
+
+    digest = models.CharField(max_length=64)
+    asked_by = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
+    asked_at = models.DateTimeField()
+    ended_at = models.DateTimeField(null=True)
+    looked_at = models.PositiveIntegerField(default=0)
+    snapshots = models.PositiveIntegerField(default=0)
+    names = models.PositiveIntegerField(default=0)
+    kept = models.JSONField(default=list)
+
+    class Meta:
+        indexes = [models.Index(fields=["workspace", "-id"], name="erasure_newest")]
 
 
 class Run(WorkspaceOwned):
@@ -144,6 +164,11 @@ class Document(WorkspaceOwned):
     def begun(self) -> bool:
         """Whether it may be at its end, as a draft or posted."""
         return bool(self.books_id or self.intended_at or self.posting_at)
+
+    @cached_property
+    def sources_in_order(self) -> list[DocumentSource]:
+        """What each crossing has in it, its first one first; no statement where ``sources`` was fetched before."""
+        return sorted(self.sources.all(), key=lambda share: share.pk)
 
     @property
     def is_final_invoice(self) -> bool:

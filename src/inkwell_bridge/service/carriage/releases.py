@@ -18,8 +18,8 @@ STOPPED = (CrossingState.HELD, CrossingState.DIFFERS, CrossingState.LEFT_OUT)
 @transaction.atomic
 def release(crossings: QuerySet[Crossing], workspace: Workspace, person: Person) -> int:
     """Try those of ``crossings`` again that are stopped; answers how many."""
-    found = crossings.filter(workspace=workspace, state__in=STOPPED).select_related("bridge__books")
-    stopped = list(found.select_for_update(of=("self",)))
+    found = crossings.filter(workspace=workspace, bridge__removed_at__isnull=True, state__in=STOPPED)
+    stopped = list(found.select_related("bridge__books").select_for_update(of=("self",)))
     Crossing.objects.filter(pk__in=[crossing.pk for crossing in stopped]).update(
         state=CrossingState.WAITING, cause="", tries=0, next_try_at=None
     )

@@ -51,7 +51,7 @@ class AlreadyRunning(Refusal):
     """The bridge runs already."""
 
     code = "already-running"
-    hint = "Follow the run that is under way, or abandon it."
+    hint = "Follow the run that is under way, or stop it."
 
     def __init__(self, run: Run) -> None:
         self.run = run
@@ -141,19 +141,19 @@ def fail(run: Run, why: str) -> None:
 
 
 @transaction.atomic
-def abandon(run: Run, person: Person) -> Run:
+def stop(run: Run, person: Person) -> Run:
     """End a run by a person's word, so that the bridge can start another; what it read is carried all the same.
 
     Raises:
         NotUnderWay: it has ended.
     """
     ended = Run.objects.filter(pk=run.pk, workspace=run.workspace_id, state__in=ACTIVE_RUN).update(
-        state=RunState.ABANDONED, ended_at=clock.now(), trouble=f"Abandoned by {person.email}."
+        state=RunState.STOPPED, ended_at=clock.now(), trouble=f"Stopped by {person.email}."
     )
     if not ended:
-        raise NotUnderWay(f"Run {run.pk} is {run.state}, so there is nothing to abandon.")
+        raise NotUnderWay(f"Run {run.pk} is {run.state}, so there is nothing to stop.")
     RunEntry.objects.filter(run=run, outcome=EntryOutcome.PENDING).update(outcome=EntryOutcome.WAITING)
-    record(run.workspace, person, "run.abandoned", run.bridge.slug, run=run.pk)
+    record(run.workspace, person, "run.stopped", run.bridge.slug, run=run.pk)
     run.refresh_from_db()
     return run
 

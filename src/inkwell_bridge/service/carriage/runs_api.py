@@ -1,4 +1,4 @@
-"""Runs: started, followed, abandoned."""
+"""Runs: started, followed, stopped."""
 
 from __future__ import annotations
 
@@ -6,7 +6,6 @@ from typing import Any
 
 import django_filters
 from django.db.models import QuerySet
-from django.shortcuts import get_object_or_404
 from drf_spectacular.utils import extend_schema, extend_schema_field
 from rest_framework import generics, serializers, status
 from rest_framework.request import Request
@@ -82,7 +81,7 @@ class RunFilter(django_filters.FilterSet):
 
     def over_bridge(self, rows: QuerySet[Run], _: str, value: str) -> QuerySet[Run]:
         """Those of a bridge that there is."""
-        return rows.filter(bridge=named(workspace_of(self), value))
+        return rows.filter(bridge__in=named(workspace_of(self), value))
 
 
 class RunsView(InWorkspace, generics.ListAPIView[Run]):
@@ -116,7 +115,7 @@ class RunView(InWorkspace):
     @extend_schema(operation_id="runs_read", responses=RunWithTotalsSerializer)
     def get(self, request: Request, workspace: str, run: int) -> Response:
         """Its state, counts and totals, while it is under way as well as after."""
-        found = get_object_or_404(self.own(Run.objects.select_related("bridge", "started_by")), pk=run)
+        found = self.numbered(self.own(Run.objects.select_related("bridge", "started_by")), "run", run)
         return Response(RunWithTotalsSerializer(found).data)
 
 
@@ -128,14 +127,14 @@ class RunRequestSerializer(Strict):
     )
 
 
-class AbandonView(InWorkspace):
+class StopView(InWorkspace):
     """Ending a run by a person's word."""
 
-    @extend_schema(operation_id="runs_abandon", request=None, responses=RunSerializer)
+    @extend_schema(operation_id="runs_stop", request=None, responses=RunSerializer)
     def post(self, request: Request, workspace: str, run: int) -> Response:
         """Let the bridge start another; what this one has read is carried all the same."""
-        found = get_object_or_404(self.own(Run.objects.select_related("bridge", "started_by", "workspace")), pk=run)
-        return Response(RunSerializer(runs.abandon(found, self.person)).data)
+        found = self.numbered(self.own(Run.objects.select_related("bridge", "started_by", "workspace")), "run", run)
+        return Response(RunSerializer(runs.stop(found, self.person)).data)
 
 
 class StartRunView(OneBridge):

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.shortcuts import get_object_or_404
 from drf_spectacular.utils import extend_schema, extend_schema_field
 from rest_framework import serializers, status
 from rest_framework.request import Request
@@ -13,6 +12,7 @@ from rest_framework.response import Response
 from inkwell_bridge.core.planner import Outcome
 from inkwell_bridge.service.api.access import InWorkspace
 from inkwell_bridge.service.api.findings import FindingSerializer
+from inkwell_bridge.service.api.outward import asks_outside
 from inkwell_bridge.service.bridges.api import OneBridge
 from inkwell_bridge.service.bridges.rules import in_force, newest_version
 from inkwell_bridge.service.carriage import adoption, checklist, making, runs, trying
@@ -98,6 +98,7 @@ class TryView(OneBridge):
     """Trying one order."""
 
     @extend_schema(operation_id="bridges_try", request=TryRequestSerializer, responses=TriedSerializer)
+    @asks_outside
     def post(self, request: Request, workspace: str, bridge: str) -> Response:
         """Fetch it and plan it, without sending anything."""
         given = TryRequestSerializer(data=request.data)
@@ -106,7 +107,7 @@ class TryView(OneBridge):
         version = (
             (in_force(found) or newest_version(found))
             if number is None
-            else get_object_or_404(found.rulebooks, number=number)
+            else self.numbered(found.rulebooks.all(), "version", number, field="number")
         )
         return Response(TriedSerializer(trying.try_order(found, given.validated_data["number"], version)).data)
 
@@ -131,6 +132,7 @@ class AdoptView(InWorkspace):
     """Adopting what somebody typed into the books for an order."""
 
     @extend_schema(operation_id="crossings_adopt", request=AdoptRequestSerializer, responses=CrossingSerializer)
+    @asks_outside
     def post(self, request: Request, workspace: str, crossing: int) -> Response:
         """Let the order be that document, whatever total it says; nothing is posted for it."""
         given = AdoptRequestSerializer(data=request.data)
@@ -140,7 +142,7 @@ class AdoptView(InWorkspace):
                 "workspace", "bridge__company", "bridge__source", "bridge__books__workspace"
             )
         )
-        found = get_object_or_404(rows, pk=crossing)
+        found = self.numbered(rows, "document", crossing)
         adoption.adopt_by_hand(found, given.validated_data["books_id"], self.person)
         return Response(CrossingSerializer(rows.get(pk=crossing)).data)
 
@@ -157,6 +159,7 @@ class CreateView(OneKind):
     needs = {"POST": Role.OPERATE}
 
     @extend_schema(operation_id="links_create", request=CreateRequestSerializer, responses=ChangeSerializer)
+    @asks_outside
     def post(self, request: Request, workspace: str, bridge: str, kind: str) -> Response:
         """Make it, unless the books have it by now, and link it."""
         given = CreateRequestSerializer(data=request.data)

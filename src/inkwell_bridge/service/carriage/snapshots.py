@@ -6,7 +6,6 @@ pair would fail the statement that keeps a whole page. Such a document is held b
 
 from __future__ import annotations
 
-import hashlib
 import json
 import re
 from collections.abc import Sequence
@@ -14,19 +13,17 @@ from dataclasses import replace
 from datetime import datetime
 
 from inkwell_bridge.core.commerce import Buyer, SourceDocument, books_digest, checksum, content_digest
+from inkwell_bridge.core.text import UNFIT, fit_line, fit_name
 from inkwell_bridge.core.values import canonical
 from inkwell_bridge.ends.shapes import Fetched
+from inkwell_bridge.service import vault
 from inkwell_bridge.service.carriage.kinds import kind_named
 from inkwell_bridge.service.carriage.models import PersonalData, Snapshot
-from inkwell_bridge.service.connections import vault
 from inkwell_bridge.service.connections.models import Connection
 from inkwell_bridge.service.rows import insert_rows
 
 NOT_UNDERSTOOD = "0:"
-LONGEST_ID = 120
 LONGEST_PROBLEM = 2000
-# What PostgreSQL keeps in no text: U+0000, and halves of surrogate pairs, which are no characters.
-_NOT_KEPT = re.compile("[\x00\ud800-\udfff]")
 _ESCAPED_NUL = re.compile(r"(?<!\\)(?:\\\\)*\\u0000")
 
 
@@ -34,9 +31,9 @@ def fit_to_keep(fetched: Fetched) -> Fetched:
     """The document with an id, a number and a problem that can be kept; one whose content cannot is not understood."""
     fit = replace(
         fetched,
-        id=_fit_name(fetched.id),
-        number=_fit_name(fetched.number or fetched.id),
-        problem=_NOT_KEPT.sub("\ufffd", fetched.problem)[:LONGEST_PROBLEM],
+        id=fit_name(fetched.id),
+        number=fit_name(fetched.number or fetched.id),
+        problem=fit_line(fetched.problem, LONGEST_PROBLEM),
     )
     if fit.document is not None and (fit.id != fetched.id or not _can_be_kept(fit.document)):
         problem = "it holds characters that no text may hold (U+0000, or half of a surrogate pair)"
@@ -44,18 +41,9 @@ def fit_to_keep(fetched: Fetched) -> Fetched:
     return fit
 
 
-def _fit_name(name: str) -> str:
-    """The name itself; one that is too long, or has what cannot be kept, is told apart from others by a digest."""
-    clean = _NOT_KEPT.sub("\ufffd", name)
-    if clean == name and len(name) <= LONGEST_ID:
-        return name
-    digest = hashlib.sha256(name.encode("utf-8", "surrogatepass")).hexdigest()[:24]
-    return f"{clean[:80]}~{digest}"
-
-
 def _can_be_kept(document: SourceDocument) -> bool:
     text = canonical(document.as_json())
-    return not _ESCAPED_NUL.search(text) and not _NOT_KEPT.search(text)
+    return not _ESCAPED_NUL.search(text) and not UNFIT.search(text)
 
 
 def digests_of(fetched: Fetched) -> tuple[str, str]:
@@ -121,7 +109,7 @@ def document_of(snapshot: Snapshot) -> SourceDocument:
     personal = getattr(snapshot, "personal", None)
     if personal is None or personal.sealed is None:
         return shape.read(snapshot.content)
-    people = vault.unseal(personal.sealed, owner=_owner(personal.workspace_id))
+    people = people_of(personal)
     return shape.read({**snapshot.content, **{name: json.loads(text) for name, text in people.items()}})
 
 
@@ -129,9 +117,16 @@ def buyer_of(personal: PersonalData | None) -> Buyer | None:
     """Who bought, unless that was erased."""
     if personal is None or personal.sealed is None:
         return None
-    people = vault.unseal(personal.sealed, owner=_owner(personal.workspace_id))
+    people = people_of(personal)
     found = people.get("buyer") or people.get("person")
     return Buyer.read(json.loads(found)) if found else None
+
+
+def people_of(personal: PersonalData) -> dict[str, str]:
+    """What is kept of who a document is about, each part as JSON; nothing once it was erased."""
+    if personal.sealed is None:
+        return {}
+    return vault.unseal(personal.sealed, owner=_owner(personal.workspace_id))
 
 
 def _people(document: SourceDocument) -> dict[str, str]:

@@ -36,13 +36,13 @@ class RunPurpose(models.TextChoices):
 
 
 class RunState(models.TextChoices):
-    """How far a run has come. An abandoned one was ended by a person; what it read is carried all the same."""
+    """How far a run has come. A stopped one was ended by a person; what it read is carried all the same."""
 
     READING = "reading", "Reading"
     CARRYING = "carrying", "Carrying"
     ENDED = "ended", "Ended"
     FAILED = "failed", "Failed"
-    ABANDONED = "abandoned", "Abandoned"
+    STOPPED = "stopped", "Stopped"
 
 
 class EntryOutcome(models.TextChoices):

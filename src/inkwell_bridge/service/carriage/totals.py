@@ -84,4 +84,14 @@ def sides(currency: str, sums: dict[str, Totals]) -> dict[str, Any]:
     difference, reasons = source.less(books), reasons_of(sums)
     for one in reasons:
         difference = difference.less(one)
-    return {"currency": currency, "source": source, "books": books, **reasons._asdict(), "difference": difference}
+    # Of the difference: what the penny rules settled, and what the books computed otherwise for the same line and code.
+    rounding = sums.get(Reconciles.PENNY.value, Totals()).plus(sums.get(Reconciles.TAX_COMPUTED.value, Totals()))
+    return {
+        "currency": currency,
+        "source": source,
+        "books": books,
+        **reasons._asdict(),
+        "difference": difference,
+        "tax_lines": sums.get(Reconciles.TAX_LINES.value, Totals()),
+        "rounding": rounding,
+    }

@@ -22,13 +22,13 @@ from inkwell_bridge.service.carriage.contacts import contact_in_books, linked_co
 from inkwell_bridge.service.carriage.deposits import refunds_by_now
 from inkwell_bridge.service.carriage.effects import Ask, Call, Effects, Lock, Save
 from inkwell_bridge.service.carriage.holding import Hold
-from inkwell_bridge.service.carriage.kinds.base import Versions, account_of, against_books, planning_context
+from inkwell_bridge.service.carriage.kinds.base import Versions, against_books, planning_context
 from inkwell_bridge.service.carriage.models import Crossing
 from inkwell_bridge.service.connections.ends import books_end, sales_end
 from inkwell_bridge.service.connections.models import ReferenceLoad
-from inkwell_bridge.service.connections.vault import Unreadable
 from inkwell_bridge.service.reference.pinned import load_master_data, newest_master_data
 from inkwell_bridge.service.refusal import Refusal
+from inkwell_bridge.service.vault import Unreadable
 
 
 class CannotTry(Refusal):
@@ -124,16 +124,12 @@ def _asked_of_the_books(
                 return "adopt", typed[1]
         if adoption.before_start(crossing):
             return str(Outcome.LEFT_OUT), ()
-        if plan.contact is not None and not _is_linked(bridge, order):
+        linked = order.buyer is not None and linked_contacts(bridge, [order.buyer])[0]
+        if plan.contact is not None and not linked:
             _rehearse(contact_in_books(plan.contact, bridge.books, books, book.customers))
     except Hold as held:
         return str(Outcome.HOLD), (held.finding,)
     return str(plan.outcome), ()
-
-
-def _is_linked(bridge: Bridge, order: Order) -> bool:
-    account = account_of(order)
-    return bool(account and linked_contacts(bridge, [account])[0])
 
 
 def _rehearse(work: Effects[str]) -> None:

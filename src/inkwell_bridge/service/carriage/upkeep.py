@@ -17,6 +17,7 @@ from django.db import connection, connections
 from inkwell_bridge.service.carriage import sweeping
 from inkwell_bridge.service.carriage.timetables import start_due
 from inkwell_bridge.service.locks import try_advisory_lock
+from inkwell_bridge.service.people.browser_sessions import SessionStore
 from inkwell_bridge.service.reference.jobs import tend
 
 log = structlog.get_logger("inkwell.upkeep")
@@ -151,5 +152,6 @@ class Upkeep:
 
 
 def _remove_all_old() -> None:
+    SessionStore.clear_expired()
     while sweeping.remove_old():
         time.sleep(0.2)

@@ -7,12 +7,16 @@ from urllib.parse import urlsplit
 
 from django.conf import settings
 from django.db import transaction
+from django.db.models import F
 from django.utils import timezone
 
+from inkwell_bridge.core.text import fit
 from inkwell_bridge.ends.errors import EndError, Refused
 from inkwell_bridge.ends.guard import Unresolved
 from inkwell_bridge.ends.shapes import Check
-from inkwell_bridge.service.connections import granted, vault
+from inkwell_bridge.service import queue, vault
+from inkwell_bridge.service.api.outward import AllWaiting, asks_outside
+from inkwell_bridge.service.connections import granted
 from inkwell_bridge.service.connections.ends import end_of, owner_of
 from inkwell_bridge.service.connections.models import Connection, ConnectionState
 from inkwell_bridge.service.people.models import Person
@@ -65,8 +69,45 @@ def save(
     return connection
 
 
+def ask_for_check(connection: Connection) -> None:
+    """Have a connection checked by a worker, before all that waits to be read.
+
+    Not by whoever asks: an end that does not answer would take the service's own threads with it. Only where no worker
+    lives is it checked here, in turn with all else that must ask an end itself, while there is room.
+    """
+    if not queue.is_worked_on():
+        try:
+            asks_outside(check)(connection)
+        except AllWaiting:
+            # What was saved stays saved: the check waits for a worker.
+            pass
+        else:
+            return
+    rows = Connection.objects.filter(pk=connection.pk)
+    with transaction.atomic():
+        rows.update(checks_asked=F("checks_asked") + 1)
+        queue.defer(queue.CHECK, [check_call(connection.workspace_id, connection.pk, priority=queue.ASKED_FOR)])
+    connection.checks_asked, connection.checks_done = rows.values_list("checks_asked", "checks_done").get()
+
+
+def check_call(workspace_id: int, pk: int, *, priority: int = 0) -> queue.Call:
+    """The job that checks one connection; checks of the same one go one after the other."""
+    arguments = {"workspace_id": workspace_id, "connection_id": pk}
+    return queue.Call(arguments=arguments, lock=f"checking:{pk}", priority=priority)
+
+
 def check(connection: Connection) -> Check | None:
-    """Ask the end who it is and what we may do; its state is kept either way."""
+    """Ask the end who it is and what we may do; its state is kept either way. ``ask_for_check`` has it done."""
+    asked = connection.checks_asked
+    try:
+        return _checked(connection)
+    finally:
+        # As many as had been asked for when this one began: what was changed since is checked by the next.
+        Connection.objects.filter(pk=connection.pk, checks_done__lt=asked).update(checks_done=asked)
+        connection.checks_done = max(connection.checks_done, asked)
+
+
+def _checked(connection: Connection) -> Check | None:
     try:
         found = end_of(connection).check()
     except (EndError, vault.Unreadable) as error:
@@ -74,7 +115,7 @@ def check(connection: Connection) -> Check | None:
         return None
     connection.key_expires_at = found.key_expires_at or connection.key_expires_at
     connection.state, connection.state_text = _judged(connection, found)
-    connection.described = found.as_json()
+    connection.described = fit(found.as_json())
     connection.checked_at = timezone.now()
     connection.save(update_fields=["state", "state_text", "described", "checked_at", "key_expires_at"])
     return found

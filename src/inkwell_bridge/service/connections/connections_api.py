@@ -5,9 +5,8 @@ from __future__ import annotations
 from typing import Any
 
 from django.db.models import QuerySet
-from django.shortcuts import get_object_or_404
 from drf_spectacular.utils import extend_schema, extend_schema_field
-from rest_framework import generics, serializers
+from rest_framework import generics, serializers, status
 from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
@@ -64,17 +63,17 @@ class ConnectionsView(InWorkspace, generics.ListCreateAPIView[Connection]):
 
     def get_queryset(self) -> QuerySet[Connection]:
         """Of this workspace."""
-        return self.own(Connection.objects.select_related("company", "workspace", "grant__by"))
+        return self.own(Connection.current.select_related("company", "workspace", "grant__by"))
 
     def perform_create(self, serializer: Any) -> None:
-        """Keep it, and check it at once."""
+        """Keep it, and have it checked at once."""
         fields = dict(serializer.validated_data)
         credentials = fields.pop("credentials")
-        if self.own(Connection.objects.filter(slug=fields["slug"])).exists():
+        if self.own(Connection.current.filter(slug=fields["slug"])).exists():
             raise serializers.ValidationError({"slug": [f"A connection '{fields['slug']}' is here already."]})
         only_what_is_made_once(dialect_of(Connection(**fields)))
         connection = actions.save(Connection(workspace=self.workspace, **fields), self.person, credentials=credentials)
-        actions.check(connection)
+        actions.ask_for_check(connection)
         connection.mended = serializer.mended_by_validation()  # type: ignore[attr-defined]
         serializer.instance = connection
 
@@ -84,8 +83,9 @@ class OneConnection(InWorkspace):
 
     def connection(self) -> Connection:
         """The connection named in the address."""
-        rows = self.own(Connection.objects.select_related("workspace", "company"))
-        return get_object_or_404(rows, slug=self.kwargs["connection"])
+        rows = Connection.current.select_related("workspace", "company")
+        found: Connection = self.named(rows, "connection", self.kwargs["connection"])
+        return found
 
 
 class OtherCompany(Refusal):
@@ -112,7 +112,7 @@ class ConnectionView(OneConnection, generics.RetrieveUpdateAPIView[Connection]):
         return self.connection()
 
     def perform_update(self, serializer: Any) -> None:
-        """Keep the change, and check it at once."""
+        """Keep the change, and have it checked at once."""
         fields = dict(serializer.validated_data)
         credentials = fields.pop("credentials", None)
         connection = serializer.instance
@@ -122,16 +122,16 @@ class ConnectionView(OneConnection, generics.RetrieveUpdateAPIView[Connection]):
         for name in changed:
             setattr(connection, name, fields[name])
         actions.save(connection, self.person, credentials=credentials, changed=changed)
-        actions.check(connection)
+        actions.ask_for_check(connection)
         connection.mended = serializer.mended_by_validation()
 
 
 class CheckView(OneConnection):
     """Checking a connection."""
 
-    @extend_schema(operation_id="connections_check", request=None, responses=ConnectionSerializer)
+    @extend_schema(operation_id="connections_check", request=None, responses={202: ConnectionSerializer})
     def post(self, request: Request, workspace: str, connection: str) -> Response:
-        """Ask the end who it is and what we may do; the answer is the connection with its new state."""
+        """Have a worker ask the end who it is and what we may do; ``checking`` says until when."""
         found = self.connection()
-        actions.check(found)
-        return Response(ConnectionSerializer(found, context={"view": self}).data)
+        actions.ask_for_check(found)
+        return Response(ConnectionSerializer(found, context={"view": self}).data, status=status.HTTP_202_ACCEPTED)

@@ -14,7 +14,7 @@ from inkwell_bridge.ends.consent import Consent
 from inkwell_bridge.ends.contract import BooksEnd, EndKind, SalesEnd, kinds
 from inkwell_bridge.ends.opening import Limits, Opening
 from inkwell_bridge.ends.pace import UNPACED
-from inkwell_bridge.service.connections import vault
+from inkwell_bridge.service import vault
 from inkwell_bridge.service.connections.granted import StoredTokens
 from inkwell_bridge.service.connections.models import Connection
 from inkwell_bridge.service.connections.pacing import SharedPace
@@ -107,7 +107,7 @@ class WithoutSession:
 
 
 class LastContactRecorder:
-    """Keeps when an end was last heard, written now and then: it answers many times a second."""
+    """Keeps when an end last answered, written now and then: it answers many times a second."""
 
     def __init__(self, connection_id: int) -> None:
         self._connection_id = connection_id
@@ -118,5 +118,5 @@ class LastContactRecorder:
         if now < self._next:
             return
         self._next = now + HEARD_EVERY_SECONDS
-        Connection.objects.filter(pk=self._connection_id).update(heard_at=timezone.now())
+        Connection.objects.filter(pk=self._connection_id).update(last_contact_at=timezone.now())
         give_session_back()

@@ -10,7 +10,7 @@ from django.db import transaction
 
 from inkwell_bridge.ends.errors import Away
 from inkwell_bridge.ends.tokens import Fetch, Token
-from inkwell_bridge.service.connections import vault
+from inkwell_bridge.service import vault
 from inkwell_bridge.service.connections.models import Connection, Grant
 from inkwell_bridge.service.locks import advisory_lock
 from inkwell_bridge.service.sessions import give_session_back

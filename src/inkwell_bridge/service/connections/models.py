@@ -5,11 +5,11 @@ from __future__ import annotations
 from django.db import models
 
 from inkwell_bridge.service.people.models import Company, Person
-from inkwell_bridge.service.tenancy import WorkspaceOwned, slug_field
+from inkwell_bridge.service.tenancy import Removable, WorkspaceOwned, slug_field, unique_while_current
 
 
 class ConnectionState(models.TextChoices):
-    """What was last heard of an end."""
+    """What was last known of an end."""
 
     NEW = "new", "Never checked"
     CONNECTED = "connected", "Connected"
@@ -21,12 +21,13 @@ class ConnectionState(models.TextChoices):
     OTHER_COMPANY = "other company", "Another company"
 
 
-class Connection(WorkspaceOwned):
+class Connection(Removable):
     """One end. ``credentials`` are encrypted; they are written, never read back by any call.
 
     ``settled_company`` is the name of the company or shop that what is linked and posted here belongs to; an end
     that turns out to be another's is not used until somebody has said that it is meant. ``away_until`` and
-    ``away_count`` are the breaker's (``breaker.py``).
+    ``away_count`` are the breaker's (``breaker.py``). Checks are counted when they are asked for, and when they are
+    done: while there are fewer of these, one is on its way.
     """
 
     slug = slug_field()
@@ -39,10 +40,12 @@ class Connection(WorkspaceOwned):
     state = models.CharField(max_length=20, choices=ConnectionState, default=ConnectionState.NEW)
     state_text = models.TextField(default="")
     checked_at = models.DateTimeField(null=True)
-    heard_at = models.DateTimeField(null=True)
+    last_contact_at = models.DateTimeField(null=True)
     described = models.JSONField(default=dict)
     settled_company = models.CharField(max_length=200, default="", blank=True)
     key_expires_at = models.DateTimeField(null=True)
+    checks_asked = models.PositiveIntegerField(default=0)
+    checks_done = models.PositiveIntegerField(default=0)
     check_every_minutes = models.PositiveIntegerField(default=60)
     reload_every_hours = models.PositiveIntegerField(default=24)
     version = models.PositiveIntegerField(default=1)
@@ -50,7 +53,12 @@ class Connection(WorkspaceOwned):
     away_count = models.PositiveIntegerField(default=0)
 
     class Meta:
-        constraints = [models.UniqueConstraint(fields=["workspace", "slug"], name="connection_slug")]
+        constraints = [unique_while_current("slug", name="connection_slug")]
+
+    @property
+    def checking(self) -> bool:
+        """Whether a check was asked for that is not done yet."""
+        return self.checks_done < self.checks_asked
 
 
 class Grant(WorkspaceOwned):

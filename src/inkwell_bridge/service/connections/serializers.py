@@ -12,8 +12,9 @@ from inkwell_bridge.core.books import BooksCapabilities
 from inkwell_bridge.ends.contract import EndKind, kinds
 from inkwell_bridge.ends.errors import Refused
 from inkwell_bridge.ends.oauth import CONSENT_PAGE
+from inkwell_bridge.service import vault
 from inkwell_bridge.service.api.access import InWorkspace
-from inkwell_bridge.service.connections import actions, signing_in, vault
+from inkwell_bridge.service.connections import actions, signing_in
 from inkwell_bridge.service.connections.ends import owner_of
 from inkwell_bridge.service.connections.models import Connection
 from inkwell_bridge.service.connections.pasted import mended_address, mended_credentials
@@ -56,6 +57,7 @@ class ConnectionSerializer(serializers.ModelSerializer[Connection]):
         child=serializers.CharField(max_length=500, trim_whitespace=False), write_only=True
     )
     described = serializers.SerializerMethodField()
+    checking = serializers.BooleanField(read_only=True, help_text="A check that was asked for is not done yet.")
     credentials_entered = serializers.SerializerMethodField(help_text="The names of what was entered, never more.")
     signed_in = serializers.SerializerMethodField(help_text="Absent where nobody signs in through a consent page.")
     mended = serializers.SerializerMethodField(help_text="What was mended of the pasted address and credentials.")
@@ -73,7 +75,8 @@ class ConnectionSerializer(serializers.ModelSerializer[Connection]):
             "state",
             "state_text",
             "checked_at",
-            "heard_at",
+            "checking",
+            "last_contact_at",
             "described",
             "settled_company",
             "key_expires_at",
@@ -83,11 +86,11 @@ class ConnectionSerializer(serializers.ModelSerializer[Connection]):
             "reload_every_hours",
             "mended",
         )
-        read_only_fields = ("side", "state", "state_text", "checked_at", "heard_at", "settled_company")
+        read_only_fields = ("side", "state", "state_text", "checked_at", "last_contact_at", "settled_company")
         extra_kwargs: ClassVar[dict[str, Any]] = {
             "key_expires_at": {"required": False, "help_text": "When the key ends; an end that knows tells it itself."},
-            "check_every_minutes": {"max_value": 10_080, "required": False, "help_text": "0: by hand alone."},
-            "reload_every_hours": {"max_value": 8_760, "required": False, "help_text": "0: by hand alone."},
+            "check_every_minutes": {"max_value": 10_080, "required": False, "help_text": "0: only when somebody asks."},
+            "reload_every_hours": {"max_value": 8_760, "required": False, "help_text": "0: only when somebody asks."},
         }
 
     def __init__(self, *args: Any, **options: Any) -> None:

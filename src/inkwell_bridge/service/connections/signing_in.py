@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 import secrets
 from dataclasses import dataclass
 from datetime import datetime, timedelta
@@ -15,7 +14,9 @@ from django.utils import timezone
 from inkwell_bridge.ends.consent import ProofKey
 from inkwell_bridge.ends.errors import EndError
 from inkwell_bridge.ends.oauth import CONSENT_PAGE
-from inkwell_bridge.service.connections import granted, vault
+from inkwell_bridge.service import vault
+from inkwell_bridge.service.blinding import digest_of_secret
+from inkwell_bridge.service.connections import granted
 from inkwell_bridge.service.connections.ends import consent_of, owner_of
 from inkwell_bridge.service.connections.models import Connection, Grant, SignIn
 from inkwell_bridge.service.people.models import Person
@@ -80,7 +81,7 @@ def begin(connection: Connection, person: Person, *, return_to: str, own_origin:
         workspace=connection.workspace,
         connection=connection,
         person=person,
-        digest=_digest(state),
+        digest=digest_of_secret(state),
         sealed=vault.seal({"verifier": key.verifier}, owner=_owner(connection)),
         return_to=return_to,
         begun_at=now,
@@ -129,7 +130,7 @@ def grant_of(connection: Connection) -> str:
 @transaction.atomic
 def _taken(connection: Connection, person: Person, state: str) -> SignIn:
     rows = SignIn.objects.select_for_update().filter(
-        connection=connection, person=person, digest=_digest(state), begun_at__gte=timezone.now() - LASTS
+        connection=connection, person=person, digest=digest_of_secret(state), begun_at__gte=timezone.now() - LASTS
     )
     found = rows.first()
     if found is None:
@@ -140,10 +141,6 @@ def _taken(connection: Connection, person: Person, state: str) -> SignIn:
 
 def _owner(connection: Connection) -> str:
     return f"{owner_of(connection.workspace.slug, connection.slug)}#sign-in"
-
-
-def _digest(state: str) -> str:
-    return hashlib.sha256(state.encode()).hexdigest()
 
 
 def _is_ours(return_to: str, own_origin: str) -> bool:

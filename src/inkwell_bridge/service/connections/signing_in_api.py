@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.conf import settings
 from drf_spectacular.utils import extend_schema
 from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
 
 from inkwell_bridge.service.api.fields import Strict
+from inkwell_bridge.service.api.outward import asks_outside
 from inkwell_bridge.service.connections import actions, signing_in
 from inkwell_bridge.service.connections.connections_api import OneConnection
 from inkwell_bridge.service.connections.serializers import ConnectionSerializer
@@ -49,8 +49,7 @@ class SignInView(OneConnection):
         """Begin a sign-in (RFC 6749 with the proof key of RFC 7636); it is finished by the same person."""
         given = BeginSerializer(data=request.data)
         given.is_valid(raise_exception=True)
-        # Behind a proxy that speaks HTTPS the request itself comes in without it.
-        origin = f"{'https' if settings.SECURE else request.scheme}://{request.get_host()}"
+        origin = request.build_absolute_uri("/").rstrip("/")
         begun = signing_in.begin(
             self.connection(), self.person, return_to=given.validated_data["return_to"], own_origin=origin
         )
@@ -63,11 +62,12 @@ class FinishView(OneConnection):
     needs = {"POST": Role.EDIT}
 
     @extend_schema(operation_id="connections_sign_in_finish", request=FinishSerializer, responses=ConnectionSerializer)
+    @asks_outside
     def post(self, request: Request, workspace: str, connection: str) -> Response:
-        """Keep the token that came of it, and check the end at once."""
+        """Keep the token that came of it, and have the end checked at once."""
         given = FinishSerializer(data=request.data)
         given.is_valid(raise_exception=True)
         found = self.connection()
         signing_in.finish(found, self.person, **given.validated_data)
-        actions.check(found)
+        actions.ask_for_check(found)
         return Response(ConnectionSerializer(found, context={"view": self}).data)

@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import Any
 
 from django.db.models import QuerySet
-from django.shortcuts import get_object_or_404
 from drf_spectacular.utils import extend_schema
 from rest_framework import generics, serializers, status
 from rest_framework.request import Request
@@ -24,23 +23,21 @@ from inkwell_bridge.service.links.links_api import (
     counts,
 )
 from inkwell_bridge.service.links.models import Change, What
+from inkwell_bridge.service.links.naming import entries_named
 from inkwell_bridge.service.people.roles import Role
 
 
 class AnswerSerializer(serializers.Serializer[Any]):
     """What one of the sales side is in the books: one or several targets, or none of them."""
 
-    key = serializers.CharField(max_length=120, help_text="The source_id of the entry.")
+    key = serializers.CharField(max_length=120, help_text="The id or the code of the entry.")
     none = serializers.BooleanField(default=False, help_text="There is no counterpart, and none is wanted.")
     targets = LinkTargetSerializer(many=True, default=list, max_length=50)
 
     def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
-        """Either targets, each once, or none."""
-        ids = [target["id"] for target in attrs["targets"]]
-        if bool(ids) == attrs["none"]:
+        """Either targets, or none."""
+        if bool(attrs["targets"]) == attrs["none"]:
             raise serializers.ValidationError("Expected either targets, or none: true.")
-        if len(set(ids)) != len(ids):
-            raise serializers.ValidationError({"targets": ["One of them is named twice; give it a quantity instead."]})
         return attrs
 
 
@@ -83,22 +80,22 @@ class AnswersView(OneKind):
 
 
 def _targets(between: Between, answers: list[dict[str, Any]]) -> dict[str, list[Target]]:
-    keys = {answer["key"] for answer in answers}
-    known = set(between.sold().filter(source_id__in=keys).values_list("source_id", flat=True))
-    ids = {target["id"] for answer in answers for target in answer["targets"]}
-    codes = dict(between.kept().filter(source_id__in=ids).values_list("source_id", "code"))
-    wrong = [f"There is none with the id {key!r} to be linked." for key in sorted(keys - known)]
-    wrong += [f"The books have none with the id {identity!r}." for identity in sorted(ids - set(codes))]
-    if wrong:
-        raise serializers.ValidationError({"answers": wrong})
-    return {
-        answer["key"]: [
-            Target(id=one["id"], code=codes[one["id"]], quantity=one["quantity"], share=one["share"], rule="person")
-            for one in answer["targets"]
-        ]
-        or [Target(rule="person")]
-        for answer in answers
-    }
+    sold, wrong = entries_named(between.sold(), {one["key"] for one in answers}, where=between.source.name)
+    named = {target["id"] for answer in answers for target in answer["targets"]}
+    kept, missing = entries_named(between.kept(), named, where=between.books.name)
+    if wrong or missing:
+        raise serializers.ValidationError({"answers": [*wrong, *missing]})
+    wanted = {}
+    for answer in answers:
+        targets = [(kept[one["id"]], one) for one in answer["targets"]]
+        # An id and a code may name the same one.
+        if len({entry.pk for entry, _ in targets}) != len(targets):
+            raise serializers.ValidationError({"targets": ["One of them is named twice; give it a quantity instead."]})
+        wanted[sold[answer["key"]].source_id] = [
+            Target(id=entry.source_id, code=entry.code, quantity=one["quantity"], share=one["share"], rule="person")
+            for entry, one in targets
+        ] or [Target(rule="person")]
+    return wanted
 
 
 class UndoRequestSerializer(Strict):
@@ -122,7 +119,7 @@ class UndoView(OneKind):
         if number is None:
             change = changing.newest_to_undo(between, self.person)
         else:
-            change = get_object_or_404(between.changes(), pk=number)
+            change = self.numbered(between.changes(), "change", number)
         return Response(ChangeSerializer(changing.undo(between, change, self.person)).data)
 
 

@@ -11,10 +11,12 @@ from django.db.models import QuerySet
 from inkwell_bridge.service.links.between import Between
 from inkwell_bridge.service.links.changing import Target, put
 from inkwell_bridge.service.links.models import Change, What
-from inkwell_bridge.service.links.tables import CHUNK, NONE, Row, sides
+from inkwell_bridge.service.links.table_reading import Row, sides
+from inkwell_bridge.service.links.tables import CHUNK, NONE
 from inkwell_bridge.service.people.models import Person
 from inkwell_bridge.service.reference.models import Entry
 
+MOST_NAMED = 200
 _MOST_QUANTITY = Decimal(1_000_000)
 _DIGITS = Decimal("0.000001")
 
@@ -36,13 +38,14 @@ class _Bad(Exception):
 
 @dataclass(slots=True, kw_only=True)
 class Preview:
-    """What an import would change, or has changed."""
+    """What an import would change, or has changed; of many bad rows the first are named, and all are counted."""
 
     rows: int = 0
     added: int = 0
     changed: int = 0
     unchanged: int = 0
     unanswered: int = 0
+    bad_rows: int = 0
     bad: list[BadRow] = field(default_factory=list)
     applied: bool = False
     change: Change | None = None
@@ -90,7 +93,9 @@ def take_in(between: Between, rows: Iterable[Row], person: Person, *, apply: boo
             else:
                 answers.add(key, target, kept)
         except _Bad as bad:
-            preview.bad.append(BadRow(row=row.number, column=bad.column, text=str(bad)))
+            preview.bad_rows += 1
+            if len(preview.bad) < MOST_NAMED:
+                preview.bad.append(BadRow(row=row.number, column=bad.column, text=str(bad)))
             spoiled.add(key)
     good = {key: targets for key, targets in answers.found.items() if key not in spoiled}
     _count(between, good, preview)

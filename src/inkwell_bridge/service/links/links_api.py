@@ -14,6 +14,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from inkwell_bridge.core.linking import LinkKind
+from inkwell_bridge.service import queue
 from inkwell_bridge.service.api.search import WordFilter
 from inkwell_bridge.service.bridges.api import OneBridge
 from inkwell_bridge.service.links.between import Between
@@ -128,15 +129,17 @@ class LinksView(OneKind, generics.ListAPIView[Entry]):
 
 
 class LinkCountsSerializer(serializers.Serializer[Any]):
-    """How many are linked, have no counterpart, and are open."""
+    """How many are linked, have no counterpart, and are open; ``matching``: the rules are still linking what is
+    certain."""
 
     linked = serializers.IntegerField()
     none = serializers.IntegerField()
     open = serializers.IntegerField()
     version = serializers.IntegerField(help_text="The number of the newest change; 0 where there was none.")
+    matching = serializers.BooleanField()
 
 
-def counts(between: Between) -> dict[str, int]:
+def counts(between: Between) -> dict[str, Any]:
     """See ``LinkCountsSerializer``."""
     rows = between.sold_with_answers()
     newest = between.changes().values_list("pk", flat=True).first()
@@ -145,6 +148,7 @@ def counts(between: Between) -> dict[str, int]:
         "none": rows.filter(none=True).count(),
         "open": rows.filter(answered=False, active=True).count(),
         "version": newest or 0,
+        "matching": queue.is_pending(queue.MATCH, "connection_id", (between.source.pk, between.books.pk)),
     }
 
 

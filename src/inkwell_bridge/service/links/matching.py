@@ -23,7 +23,7 @@ def match_all(workspace_id: int, connection_id: int) -> int:
 
 
 def _all_between(workspace_id: int, connection_id: int) -> Iterator[Between]:
-    bridges = Bridge.objects.filter(Q(source=connection_id) | Q(books=connection_id), workspace=workspace_id)
+    bridges = Bridge.current.filter(Q(source=connection_id) | Q(books=connection_id), workspace=workspace_id)
     seen = set()
     for bridge in bridges.select_related("workspace", "source__workspace", "books__workspace").order_by("pk"):
         if (bridge.source_id, bridge.books_id) not in seen:

@@ -7,7 +7,7 @@ from django.db.models import Q
 
 from inkwell_bridge.core.linking import LinkKind
 from inkwell_bridge.service.connections.models import Connection
-from inkwell_bridge.service.people.models import Person
+from inkwell_bridge.service.people.models import Company, Person
 from inkwell_bridge.service.tenancy import WorkspaceOwned
 
 KINDS = [(kind.value, kind.value.capitalize()) for kind in LinkKind]
@@ -74,3 +74,24 @@ class Link(WorkspaceOwned):
             models.Index(fields=["workspace", "books", "kind", "target_id"], name="link_target"),
             models.Index(fields=["made_in"], name="link_made"),
         ]
+
+
+class Switch(WorkspaceOwned):
+    """A connection that was given to another company.
+
+    What ended by it can be brought back for a while: ``changes`` are those of the links, ``lanes`` those that were on;
+    ``company_before`` is the client's company that it belonged to, ``before`` and ``now`` are as the end called itself.
+    """
+
+    connection = models.ForeignKey(Connection, on_delete=models.CASCADE, related_name="+")
+    at = models.DateTimeField()
+    person = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
+    before = models.CharField(max_length=200)
+    now = models.CharField(max_length=200)
+    company_before = models.ForeignKey(Company, on_delete=models.PROTECT, null=True, related_name="+")
+    changes = models.JSONField(default=list)
+    lanes = models.JSONField(default=list)
+    undone_at = models.DateTimeField(null=True)
+
+    class Meta:
+        indexes = [models.Index(fields=["workspace", "connection", "-id"], name="switch_newest")]

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.shortcuts import get_object_or_404
 from drf_spectacular.utils import extend_schema
 from rest_framework import serializers
 from rest_framework.request import Request
@@ -18,8 +17,10 @@ from inkwell_bridge.service.people.roles import Role
 
 
 class SwitchRequestSerializer(serializers.Serializer[Any]):
-    """The name of the company, typed as the end says it; and which of the client's companies it is."""
+    """The name of the company, typed as the end says it; which of the client's companies it is; and, once it is known
+    what ends, that this is meant."""
 
+    confirm = serializers.BooleanField(default=False)
     company_name = serializers.CharField(max_length=200)
     company = serializers.SlugField(required=False)
 
@@ -35,7 +36,22 @@ class SwitchView(OneConnection):
         given = SwitchRequestSerializer(data=request.data)
         given.is_valid(raise_exception=True)
         slug = given.validated_data.get("company")
-        company = get_object_or_404(self.own(Company.objects.all()), slug=slug) if slug else None
+        company = self.named(Company.objects.all(), "company", slug) if slug else None
         found = self.connection()
-        switching.switch(found, self.person, typed=given.validated_data["company_name"], company=company)
+        asked = given.validated_data
+        switching.switch(
+            found, self.person, typed=asked["company_name"], company=company, confirmed=asked["confirm"]
+        )  # fmt: skip
+        return Response(ConnectionSerializer(found, context={"view": self}).data)
+
+
+class SwitchBackView(OneConnection):
+    """Taking back that a connection was given to another company."""
+
+    needs = {"POST": Role.OWN}
+
+    @extend_schema(operation_id="connections_switch_back", request=None, responses=ConnectionSerializer)
+    def post(self, request: Request, workspace: str, connection: str) -> Response:
+        """Bring back what ended, within a day, once the end says again that it is the former company's."""
+        found = switching.switch_back(self.connection(), self.person)
         return Response(ConnectionSerializer(found, context={"view": self}).data)

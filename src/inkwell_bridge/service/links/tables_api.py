@@ -13,7 +13,7 @@ from rest_framework.parsers import MultiPartParser
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from inkwell_bridge.service.links import importing, tables
+from inkwell_bridge.service.links import importing, table_reading, tables
 from inkwell_bridge.service.links.links_api import OneKind
 
 _XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
@@ -59,13 +59,17 @@ class BadRowSerializer(serializers.Serializer[Any]):
 
 
 class PreviewSerializer(serializers.Serializer[Any]):
-    """What an import would change, or has changed; of a kit with a bad row nothing is taken."""
+    """What an import would change, or has changed; of a kit with a bad row nothing is taken.
+
+    ``bad`` names the first 200 of the ``bad_rows``.
+    """
 
     rows = serializers.IntegerField()
     added = serializers.IntegerField()
     changed = serializers.IntegerField()
     unchanged = serializers.IntegerField()
     unanswered = serializers.IntegerField()
+    bad_rows = serializers.IntegerField()
     bad = BadRowSerializer(many=True)
     applied = serializers.BooleanField()
     change = serializers.IntegerField(source="change.pk", default=None, allow_null=True)
@@ -82,10 +86,10 @@ class ImportView(OneKind):
         given = ImportRequestSerializer(data=request.data)
         given.is_valid(raise_exception=True)
         file, apply = given.validated_data["file"], given.validated_data["apply"]
-        if file.size > tables.LARGEST_BYTES:
-            text = f"At most {tables.LARGEST_BYTES:,} bytes are read; this file has {file.size:,}."
-            raise tables.UnreadableTable(text)
+        if file.size > table_reading.LARGEST_BYTES:
+            text = f"At most {table_reading.LARGEST_BYTES:,} bytes are read; this file has {file.size:,}."
+            raise table_reading.UnreadableTable(text)
         between = self.between()
-        rows = tables.read(between.kind, file.name, file)
+        rows = table_reading.read(between.kind, file.name, file)
         preview = importing.take_in(between, rows, self.person, apply=apply)
         return Response(PreviewSerializer(preview).data)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from django.contrib.auth.base_user import AbstractBaseUser, BaseUserManager
+from django.contrib.sessions.base_session import AbstractBaseSession
 from django.db import models
 from django.db.models.functions import Lower
 
@@ -72,6 +73,37 @@ class Membership(WorkspaceOwned):
         constraints = [models.UniqueConstraint(fields=["workspace", "person"], name="membership_person")]
 
 
+class Invitation(WorkspaceOwned):
+    """Somebody who was asked to come, until they have: nobody has a role that they did not take themselves.
+
+    The link that was sent holds a secret of which only the digest is kept; it works once, until ``ends_at``.
+    """
+
+    email = models.EmailField()
+    name = models.CharField(max_length=200, default="", blank=True)
+    role = models.CharField(max_length=10, choices=Role)
+    digest = models.CharField(max_length=64, unique=True)
+    invited_by = models.ForeignKey(Person, on_delete=models.CASCADE, related_name="+")
+    invited_at = models.DateTimeField()
+    ends_at = models.DateTimeField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["workspace", "email"], name="invitation_email")]
+
+
+class SignInFailure(models.Model):
+    """A try to sign in that failed, by the digest of an account, of an address, or of both; see ``brake``."""
+
+    digest = models.CharField(max_length=64)
+    at = models.DateTimeField()
+
+    class Meta:
+        indexes = [
+            models.Index(fields=["digest", "at"], name="failure_of"),
+            models.Index(fields=["at"], name="failure_age"),
+        ]
+
+
 class Token(models.Model):
     """A key for programs: only its digest is kept. It can be bound to a workspace and to a lower role."""
 
@@ -82,6 +114,54 @@ class Token(models.Model):
     digest = models.CharField(max_length=64, unique=True)
     created_at = models.DateTimeField(auto_now_add=True)
     expires_at = models.DateTimeField(null=True)
+    last_used_at = models.DateTimeField(null=True)
+
+
+class BrowserSession(AbstractBaseSession):
+    """A browser that somebody signed in with; its key stands here as a digest, see ``browser_sessions``."""
+
+    person = models.ForeignKey(Person, on_delete=models.CASCADE, null=True, related_name="browser_sessions")
+    number = models.BigIntegerField(unique=True)
+    started_at = models.DateTimeField()
+    last_used_at = models.DateTimeField()
+    address = models.CharField(max_length=45, default="")
+    browser = models.CharField(max_length=200, default="")
+
+    class Meta:
+        indexes = [models.Index(fields=["person", "-last_used_at"], name="browser_session_of")]
+
+
+class SecondFactor(models.Model):
+    """The secret that a person's authenticator app shares with us; it counts once a code of it was entered.
+
+    ``last_step`` is the newest step of time whose code was taken, so that none is good twice.
+    """
+
+    person = models.OneToOneField(Person, on_delete=models.CASCADE, related_name="second_factor")
+    sealed = models.BinaryField()
+    confirmed_at = models.DateTimeField(null=True)
+    last_step = models.BigIntegerField(default=0)
+
+
+class RecoveryCode(models.Model):
+    """A code for whoever has lost their authenticator app: good once, and kept as a digest."""
+
+    person = models.ForeignKey(Person, on_delete=models.CASCADE, related_name="recovery_codes")
+    digest = models.CharField(max_length=64)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["person", "digest"], name="recovery_code")]
+
+
+class Identity(models.Model):
+    """By whom a person is known at the provider of identities that the service trusts (``openid``)."""
+
+    person = models.ForeignKey(Person, on_delete=models.CASCADE, related_name="identities")
+    issuer = models.CharField(max_length=200)
+    subject = models.CharField(max_length=255)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["issuer", "subject"], name="identity_subject")]
 
 
 class TrailEntry(WorkspaceOwned):

@@ -15,10 +15,14 @@ from rest_framework.views import APIView
 
 from inkwell_bridge.service.api.access import InWorkspace
 from inkwell_bridge.service.api.fields import TimeZoneField
+from inkwell_bridge.service.people.authentication import token_of
 from inkwell_bridge.service.people.models import Company, Membership, Token, Workspace
 from inkwell_bridge.service.people.roles import Role
 from inkwell_bridge.service.people.sessions_api import EntrySerializer, session_of
 from inkwell_bridge.service.people.trail import record
+
+# What the console and the service serve under these addresses stands beside the workspaces.
+RESERVED = frozenset({"api", "alive", "assets", "invitation", "password", "signed-in", "static"})
 
 
 class NewWorkspaceSerializer(serializers.Serializer[Any]):
@@ -28,7 +32,9 @@ class NewWorkspaceSerializer(serializers.Serializer[Any]):
     name = serializers.CharField(max_length=200)
 
     def validate_slug(self, slug: str) -> str:
-        """A name that is free."""
+        """A name that is free, and no address of the service's own."""
+        if slug in RESERVED:
+            raise serializers.ValidationError(f"The name '{slug}' is an address of the service itself.")
         if Workspace.objects.filter(slug=slug).exists():
             raise serializers.ValidationError(f"The name '{slug}' is taken.")
         return slug
@@ -40,7 +46,7 @@ class WorkspacesView(APIView):
     @extend_schema(operation_id="workspaces_list", responses=EntrySerializer(many=True))
     def get(self, request: Request) -> Response:
         """All of them, by name."""
-        return Response(session_of(request.user)["workspaces"])
+        return Response(session_of(request.user, token_of(request))["workspaces"])
 
     @extend_schema(operation_id="workspaces_open", request=NewWorkspaceSerializer, responses={201: EntrySerializer})
     @transaction.atomic

@@ -1,4 +1,4 @@
-"""What both ends call things: loaded in the background, looked through, with what changed since the last time."""
+"""Reference data of both ends: loaded in the background, looked through, with what changed since the last time."""
 
 from __future__ import annotations
 
@@ -14,19 +14,20 @@ from rest_framework.response import Response
 
 from inkwell_bridge.ends.errors import EndError
 from inkwell_bridge.service.api.fields import Strict
+from inkwell_bridge.service.api.outward import asks_outside
 from inkwell_bridge.service.api.problem import Conflict
 from inkwell_bridge.service.api.read_only import ReadOnlySerializer
 from inkwell_bridge.service.api.search import WordFilter
 from inkwell_bridge.service.connections import actions as connections
 from inkwell_bridge.service.connections.connections_api import OneConnection
-from inkwell_bridge.service.connections.vault import Unreadable
 from inkwell_bridge.service.reference import loading as loadings
 from inkwell_bridge.service.reference.models import Entry, Loading, LoadingState, Part
 from inkwell_bridge.service.reference.pinned import load_master_data, newest_master_data
+from inkwell_bridge.service.vault import Unreadable
 
 
 class ReferenceSerializer(serializers.Serializer[Any]):
-    """What an end calls things, but for its long lists."""
+    """An end's reference data, but for its long lists."""
 
     loaded_at = serializers.DateTimeField()
     checksum = serializers.CharField()
@@ -45,6 +46,7 @@ class ReferenceView(OneConnection):
         return Response(ReferenceSerializer(load).data)
 
     @extend_schema(operation_id="reference_load", request=None, responses=ReferenceSerializer)
+    @asks_outside
     def post(self, request: Request, workspace: str, connection: str) -> Response:
         """Load them anew, at once."""
         found = self.connection()
@@ -88,8 +90,11 @@ class LoadingsView(OneConnection, generics.ListAPIView[Loading]):
         rows = self.own(Loading.objects.select_related("asked_by"))
         return rows.filter(connection=self.connection()) if self.kwargs else rows
 
+    # All of them at once, and so no page of a list.
     @extend_schema(
-        operation_id="loadings_ask", request=LoadRequestSerializer, responses={202: LoadingSerializer(many=True)}
+        operation_id="loadings_ask",
+        request=LoadRequestSerializer,
+        responses={202: {"type": "array", "items": {"$ref": "#/components/schemas/Loading"}}},
     )
     def post(self, request: Request, workspace: str, connection: str) -> Response:
         """Have it gone over in the background; what is under way already is answered as it is."""

@@ -1,4 +1,4 @@
-"""The reference room: what both ends call things."""
+"""The reference room: the reference data of both ends."""
 
 from django.apps import AppConfig
 

@@ -1,4 +1,4 @@
-"""Keeping what an end calls things, a page at a time: what is new, what changed, and in the end what has gone."""
+"""Keeping an end's reference data, a page at a time: what is new, what changed, and in the end what has gone."""
 
 from __future__ import annotations
 
@@ -11,6 +11,7 @@ from django.db.models import QuerySet
 
 from inkwell_bridge.core.linking import Known
 from inkwell_bridge.core.listing import Listed
+from inkwell_bridge.core.text import fit, fit_name
 from inkwell_bridge.core.values import canonical
 from inkwell_bridge.service.reference.models import Entry, Loading, Part
 
@@ -24,14 +25,14 @@ _BLANK: dict[str, Any] = {"name": "", "details": {}, "search": "", "email_key": 
 
 
 def of_listed(listed: Listed) -> Entry:
-    """An entry of a short list, not kept yet."""
+    """An entry of a short list, not saved yet."""
     return _with_marks(
         Entry(kind=listed.kind, source_id=listed.code, code=listed.code, name=listed.name, details=listed.details)
     )
 
 
 def of_known(kind: str, known: Known) -> Entry:
-    """An entry of a long list, not kept yet."""
+    """An entry of a long list, not saved yet."""
     details = {name: getattr(known, name) for name in ("barcode", "email", "tax_number", "postcode")}
     told: dict[str, Any] = {name: value for name, value in details.items() if value}
     if known.pack_of != 1:
@@ -62,6 +63,9 @@ def known_of(entry: Entry) -> Known:
 
 
 def _with_marks(entry: Entry) -> Entry:
+    entry.source_id = fit_name(entry.source_id)
+    for field in ("code", "name", "details", "code_key", "barcode_key", "email_key", "tax_number_key", "place_key"):
+        setattr(entry, field, fit(getattr(entry, field)))
     entry.search = " ".join(part for part in (entry.code, entry.name, entry.details.get("email", "")) if part).lower()
     entry.search = entry.search[:900]
     content = canonical([entry.code, entry.name, entry.details, entry.active])
@@ -143,3 +147,11 @@ def mark_gone(loading: Loading) -> int:
     if loading.part == Part.LISTS:
         return missed(loading).update(gone_in=loading, active=False)
     return missed(loading).update(gone_in=loading, **_BLANK)
+
+
+def forget_people(entries: QuerySet[Entry]) -> int:
+    """Blank what may tell of a person, as of what has gone; answers how many.
+
+    An end that still has them tells of them again when it is loaded the next time.
+    """
+    return entries.update(**_BLANK, checksum="")

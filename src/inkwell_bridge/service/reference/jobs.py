@@ -1,4 +1,4 @@
-"""The jobs of looking after connections: checking them, and loading what they call things."""
+"""The jobs of looking after connections: checking them, and loading their reference data."""
 
 from __future__ import annotations
 
@@ -13,10 +13,10 @@ from inkwell_bridge.ends.errors import EndError, Temporary
 from inkwell_bridge.service import queue
 from inkwell_bridge.service.connections import actions as connections
 from inkwell_bridge.service.connections.models import Connection
-from inkwell_bridge.service.connections.vault import Unreadable
 from inkwell_bridge.service.later import RetryWhenAsked, TryLater, after_pause
 from inkwell_bridge.service.reference import loading as loadings
 from inkwell_bridge.service.reference.models import ACTIVE_LOADING, Loading, Part
+from inkwell_bridge.service.vault import Unreadable
 
 log = structlog.get_logger("inkwell.jobs")
 
@@ -27,7 +27,7 @@ MOST_AT_ONCE = 200
 
 @app.task(name=queue.LOAD, queue=queue.READING, retry=RetryWhenAsked(), pass_context=True)
 def load(context, *, workspace_id: int, loading_id: int) -> None:  # type: ignore[no-untyped-def]
-    """Load one part of what an end calls things."""
+    """Load one part of an end's reference data."""
     loading = Loading.objects.select_related("connection__workspace").get(workspace=workspace_id, pk=loading_id)
     if loading.state not in ACTIVE_LOADING:
         return
@@ -55,11 +55,8 @@ def check(*, workspace_id: int, connection_id: int) -> None:
 
 def tend() -> None:
     """Check the connections that are due, and have their names loaded anew. Writes only where one is due."""
-    calls = [
-        queue.Call(arguments={"workspace_id": workspace, "connection_id": pk}, lock=f"checking:{pk}")
-        for pk, workspace in _due_for_check().values_list("pk", "workspace")[:MOST_AT_ONCE]
-    ]
-    queue.defer(queue.CHECK, calls)
+    due = _due_for_check().values_list("workspace", "pk")[:MOST_AT_ONCE]
+    queue.defer(queue.CHECK, [connections.check_call(workspace, pk) for workspace, pk in due])
     for connection in _due_for_loading()[:MOST_AT_ONCE]:
         loadings.ask(connection, None)
 
@@ -71,11 +68,11 @@ def _due_for_check() -> QuerySet[Connection]:
 def _due_for_loading() -> QuerySet[Connection]:
     """Only what was loaded once is loaded again by itself: the first time is for a person to choose."""
     newest = Loading.objects.filter(connection=OuterRef("pk"), part=Part.LISTS).order_by("-pk")
-    loaded = Connection.objects.annotate(asked_at=Subquery(newest.values("asked_at")[:1]))
+    loaded = Connection.current.annotate(asked_at=Subquery(newest.values("asked_at")[:1]))
     return _due("asked_at", "reload_every_hours", timedelta(hours=1), loaded).select_related("workspace")
 
 
 def _due(last: str, every: str, unit: timedelta, rows: QuerySet[Connection] | None = None) -> QuerySet[Connection]:
-    rows = Connection.objects.all() if rows is None else rows
+    rows = Connection.current.all() if rows is None else rows
     due_at = ExpressionWrapper(F(last) + F(every) * Value(unit), output_field=DateTimeField())
     return rows.annotate(due_at=due_at).filter(due_at__lte=timezone.now(), **{f"{every}__gt": 0}).order_by("due_at")

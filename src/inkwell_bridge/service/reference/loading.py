@@ -1,4 +1,4 @@
-"""Loading what an end calls things: asked for by a person or the timetable, done by a job for each part."""
+"""Loading an end's reference data: asked for by a person or the timetable, done by a job for each part."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What both ends call things: each going-over of an end, and every entry it found."""
+"""Reference data of both ends: each going-over of an end, and every entry it found."""
 
 from __future__ import annotations
 

@@ -17,7 +17,7 @@ _read: dict[str, MasterData] = {}
 
 
 def load_master_data(connection: Connection) -> ReferenceLoad:
-    """Load what an end calls things, but for its long lists.
+    """Load an end's reference data, but for its long lists.
 
     Raises:
         EndError: the end could not be asked.

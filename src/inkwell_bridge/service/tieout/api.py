@@ -13,6 +13,7 @@ from rest_framework.response import Response
 
 from inkwell_bridge.service import clock
 from inkwell_bridge.service.api.access import InWorkspace
+from inkwell_bridge.service.api.fields import of_our_time
 from inkwell_bridge.service.api.read_only import ReadOnlySerializer
 from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.bridges.naming import named
@@ -43,8 +44,8 @@ class PeriodSerializer(RunTotalsSerializer):
 class PeriodRequestSerializer(serializers.Serializer[Any]):
     """A period, by the company's own dates; without one, the current month."""
 
-    first = serializers.DateField(required=False)
-    last = serializers.DateField(required=False)
+    first = serializers.DateField(required=False, validators=[of_our_time])
+    last = serializers.DateField(required=False, validators=[of_our_time])
     bridge = serializers.SlugField(required=False, default="")
 
     def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
@@ -170,7 +171,7 @@ class TodayView(InWorkspace):
     def get(self, request: Request, workspace: str) -> Response:
         """What needs a person now, and whether the figures of the month tie."""
         quiet = (ConnectionState.NEW, ConnectionState.CONNECTED)
-        troubled = Connection.objects.filter(workspace=self.workspace).exclude(state__in=quiet)
+        troubled = Connection.current.filter(workspace=self.workspace).exclude(state__in=quiet)
         return Response(
             {
                 "now": clock.now(),
@@ -183,7 +184,7 @@ class TodayView(InWorkspace):
 
     def _bridges(self) -> list[dict[str, Any]]:
         bridges = list(
-            Bridge.objects.filter(workspace=self.workspace)
+            Bridge.current.filter(workspace=self.workspace)
             .select_related("company")
             .annotate(next_at=F("timetable__next_at"))
             .order_by("slug")

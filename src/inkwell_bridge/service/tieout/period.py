@@ -12,7 +12,7 @@ from django.db.models import Count, F, Q, QuerySet, Sum
 
 from inkwell_bridge.core.proof import Totals
 from inkwell_bridge.service.carriage.models import Crossing, Figure
-from inkwell_bridge.service.carriage.states import CrossingState, Grain, Reconciles, Side
+from inkwell_bridge.service.carriage.states import CrossingState, Grain, Side
 from inkwell_bridge.service.carriage.totals import SALES, SUMS, by_currency, sales_kinds, sides, totals_of
 from inkwell_bridge.service.people.models import Workspace
 
@@ -92,11 +92,9 @@ def _period(
     # Somebody typed those in, and the books are believed.
     named["adopted"] = states.get(CrossingState.ADOPTED, Totals()).less(states.get("books", Totals()))
     named["cut_off"] = cut_off
-    named["tax_lines"] = sums.get(Reconciles.TAX_LINES.value, Totals())
-    settled = sums.get(Reconciles.PENNY.value, Totals())
-    named["rounding"] = settled.plus(sums.get(Reconciles.TAX_COMPUTED.value, Totals()))
     difference: Totals = both["difference"]
-    return {**both, **named, "unexplained": difference.less(_added(named.values()))}
+    explained = _added([*named.values(), both["tax_lines"], both["rounding"]])
+    return {**both, **named, "unexplained": difference.less(explained)}
 
 
 def _added(many: Iterable[Totals]) -> Totals:

@@ -16,10 +16,10 @@ from django.db.migrations.recorder import MigrationRecorder
 from django.utils import timezone
 
 from inkwell_bridge import __version__
+from inkwell_bridge.service import vault
 from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.carriage import runs
 from inkwell_bridge.service.carriage.models import Run
-from inkwell_bridge.service.connections import vault
 from inkwell_bridge.service.connections.ends import owner_of
 from inkwell_bridge.service.connections.models import Connection
 from inkwell_bridge.service.people.models import Workspace
@@ -102,7 +102,17 @@ def _workspace(workspace: Workspace) -> dict[str, Any]:
 
 
 def _connection(connection: Connection) -> dict[str, Any]:
-    fields = ("slug", "kind", "side", "state", "state_text", "checked_at", "heard_at", "key_expires_at", "version")
+    fields = (
+        "slug",
+        "kind",
+        "side",
+        "state",
+        "state_text",
+        "checked_at",
+        "last_contact_at",
+        "key_expires_at",
+        "version",
+    )
     parts = urlsplit(connection.address)
     return {name: getattr(connection, name) for name in fields} | {"scheme": parts.scheme, "host": parts.hostname}
 

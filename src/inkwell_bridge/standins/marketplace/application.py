@@ -142,7 +142,7 @@ class Marketplace:
         return {**{name: company[name] for name in _OPEN_FACTS if name in company}, "scopes": scopes}
 
     def words(self, request: Request, world: str, _: Any) -> Json:
-        """What the marketplace calls things."""
+        """The marketplace's reference data."""
         company = self._company(world)
         return {**company["words"], **{name: company[name] for name in _OPEN_FACTS if name in company}}
 

@@ -85,7 +85,7 @@ class WebShop:
         return JSONResponse({name: value for name, value in shop.items() if name not in {*_SECRET, "names"}})
 
     def names(self, request: Request, world: str, _: Any) -> Response:
-        """What the shop calls things."""
+        """The shop's reference data."""
         shop = self.shelves.shop(world) or {}
         return JSONResponse({"name": shop["name"], "currency": shop["currency"], "languages": shop["languages"],
                              **shop.get("names", {})})  # fmt: skip

@@ -8,7 +8,7 @@ from functools import cached_property
 from typing import Any
 
 from inkwell_bridge.core import rulebook as rules
-from inkwell_bridge.core.commerce import Order, SourceDocument
+from inkwell_bridge.core.commerce import SourceDocument
 from inkwell_bridge.core.findings import Cause, Finding
 from inkwell_bridge.core.planner import Articles, Outcome, Plan, PlanningContext
 from inkwell_bridge.core.rulebook import Rulebook
@@ -157,8 +157,3 @@ def planning_context(
         articles=articles or Articles(),
         **more,
     )
-
-
-def account_of(order: Order) -> str:
-    """The buyer's own account at the sales side."""
-    return (order.buyer.account_id or "") if order.buyer else ""

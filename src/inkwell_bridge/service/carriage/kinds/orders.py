@@ -20,7 +20,6 @@ from inkwell_bridge.service.carriage.deposits import (
 from inkwell_bridge.service.carriage.kinds import register
 from inkwell_bridge.service.carriage.kinds.base import (
     BaseKind,
-    account_of,
     gathered_under,
     planning_context,
 )
@@ -117,7 +116,7 @@ def _gathered(one: Carrying, found: Gathered, articles: Articles, before: Sequen
     return replace(
         found,
         context=context,
-        account_id=account_of(cast(Order, one.source)),
+        buyer=cast(Order, one.source).buyer,
         pinned=_pinned(articles, found.rulebook, [snapshot.pk for snapshot in before]),
     )
 

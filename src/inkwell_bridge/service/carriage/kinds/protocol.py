@@ -9,7 +9,7 @@ from decimal import Decimal
 from enum import StrEnum
 from typing import Any, NamedTuple, Protocol
 
-from inkwell_bridge.core.commerce import MoneyState, Payment, SourceDocument, SourceKind
+from inkwell_bridge.core.commerce import Buyer, MoneyState, Payment, SourceDocument, SourceKind
 from inkwell_bridge.core.findings import Cause
 from inkwell_bridge.core.planner import Plan
 from inkwell_bridge.core.rulebook import Rulebook
@@ -56,8 +56,9 @@ class Listed:
 class Gathered:
     """All that planning one document depends on besides the document, looked up before.
 
-    Shape: ``ready`` is the plan, where it is known without planning (its order is missing, say). ``account_id`` is the
-    buyer's own at the sales side. ``pinned`` is kept with the crossing, so that planning again gives the same.
+    Shape: ``ready`` is the plan, where it is known without planning (its order is missing, say). ``buyer`` is who a
+    person or a rule may have linked to a contact. ``pinned`` is kept with the crossing, so that planning again gives
+    the same.
     """
 
     version: RulebookVersion
@@ -65,7 +66,7 @@ class Gathered:
     master_data: ReferenceLoad
     context: Any = None
     ready: Plan | None = None
-    account_id: str = ""
+    buyer: Buyer | None = None
     pinned: dict[str, Any] = field(default_factory=dict)
 
 

@@ -12,7 +12,7 @@ from inkwell_bridge.service.bridges.rules import parsed
 from inkwell_bridge.service.carriage.carrying import Carrying
 from inkwell_bridge.service.carriage.deposits import come_off_the_sale, refunds_lock
 from inkwell_bridge.service.carriage.kinds import register
-from inkwell_bridge.service.carriage.kinds.base import BaseKind, Versions, account_of, planning_context
+from inkwell_bridge.service.carriage.kinds.base import BaseKind, Versions, planning_context
 from inkwell_bridge.service.carriage.kinds.orders import OrderUnder, articles_of_crossings
 from inkwell_bridge.service.carriage.kinds.protocol import Concluded, Gathered, Listed
 from inkwell_bridge.service.carriage.models import Crossing, Snapshot
@@ -118,7 +118,7 @@ def _of_order(
     if before:
         pinned[BEFORE] = [snapshot.pk for snapshot in before]
     return Gathered(version=version, rulebook=book, master_data=master_data, context=context,
-                    account_id=account_of(order), pinned=pinned)  # fmt: skip
+                    buyer=order.buyer, pinned=pinned)  # fmt: skip
 
 
 register(RefundsKind())

@@ -22,8 +22,8 @@ def find_contact(carrying: Carrying) -> Effects[Conclusion | None]:
     if plan.contact is None:
         return None
     contact_id = next((document.contact_id for document in carrying.documents if document.contact_id), "")
-    if not contact_id and gathered.account_id:
-        contact_id = yield Ask(linked_contacts, carrying.crossing.bridge, gathered.account_id)
+    if not contact_id and gathered.buyer is not None:
+        contact_id = yield Ask(linked_contacts, carrying.crossing.bridge, gathered.buyer)
     if not contact_id:
         contact_id = yield from contact_in_books(
             plan.contact, carrying.target, carrying.books, gathered.rulebook.customers

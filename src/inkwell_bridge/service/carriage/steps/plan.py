@@ -16,6 +16,8 @@ from inkwell_bridge.service.carriage.posting import withdraw
 from inkwell_bridge.service.carriage.snapshots import document_of
 from inkwell_bridge.service.carriage.states import CrossingState
 
+# In place of the rule that leaves a document out.
+BRIDGE_REMOVED = "removal of the bridge"
 _PLANNED = ("rulebook", "master_data", "planned", "pinned", "posted_snapshot", "updated_at")
 
 
@@ -25,6 +27,11 @@ def plan_documents(carrying: Carrying) -> Effects[Conclusion | None]:
     Reads the database only, but for drafts that are voided because the plan has changed since they were made.
     """
     crossing, kind = carrying.crossing, carrying.kind
+    if crossing.bridge.removed_at is not None and not carrying.decided:
+        # What stands in the books is seen through to its end; nothing else crosses a bridge that was removed.
+        yield from _discard(carrying)
+        carrying.plan = Plan(outcome=Outcome.LEFT_OUT, left_out_by=BRIDGE_REMOVED)
+        return Conclusion(state=CrossingState.LEFT_OUT, left_out_by=BRIDGE_REMOVED)
     if crossing.snapshot.problem:
         return Conclusion(state=CrossingState.HELD, findings=[_unreadable(carrying)])
     source = carrying.source = document_of(crossing.snapshot)

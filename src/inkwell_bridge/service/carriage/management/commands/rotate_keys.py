@@ -7,9 +7,10 @@ from typing import Any
 from django.core.management.base import BaseCommand
 from django.db import transaction
 
+from inkwell_bridge.service import vault
 from inkwell_bridge.service.carriage.models import PersonalData
-from inkwell_bridge.service.connections import vault
 from inkwell_bridge.service.connections.models import Connection, Grant, SignIn
+from inkwell_bridge.service.people.models import SecondFactor
 
 BATCH = 500
 
@@ -27,6 +28,7 @@ class Command(BaseCommand):
                 (Connection.objects.all(), "credentials"),
                 (Grant.objects.exclude(sealed=b""), "sealed"),
                 (SignIn.objects.all(), "sealed"),
+                (SecondFactor.objects.all(), "sealed"),
                 (PersonalData.objects.filter(sealed__isnull=False), "sealed"),
             )
         )

@@ -5,7 +5,9 @@ from __future__ import annotations
 import sys
 from typing import Any
 
-from django.core.management.base import BaseCommand, CommandParser
+from django.contrib.auth.password_validation import validate_password
+from django.core.exceptions import ValidationError
+from django.core.management.base import BaseCommand, CommandError, CommandParser
 from django.db import transaction
 
 from inkwell_bridge.service.people.models import Membership, Person, Workspace
@@ -31,7 +33,12 @@ class Command(BaseCommand):
         person = Person.objects.filter(email=email).first()
         if person is None:
             password = sys.stdin.readline().rstrip("\n")
-            person = Person.objects.create_user(email, password, name=options["owner_name"] or email)
+            name = options["owner_name"] or email
+            try:
+                validate_password(password, Person(email=email, name=name))
+            except ValidationError as error:
+                raise CommandError(" ".join(error.messages)) from error
+            person = Person.objects.create_user(email, password, name=name)
         workspace, _ = Workspace.objects.get_or_create(slug=options["slug"], defaults={"name": options["name"]})
         Membership.objects.update_or_create(workspace=workspace, person=person, defaults={"role": Role.OWN})
         self.stdout.write(f"Workspace {workspace.slug} is open; {email} owns it.")

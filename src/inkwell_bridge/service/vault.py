@@ -1,9 +1,7 @@
-"""Credentials at rest: encrypted with the newest key, bound to the connection they belong to."""
+"""Secrets at rest: encrypted with the newest key, bound to whoever they belong to."""
 
 from __future__ import annotations
 
-import hashlib
-import hmac
 import json
 from functools import cache
 
@@ -23,7 +21,7 @@ def _ring() -> MultiFernet:
 
 
 def seal(credentials: dict[str, str], *, owner: str) -> bytes:
-    """Encrypt credentials for ``owner``, the workspace and name of their connection."""
+    """Encrypt credentials for ``owner``: the workspace and name of a connection, or a person."""
     return _ring().encrypt(json.dumps({"owner": owner, "credentials": credentials}).encode())
 
 
@@ -56,9 +54,3 @@ def unseal_or_nothing(sealed: bytes, *, owner: str) -> dict[str, str]:
 def resealed(sealed: bytes) -> bytes:
     """The same credentials under the newest key."""
     return _ring().rotate(bytes(sealed))
-
-
-def blind(text: str, *, purpose: str) -> str:
-    """A digest by which personal data can be found again but not read. Its key is one of its own:
-    it must outlive every change of the encryption keys."""
-    return hmac.new(environment.blinding_key().encode(), f"{purpose}:{text}".encode(), hashlib.sha256).hexdigest()

@@ -8,9 +8,10 @@ import { Loading } from "../../parts/Loading";
 import { ProblemNote } from "../../parts/Problem";
 import { useWorkspace } from "../../parts/useWorkspace";
 import { day } from "../../parts/words";
-import { ROLES } from "./roles";
+import { ROLES } from "../settings/roles";
+import { ProofFields } from "./ProofFields";
 
-const EMPTY = { name: "", role: "see", ends: "", password: "" };
+const EMPTY = { name: "", role: "see", ends: "", password: "", code: "" };
 
 /** One's own keys for programs: what each may do, where, and until when. */
 export function Tokens() {
@@ -35,8 +36,10 @@ export function Tokens() {
               {one.name}{" "}
               <span className="text-sm text-faded">
                 {ROLES.find(([role]) => role === one.role)?.[1]}, {one.workspace ?? "every workspace"},{" "}
-                {one.expires_at ? `until ${day(one.expires_at)}` : "without an end"}
+                {one.expires_at ? `until ${day(one.expires_at)}` : "without an end"},{" "}
+                {one.last_used_at ? `last used ${day(one.last_used_at)}` : "never used"}
               </span>
+              {one.ends_soon ? <strong className="block text-sm text-madder">Ends soon: make another before.</strong> : null}
             </span>
             <button
               type="button"
@@ -67,6 +70,7 @@ function Make() {
       makeToken({
         email: session.data?.email ?? "",
         password: given.password,
+        code: given.code,
         name: given.name,
         workspace: slug,
         role: given.role,
@@ -87,7 +91,7 @@ function Make() {
       <Labelled label="What it is for" value={given.name} required onChange={set("name")} />
       <Labelled label="May at most" value={given.role} required onChange={set("role")} options={ROLES} />
       <Labelled label="Last day" type="date" value={given.ends} onChange={set("ends")} />
-      <Labelled label="Your password" type="password" value={given.password} required onChange={set("password")} />
+      <ProofFields proof={given} set={(proof) => setGiven({ ...given, ...proof })} />
       {making.isError ? <ProblemNote error={making.error} /> : null}
       {making.data ? (
         <p role="status" className="border-l-4 border-moss pl-3">
