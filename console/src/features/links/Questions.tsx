@@ -1,4 +1,4 @@
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useLayoutEffect, useRef, useState } from "react";
 
 import type { LinkKind } from "../../api/links";
 import type { Bridge, Name, Question } from "../../api/types";
@@ -58,7 +58,8 @@ function InFront({ question, asked, bridge, kind, mayAnswer }: InFrontProps) {
     else if (what.type === "undo") asked.undo();
     else setSearching(true);
   };
-  useEffect(() => {
+  // Before the question is painted: a key pressed as soon as it can be read must not go by unheard.
+  useLayoutEffect(() => {
     const pressed = (event: KeyboardEvent) => {
       const typing = event.target instanceof HTMLInputElement || event.target instanceof HTMLSelectElement;
       if (!mayAnswer || typing || event.ctrlKey || event.metaKey || event.altKey) return;
