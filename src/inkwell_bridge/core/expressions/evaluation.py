@@ -56,6 +56,7 @@ class EvaluationContext(dict[str, Any]):
         self._subject, self._makers, self._around = subject, makers, around
 
     def __missing__(self, name: str) -> Any:
+        # A list of lines is dear to make, and most rules ask for a country or a status alone.
         maker = self._makers.get(name)
         if maker is None and self._around is None:
             raise KeyError(name)
@@ -97,6 +98,7 @@ class _Units:
     def __init__(self, currency: str) -> None:
         self._unit = minor_unit(currency)
 
+    # Whole numbers, for the expression language knows only binary fractions besides.
     def __call__(self, amount: Decimal) -> int:
         return int(amount / self._unit)
 
@@ -179,6 +181,7 @@ _OF_ORDER: dict[str, Callable[[_OfOrder], Any]] = {
     **{f"buyer.{name}": _address_text(name) for name in ("town", "region", "postcode")},
     "buyer.is_guest": lambda of: of.order.buyer is None or of.order.buyer.account_id is None,
 }
+# A charge that is no line of goods (carriage, a fee) answers with empty text, so that one rule fits all charges.
 _OF_LINE: dict[str, Callable[[_OfLine], Any]] = {
     **{f"line.{name}": _line_text(name) for name in _LINE},
     "line.amount": lambda of: of.units(of.charge.reduced),

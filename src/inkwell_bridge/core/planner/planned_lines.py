@@ -109,6 +109,7 @@ def _tax_source(charge: PlannedCharge) -> str:
 
 def discount_lines(charges: Sequence[PlannedCharge], order: Order, coding: AccountCoding) -> Iterator[PlannedLine]:
     """Discounts on lines of their own: one for each discount, account and tax code."""
+    # By code, for a line bears one rate; by account, for what reduces goods is not what reduces carriage.
     groups: dict[tuple[int, Chosen, Chosen], list[tuple[PlannedCharge, DiscountShare]]] = {}
     for charge in charges:
         for share in charge.discounts:
@@ -158,6 +159,7 @@ def tax_lines(charges: Sequence[PlannedCharge], order: Order, coding: AccountCod
             groups.setdefault(name, []).append((charge, one))
     rule = "/tax_codes/carry" if one_line else "/tax_codes/as_lines"
     for number, (name, parts) in enumerate(groups.items(), start=1):
+        # A tax inside the price is taken from the price: the shop told it, but the buyer paid no amount besides.
         allocated = tuple(
             AllocatedAmount(source=charge.takes_from if order.prices_include_tax else one.source, amount=one.tax.amount)
             for charge, one in parts

@@ -97,6 +97,7 @@ def _price(order: Order, line: OrderLine, index: int) -> Iterator[Finding]:
 
 
 def _equations(order: Order, *, by_line: bool) -> Iterator[Finding]:
+    # What the buyer pays is the sum of the charges after reductions, and tax where prices do not hold it already.
     parts, taxes = order.cash_rounding, ZERO
     for charge in order.charges:
         parts += charge.reduced
@@ -118,6 +119,7 @@ def _equations(order: Order, *, by_line: bool) -> Iterator[Finding]:
             f"The parts of order {order.number} come to {parts}, but its total is {order.total} {order.currency}.",
             "Something the buyer paid for has no line; look at the order in the shop.",
         )
+    # Less than the total is an order that is not paid yet; more is money that no line explains.
     paid = order.received
     if paid > order.total:
         yield Finding(

@@ -9,6 +9,7 @@ from typing import Any, NamedTuple
 from pydantic import model_validator
 
 from inkwell_bridge.core.books import AccountType
+from inkwell_bridge.core.json_pointer import escaped
 from inkwell_bridge.core.record import record
 from inkwell_bridge.core.values import Code, Value
 
@@ -122,8 +123,3 @@ class AccountRules(Value):
         """The rule of a role, where there is one."""
         found: AccountRule | None = getattr(self, role)
         return found
-
-
-def escaped(name: str) -> str:
-    """A name as a part of a JSON Pointer (RFC 6901)."""
-    return name.replace("~", "~0").replace("/", "~1")

@@ -7,7 +7,8 @@ from collections.abc import Iterator
 from inkwell_bridge.core.books import AccountType, MasterData
 from inkwell_bridge.core.commerce import Nature
 from inkwell_bridge.core.findings import Finding
-from inkwell_bridge.core.rulebook.accounts import ALLOWED_TYPES, MONEY_TYPES, escaped
+from inkwell_bridge.core.json_pointer import escaped
+from inkwell_bridge.core.rulebook.accounts import ALLOWED_TYPES, MONEY_TYPES
 from inkwell_bridge.core.rulebook.found import placed, wrong
 from inkwell_bridge.core.rulebook.model import OrderRulebook, Rulebook
 from inkwell_bridge.core.rulebook.near import near_miss

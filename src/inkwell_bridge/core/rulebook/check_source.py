@@ -7,7 +7,8 @@ from collections.abc import Iterable, Iterator, Sequence
 from inkwell_bridge.core.books import MasterData
 from inkwell_bridge.core.commerce import SalesMasterData
 from inkwell_bridge.core.findings import Finding, Level
-from inkwell_bridge.core.rulebook.accounts import ALLOWED_TYPES, escaped
+from inkwell_bridge.core.json_pointer import escaped
+from inkwell_bridge.core.rulebook.accounts import ALLOWED_TYPES
 from inkwell_bridge.core.rulebook.found import placed, unknown_at_source
 from inkwell_bridge.core.rulebook.model import Rulebook
 from inkwell_bridge.core.rulebook.near import near_miss

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Any
 
-from inkwell_bridge.core.rulebook.accounts import escaped
+from inkwell_bridge.core.json_pointer import escaped, parts_of
 from inkwell_bridge.core.rulebook.model import Rulebook
 from inkwell_bridge.core.values import Text, Value
 
@@ -60,7 +60,7 @@ def _empty(value: Any) -> bool:
 
 def _named(at: str) -> str:
     """A pointer as people read it: /accounts/sales/default as 'accounts, sales'."""
-    parts = [part.replace("~1", "/").replace("~0", "~").replace("_", " ") for part in at.split("/")[1:]]
+    parts = [part.replace("_", " ") for part in parts_of(at)]
     return ", ".join(part for part in parts if part != "default") or "the rulebook"
 
 

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from inkwell_bridge.core.expressions import LINE, ORDER, Condition, NotUsable, compiled
 from inkwell_bridge.core.expressions.expression import Names
-from inkwell_bridge.core.rulebook.accounts import escaped
+from inkwell_bridge.core.json_pointer import escaped
 from inkwell_bridge.core.rulebook.model import Rulebook
 from inkwell_bridge.core.rulebook.near import near_miss
 from inkwell_bridge.core.rulebook.orders import OrderRules

@@ -11,7 +11,7 @@ from pydantic import model_validator
 
 from inkwell_bridge.core.expressions import NotEvaluated
 from inkwell_bridge.core.expressions.expression import Names, compiled
-from inkwell_bridge.core.rulebook.accounts import escaped
+from inkwell_bridge.core.json_pointer import escaped
 from inkwell_bridge.core.rulebook.writing import language_of, written_amount, written_date
 from inkwell_bridge.core.values import LONGEST_TEXT, Code, Text, Value
 

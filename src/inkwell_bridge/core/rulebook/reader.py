@@ -12,6 +12,7 @@ from jsonschema.exceptions import ValidationError
 
 from inkwell_bridge.core.errors import DocumentInvalid
 from inkwell_bridge.core.findings import Finding, Level
+from inkwell_bridge.core.json_pointer import escaped, parts_of
 from inkwell_bridge.core.rulebook.expressions import wrong_expressions
 from inkwell_bridge.core.rulebook.invalid import RulebookInvalid
 from inkwell_bridge.core.rulebook.model import Rulebook
@@ -71,7 +72,7 @@ def _without(data: Any, pointers: Sequence[str]) -> Any:
     """The values without the keys at these pointers."""
     left = deepcopy(data)
     for pointer in pointers:
-        *way, last = [part.replace("~1", "/").replace("~0", "~") for part in pointer.split("/")[1:]]
+        *way, last = parts_of(pointer)
         there = left
         for part in way:
             there = there[int(part)] if isinstance(there, list) else there.get(part, {})
@@ -160,7 +161,7 @@ def _schema_findings(data: Any, source_map: SourceMap) -> Iterator[Finding]:
 
 
 def _told(error: ValidationError, above: str, source_map: SourceMap) -> Iterator[Finding]:
-    parts = (str(part).replace("~", "~0").replace("/", "~1") for part in error.relative_path)
+    parts = (escaped(str(part)) for part in error.relative_path)
     pointer = above + "".join(f"/{part}" for part in parts)
     if error.validator == "additionalProperties":
         yield from _unknown_keys(error, pointer, source_map)

@@ -15,13 +15,10 @@ from inkwell_bridge.core.books import Account, AccountType, MasterData, TaxCode
 from inkwell_bridge.core.commerce import SalesMasterData, TaxClass
 from inkwell_bridge.core.findings import Finding, Level
 from inkwell_bridge.core.rulebook.accounts import ALLOWED_TYPES, MONEY_TYPES
+from inkwell_bridge.core.rulebook.yaml_writing import quoted, scalar
 
 MARK = "proposed"
 _MARKED = re.compile(rf"#\s*{MARK}\b")
-_ESCAPED = {'"': '\\"', "\\": "\\\\"}
-_PLAIN = re.compile(r"[A-Za-z][A-Za-z-]*( [A-Za-z-]+)*")
-# Plain words that YAML 1.1 takes for something else than a text.
-_NO_TEXT = frozenset({"y", "n", "yes", "no", "on", "off", "true", "false", "null"})
 _WORD = re.compile(r"[^\W\d_]+")
 # The words that accounts of a role are called by, in the trade; the likeliest first.
 _CALLED = {
@@ -83,7 +80,7 @@ def starter(
         f'# What is marked "{MARK}" was chosen by type, rate and name. Look at it, change it where it is wrong, and',
         "# take the mark away. The rules can be tried and put in force before that; every check says what is left.",
         "rulebook: 1",
-        f"name: {_quoted(name)}",
+        f"name: {quoted(name)}",
         *(orders if takes_orders else _CUSTOMERS_ALONE),
     ]
     return "\n".join(lines) + "\n"
@@ -153,7 +150,7 @@ def _orders(sold: SalesMasterData, starts_on: datetime.date | None) -> Iterator[
 def _customers(guest_contact: str) -> Iterator[str]:
     yield from ("", "customers:", "  find_by: email", "  not_found: create")
     if guest_contact:
-        yield _line("without_email", _quoted(guest_contact), f"{MARK}, by its name")
+        yield _line("without_email", quoted(guest_contact), f"{MARK}, by its name")
     else:
         yield '  # without_email: "..."      # the contact for buyers without an e-mail; until then they are held'
 
@@ -164,11 +161,11 @@ def _accounts(books: MasterData) -> Iterator[str]:
         allowed = [one for one in books.accounts if one.type in ALLOWED_TYPES[role]]
         found = _called(allowed, words)
         if found is not None:
-            yield _line(role, _quoted(found.code), f"{MARK}: {found.name}")
+            yield _line(role, quoted(found.code), f"{MARK}: {found.name}")
         elif role in _NEEDED:
             first = min(allowed, key=lambda one: one.code, default=None)
             reason = f"{first.name}; nothing is called like it" if first else f"name an account of type {_types(role)}"
-            yield _line(role, _quoted(first.code if first else UNKNOWN), f"{MARK}: {reason}")
+            yield _line(role, quoted(first.code if first else UNKNOWN), f"{MARK}: {reason}")
         else:
             yield _line(f"# {role}", '"..."', f"no account of type {_types(role)} is called like it")
 
@@ -184,19 +181,19 @@ def _tax_codes(books: MasterData, sold: SalesMasterData, country: str) -> Iterat
     for tax_class in classes:
         if (code := found.get(tax_class.name)) is not None:
             reason = f"{MARK}: {code.name}, {_percent(code.whole_rate)}"
-            yield _line(_key(tax_class.name), _quoted(code.code), reason, indent=4)
+            yield _line(scalar(tax_class.name), quoted(code.code), reason, indent=4)
         else:
             rates = sorted({rate.rate_percent for rate in tax_class.rates})
             why = "several taxes: see as_lines" if len(rates) > 1 else "no code of that rate"
             said = ", ".join(map(_percent, rates)) or "no rate"
-            yield _line(f"# {_key(tax_class.name)}", '"..."', f"{said}: {why}", indent=4)
+            yield _line(f"# {scalar(tax_class.name)}", '"..."', f"{said}: {why}", indent=4)
     if not found:
-        yield _line("standard", _quoted(UNKNOWN), f"{MARK}: name the shop's tax classes, each with its code", indent=4)
+        yield _line("standard", quoted(UNKNOWN), f"{MARK}: name the shop's tax classes, each with its code", indent=4)
     ordinary = [one for one in books.tax_codes if not set(_words(one.name)) & set(_OTHER_SUPPLY)]
     outside = next((one for one in books.tax_codes if one.outside), None)
     outside = outside or min(ordinary or books.tax_codes, key=lambda code: code.whole_rate, default=None)
     reason = outside.name if outside else "name the code for what bears no tax"
-    yield _line("outside", _quoted(outside.code if outside else UNKNOWN), f"{MARK}: {reason}")
+    yield _line("outside", quoted(outside.code if outside else UNKNOWN), f"{MARK}: {reason}")
 
 
 def _payments(books: MasterData, sold: SalesMasterData) -> Iterator[str]:
@@ -207,7 +204,7 @@ def _payments(books: MasterData, sold: SalesMasterData) -> Iterator[str]:
     yield from ("", "payments:", "  accounts:")
     if not sold.payment_methods:
         reason = f"{bank.name}; no payment methods were loaded" if bank else "name the account that money comes to"
-        yield _line("default", _quoted(bank.code if bank else UNKNOWN), f"{MARK}: {reason}", indent=4)
+        yield _line("default", quoted(bank.code if bank else UNKNOWN), f"{MARK}: {reason}", indent=4)
         return
     yield "    by_method:"
     for method in sold.payment_methods:
@@ -215,7 +212,7 @@ def _payments(books: MasterData, sold: SalesMasterData) -> Iterator[str]:
         own = next((one for one in kept if words & set(_words(one.name)) - {"account", "bank"}), None)
         found = cards if "gift" in words else bank if words & {"bank", "transfer", "cash"} else own or clearing
         reason = found.name if found else "name the account that its money comes to"
-        yield _line(_key(method), _quoted(found.code if found else UNKNOWN), f"{MARK}: {reason}", indent=6)
+        yield _line(scalar(method), quoted(found.code if found else UNKNOWN), f"{MARK}: {reason}", indent=6)
 
 
 def _called(accounts: Sequence[Account], words: Sequence[str]) -> Account | None:
@@ -256,21 +253,8 @@ def _line(key: str, value: str, comment: str, *, indent: int = 2) -> str:
     return f"{' ' * indent}{key}: {value}".ljust(28) + f"  # {said}"
 
 
-def _quoted(text: str) -> str:
-    """A text in double quotes (YAML 1.2, 7.3.1); whatever is not printed is escaped by its number."""
-    return '"' + "".join(_ESCAPED.get(sign) or _printed(sign) for sign in text) + '"'
-
-
-def _printed(sign: str) -> str:
-    return sign if sign.isprintable() and sign <= "\uffff" else f"\\U{ord(sign):08x}"
-
-
-def _key(name: str) -> str:
-    return name if _PLAIN.fullmatch(name) and name.casefold() not in _NO_TEXT else _quoted(name)
-
-
 def _listed(texts: Iterable[str]) -> str:
-    return f"[{', '.join(map(_quoted, texts))}]"
+    return f"[{', '.join(map(quoted, texts))}]"
 
 
 def _percent(rate: Decimal) -> str:

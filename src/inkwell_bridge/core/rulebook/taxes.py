@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Literal
 
-from inkwell_bridge.core.rulebook.accounts import Chosen, escaped
+from inkwell_bridge.core.json_pointer import escaped
+from inkwell_bridge.core.rulebook.accounts import Chosen
 from inkwell_bridge.core.values import Code, Country, Text, Value
 
 

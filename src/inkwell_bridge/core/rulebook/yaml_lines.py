@@ -7,10 +7,12 @@ from typing import Any
 
 import yaml
 
+from inkwell_bridge.core.json_pointer import escaped
+
 LARGEST_FILE_CHARACTERS = 200_000
 MOST_NODES = 20_000
 # That of libyaml where PyYAML was built with it, for it is ten times as fast; both read the same.
-_LOADER: Any = getattr(yaml, "CSafeLoader", yaml.SafeLoader)
+LOADER: Any = getattr(yaml, "CSafeLoader", yaml.SafeLoader)
 DEEPEST_NESTING = 12
 
 _PLAIN = {"tag:yaml.org,2002:map", "tag:yaml.org,2002:seq"}
@@ -40,7 +42,7 @@ def read_with_lines(text: str) -> tuple[Any, dict[str, int]]:
     try:
         # An alias gives its anchor's very node again, so only the events still show it.
         _look_through(text)
-        node = yaml.compose(text, Loader=_LOADER)
+        node = yaml.compose(text, Loader=LOADER)
     except yaml.YAMLError as error:
         mark = getattr(error, "problem_mark", None)
         reason = getattr(error, "problem", None) or "a character that YAML does not allow"
@@ -57,7 +59,7 @@ def _look_through(text: str) -> None:
     """See to it that nothing is an alias, that there is not too much, and that nothing is nested so deep that putting
     it together would take for ever."""
     depth = nodes = 0
-    for event in yaml.parse(text, Loader=_LOADER):
+    for event in yaml.parse(text, Loader=LOADER):
         line = (event.start_mark.line if event.start_mark else 0) + 1
         nodes += isinstance(event, yaml.NodeEvent)
         if nodes > MOST_NODES:
@@ -91,7 +93,7 @@ def _mapping(node: yaml.MappingNode, pointer: str, source_map: dict[str, int], d
         key = key_node.value
         if key in result:
             raise NotYaml(line, f"the key '{key}' stands here a second time")
-        below = f"{pointer}/{key.replace('~', '~0').replace('/', '~1')}"
+        below = f"{pointer}/{escaped(key)}"
         source_map[below] = line
         result[key] = _value(value_node, below, source_map, depth + 1)
     return result

@@ -160,6 +160,7 @@ def adopt(crossing: Crossing, role: Role, brief: Brief, findings: Sequence[Findi
 @transaction.atomic
 def adopted_document(crossing: Crossing, role: Role, brief: Brief) -> Document:
     """The row of a document that is taken over as the books hold it, in place of those that were never begun."""
+    # What was begun may stand in the books already, and has a reference of ours there to be found by.
     never_begun = crossing.documents.filter(posting_at__isnull=True, books_id="").values_list("pk", flat=True)
     Document.objects.filter(pk__in=list(never_begun)).delete()
     # One that somebody typed in keeps its own reference at its end; here it goes under the one that ours would have.
@@ -201,6 +202,7 @@ def adopt_by_hand(crossing: Crossing, books_id: str, person: Person) -> None:
     books = books_end(crossing.bridge.books)
     for role in (role for role in ROLES if role in books.capabilities.documents):
         for brief in under_numbers((books, role), [crossing.number])[0]:
+            # One under our reference was posted by us, for this order or for another: it is found, never adopted.
             if brief.id == books_id and not is_ours(brief.external_reference):
                 findings = [_note(crossing, brief) if _agrees(crossing, brief) else _differs(crossing, brief)]
                 adopt(crossing, role, brief, findings, person)
