@@ -9,6 +9,7 @@ import os
 import pty
 import re
 import signal
+import socket
 import struct
 import subprocess
 import sys
@@ -128,18 +129,35 @@ def test_a_command_that_was_not_used_rightly_is_a_problem_too(inkwell: Inkwell, 
 def test_ctrl_c_ends_the_waiting_and_not_the_run(carried: World, inkwell: Inkwell, tmp_path: Path) -> None:
     """It says how to follow the run again, and ends with the status of an interrupt."""
     world = new_world(carried.stack, carried.token)
-    world.misbehave("web-shop", {"call": "orders.list", "kind": "latency", "seconds": 6})
+    world.misbehave("web-shop", {"call": "orders", "kind": "latency", "seconds": 1.2, "times": 6})
     given = {**environment(tmp_path / "profile.json"), "INKWELL_ADDRESS": world.stack.address,
              "INKWELL_TOKEN": world.token, "INKWELL_WORKSPACE": world.slug}  # fmt: skip
     command = subprocess.Popen([INKWELL, "run", BRIDGE], env=given, text=True, stdout=subprocess.PIPE,
                                stderr=subprocess.PIPE, start_new_session=True)  # fmt: skip
     (run,) = wait_for(lambda: list(world.calls.runs()) or None, seconds=20, what="the run")
+    # The run is there before the command has its answer, and begins to follow it.
     time.sleep(1)
     command.send_signal(signal.SIGINT)
     _, said = command.communicate(timeout=20)
     assert command.returncode == 130
     assert f"Run {run.id} goes on. Follow it with: inkwell runs show {run.id}" in said
     assert world.ended(run).state == "ended"
+
+
+def test_ctrl_c_during_a_call_claims_nothing(tmp_path: Path) -> None:
+    """Whether the service did what it was asked for is not known here."""
+    with socket.create_server(("127.0.0.1", 0)) as silent:
+        given = {**environment(tmp_path / "profile.json"), "INKWELL_TOKEN": "ibt_any", "INKWELL_WORKSPACE": "any",
+                 "INKWELL_ADDRESS": f"http://127.0.0.1:{silent.getsockname()[1]}"}  # fmt: skip
+        command = subprocess.Popen([INKWELL, "run", BRIDGE], env=given, text=True, stdout=subprocess.PIPE,
+                                   stderr=subprocess.PIPE, start_new_session=True)  # fmt: skip
+        asking, _ = silent.accept()
+        with asking:
+            asking.recv(1)
+            command.send_signal(signal.SIGINT)
+            _, said = command.communicate(timeout=20)
+    assert command.returncode == 130
+    assert "See what was done before you do it again." in said
 
 
 def test_errors_are_problems_for_programs(inkwell: Inkwell, tmp_path: Path) -> None:

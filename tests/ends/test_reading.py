@@ -12,9 +12,11 @@ from hypothesis import strategies as st
 
 from inkwell_bridge.ends.reading import Unreadable, read_json, read_xml
 
+# What no text may hold is replaced, which tests of its own see to.
+LETTERS = st.characters(exclude_categories=["Cs"], exclude_characters="\x00")
 JSON = st.recursive(
-    st.none() | st.booleans() | st.integers() | st.text(st.characters(exclude_categories=["Cs"])),
-    lambda inner: st.lists(inner, max_size=4) | st.dictionaries(st.text(max_size=5), inner, max_size=4),
+    st.none() | st.booleans() | st.integers() | st.text(LETTERS),
+    lambda inner: st.lists(inner, max_size=4) | st.dictionaries(st.text(LETTERS, max_size=5), inner, max_size=4),
     max_leaves=20,
 )
 
@@ -23,6 +25,11 @@ JSON = st.recursive(
 def test_what_json_says_is_read(value: Any) -> None:
     """Whatever it is."""
     assert read_json(json.dumps(value).encode()) == value
+
+
+def test_what_no_text_may_hold_is_replaced() -> None:
+    """In values and in names."""
+    assert read_json(b'{"a\\u0000": ["b\\u0000c"]}') == {"a\ufffd": ["b\ufffdc"]}
 
 
 @given(st.decimals(allow_nan=False, allow_infinity=False, places=3, min_value=-(10**12), max_value=10**12))

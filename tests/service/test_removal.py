@@ -76,7 +76,7 @@ def test_a_bridge_is_removed_and_what_it_carried_stays(world: World) -> None:
 def test_a_bridge_that_runs_is_not_removed(world: World) -> None:
     """It is stopped first, or waited for."""
     world.put_orders(*few_orders()[:2], reset=True)
-    world.misbehave("web-shop", {"call": "orders.list", "kind": "latency", "seconds": 3})
+    world.misbehave("web-shop", {"call": "orders", "kind": "latency", "seconds": 1.2})
     run = world.calls.bridge(BRIDGE).run()
     with pytest.raises(Conflict, match=f"is running, as run {run.id}"):
         world.calls.bridge(BRIDGE).remove(confirm=True)

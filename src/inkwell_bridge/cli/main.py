@@ -15,7 +15,7 @@ from inkwell_bridge.cli.bridges import bridges
 from inkwell_bridge.cli.connections import connections
 from inkwell_bridge.cli.demo import demo
 from inkwell_bridge.cli.documents import documents, holds, tie_out
-from inkwell_bridge.cli.exits import NEEDS_A_PERSON
+from inkwell_bridge.cli.exits import INTERRUPTED, NEEDS_A_PERSON
 from inkwell_bridge.cli.links import links
 from inkwell_bridge.cli.names import names
 from inkwell_bridge.cli.opening import opening
@@ -200,7 +200,11 @@ def entrance() -> None:
     except click.ClickException as error:
         error.show()
         sys.exit(error.exit_code)
-    except click.Abort:
+    except click.Abort as stopped:
+        if isinstance(stopped.__cause__, KeyboardInterrupt):
+            # A call may be under way, and what it asked for may be done all the same.
+            click.echo("Interrupted. See what was done before you do it again.", err=True)
+            sys.exit(INTERRUPTED)
         click.echo("Nothing was done.", err=True)
         sys.exit(NEEDS_A_PERSON)
     except BrokenPipeError:

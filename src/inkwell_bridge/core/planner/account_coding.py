@@ -52,7 +52,7 @@ class AccountCoding:
 
     def code(self, charge: PlannedCharge) -> Chosen:
         """The tax code of a charge."""
-        chosen = self._code(charge)
+        chosen = self.code_or_none(charge)
         assert chosen is not None, "a class without a code, which missing() tells"
         return chosen
 
@@ -71,7 +71,7 @@ class AccountCoding:
 
     def rate_of(self, charge: PlannedCharge) -> Decimal | None:
         """The rate of the code of a charge; nothing where it has none."""
-        chosen = self._code(charge)
+        chosen = self.code_or_none(charge)
         return self._setting.master_data.rate(chosen.code) if chosen else None
 
     @property
@@ -111,14 +111,15 @@ class AccountCoding:
         if charge.kept and self.rules.tax_codes.kept == "hold":
             yield self._ruleless(f"{charge.at}/taxes", "a tax that the marketplace keeps, and the rulebook holds such",
                                  "Set tax_codes: kept to 'leave out'")  # fmt: skip
-        if self._code(charge) is None:
+        if self.code_or_none(charge) is None:
             yield self._unmapped(charge)
         # Without an account the tax would have to hide in the price, and the sale would be too large by it.
         if charge.own and charge.tax and self.taxes_apart(charge) and self.rules.accounts.tax is None:
             yield self._ruleless(f"{charge.at}/taxes", "a tax for a line of its own, and the rulebook names no account "
                                  "for tax", "Add accounts: tax to the rulebook")  # fmt: skip
 
-    def _code(self, charge: PlannedCharge) -> Chosen | None:
+    def code_or_none(self, charge: PlannedCharge) -> Chosen | None:
+        """The tax code of a charge; nothing where no rule has one."""
         key = (charge.role, charge.nature, charge.tax_class, not charge.tax)
         if key not in self._codes:
             self._codes[key] = self._chosen_code(charge)

@@ -8,33 +8,25 @@ from __future__ import annotations
 
 import datetime
 import re
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator
 from decimal import Decimal
 
-from inkwell_bridge.core.books import Account, AccountType, MasterData, TaxCode
+from inkwell_bridge.core.books import MasterData
 from inkwell_bridge.core.commerce import SalesMasterData, TaxClass
 from inkwell_bridge.core.findings import Finding, Level
-from inkwell_bridge.core.rulebook.accounts import ALLOWED_TYPES, MONEY_TYPES
+from inkwell_bridge.core.rulebook.accounts import ALLOWED_TYPES
+from inkwell_bridge.core.rulebook.proposing import (
+    CALLED,
+    account_of_method,
+    account_of_role,
+    bank_of,
+    code_of_class,
+    is_ordinary,
+)
 from inkwell_bridge.core.rulebook.yaml_writing import quoted, scalar
 
 MARK = "proposed"
 _MARKED = re.compile(rf"#\s*{MARK}\b")
-_WORD = re.compile(r"[^\W\d_]+")
-# The words that accounts of a role are called by, in the trade; the likeliest first.
-_CALLED = {
-    "sales": ("sales", "turnover", "revenue"),
-    "shipping": ("carriage", "shipping", "delivery", "postage", "freight"),
-    "discounts": ("discount", "discounts"),
-    "goodwill": ("goodwill", "allowances", "allowance"),
-    "tips": ("tips", "gratuities"),
-    "donations": ("donations", "charity", "fund"),
-    "duties": ("duties", "duty", "customs"),
-    "surcharges": ("surcharges", "surcharge"),
-    "gift_cards": ("gift",),
-    "vouchers": ("vouchers", "voucher"),
-    "deposits": ("deposits", "deposit", "prepayments"),
-    "rounding": ("rounding",),
-}
 _NEEDED = ("sales", "shipping", "rounding")
 # Statuses in which nothing is sold yet, or not any more.
 _NOT_SOLD = (
@@ -51,11 +43,8 @@ _NOT_SOLD = (
     "unpaid",
     "called off",
 )
-# Codes of purchases, and of sales that are taxed by somebody else, are never taken for an ordinary sale.
-_OTHER_SUPPLY = ("purchase", "purchases", "input", "reverse", "acquisition", "marketplace", "import")
 # In place of a code where one is needed and none was loaded: every check names it as one that is not there.
 UNKNOWN = "?"
-_CLEARING = ("clearing", "gateway", "card", "undeposited")
 
 
 def starter(
@@ -157,9 +146,9 @@ def _customers(guest_contact: str) -> Iterator[str]:
 
 def _accounts(books: MasterData) -> Iterator[str]:
     yield from ("", "accounts:")
-    for role, words in _CALLED.items():
+    for role in CALLED:
         allowed = [one for one in books.accounts if one.type in ALLOWED_TYPES[role]]
-        found = _called(allowed, words)
+        found = account_of_role(role, books.accounts)
         if found is not None:
             yield _line(role, quoted(found.code), f"{MARK}: {found.name}")
         elif role in _NEEDED:
@@ -177,7 +166,7 @@ def _types(role: str) -> str:
 def _tax_codes(books: MasterData, sold: SalesMasterData, country: str) -> Iterator[str]:
     yield from ("", "tax_codes:", "  by_class:")
     classes = [_at_home(one, country) for one in sold.tax_classes]
-    found = {one.name: code for one in classes if (code := _code_of(one, books.tax_codes)) is not None}
+    found = {one.name: code for one in classes if (code := code_of_class(one, books.tax_codes)) is not None}
     for tax_class in classes:
         if (code := found.get(tax_class.name)) is not None:
             reason = f"{MARK}: {code.name}, {_percent(code.whole_rate)}"
@@ -189,7 +178,7 @@ def _tax_codes(books: MasterData, sold: SalesMasterData, country: str) -> Iterat
             yield _line(f"# {scalar(tax_class.name)}", '"..."', f"{said}: {why}", indent=4)
     if not found:
         yield _line("standard", quoted(UNKNOWN), f"{MARK}: name the shop's tax classes, each with its code", indent=4)
-    ordinary = [one for one in books.tax_codes if not set(_words(one.name)) & set(_OTHER_SUPPLY)]
+    ordinary = [one for one in books.tax_codes if is_ordinary(one)]
     outside = next((one for one in books.tax_codes if one.outside), None)
     outside = outside or min(ordinary or books.tax_codes, key=lambda code: code.whole_rate, default=None)
     reason = outside.name if outside else "name the code for what bears no tax"
@@ -197,55 +186,23 @@ def _tax_codes(books: MasterData, sold: SalesMasterData, country: str) -> Iterat
 
 
 def _payments(books: MasterData, sold: SalesMasterData) -> Iterator[str]:
-    kept = [one for one in books.accounts if one.type in MONEY_TYPES]
-    bank = next((one for one in kept if one.type is AccountType.BANK), None)
-    clearing = _called(kept, _CLEARING) or bank
-    cards = _called([one for one in books.accounts if one.type is AccountType.LIABILITY], _CALLED["gift_cards"])
     yield from ("", "payments:", "  accounts:")
     if not sold.payment_methods:
+        bank = bank_of(books.accounts)
         reason = f"{bank.name}; no payment methods were loaded" if bank else "name the account that money comes to"
         yield _line("default", quoted(bank.code if bank else UNKNOWN), f"{MARK}: {reason}", indent=4)
         return
     yield "    by_method:"
     for method in sold.payment_methods:
-        words = set(_words(method))
-        own = next((one for one in kept if words & set(_words(one.name)) - {"account", "bank"}), None)
-        found = cards if "gift" in words else bank if words & {"bank", "transfer", "cash"} else own or clearing
+        found = account_of_method(method, books.accounts)
         reason = found.name if found else "name the account that its money comes to"
         yield _line(scalar(method), quoted(found.code if found else UNKNOWN), f"{MARK}: {reason}", indent=6)
-
-
-def _called(accounts: Sequence[Account], words: Sequence[str]) -> Account | None:
-    """The account that the first of ``words`` stands in the name of; of several the one with the lowest code."""
-    for word in words:
-        found = [one for one in accounts if word in _words(one.name)]
-        if found:
-            return min(found, key=lambda one: one.code)
-    return None
 
 
 def _at_home(tax_class: TaxClass, country: str) -> TaxClass:
     """The class with its rates in the company's own country, where it has any there."""
     there = tuple(rate for rate in tax_class.rates if country and rate.country == country)
     return tax_class.model_copy(update={"rates": there}) if there else tax_class
-
-
-def _code_of(tax_class: TaxClass, codes: Iterable[TaxCode]) -> TaxCode | None:
-    """The code of the same rate whose name is likest that of the class; none for a class of several taxes."""
-    rates = {rate.rate_percent for rate in tax_class.rates} or {Decimal(0)}
-    if len(rates) > 1:
-        return None
-    same = [
-        code
-        for code in codes
-        if code.whole_rate in rates and not code.outside and not set(_words(code.name)) & set(_OTHER_SUPPLY)
-    ]
-    wanted = set(_words(tax_class.name))
-    return max(same, key=lambda code: len(wanted & set(_words(code.name))), default=None)
-
-
-def _words(text: str) -> list[str]:
-    return _WORD.findall(text.casefold())
 
 
 def _line(key: str, value: str, comment: str, *, indent: int = 2) -> str:
