@@ -122,7 +122,7 @@ class Stack:
             "--timeout",
             "120",
             "--threads",
-            "8",
+            "16",
             "--worker-tmp-dir",
             "/dev/shm",  # noqa: S108 gunicorn's own heartbeat file, which must not wait for a disk
             "--no-control-socket",

@@ -30,6 +30,7 @@ INSTALLED_APPS = [
     "inkwell_bridge.service.tieout",
 ]
 MIDDLEWARE = [
+    "inkwell_bridge.service.turns.turns_middleware",
     "django.middleware.security.SecurityMiddleware",
     "inkwell_bridge.service.console.policy_middleware",
     "inkwell_bridge.service.people.authentication.token_ends_middleware",

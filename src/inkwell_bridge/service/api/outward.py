@@ -8,6 +8,7 @@ from functools import wraps
 from typing import Any
 
 from inkwell_bridge.service.refusal import Refusal
+from inkwell_bridge.service.turns import out_of_turn
 
 # Of the threads that a process answers with. The others stay free, whatever ends keep these waiting.
 AT_ONCE = 3
@@ -35,7 +36,8 @@ def asks_outside(method: Callable[..., Any]) -> Callable[..., Any]:
         if not _turns.acquire(timeout=WAIT_SECONDS):
             raise AllWaiting("Others are waiting for outside systems to answer just now.")
         try:
-            return method(*args, **kwargs)
+            with out_of_turn():
+                return method(*args, **kwargs)
         finally:
             _turns.release()
 

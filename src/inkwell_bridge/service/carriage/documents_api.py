@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from decimal import Decimal
 from typing import Any
 
@@ -106,56 +106,59 @@ def _first(document: Document) -> DocumentSource | None:
 
 _OF_DOCUMENT = ("role", "external_reference", "state", "books_id", "books_number", "link", "date")
 _AMOUNTS = ("net", "tax", "gross", "difference")
+_SHARE, _SHARE_AMOUNTS = "document__sources", ("net", "tax", "gross")
 
 
 def in_brief(crossings: Sequence[Crossing]) -> dict[int, list[dict[str, Any]]]:
-    """The documents of each of a page of crossings, as ``DocumentSerializer`` writes them, in two statements.
+    """The documents of each of a page of crossings, as ``DocumentSerializer`` writes them, in one statement.
 
     A page of fifty has a hundred documents with as many connections, shares and source documents: made into objects and
     asked field by field they took more than half the time of a list.
     """
-    shares = DocumentSource.objects.filter(crossing__in=[crossing.pk for crossing in crossings]).values(
+    mine = DocumentSource.objects.filter(crossing__in=[crossing.pk for crossing in crossings])
+    # A row for each share that anybody has in each document of theirs, its first one first.
+    shares = mine.order_by("part", "pk", f"{_SHARE}__pk").values(
         "crossing_id", "document_id", "document__connection__slug", "document__currency", "document__proved_at",
         *(f"document__{name}" for name in (*_OF_DOCUMENT, *_AMOUNTS)),
+        *(f"{_SHARE}__{name}" for name in ("crossing_id", "crossing__number", "crossing__bridge__slug", "part",
+                                           *_SHARE_AMOUNTS)),
     )  # fmt: skip
-    rows = list(shares.order_by("part", "pk"))
-    sources = _sources_of({row["document_id"] for row in rows})
-    found: dict[int, list[dict[str, Any]]] = {}
-    for row in rows:
-        # A draft may have been discarded since the first of the two statements.
-        if row["document_id"] in sources:
-            found.setdefault(row["crossing_id"], []).append(_brief(row, sources[row["document_id"]]))
-    return found
+    found: dict[int, dict[int, dict[str, Any]]] = {}
+    for row in shares:
+        documents = found.setdefault(row["crossing_id"], {})
+        document = documents.get(row["document_id"])
+        if document is None:
+            document = documents[row["document_id"]] = _brief(row)
+        document["sources"].append(_brief_share(row))
+    return {crossing: list(documents.values()) for crossing, documents in found.items()}
 
 
-def _sources_of(documents: Iterable[int]) -> dict[int, list[dict[str, Any]]]:
-    """The shares of each document, its first one first."""
-    shares = DocumentSource.objects.filter(document__in=documents).order_by("pk")
-    found: dict[int, list[dict[str, Any]]] = {}
-    for share in shares.values("document_id", "crossing_id", "part", "crossing__number", "crossing__bridge__slug",
-                               "document__currency", "net", "tax", "gross"):  # fmt: skip
-        found.setdefault(share["document_id"], []).append(share)
-    return found
-
-
-def _brief(row: Mapping[str, Any], sources: Sequence[Mapping[str, Any]]) -> dict[str, Any]:
-    first, currency, proved_at = sources[0], row["document__currency"], row["document__proved_at"]
+def _brief(row: Mapping[str, Any]) -> dict[str, Any]:
+    """A document, out of the row of its first share."""
+    currency, proved_at = row["document__currency"], row["document__proved_at"]
     return {
         "id": row["document_id"],
-        "crossing": first["crossing_id"],
-        "bridge": first["crossing__bridge__slug"],
+        "crossing": row[f"{_SHARE}__crossing_id"],
+        "bridge": row[f"{_SHARE}__crossing__bridge__slug"],
         "connection": row["document__connection__slug"],
-        "order_number": first["crossing__number"],
-        "sources": [
-            {"crossing": one["crossing_id"], "number": one["crossing__number"], "part": one["part"],
-             "currency": currency, **{name: written(one[name], currency) for name in ("net", "tax", "gross")}}
-            for one in sources
-        ],
+        "order_number": row[f"{_SHARE}__crossing__number"],
+        "sources": [],
         **{name: row[f"document__{name}"] for name in _OF_DOCUMENT},
         "currency": currency,
         **{name: written(row[f"document__{name}"], currency) for name in _AMOUNTS},
         "proved_at": proved_at and proved_at.isoformat().replace("+00:00", "Z"),
-    }  # fmt: skip
+    }
+
+
+def _brief_share(row: Mapping[str, Any]) -> dict[str, Any]:
+    currency = row["document__currency"]
+    return {
+        "crossing": row[f"{_SHARE}__crossing_id"],
+        "number": row[f"{_SHARE}__crossing__number"],
+        "part": row[f"{_SHARE}__part"],
+        "currency": currency,
+        **{name: written(row[f"{_SHARE}__{name}"], currency) for name in _SHARE_AMOUNTS},
+    }
 
 
 class SpreadDocumentSerializer(DocumentSerializer):

@@ -4,16 +4,17 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable
+from dataclasses import dataclass, field
 from datetime import date
 from decimal import Decimal
 from typing import Any
 
-from django.db.models import Count, F, Q, QuerySet, Sum
+from django.db.models import BooleanField, Count, ExpressionWrapper, F, Q, QuerySet, Sum
 
 from inkwell_bridge.core.proof import Totals
 from inkwell_bridge.service.carriage.models import Crossing, Figure
 from inkwell_bridge.service.carriage.states import CrossingState, Grain, Side
-from inkwell_bridge.service.carriage.totals import SALES, SUMS, by_currency, sales_kinds, sides, totals_of
+from inkwell_bridge.service.carriage.totals import SALES, SUMS, by_currency, of_sales, sales_kinds, sides, totals_of
 from inkwell_bridge.service.people.models import Workspace
 
 ZERO = Decimal(0)
@@ -39,59 +40,61 @@ def of_period(workspace: Workspace, first: date, last: date, *, bridge: str = ""
     same code, document by document, and ``cut_off`` what both sides have on days of different periods.
     """
     every = figures_of(workspace, bridge)
-    within = every.filter(date__range=(first, last)).exclude(side=Side.RECONCILING)
+    ours = Q(crossing__business_date__range=(first, last))
+    found: dict[str, _Sums] = defaultdict(_Sums)
+    # One statement for both sides: what each of its rows counts towards is told apart here.
+    for row in _within(every, first, last, ours):
+        found[row["currency"]].add(row)
     # What is named explains the source's amounts, so it counts with the source's day, whichever day the books have.
-    named = every.filter(side=Side.RECONCILING, crossing__business_date__range=(first, last))
-    found = by_currency(within)
-    for currency, reasons in by_currency(named).items():
-        found[currency] |= reasons
-    states = _by_state(within)
-    cut_off = _cut_off(every, first, last)
-    currencies = found.keys() | states.keys() | cut_off.keys()
-    return [
-        _period(currency, found.get(currency, {}), states[currency], cut_off.get(currency, Totals()))
-        for currency in sorted(currencies)
-    ]
+    for currency, reasons in by_currency(every.filter(ours, side=Side.RECONCILING)).items():
+        found[currency].sides |= reasons
+    # What the books have of this period's orders in another period.
+    elsewhere = every.filter(_POSTED & ours, crossing__kind__in=sales_kinds()).exclude(date__range=(first, last))
+    for row in elsewhere.values("currency").annotate(**SUMS).order_by("currency"):
+        found[row["currency"]].cut_off = found[row["currency"]].cut_off.plus(totals_of(row))
+    return [_period(currency, found[currency]) for currency in sorted(found)]
 
 
-def _by_state(within: QuerySet[Figure]) -> dict[str, dict[str, Totals]]:
-    """The source's totals by what became of its documents; what the books hold of adopted ones is under ``books``."""
-    states: dict[str, dict[str, Totals]] = defaultdict(dict)
-    kinds = sales_kinds()
-    source = within.filter(side=Side.SOURCE, grain=Grain.DOCUMENT, role__in=kinds, crossing__kind__in=kinds)
-    for row in source.values("currency", state=F("crossing__state")).annotate(**SUMS).order_by("currency"):
-        states[row["currency"]][row["state"]] = totals_of(row)
-    adopted = within.filter(
-        side=Side.BOOKS, grain=Grain.DOCUMENT, role__in=SALES, crossing__state=CrossingState.ADOPTED
-    )  # fmt: skip
-    for row in adopted.values("currency").annotate(**SUMS).order_by("currency"):
-        states[row["currency"]]["books"] = totals_of(row)
-    return states
+# The documents of sales in the books that were posted from here, and not typed in by somebody.
+_POSTED = Q(side=Side.BOOKS, grain=Grain.DOCUMENT, role__in=SALES) & ~Q(crossing__state=CrossingState.ADOPTED)
 
 
-def _cut_off(every: QuerySet[Figure], first: date, last: date) -> dict[str, Totals]:
-    """What the books have of this period's orders in another period, less what they have here of another period's."""
-    books = every.filter(
-        side=Side.BOOKS, grain=Grain.DOCUMENT, role__in=SALES, crossing__kind__in=sales_kinds()
-    ).exclude(crossing__state=CrossingState.ADOPTED)  # fmt: skip
-    ours, here = Q(crossing__business_date__range=(first, last)), Q(date__range=(first, last))
-    result: dict[str, Totals] = defaultdict(Totals)
-    for rows, sign in ((books.filter(ours).exclude(here), 1), (books.filter(here).exclude(ours), -1)):
-        for row in rows.values("currency").annotate(**SUMS).order_by("currency"):
-            found = totals_of(row)
-            before = result[row["currency"]]
-            result[row["currency"]] = before.plus(found) if sign > 0 else before.less(found)
-    return result
+def _within(every: QuerySet[Figure], first: date, last: date, ours: Q) -> QuerySet[Figure, dict[str, Any]]:
+    """The sales of both sides whose day is in the period, by what became of them and whether their order's is too."""
+    within = every.filter(of_sales(), date__range=(first, last)).exclude(side=Side.RECONCILING)
+    is_ours = ExpressionWrapper(ours, output_field=BooleanField())
+    by = within.values("currency", "side", state=F("crossing__state"), is_ours=is_ours)
+    return by.annotate(**SUMS).order_by("currency")
 
 
-def _period(
-    currency: str, sums: dict[str, Totals], states: dict[str, Totals], cut_off: Totals
-) -> dict[str, Any]:  # fmt: skip
-    both = sides(currency, sums)
+@dataclass(slots=True)
+class _Sums:
+    """The sums of one currency: of both sides and the named reasons, of the source by what became of its documents (of
+    adopted ones those of the books too, under ``books``), and of what the books have in another period."""
+
+    sides: dict[str, Totals] = field(default_factory=dict)
+    states: dict[str, Totals] = field(default_factory=dict)
+    cut_off: Totals = field(default_factory=Totals)
+
+    def add(self, row: dict[str, Any]) -> None:
+        """Count a row of both sides."""
+        side, state, found = row["side"], row["state"], totals_of(row)
+        self.sides[side] = self.sides.get(side, Totals()).plus(found)
+        if side == Side.SOURCE:
+            self.states[state] = self.states.get(state, Totals()).plus(found)
+        elif state == CrossingState.ADOPTED:
+            self.states["books"] = self.states.get("books", Totals()).plus(found)
+        elif not row["is_ours"]:
+            # Here of another period's order.
+            self.cut_off = self.cut_off.less(found)
+
+
+def _period(currency: str, sums: _Sums) -> dict[str, Any]:
+    both, states = sides(currency, sums.sides), sums.states
     named = {name: states.get(state, Totals()) for state, name in NAMED.items()}
     # Somebody typed those in, and the books are believed.
     named["adopted"] = states.get(CrossingState.ADOPTED, Totals()).less(states.get("books", Totals()))
-    named["cut_off"] = cut_off
+    named["cut_off"] = sums.cut_off
     difference: Totals = both["difference"]
     explained = _added([*named.values(), both["tax_lines"], both["rounding"]])
     return {**both, **named, "unexplained": difference.less(explained)}
