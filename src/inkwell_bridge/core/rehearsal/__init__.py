@@ -1,0 +1,17 @@
+"""What other rules would have made of the same documents."""
+
+from inkwell_bridge.core.rehearsal.plan_changes import PlanChange, plan_changes
+from inkwell_bridge.core.rehearsal.reach import Reach, reach_of
+from inkwell_bridge.core.rehearsal.rehearsal import Compared, FindingCount, OutcomeCount, Rehearsal, TotalChange
+
+__all__ = [
+    "Compared",
+    "FindingCount",
+    "OutcomeCount",
+    "PlanChange",
+    "Reach",
+    "Rehearsal",
+    "TotalChange",
+    "plan_changes",
+    "reach_of",
+]
