@@ -8,6 +8,7 @@ import click
 
 from inkwell_bridge.cli import output
 from inkwell_bridge.cli.base import NoSuchThing, Service, failing_well, json_option, pass_service
+from inkwell_bridge.cli.rehearsals import coverage, rehearse
 from inkwell_bridge.client import ApiError
 from inkwell_bridge.client.models import BaseRulebook
 
@@ -252,3 +253,7 @@ def _text(file: Path) -> str:
         return file.read_text("utf-8")
     except UnicodeDecodeError as error:
         raise click.UsageError(f"{file} is not a text file in UTF-8.") from error
+
+
+rulebooks.add_command(rehearse)
+rulebooks.add_command(coverage)

@@ -54,6 +54,30 @@ class BridgeCalls:
         found = self._transport.send("GET", f"{self._path}/rulebooks/{number}/changes", query={"since": since})
         return [models.RuleChange.model_validate(item) for item in found]
 
+    def edit_rulebook(self, text: str, operations: Sequence[Mapping[str, Any]] = ()) -> models.Edited:
+        """A text of rules after these operations of a JSON Patch (RFC 6902), and what is wrong with it; nothing is
+        kept."""
+        body = {"text": text, "operations": [dict(one) for one in operations]}
+        return self._transport.one(models.Edited, "POST", f"{self._path}/rulebooks/edit", body=body)
+
+    def rehearsals(self) -> Iterator[models.RehearsalHead]:
+        """Its rehearsals, newest first."""
+        return self._transport.pages(models.RehearsalHead, f"{self._path}/rehearsals")
+
+    def rehearse(
+        self, *, rulebook: int | None = None, since: int | None = None, compare: bool = True,
+        first: date | None = None, last: date | None = None,
+    ) -> models.Rehearsal:  # fmt: skip
+        """Have past documents planned under a version of the rules, in the background; nothing is sent.
+
+        Without ``rulebook`` the newest version, without ``since`` the one in force; without ``compare`` coverage alone
+        is asked for. Without days, the last whole month.
+        """
+        given = {"rulebook": rulebook, "since": since, "first": first and first.isoformat(),
+                 "last": last and last.isoformat()}  # fmt: skip
+        body = {"compare": compare, **{name: value for name, value in given.items() if value is not None}}
+        return self._transport.one(models.Rehearsal, "POST", f"{self._path}/rehearsals", body=body)
+
     def set_timetable(
         self, *, every_minutes: int | None = None, daily_at: str | None = None, time_zone: str | None = None
     ) -> models.Timetable:
@@ -96,9 +120,11 @@ class BridgeCalls:
         body = {"against": against, "balances": [dict(one) for one in balances]}
         return self._transport.one(models.Opening, "PUT", f"{self._path}/opening", body=body)
 
-    def try_order(self, number: str, *, rulebook: int | None = None) -> models.Tried:
-        """What an order would become, by the newest version of the rules or the one named; nothing is sent."""
-        body = {"number": number} | ({"rulebook": rulebook} if rulebook is not None else {})
+    def try_order(self, number: str, *, rulebook: int | None = None, text: str | None = None) -> models.Tried:
+        """What an order would become, by the version of the rules in force, the one named, or a ``text`` that is not
+        kept; nothing is sent."""
+        given = {"rulebook": rulebook, "text": text}
+        body = {"number": number, **{name: value for name, value in given.items() if value is not None}}
         return self._transport.one(models.Tried, "POST", f"{self._path}/try", body=body)
 
     def run(self, *numbers: str) -> models.Run:

@@ -123,6 +123,32 @@ class WorkspaceCalls:
         """End a run that does not come to an end, so that its bridge can start another; what it read is carried."""
         return self._transport.one(models.Run, "POST", f"{self._path}/runs/{number}/stop")
 
+    def rehearsal(self, number: int) -> models.Rehearsal:
+        """How far a rehearsal is, and what it came to."""
+        return self._transport.one(models.Rehearsal, "GET", f"{self._path}/rehearsals/{number}")
+
+    def cancel_rehearsal(self, number: int) -> models.Rehearsal:
+        """End it as far as it came."""
+        return self._transport.one(models.Rehearsal, "POST", f"{self._path}/rehearsals/{number}/cancel")
+
+    def changed_plans(self, number: int) -> Iterator[models.ChangedPlan]:
+        """The documents that a rehearsal would change."""
+        return self._transport.pages(models.ChangedPlan, f"{self._path}/rehearsals/{number}/changes")
+
+    def both_plans(self, number: int, crossing: int) -> models.BothPlans:
+        """One document under both versions of a rehearsal."""
+        return self._transport.one(models.BothPlans, "GET", f"{self._path}/rehearsals/{number}/changes/{crossing}")
+
+    def coverage(self, number: int, *, unmapped: bool = False) -> list[models.MetValue]:
+        """What the orders of a rehearsal hold, value by value; only what no rule maps with ``unmapped``."""
+        query = {"unmapped": "true"} if unmapped else None
+        found = self._transport.send("GET", f"{self._path}/rehearsals/{number}/coverage", query=query)
+        return [models.MetValue.model_validate(item) for item in found]
+
+    def coverage_table(self, number: int) -> bytes:
+        """The same as CSV."""
+        return self._transport.content(f"{self._path}/rehearsals/{number}/coverage/table")
+
     def crossings(self, **filters: Any) -> Iterator[models.Crossing]:
         """All source documents and what became of them.
 

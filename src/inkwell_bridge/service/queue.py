@@ -30,6 +30,7 @@ LOAD = "load_names"
 CHECK = "check_connection"
 MATCH = "match_links"
 ERASE = "erase_buyer"
+REHEARSE = "rehearse"
 MAIL_RESET = "mail_reset"
 
 

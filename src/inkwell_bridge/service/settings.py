@@ -27,6 +27,7 @@ INSTALLED_APPS = [
     "inkwell_bridge.service.bridges",
     "inkwell_bridge.service.links",
     "inkwell_bridge.service.carriage",
+    "inkwell_bridge.service.rehearsals",
     "inkwell_bridge.service.tieout",
 ]
 MIDDLEWARE = [
@@ -135,6 +136,8 @@ SPECTACULAR_SETTINGS = {
         "CrossingStateEnum": "inkwell_bridge.service.carriage.states.CrossingState",
         "DocumentStateEnum": "inkwell_bridge.service.carriage.states.DocumentState",
         "RunStateEnum": "inkwell_bridge.service.carriage.states.RunState",
+        "RehearsalStateEnum": "inkwell_bridge.service.rehearsals.models.RehearsalState",
+        "OutcomeEnum": [("carry", "carry"), ("hold", "hold"), ("left out", "left out")],
         "ConnectionStateEnum": "inkwell_bridge.service.connections.models.ConnectionState",
     },
 }

@@ -6,6 +6,7 @@ from drf_spectacular.views import SpectacularJSONAPIView, SpectacularSwaggerSpli
 
 from inkwell_bridge.service import console
 from inkwell_bridge.service.bridges import api as bridges
+from inkwell_bridge.service.bridges import rulebook_edits_api as rulebook_edits
 from inkwell_bridge.service.bridges import rulebooks_api as rulebooks
 from inkwell_bridge.service.carriage import crossings_api as crossings
 from inkwell_bridge.service.carriage import documents_api as documents
@@ -31,6 +32,9 @@ from inkwell_bridge.service.people import (
     workspaces_api,
 )
 from inkwell_bridge.service.reference import api as reference
+from inkwell_bridge.service.rehearsals import api as rehearsals
+from inkwell_bridge.service.rehearsals import changes_api as rehearsal_changes
+from inkwell_bridge.service.rehearsals import coverage_api as coverage
 from inkwell_bridge.service.tieout import api as tieout
 
 
@@ -64,6 +68,8 @@ in_workspace = [
     path("base-rulebooks/<str:name>", rulebooks.BaseView.as_view()),
     path("bridges/<slug:bridge>/rulebooks", rulebooks.RulebooksView.as_view()),
     path("bridges/<slug:bridge>/rulebooks/starter", rulebooks.StarterView.as_view()),
+    path("bridges/<slug:bridge>/rulebooks/edit", rulebook_edits.EditView.as_view()),
+    path("bridges/<slug:bridge>/rehearsals", rehearsals.RehearsalsView.as_view()),
     path("bridges/<slug:bridge>/rulebooks/<int:number>", rulebooks.RulebookView.as_view()),
     path("bridges/<slug:bridge>/rulebooks/<int:number>/changes", rulebooks.ChangesView.as_view()),
     path("bridges/<slug:bridge>/rulebooks/<int:number>/publish", rulebooks.PublishView.as_view()),
@@ -90,6 +96,12 @@ in_workspace = [
     path("crossings/release", crossings.ReleaseView.as_view()),
     path("crossings/<int:crossing>", crossings.CrossingView.as_view()),
     path("crossings/<int:crossing>/adopt", setup.AdoptView.as_view()),
+    path("rehearsals/<int:number>", rehearsals.RehearsalView.as_view()),
+    path("rehearsals/<int:number>/cancel", rehearsals.CancelRehearsalView.as_view()),
+    path("rehearsals/<int:number>/changes", rehearsal_changes.ChangedPlansView.as_view()),
+    path("rehearsals/<int:number>/changes/<int:crossing>", rehearsal_changes.BothPlansView.as_view()),
+    path("rehearsals/<int:number>/coverage", coverage.CoverageView.as_view()),
+    path("rehearsals/<int:number>/coverage/table", coverage.CoverageTableView.as_view()),
     path("erasures", erasing.ErasuresView.as_view()),
     path("erasures/<int:number>", erasing.ErasureView.as_view()),
     path("documents", documents.DocumentsView.as_view()),

@@ -149,7 +149,7 @@ class Tried(Answer):
     """
 
     number: str
-    rulebook: int
+    rulebook: int | None
     outcome: str
     not_checked: list[str]
     open_balance: Decimal | None

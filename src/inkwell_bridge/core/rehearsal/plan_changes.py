@@ -13,6 +13,7 @@ from inkwell_bridge.core.values import Said, Text, Value
 MOST_CHANGES = 200
 LONGEST_SHOWN = 200
 # Reasons follow from the values that they explain; of findings the rehearsal tells which come and go.
+_OF_NOBODY = {"language", "group", "terms"}
 _COMPARED = ("outcome", "left_out_by", "contact", "documents", "drafts", "open_balance")
 
 
@@ -32,7 +33,16 @@ def plan_changes(before: Plan, after: Plan) -> tuple[PlanChange, ...]:
     """
     if before == after:
         return ()
-    return tuple(islice(_changes(_compared(before), _compared(after), ""), MOST_CHANGES))
+    found = _changes(_compared(before), _compared(after), "")
+    return tuple(islice((_without_people(one) for one in found), MOST_CHANGES))
+
+
+def _without_people(change: PlanChange) -> PlanChange:
+    """Of a contact only that something of it is another: who bought stands with the order, and nowhere else."""
+    at = change.at.split("/")
+    if at[1] != "contact" or (len(at) > 2 and at[2] in _OF_NOBODY):
+        return change
+    return PlanChange(at=change.at)
 
 
 def _compared(plan: Plan) -> dict[str, Any]:

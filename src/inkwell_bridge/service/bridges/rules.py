@@ -44,6 +44,17 @@ class NothingLoaded(Refusal):
     hint = "Load the reference data of both ends first."
 
 
+def unsaved(bridge: Bridge, text: str, *, file: str = "rulebook.yaml") -> RulebookVersion:
+    """A version that is not kept: to be looked at, and tried.
+
+    Raises:
+        RulebookInvalid: the text is no rulebook; every error with its line.
+    """
+    below = Below(bridge.workspace)
+    rules.read(text, file=file, base=below)
+    return RulebookVersion(workspace=bridge.workspace, bridge=bridge, text=text, layers=below.used)
+
+
 @transaction.atomic
 def write_draft(bridge: Bridge, person: Person | None, text: str, *, file: str) -> RulebookVersion:
     """Keep a new draft.
@@ -51,15 +62,13 @@ def write_draft(bridge: Bridge, person: Person | None, text: str, *, file: str) 
     Raises:
         RulebookInvalid: the text is no rulebook; every error with its line.
     """
-    below = Below(bridge.workspace)
-    rules.read(text, file=file, base=below)
+    version = unsaved(bridge, text, file=file)
     # Two people who write at once get two numbers, and both drafts stay.
     Bridge.objects.select_for_update().get(pk=bridge.pk)
-    number = (bridge.rulebooks.aggregate(last=Max("number"))["last"] or 0) + 1
-    version = RulebookVersion.objects.create(
-        workspace=bridge.workspace, bridge=bridge, number=number, text=text, layers=below.used, author=person
-    )
-    record(bridge.workspace, person, "rulebook.drafted", f"{bridge.slug} version {number}")
+    version.number = (bridge.rulebooks.aggregate(last=Max("number"))["last"] or 0) + 1
+    version.author = person
+    version.save()
+    record(bridge.workspace, person, "rulebook.drafted", f"{bridge.slug} version {version.number}")
     return version
 
 

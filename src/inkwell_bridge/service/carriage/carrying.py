@@ -17,10 +17,11 @@ from inkwell_bridge.service.carriage.models import Crossing, CrossingEvent, Docu
 from inkwell_bridge.service.carriage.states import CrossingState, EventKind
 from inkwell_bridge.service.carriage.target import Target, target_end
 from inkwell_bridge.service.connections.ends import books_end
-from inkwell_bridge.service.connections.models import Connection
+from inkwell_bridge.service.connections.models import Connection, ReferenceLoad
 from inkwell_bridge.service.rows import insert_rows
 
 if TYPE_CHECKING:
+    from inkwell_bridge.service.bridges.models import RulebookVersion
     from inkwell_bridge.service.carriage.kinds.protocol import Gathered, Kind
     from inkwell_bridge.service.carriage.posting import PostedDocument
 
@@ -41,7 +42,8 @@ class Carrying:
     Shape: ``source`` is the document as it was fetched, once it was read; ``documents`` are its documents in the order
     of the plan, ``shares`` what it has in them; ``posted`` what the end holds of each, by its reference;
     ``never_made`` tells that the books were asked, and hold nothing of it yet; ``events`` and ``exchanges`` are written
-    together when the crossing ends or waits.
+    together when the crossing ends or waits. ``under`` are the versions to plan under where it is not carried but
+    rehearsed; then nothing of it counts as posted.
     """
 
     crossing: Crossing
@@ -50,6 +52,7 @@ class Carrying:
     documents: list[Document]
     shares: list[DocumentSource]
     source: SourceDocument | None = None
+    under: tuple[RulebookVersion, ReferenceLoad] | None = None
     plan: Plan | None = None
     gathered: Gathered | None = None
     contact_id: str = ""

@@ -14,7 +14,7 @@ from inkwell_bridge.service.api.access import InWorkspace
 from inkwell_bridge.service.api.findings import FindingSerializer
 from inkwell_bridge.service.api.outward import asks_outside
 from inkwell_bridge.service.bridges.api import OneBridge
-from inkwell_bridge.service.bridges.rules import in_force, newest_version
+from inkwell_bridge.service.bridges.rules import in_force, newest_version, unsaved
 from inkwell_bridge.service.carriage import adoption, checklist, making, runs, trying
 from inkwell_bridge.service.carriage.crossings_api import CrossingSerializer
 from inkwell_bridge.service.carriage.models import Crossing
@@ -46,18 +46,19 @@ class ChecklistView(OneBridge):
 
 
 class TryRequestSerializer(serializers.Serializer[Any]):
-    """An order's number, and the version of the rules to try it by: without one the one in force, or the newest draft
-    where none is."""
+    """An order's number, and the version of the rules to try it by, or the ``text`` of rules that are not kept:
+    without either the version in force, or the newest draft where none is."""
 
     number = serializers.CharField(max_length=120)
     rulebook = serializers.IntegerField(required=False)
+    text = serializers.CharField(required=False, max_length=200_000, trim_whitespace=False)
 
 
 class TriedSerializer(serializers.Serializer[Any]):
     """An order as it is now, and what it would become; nothing was sent and nothing kept."""
 
     number = serializers.CharField(source="order.number")
-    rulebook = serializers.IntegerField(source="version.number")
+    rulebook = serializers.IntegerField(source="version.number", allow_null=True, help_text="None of a text.")
     outcome = serializers.CharField(help_text="carry, hold, left out, or adopt: somebody typed it into the books.")
     not_checked = serializers.ListField(child=serializers.CharField(), help_text="What only a run can tell.")
     left_out_by = serializers.SerializerMethodField()
@@ -104,8 +105,11 @@ class TryView(OneBridge):
         given = TryRequestSerializer(data=request.data)
         given.is_valid(raise_exception=True)
         found, number = self.bridge(), given.validated_data.get("rulebook")
+        text = given.validated_data.get("text")
         version = (
-            (in_force(found) or newest_version(found))
+            unsaved(found, text)
+            if text is not None
+            else (in_force(found) or newest_version(found))
             if number is None
             else self.numbered(found.rulebooks.all(), "version", number, field="number")
         )

@@ -16,6 +16,7 @@ from openpyxl import load_workbook
 from openpyxl.utils.exceptions import InvalidFileException
 
 from inkwell_bridge.core.linking import LinkKind
+from inkwell_bridge.service.csv_writing import FORMULA
 from inkwell_bridge.service.refusal import Refusal
 
 LARGEST_BYTES = 10_000_000
@@ -24,8 +25,6 @@ LARGEST_SHEET_BYTES, LARGEST_PART_BYTES, MOST_PARTS = 200_000_000, 40_000_000, 2
 MOST_ROWS, MOST_COLUMNS = 200_000, 100
 MOST_SECONDS = 60.0
 LONGEST_CELL = 500
-# A cell that begins so would be taken for a formula by a spreadsheet.
-FORMULA = ("=", "+", "-", "@", "\t", "\r")
 _SHEET = re.compile(r"xl/worksheets/[^/]+\.xml$", re.I)
 _ROW_OR_CELL = re.compile(rb"<(?:[A-Za-z_]{1,20}:)?(row|c)[\s/>]")
 _DOCUMENT_TYPE = re.compile(rb"<!(?:DOCTYPE|ENTITY)|<\x00!\x00(?:D|E)", re.I)

@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-import csv
-import io
-import re
 from collections.abc import Iterator
 from typing import Any, BinaryIO
 
@@ -12,14 +9,13 @@ from django.db.models import QuerySet
 from openpyxl import Workbook
 from openpyxl.cell import WriteOnlyCell
 
+from inkwell_bridge.service.csv_writing import CONTROL, written
 from inkwell_bridge.service.links.between import Between
 from inkwell_bridge.service.links.models import Link
-from inkwell_bridge.service.links.table_reading import FORMULA, columns
+from inkwell_bridge.service.links.table_reading import columns
 
 CHUNK = 1000
 NONE = "none"
-# What XML cannot hold, and no table should; tabs and line breaks stand in names now and then.
-_CONTROL = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f]")
 
 
 def rows(between: Between) -> Iterator[tuple[str, ...]]:
@@ -56,24 +52,8 @@ def _linked(link: Link | None, names: dict[str, str]) -> tuple[str, ...]:
 
 
 def as_csv(between: Between) -> Iterator[str]:
-    """The table as CSV, a row at a time."""
-    buffer = io.StringIO()
-    # Each cell in quotes: where a spreadsheet ends one at a semicolon or a tab, what follows would stand in a cell of
-    # its own, and could be a formula.
-    writer = csv.writer(buffer, quoting=csv.QUOTE_ALL)
-    writer.writerow(columns(between.kind))
-    for row in rows(between):
-        writer.writerow([_harmless(cell) for cell in row])
-        if buffer.tell() > 65_536:
-            yield buffer.getvalue()
-            buffer.seek(0)
-            buffer.truncate()
-    yield buffer.getvalue()
-
-
-def _harmless(cell: str) -> str:
-    text = _CONTROL.sub("\ufffd", cell)
-    return f"'{text}" if text.startswith(FORMULA) else text
+    """The table as CSV, many rows at a time."""
+    return written(columns(between.kind), rows(between))
 
 
 def as_xlsx(between: Between, file: BinaryIO) -> None:
@@ -87,6 +67,6 @@ def as_xlsx(between: Between, file: BinaryIO) -> None:
 
 
 def _text(sheet: Any, value: str) -> Any:
-    cell = WriteOnlyCell(sheet, value=_CONTROL.sub("\ufffd", value))
+    cell = WriteOnlyCell(sheet, value=CONTROL.sub("\ufffd", value))
     cell.data_type = "s"
     return cell

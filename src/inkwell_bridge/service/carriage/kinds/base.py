@@ -99,7 +99,7 @@ def gathered_under(carryings: Sequence[Carrying]) -> list[Gathered]:
     """What is gathered under its versions for each: ready to be held where the rules name what the books do not
     have."""
     versions = Versions(carryings[0].crossing.bridge)
-    return [_under(versions, *versions.of(one.crossing, one.documents)) for one in carryings]
+    return [_under(versions, *(one.under or versions.of(one.crossing, one.documents))) for one in carryings]
 
 
 def gathered_with_rules(carryings: Sequence[Carrying]) -> list[Gathered]:
@@ -135,12 +135,16 @@ def against_books(
     """What a version of the rules names that the books do not have; looked for once a version, whatever is planned."""
     book = parsed(version)
     key = (version.pk, master_data.pk)
-    if key not in _checked:
-        if len(_checked) >= MOST_CHECKED:
-            _checked.clear()
-        _checked[key] = rules.check(book, master_data_of(master_data))
+    found = _checked.get(key)
+    if found is None:
+        found = rules.check(book, master_data_of(master_data))
+        # One that is only tried has no key, and is another each time.
+        if version.pk is not None:
+            if len(_checked) >= MOST_CHECKED:
+                _checked.clear()
+            _checked[key] = found
     missing = versions.items_never_loaded if finds_items(book.items) else None
-    return (*_checked[key], *([missing] if missing else []))
+    return (*found, *([missing] if missing else []))
 
 
 def planning_context(

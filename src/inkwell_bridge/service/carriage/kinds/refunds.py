@@ -65,19 +65,21 @@ class RefundsKind(BaseKind):
         answers: dict[Carrying, Gathered | Exception] = {}
         under: list[tuple[Carrying, OrderUnder]] = []
         for one in carryings:
-            refund, version = cast(Refund, one.source), versions.now[0]
+            refund, (version, master_data) = cast(Refund, one.source), one.under or versions.now
             order = orders.get(refund.order_id)
             begun = any(document.begun for document in one.documents)
             found = order_first(one.crossing, refund, order, begun=begun)
             if isinstance(found, Plan):
-                answers[one] = Gathered(version=version, rulebook=parsed(version), master_data=versions.now[1],
-                                            ready=found)  # fmt: skip
+                book = parsed(version)
+                answers[one] = Gathered(version=version, rulebook=book, master_data=master_data, ready=found)
             elif found is not None:
                 answers[one] = found
             elif order is not None:
-                book = parsed(order.rulebook or version)
+                # Rehearsed, it is as if nothing of its order had been posted yet.
+                book = parsed(version if one.under else order.rulebook or version)
                 of_order = cast(Order, document_of(order.snapshot))
-                under.append((one, OrderUnder(order, order.documents_in_order, of_order, book)))
+                posted = () if one.under else order.documents_in_order
+                under.append((one, OrderUnder(order, posted, of_order, book)))
         if under:
             articles = articles_of_crossings([order for _, order in under])
             before = refunded_before([one for one, _ in under])
@@ -107,7 +109,8 @@ def _of_order(
     versions: Versions,
 ) -> Gathered:
     crossing, _, order, book = order_under
-    version, master_data = crossing.rulebook or versions.now[0], crossing.master_data or versions.now[1]
+    posted_under = (crossing.rulebook or versions.now[0], crossing.master_data or versions.now[1])
+    version, master_data = one.under or posted_under
     context = {
         "order": order,
         "context": planning_context(one.crossing.bridge, book, master_data, articles),

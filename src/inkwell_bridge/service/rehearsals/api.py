@@ -1,0 +1,195 @@
+"""Rehearsals: asked for, followed, cancelled, and what they came to."""
+
+from __future__ import annotations
+
+import calendar
+from datetime import date, timedelta
+from typing import Any
+
+from django.db.models import QuerySet
+from drf_spectacular.utils import extend_schema, extend_schema_field
+from rest_framework import generics, serializers, status
+from rest_framework.request import Request
+from rest_framework.response import Response
+
+from inkwell_bridge.core.planner import Outcome
+from inkwell_bridge.service import clock
+from inkwell_bridge.service.api.access import InWorkspace
+from inkwell_bridge.service.api.fields import of_our_time
+from inkwell_bridge.service.api.read_only import ReadOnlySerializer
+from inkwell_bridge.service.bridges.api import OneBridge
+from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
+from inkwell_bridge.service.bridges.rules import in_force, newest_version
+from inkwell_bridge.service.people.roles import Role
+from inkwell_bridge.service.rehearsals import asking
+from inkwell_bridge.service.rehearsals.models import Rehearsal
+
+LONGEST_PERIOD = timedelta(days=400)
+
+
+class OutcomeCountSerializer(serializers.Serializer[Any]):
+    """So many documents with one outcome before, and this one after."""
+
+    before = serializers.ChoiceField(choices=[one.value for one in Outcome])
+    after = serializers.ChoiceField(choices=[one.value for one in Outcome])
+    count = serializers.IntegerField()
+
+
+class TotalChangeSerializer(serializers.Serializer[Any]):
+    """What documents come to under one account, money account, tax code or value of a dimension; ``before`` and
+    ``after`` are net, or what moved."""
+
+    of = serializers.CharField()
+    code = serializers.CharField()
+    currency = serializers.CharField()
+    before = serializers.CharField()
+    after = serializers.CharField()
+    tax_before = serializers.CharField()
+    tax_after = serializers.CharField()
+
+
+class FindingCountSerializer(serializers.Serializer[Any]):
+    """A finding that comes or goes, and on how many documents."""
+
+    id = serializers.CharField()
+    level = serializers.CharField()
+    came = serializers.IntegerField()
+    went = serializers.IntegerField()
+    text = serializers.CharField()
+
+
+class RehearsalHeadSerializer(ReadOnlySerializer[Rehearsal]):
+    """How far a rehearsal is. ``since`` is the version that it compares with; none where coverage alone was asked."""
+
+    bridge = serializers.CharField(source="bridge.slug", read_only=True)
+    rulebook = serializers.IntegerField(source="rulebook.number", read_only=True)
+    since = serializers.IntegerField(source="since.number", default=None, read_only=True, allow_null=True)
+    asked_by = serializers.CharField(source="asked_by.email", default="", read_only=True)
+
+    class Meta:
+        model = Rehearsal
+        fields = ("id", "bridge", "rulebook", "since", "first", "last", "state", "asked_by", "asked_at", "ended_at",
+                  "total", "done", "changed", "trouble")  # fmt: skip
+
+
+class RehearsalSerializer(RehearsalHeadSerializer):
+    """A rehearsal with what it came to; nothing of that before it has ended."""
+
+    outcomes = serializers.SerializerMethodField()
+    totals = serializers.SerializerMethodField()
+    findings = serializers.SerializerMethodField()
+
+    class Meta(RehearsalHeadSerializer.Meta):
+        fields = (*RehearsalHeadSerializer.Meta.fields, "outcomes", "totals", "findings")  # type: ignore[assignment]
+
+    @extend_schema_field(OutcomeCountSerializer(many=True))
+    def get_outcomes(self, rehearsal: Rehearsal) -> Any:
+        """How many documents went from each outcome to each."""
+        return rehearsal.result.get("outcomes", [])
+
+    @extend_schema_field(TotalChangeSerializer(many=True))
+    def get_totals(self, rehearsal: Rehearsal) -> Any:
+        """Both sums of every account and code, those that differ first."""
+        return rehearsal.result.get("totals", [])
+
+    @extend_schema_field(FindingCountSerializer(many=True))
+    def get_findings(self, rehearsal: Rehearsal) -> Any:
+        """Those that come and go."""
+        return rehearsal.result.get("findings", [])
+
+
+class RehearsalRequestSerializer(serializers.Serializer[Any]):
+    """A version of the rules, and the documents to rehearse it on.
+
+    Without ``rulebook`` the newest version, without ``since`` the one in force; with ``compare`` off nothing is
+    compared, and coverage alone is asked for. Without days, the last whole month.
+    """
+
+    rulebook = serializers.IntegerField(required=False, min_value=1, max_value=10**6)
+    since = serializers.IntegerField(required=False, min_value=1, max_value=10**6)
+    compare = serializers.BooleanField(required=False, default=True)
+    first = serializers.DateField(required=False, validators=[of_our_time])
+    last = serializers.DateField(required=False, validators=[of_our_time])
+
+    def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
+        """The last whole month where nothing is said; the days in order, and not too many."""
+        month = clock.now().date().replace(day=1) - timedelta(days=1)
+        attrs.setdefault("first", attrs.get("last", month).replace(day=1))
+        attrs.setdefault("last", _end_of_month(attrs["first"]))
+        if attrs["first"] > attrs["last"]:
+            raise serializers.ValidationError({"last": ["The last day lies before the first."]})
+        if attrs["last"] - attrs["first"] > LONGEST_PERIOD:
+            raise serializers.ValidationError({"last": [f"At most {LONGEST_PERIOD.days} days at a time."]})
+        return attrs
+
+
+def _end_of_month(day: date) -> date:
+    return day.replace(day=calendar.monthrange(day.year, day.month)[1])
+
+
+_ROWS = Rehearsal.objects.select_related("bridge", "rulebook", "since", "asked_by")
+
+
+class RehearsalsView(OneBridge, generics.ListAPIView[Rehearsal]):
+    """The rehearsals of a bridge, newest first; and asking for one."""
+
+    serializer_class = RehearsalHeadSerializer
+    needs = {"POST": Role.OPERATE}
+
+    def get_queryset(self) -> QuerySet[Rehearsal]:
+        """Of this bridge."""
+        rows = self.own(_ROWS.defer("result", "coverage"))
+        return rows.filter(bridge=self.bridge()) if self.kwargs else rows
+
+    @extend_schema(
+        operation_id="rehearsals_ask", request=RehearsalRequestSerializer, responses={202: RehearsalSerializer}
+    )
+    def post(self, request: Request, workspace: str, bridge: str) -> Response:
+        """Have past documents planned under a version of the rules, in the background; nothing is sent."""
+        given = RehearsalRequestSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        found, said = self.bridge(), given.validated_data
+        rulebook = self._version(found, said.get("rulebook")) or newest_version(found)
+        if rulebook is None:
+            raise asking.CannotRehearse(f"{found.name} has no rulebook yet.")
+        since = (self._version(found, said.get("since")) or in_force(found)) if said["compare"] else None
+        rehearsal = asking.ask(
+            found, self.person, rulebook=rulebook, since=since, first=said["first"], last=said["last"]
+        )
+        return Response(RehearsalSerializer(rehearsal).data, status=status.HTTP_202_ACCEPTED)
+
+    def _version(self, bridge: Bridge, number: int | None) -> RulebookVersion | None:
+        if number is None:
+            return None
+        found: RulebookVersion = self.numbered(bridge.rulebooks.all(), "version", number, field="number")
+        return found
+
+
+class OneRehearsal(InWorkspace):
+    """A view about one rehearsal."""
+
+    def rehearsal(self) -> Rehearsal:
+        """The one named in the address."""
+        rows = self.own(
+            _ROWS.select_related("bridge__company", "bridge__source__workspace", "bridge__books__workspace")
+        )
+        found: Rehearsal = self.numbered(rows, "rehearsal", self.kwargs["number"])
+        return found
+
+
+class RehearsalView(OneRehearsal):
+    """One rehearsal."""
+
+    @extend_schema(operation_id="rehearsals_read", responses=RehearsalSerializer)
+    def get(self, request: Request, workspace: str, number: int) -> Response:
+        """How far it is, and what it came to."""
+        return Response(RehearsalSerializer(self.rehearsal()).data)
+
+
+class CancelRehearsalView(OneRehearsal):
+    """Cancelling a rehearsal."""
+
+    @extend_schema(operation_id="rehearsals_cancel", request=None, responses=RehearsalSerializer)
+    def post(self, request: Request, workspace: str, number: int) -> Response:
+        """End it after the documents that it is at; one that has ended stays as it is."""
+        return Response(RehearsalSerializer(asking.cancel(self.rehearsal())).data)

@@ -1,0 +1,96 @@
+"""Asking for a rehearsal, cancelling one, and how one ends that cannot go on."""
+
+from __future__ import annotations
+
+from datetime import date
+from typing import Any
+
+from django.db import IntegrityError, transaction
+from django.utils import timezone
+
+from inkwell_bridge.service import queue
+from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
+from inkwell_bridge.service.bridges.rules import parsed
+from inkwell_bridge.service.people.models import Person
+from inkwell_bridge.service.people.trail import record
+from inkwell_bridge.service.refusal import Refusal
+from inkwell_bridge.service.rehearsals.models import ACTIVE, Rehearsal, RehearsalState
+
+# Of a bridge so many are kept; older ones say nothing of today's rules.
+MOST_KEPT = 20
+
+
+class CannotRehearse(Refusal):
+    """There is nothing to rehearse."""
+
+    code = "cannot-rehearse"
+    hint = "Write a rulebook that says what orders become, as a draft or in force."
+
+
+class AlreadyRehearsing(Refusal):
+    """One of the same bridge is under way."""
+
+    code = "already-rehearsing"
+
+    def __init__(self, text: str, running: int) -> None:
+        self.hint = f"Wait for it, or cancel rehearsal {running}."
+        self._running = running
+        super().__init__(text)
+
+    def members(self) -> dict[str, Any]:
+        """Which one."""
+        return {"rehearsal": self._running}
+
+
+def ask(
+    bridge: Bridge, person: Person, *, rulebook: RulebookVersion, since: RulebookVersion | None, first: date, last: date
+) -> Rehearsal:
+    """Have the documents of a period planned under ``rulebook`` in the background; compared with ``since``, where one
+    is given.
+
+    Raises:
+        CannotRehearse: one of the versions says nothing of orders.
+        AlreadyRehearsing: another of this bridge is under way.
+    """
+    for version in filter(None, (rulebook, since)):
+        if parsed(version).orders is None:
+            raise CannotRehearse(f"Version {version.number} of the rules says nothing of orders.")
+    try:
+        with transaction.atomic():
+            rehearsal = Rehearsal.objects.create(
+                workspace_id=bridge.workspace_id, bridge=bridge, rulebook=rulebook, since=since, first=first,
+                last=last, asked_by=person, asked_at=timezone.now(),
+            )  # fmt: skip
+            arguments = {"workspace_id": bridge.workspace_id, "rehearsal_id": rehearsal.pk}
+            queue.defer(queue.REHEARSE, [queue.Call(arguments=arguments, lock=f"rehearsing:{bridge.pk}")])
+            record(bridge.workspace, person, "rulebook.rehearsed", f"{bridge.slug} version {rulebook.number}",
+                   first=first.isoformat(), last=last.isoformat())  # fmt: skip
+            _forget_old(bridge)
+            return rehearsal
+    except IntegrityError:
+        running = Rehearsal.objects.filter(bridge=bridge, state__in=ACTIVE).first()
+        if running is None:
+            return ask(bridge, person, rulebook=rulebook, since=since, first=first, last=last)
+        raise AlreadyRehearsing(f"Rehearsal {running.pk} of {bridge.name} is under way.", running.pk) from None
+
+
+def _forget_old(bridge: Bridge) -> None:
+    of_bridge = Rehearsal.objects.filter(workspace=bridge.workspace_id, bridge=bridge).order_by("-pk")
+    old = list(of_bridge.values_list("pk", flat=True)[MOST_KEPT:])
+    Rehearsal.objects.filter(pk__in=old).exclude(state__in=ACTIVE).delete()
+
+
+def cancel(rehearsal: Rehearsal) -> Rehearsal:
+    """End it, as far as it came; one that has ended stays as it was."""
+    Rehearsal.objects.filter(pk=rehearsal.pk, state__in=ACTIVE).update(
+        state=RehearsalState.CANCELLED, ended_at=timezone.now()
+    )
+    rehearsal.refresh_from_db()
+    return rehearsal
+
+
+def fail(rehearsal: Rehearsal, why: str) -> None:
+    """End it for a reason."""
+    Rehearsal.objects.filter(pk=rehearsal.pk, state__in=ACTIVE).update(
+        state=RehearsalState.FAILED, trouble=why, ended_at=timezone.now()
+    )
