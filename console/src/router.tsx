@@ -64,6 +64,7 @@ export const router = createBrowserRouter([
       page("bridges", async () => (await import("./features/bridges/Bridges")).Bridges),
       page("bridges/:bridge", async () => (await import("./features/bridges/BridgePage")).BridgePage),
       page("bridges/:bridge/rules", async () => (await import("./features/bridges/Rules")).Rules),
+      page("bridges/:bridge/rehearsal", async () => (await import("./features/rehearsals/RehearsalPage")).RehearsalPage),
       page("base-rules", bases),
       page("base-rules/:base", bases),
       page("bridges/:bridge/links/:kind", async () => (await import("./features/links/Links")).Links),

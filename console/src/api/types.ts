@@ -162,6 +162,15 @@ export interface Refund {
   total: string;
 }
 
+export type Edited = Schemas["Edited"];
+export type Operation = Schemas["OperationRequest"];
+export type RehearsalHead = Schemas["RehearsalHead"];
+export type Rehearsal = Schemas["Rehearsal"];
+export type ChangedPlan = Schemas["ChangedPlan"];
+export type PlanChange = Schemas["PlanChange"];
+export type BothPlans = Schemas["BothPlans"];
+export type MetValue = Schemas["MetValue"];
+
 export interface Invoice {
   external_reference: string;
   date: string;

@@ -15,7 +15,7 @@ from inkwell_bridge.cli.base import Service, failing_well, json_option, pass_ser
 from inkwell_bridge.cli.exits import INTERRUPTED, NEEDS_A_PERSON
 from inkwell_bridge.client import WorkspaceCalls
 from inkwell_bridge.client.errors import Conflict
-from inkwell_bridge.client.models import ChangedPlan, MetValue, Rehearsal, TotalChange
+from inkwell_bridge.client.models import ChangedPlan, MetValue, PlanChange, Rehearsal, TotalChange
 
 LOOK_AGAIN_SECONDS = 0.5
 _DAY = click.DateTime(formats=["%Y-%m-%d"])
@@ -101,9 +101,9 @@ def coverage(
 
 def _asked(workspace: WorkspaceCalls, bridge: str, *, first: datetime | None, last: datetime | None,
            **options: Any) -> Rehearsal:  # fmt: skip
-    days = {"first": first.date() if first else None, "last": last.date() if last else None}
+    begins, ends = first.date() if first else None, last.date() if last else None
     try:
-        return workspace.bridge(bridge).rehearse(**options, **days)
+        return workspace.bridge(bridge).rehearse(**options, first=begins, last=ends)
     except Conflict as conflict:
         running = (conflict.problem.model_extra or {}).get("rehearsal")
         if running is not None:
@@ -176,9 +176,9 @@ def _differs(one: TotalChange) -> bool:
 
 
 _TOTALS: list[output.Column] = [
-    ("", lambda one: one.of.capitalize()),
+    ("Of", lambda one: one.of.capitalize()),
     ("Code", lambda one: one.code),
-    ("", lambda one: one.currency),
+    ("Currency", lambda one: one.currency),
     ("Before>", lambda one: one.before),
     ("After>", lambda one: one.after),
     ("Difference>", lambda one: one.after - one.before),
@@ -193,12 +193,23 @@ _CHANGED: list[output.Column] = [
 
 
 def _said(one: ChangedPlan) -> str:
-    """The first changes, by the end of their pointers."""
-    said = [f"{change.at.rpartition('/')[2]}: {change.before or 'none'} to {change.after or 'none'}"
-            for change in one.changes]  # fmt: skip
-    kinds = list(dict.fromkeys(said))
+    """Why it would not be carried any more; else the first of its changes."""
+    if one.why:
+        return one.why
+    kinds = list(dict.fromkeys(_change(change) for change in one.changes if change.at != "/outcome"))
     more = f", and {len(kinds) - 3} more" if len(kinds) > 3 else ""
     return "; ".join(kinds[:3]) + more
+
+
+def _change(change: PlanChange) -> str:
+    name = change.at.rpartition("/")[2].replace("_", " ")
+    # A whole document or line says itself what it is.
+    whole = (change.at.count("/") == 2 and change.at.startswith("/documents/")) or name.isdecimal()
+    if change.after is None and change.before is not None:
+        return f"no {change.before}" if whole else f"no {name} ({change.before})"
+    if change.before is None and change.after is not None:
+        return f"now {change.after}" if whole else f"{name} {change.after}"
+    return f"{name} {change.before} to {change.after}" if change.before else f"another {name}"
 
 
 def _show_values(found: Rehearsal, values: list[MetValue], lacking: int) -> None:
@@ -219,7 +230,7 @@ def _mapped_by(one: MetValue) -> str:
     if one.standing == "unmapped":
         proposed = one.suggestion
         hint = f" Perhaps {proposed.at}: {proposed.value} ({proposed.why})" if proposed else ""
-        return f"No rule, on {one.unmapped}.{hint}"
+        return f"no rule ({one.unmapped} {'order' if one.unmapped == 1 else 'orders'}).{hint}"
     if one.rules:
-        return ", ".join(f"{use.rule} = {use.gave}" for use in one.rules[:3])
+        return ", ".join(f"{use.rule} = {use.gave}" if use.gave else use.rule for use in one.rules[:3])
     return {"left out": "left out", "not asked for": "no rule asks for it"}.get(one.standing, one.standing)

@@ -29,6 +29,9 @@ export function Rules() {
   return (
     <>
       <PageHead title="Rules">
+        <Link className="link" to={`/${slug}/bridges/${bridge}/rehearsal`}>
+          Rehearsal and coverage
+        </Link>
         <Link className="link" to={`/${slug}/bridges/${bridge}`}>
           Back to the bridge
         </Link>

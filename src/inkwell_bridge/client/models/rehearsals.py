@@ -90,13 +90,14 @@ class PlanChange(Answer):
 
 
 class ChangedPlan(Answer):
-    """A document whose plan would be another."""
+    """A document whose plan would be another; ``why`` it would be held or left out, where it was not."""
 
     crossing: int
     kind: str
     number: str
     before: str
     after: str
+    why: str
     changes: list[PlanChange]
 
 

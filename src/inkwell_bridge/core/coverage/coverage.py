@@ -172,9 +172,10 @@ def _of_order(order: Order, context: PlanningContext) -> Iterator[_Met]:
         (Aspect.COUNTRY, order.country),
         (Aspect.TREATMENT, str(order.treatment or "")),
         *((Aspect.TAG, tag) for tag in dict.fromkeys(order.tags)),
-        *((Aspect.DISCOUNT, one.name) for one in order.discounts),
     ):
         yield _Met(aspect, value, total, _NOT_ASKED)
+    for discount in order.discounts:
+        yield _Met(Aspect.DISCOUNT, discount.name, discount.amount, _NOT_ASKED)
     buyer = order.buyer
     customers = rules.customers
     for aspect, value, table, rule in (

@@ -54,9 +54,10 @@ class RuleUse(Value):
 class MetValue(Value):
     """One value of one aspect.
 
-    Shape: ``amounts`` are by currency what was charged under it, tax included, and of money what was paid; an order
-    that holds it several times counts once. ``rates`` are those that a tax class was charged at. ``unmapped`` counts
-    the orders for which no rule had an answer, ``examples`` are numbers of some orders, those without one first.
+    Shape: ``amounts`` are by currency what was charged under it, tax included, of money what was paid, and of a
+    discount what it took off; an order that holds it several times counts once. ``rates`` are those that a tax class
+    was charged at. ``unmapped`` counts the orders for which no rule had an answer, ``examples`` are numbers of some
+    orders, those without one first.
     """
 
     aspect: Aspect

@@ -60,11 +60,13 @@ class FindingCount(Value):
 
 
 class Compared(NamedTuple):
-    """What became of one document: its plans' outcomes, and every value that is another."""
+    """What became of one document: its plans' outcomes, every value that is another, and ``why`` it is held, where it
+    was not before."""
 
     before: Outcome
     after: Outcome
     changes: tuple[PlanChange, ...]
+    why: str = ""
 
     @property
     def differs(self) -> bool:
@@ -103,7 +105,7 @@ class Rehearsal:
         self._count_findings(before.findings, after.findings)
         changes = plan_changes(before, after)
         self.changed += bool(changes)
-        return Compared(before.outcome, after.outcome, changes)
+        return Compared(before.outcome, after.outcome, changes, _why(before, after))
 
     def _count_findings(self, before: tuple[Finding, ...], after: tuple[Finding, ...]) -> None:
         was, now = ({(one.id, one.level): one.text for one in found} for found in (before, after))
@@ -148,6 +150,15 @@ class Rehearsal:
             for key in {**self._before, **self._after}
         ]  # fmt: skip
         return tuple(sorted(found, key=lambda one: (one.of, not one.differs, one.code, one.currency)))
+
+
+def _why(before: Plan, after: Plan) -> str:
+    if after.outcome is Outcome.LEFT_OUT and before.outcome is not Outcome.LEFT_OUT:
+        return f"Left out by {after.left_out_by}."
+    if after.outcome is not Outcome.HOLD:
+        return ""
+    known = {one.id for one in before.findings if one.level is Level.ERROR}
+    return next((one.text for one in after.findings if one.level is Level.ERROR and one.id not in known), "")
 
 
 def _sum(sums: dict[_Key, tuple[Decimal, Decimal]], plan: Plan) -> None:

@@ -66,33 +66,6 @@ def patched(text: str, operations: Sequence[Operation]) -> str:
     return text
 
 
-def setting(values: Any, path: str, value: Any) -> Operation:
-    """The one operation that sets a key, with those of the groups above it that are not there yet.
-
-    Where a plain code stands and a group is wanted (``sales: "4000"``), it becomes the default of the group.
-    """
-    parts = parts_of(path)
-    there = values
-    for depth, part in enumerate(parts):
-        if isinstance(there, str) and depth:
-            return Operation(op="replace", path=_pointer(parts[:depth]), value={
-                "default": there, **_nested(parts[depth:], value)})  # fmt: skip
-        if not isinstance(there, dict) or part not in there or there[part] is None:
-            return Operation(op="add", path=_pointer(parts[: depth + 1]), value=_nested(parts[depth + 1 :], value))
-        there = there[part]
-    return Operation(op="replace", path=path, value=value)
-
-
-def _nested(parts: Sequence[str], value: Any) -> Any:
-    for part in reversed(parts):
-        value = {part: value}
-    return value
-
-
-def _pointer(parts: Sequence[str]) -> str:
-    return "".join(f"/{escaped(part)}" for part in parts)
-
-
 def _exchanged(text: str, step: Operation) -> str:
     """The text after one operation that is as small as can be."""
     at = parts_of(step.path)

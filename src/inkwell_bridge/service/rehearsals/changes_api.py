@@ -40,7 +40,7 @@ class ChangedPlanSerializer(ReadOnlySerializer[ChangedPlan]):
 
     class Meta:
         model = ChangedPlan
-        fields = ("crossing", "kind", "number", "before", "after", "changes")
+        fields = ("crossing", "kind", "number", "before", "after", "why", "changes")
 
 
 class ChangedPlansView(OneRehearsal, generics.ListAPIView[ChangedPlan]):

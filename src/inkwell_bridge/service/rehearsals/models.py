@@ -56,12 +56,13 @@ class Rehearsal(WorkspaceOwned):
 
 
 class ChangedPlan(WorkspaceOwned):
-    """A document whose plan is another under the rehearsed rules."""
+    """A document whose plan is another under the rehearsed rules; ``why`` it is held or left out, where it was not."""
 
     rehearsal = models.ForeignKey(Rehearsal, on_delete=models.CASCADE, related_name="changed_plans")
     crossing = models.ForeignKey(Crossing, on_delete=models.CASCADE, related_name="+")
     before = models.CharField(max_length=10)
     after = models.CharField(max_length=10)
+    why = models.TextField(default="")
     changes = models.JSONField(default=list)
 
     class Meta:

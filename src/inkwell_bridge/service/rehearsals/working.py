@@ -114,7 +114,7 @@ class _Working:
                     ChangedPlan(
                         workspace_id=self._rehearsal.workspace_id, rehearsal=self._rehearsal, crossing=crossing,
                         before=compared.before.value, after=compared.after.value,
-                        changes=[one.as_json() for one in compared.changes[:MOST_SHOWN]],
+                        why=compared.why, changes=[one.as_json() for one in compared.changes[:MOST_SHOWN]],
                     )
                     for crossing, compared in kept
                 ]

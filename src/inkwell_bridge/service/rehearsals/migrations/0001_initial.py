@@ -92,6 +92,7 @@ class Migration(migrations.Migration):
                 ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
                 ("before", models.CharField(max_length=10)),
                 ("after", models.CharField(max_length=10)),
+                ("why", models.TextField(default="")),
                 ("changes", models.JSONField(default=list)),
                 (
                     "crossing",

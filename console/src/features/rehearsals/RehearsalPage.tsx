@@ -1,0 +1,217 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { type FormEvent, useEffect, useState } from "react";
+import { Link, useParams, useSearchParams } from "react-router";
+
+import { rulesVersionsQuery } from "../../api/bridges";
+import { cancelRehearsal, goesOn, rehearsalQuery, rehearsalsQuery, rehearse } from "../../api/rehearsals";
+import type { Rehearsal, RehearsalHead, RulebookHead } from "../../api/types";
+import { Empty } from "../../parts/Empty";
+import { Labelled, PageHead } from "../../parts/Labelled";
+import { Loading } from "../../parts/Loading";
+import { ProblemNote } from "../../parts/Problem";
+import { useTitle } from "../../parts/useTitle";
+import { useWorkspace } from "../../parts/useWorkspace";
+import { counted, day } from "../../parts/words";
+import { ChangedDocuments } from "./ChangedDocuments";
+import { Coverage } from "./Coverage";
+import { Totals } from "./Totals";
+
+/** Past documents under a version of the rules: what would change, and what the rules cover. Nothing is sent. */
+export function RehearsalPage() {
+  const { slug } = useWorkspace();
+  const { bridge = "" } = useParams();
+  const [address, setAddress] = useSearchParams();
+  useTitle("Rehearsal");
+  const versions = useQuery(rulesVersionsQuery(slug, bridge));
+  const past = useQuery(rehearsalsQuery(slug, bridge));
+  if (versions.isPending || past.isPending) return <Loading what="the rehearsals" lines={8} />;
+  const failed = versions.error ?? past.error;
+  if (failed) return <ProblemNote error={failed} again={() => void Promise.all([versions.refetch(), past.refetch()])} />;
+  const shown = Number(address.get("of")) || past.data?.items[0]?.id || null;
+  const show = (number: number) => setAddress({ of: String(number) });
+  return (
+    <>
+      <PageHead title="Rehearsal">
+        <Link className="link" to={`/${slug}/bridges/${bridge}/rules`}>
+          To the rules
+        </Link>
+        <Link className="link" to={`/${slug}/bridges/${bridge}`}>
+          Back to the bridge
+        </Link>
+      </PageHead>
+      <div className="grid items-start gap-5 lg:grid-cols-[18rem_1fr]">
+        <div className="space-y-5">
+          <Ask bridge={bridge} versions={versions.data?.items ?? []} show={show} />
+          <Earlier rehearsals={past.data?.items ?? []} shown={shown} show={show} />
+        </div>
+        {shown ? (
+          <One key={shown} bridge={bridge} number={shown} />
+        ) : (
+          <Empty title="Nothing was rehearsed yet">
+            A rehearsal goes over the orders and refunds of a period, and says what each becomes under a version of the
+            rules. Nothing is sent, and nothing of a document changes.
+          </Empty>
+        )}
+      </div>
+    </>
+  );
+}
+
+function Ask({ bridge, versions, show }: { bridge: string; versions: RulebookHead[]; show: (number: number) => void }) {
+  const { slug, may } = useWorkspace();
+  const queries = useQueryClient();
+  const [rulebook, setRulebook] = useState(String(versions[0]?.number ?? ""));
+  const [first, setFirst] = useState("");
+  const [last, setLast] = useState("");
+  const asking = useMutation({
+    mutationFn: () =>
+      rehearse(slug, bridge, { rulebook: Number(rulebook), ...(first ? { first } : {}), ...(last ? { last } : {}) }),
+    onSuccess: (made) => {
+      void queries.invalidateQueries({ queryKey: rehearsalsQuery(slug, bridge).queryKey });
+      show(made.id);
+    },
+  });
+  const submit = (event: FormEvent) => {
+    event.preventDefault();
+    asking.mutate();
+  };
+  if (!may("operate")) return null;
+  if (!versions.length) return <Empty title="There are no rules yet">Write them first.</Empty>;
+  return (
+    <section aria-labelledby="ask" className="sheet">
+      <h2 id="ask" className="mb-2 text-lg font-semibold">
+        Rehearse
+      </h2>
+      <form onSubmit={submit} className="space-y-3">
+        <Labelled
+          label="Version of the rules"
+          value={rulebook}
+          onChange={setRulebook}
+          required
+          options={versions.map((one) => [String(one.number), `${one.number}${one.published_at ? "" : ", a draft"}`] as const)}
+        />
+        <Labelled label="From" type="date" value={first} onChange={setFirst} hint="Without days, the last whole month." />
+        <Labelled label="To" type="date" value={last} onChange={setLast} hint="" />
+        {asking.isError ? <ProblemNote error={asking.error} /> : null}
+        <button type="submit" className="button" disabled={asking.isPending}>
+          {asking.isPending ? "Starting…" : "Rehearse"}
+        </button>
+      </form>
+    </section>
+  );
+}
+
+function Earlier({ rehearsals, shown, show }: { rehearsals: RehearsalHead[]; shown: number | null; show: (number: number) => void }) {
+  if (!rehearsals.length) return null;
+  return (
+    <section aria-labelledby="earlier" className="sheet">
+      <h2 id="earlier" className="mb-2 text-lg font-semibold">
+        Rehearsals
+      </h2>
+      <ul className="space-y-2">
+        {rehearsals.map((one) => (
+          <li key={one.id}>
+            <button type="button" className="link text-left" aria-current={one.id === shown} onClick={() => show(one.id)}>
+              Version {one.rulebook}, {period(one)}
+            </button>
+            <span className="block text-sm text-faded">
+              {one.state === "ended" ? `${counted(one.changed, "change")} in ${counted(one.done, "document")}` : one.state}
+            </span>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+const period = (one: Pick<RehearsalHead, "first" | "last">) => `${day(one.first)} to ${day(one.last)}`;
+
+function One({ bridge, number }: { bridge: string; number: number }) {
+  const { slug } = useWorkspace();
+  const queries = useQueryClient();
+  const found = useQuery(rehearsalQuery(slug, number));
+  const cancelling = useMutation({
+    mutationFn: () => cancelRehearsal(slug, number),
+    onSuccess: () => queries.invalidateQueries({ queryKey: [slug] }),
+  });
+  const state = found.data?.state;
+  // The list beside it says how each ended.
+  useEffect(() => {
+    if (state) void queries.invalidateQueries({ queryKey: rehearsalsQuery(slug, bridge).queryKey });
+  }, [queries, slug, bridge, state]);
+  if (found.isPending) return <Loading what="the rehearsal" lines={6} />;
+  if (found.isError) return <ProblemNote error={found.error} again={() => void found.refetch()} />;
+  const one = found.data;
+  if (goesOn(one)) {
+    return (
+      <section aria-label="Progress" className="sheet">
+        <p role="status">
+          {one.total === null ? "Waiting for a worker…" : `${one.done} of ${counted(one.total, "document")}, ${one.changed} would change so far`}
+        </p>
+        <progress aria-label="Documents rehearsed" className="mt-3 w-full" max={one.total ?? 1} value={one.total ? one.done : undefined} />
+        {cancelling.isError ? <ProblemNote error={cancelling.error} /> : null}
+        <button type="button" className="button-quiet mt-3" disabled={cancelling.isPending} onClick={() => cancelling.mutate()}>
+          Cancel
+        </button>
+      </section>
+    );
+  }
+  if (one.state !== "ended") {
+    return (
+      <Empty title={one.state === "cancelled" ? "This one was cancelled" : "This one failed"}>
+        {one.trouble || `It had come to ${counted(one.done, "document")}.`}
+      </Empty>
+    );
+  }
+  return <Ended bridge={bridge} one={one} />;
+}
+
+const VIEWS = [
+  ["changes", "What changes"],
+  ["totals", "Totals"],
+  ["coverage", "Coverage"],
+] as const;
+
+function Ended({ bridge, one }: { bridge: string; one: Rehearsal }) {
+  const [view, setView] = useState<(typeof VIEWS)[number][0]>(one.since === null ? "coverage" : "changes");
+  const since = one.since === null ? "" : ` beside version ${one.since}`;
+  return (
+    <div className="min-w-0 space-y-5">
+      <section aria-label="What it came to" className="sheet">
+        <p role="status" className="text-lg">
+          Version {one.rulebook}
+          {since}, {period(one)}: <strong>{one.changed ? counted(one.changed, "document") : "nothing"}</strong> of {one.done} would
+          change.
+        </p>
+        <ul className="mt-2 space-y-1">
+          {one.outcomes
+            .filter((count) => count.before !== count.after)
+            .map((count) => (
+              <li key={count.before + count.after}>
+                {count.count} would be {ENDING[count.after]}, {count.count === 1 ? "which is" : "which are"} {ENDING[count.before]} now
+              </li>
+            ))}
+          {one.findings.map((finding) => (
+            <li key={finding.id + finding.level} className="text-sm">
+              {finding.came ? `Comes on ${finding.came}` : ""}
+              {finding.came && finding.went ? ", " : ""}
+              {finding.went ? `${finding.came ? "goes" : "Goes"} on ${finding.went}` : ""}: {finding.text}
+            </li>
+          ))}
+        </ul>
+        <div role="group" aria-label="Views" className="mt-4 flex flex-wrap gap-2">
+          {VIEWS.map(([name, text]) => (
+            <button key={name} type="button" className={name === view ? "button" : "button-quiet"} aria-pressed={name === view} onClick={() => setView(name)}>
+              {text}
+            </button>
+          ))}
+        </div>
+      </section>
+      {view === "changes" ? <ChangedDocuments rehearsal={one} /> : null}
+      {view === "totals" ? <Totals rehearsal={one} /> : null}
+      {view === "coverage" ? <Coverage bridge={bridge} rehearsal={one} /> : null}
+    </div>
+  );
+}
+
+const ENDING: Record<string, string> = { carry: "carried", hold: "held", "left out": "left out" };
