@@ -96,6 +96,10 @@ export const enterOpening = (workspace: string, slug: string, given: OpeningGive
 export const tryOrder = (workspace: string, slug: string, number: string) =>
   http.post<Tried>(`${at(workspace, slug)}/try`, { number });
 
+/** By the text of rules that are not kept. */
+export const tryOrderBy = (workspace: string, slug: string, number: string, text: string) =>
+  http.post<Tried>(`${at(workspace, slug)}/try`, { number, text });
+
 export const sendOrder = (workspace: string, slug: string, number: string) =>
   http.post<RunHead>(`${at(workspace, slug)}/runs`, { numbers: [number] });
 

@@ -47,12 +47,13 @@ export interface NamesAsked {
   q: string;
   change: string;
   cursor: string;
+  limit?: number;
 }
 
-export const namesQuery = (workspace: string, slug: string, { kind, ...asked }: NamesAsked) =>
+export const namesQuery = (workspace: string, slug: string, { kind, limit = 25, ...asked }: NamesAsked) =>
   queryOptions({
-    queryKey: [workspace, "connection", slug, "names", kind, asked],
-    queryFn: () => http.get<Page<Name>>(withQuery(`${at(workspace, slug)}/names/${kind}`, { ...asked, limit: 25 })),
+    queryKey: [workspace, "connection", slug, "names", kind, asked, limit],
+    queryFn: () => http.get<Page<Name>>(withQuery(`${at(workspace, slug)}/names/${kind}`, { ...asked, limit })),
     placeholderData: keepPreviousData,
   });
 

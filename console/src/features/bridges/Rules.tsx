@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useRef, useState } from "react";
+import { lazy, Suspense, useRef, useState } from "react";
 import { Link, useParams } from "react-router";
 
 import { publishRules, rulesQuery, rulesVersionsQuery, starterRules, writeRules } from "../../api/bridges";
@@ -15,6 +15,10 @@ import { FoundInRules } from "./FoundInRules";
 import { findingsOf } from "./refused";
 import { RuleChanges } from "./RuleChanges";
 import { RulesText, showLine } from "./RulesText";
+
+// Fields are many, and not everybody comes for them.
+const Beside = lazy(async () => ({ default: (await import("../mapping/Beside")).Beside }));
+const Mapping = lazy(async () => ({ default: (await import("../mapping/Mapping")).Mapping }));
 
 /** The rules of a bridge: the text of a version, what is wrong with it line by line, and its publishing. */
 export function Rules() {
@@ -64,6 +68,7 @@ function Editor({ bridge, version, versions, choose }: Chosen & { version: Ruleb
   const queries = useQueryClient();
   const area = useRef<HTMLTextAreaElement>(null);
   const [text, setText] = useState(version?.text ?? "");
+  const [asFields, setAsFields] = useState(false);
   const changed = () => queries.invalidateQueries({ queryKey: [slug, "bridge", bridge] });
   const writing = useMutation({
     mutationFn: () => writeRules(slug, bridge, text),
@@ -86,7 +91,21 @@ function Editor({ bridge, version, versions, choose }: Chosen & { version: Ruleb
           {version ? `Version ${version.number}` : "The first version"}
           {edited && version ? <span className="font-sans text-base font-normal text-faded"> – changed, not saved yet</span> : null}
         </h2>
-        <RulesText area={area} text={text} onChange={setText} readOnly={!may("edit")} lines={wrong.map((one) => one.line)} />
+        <div role="group" aria-label="How the rules are shown" className="mb-3 flex gap-2">
+          <button type="button" className={asFields ? "button-quiet" : "button"} aria-pressed={!asFields} onClick={() => setAsFields(false)}>
+            As text
+          </button>
+          <button type="button" className={asFields ? "button" : "button-quiet"} aria-pressed={asFields} disabled={!text} onClick={() => setAsFields(true)}>
+            As fields
+          </button>
+        </div>
+        {asFields ? (
+          <Suspense fallback={<Loading what="the rules as fields" lines={10} />}>
+            <Mapping bridge={bridge} text={text} onText={setText} />
+          </Suspense>
+        ) : (
+          <RulesText area={area} text={text} onChange={setText} readOnly={!may("edit")} lines={wrong.map((one) => one.line)} />
+        )}
         {may("edit") ? (
           <div className="mt-3 flex flex-wrap gap-3">
             <button type="button" className="button" disabled={!(edited || outdated) || writing.isPending} onClick={() => writing.mutate()}>
@@ -112,10 +131,17 @@ function Editor({ bridge, version, versions, choose }: Chosen & { version: Ruleb
         {failed ? <ProblemNote error={failed} /> : null}
       </section>
       <div className="space-y-5">
-        <FoundInRules findings={wrong} checked={Boolean(version) && !edited} onLine={(line) => showLine(area.current, line)} />
+        <FoundInRules findings={wrong} checked={Boolean(version) && !edited} onLine={(line) => {
+            setAsFields(false);
+            // Once the text stands there again.
+            requestAnimationFrame(() => showLine(area.current, line));
+          }} />
         {version && !edited && versions.some((one) => one.published_at) ? (
           <RuleChanges bridge={bridge} version={version} inForce={inForceOf(versions)} />
         ) : null}
+        <Suspense fallback={null}>
+          <Beside bridge={bridge} text={text} saved={version?.text ?? text} />
+        </Suspense>
         {version?.layers.length ? <BuildsOn layers={version.layers} /> : null}
         <section aria-labelledby="versions" className="sheet">
           <h2 id="versions" className="mb-2 text-lg font-semibold">

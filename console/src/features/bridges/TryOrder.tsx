@@ -43,6 +43,8 @@ const OUTCOMES: Record<string, string> = {
   adopt: "would be adopted: somebody has typed it into the books",
 };
 
+export const outcomeInWords = (outcome: string) => OUTCOMES[outcome] ?? outcome;
+
 /** One real order: what it would become, without sending; then that one sent. */
 export function TryOrder({ bridge }: { bridge: string }) {
   const { slug, may } = useWorkspace();
@@ -100,7 +102,7 @@ function Outcome({ tried }: { tried: Tried }) {
   return (
     <>
       <p className="font-medium">
-        {tried.number} {OUTCOMES[tried.outcome] ?? tried.outcome} by version {tried.rulebook} of the rules.
+        {tried.number} {outcomeInWords(tried.outcome)} by version {tried.rulebook} of the rules.
       </p>
       {tried.findings.map((finding) => (
         <p key={`${finding.id}${finding.at}`} className="mt-1 text-sm">

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from inkwell_bridge.core.rulebook.accounts import ALLOWED_TYPES, PRECEDENCE
-from inkwell_bridge.core.rulebook.schema.shapes import CODE, group, referred, table
+from inkwell_bridge.core.rulebook.schema.shapes import code_of, group, keyed_by, table
 
 _MEANT = {
     "sales": "Goods and services.",
@@ -35,24 +35,29 @@ _BY = {
     "country": "the country that the goods go to (ISO 3166)",
     "treatment": "how the sale is taxed",
 }
+_KEYS = {
+    "product": keyed_by("source", "products"),
+    "product_type": keyed_by("source", "product-types"),
+    "customer_group": keyed_by("source", "customer-groups"),
+}
 _MET = {"product": "BOOK-ISL", "product_type": "book", "customer": "70012", "customer_group": "trade",
         "channel": "fair", "country": "US", "treatment": "export"}  # fmt: skip
 
 
 def _role(role: str) -> dict[str, Any]:
     types = " or ".join(sorted(ALLOWED_TYPES[role]))
+    account = code_of("books", "accounts", *ALLOWED_TYPES[role])
     overrides = {
-        f"by_{name}": table(f"Goes before what follows, by {_BY[name]}.", CODE, example={_MET[name]: "4020"})
+        f"by_{name}": table(
+            f"Goes before what follows, by {_BY[name]}.", account, example={_MET[name]: "4020"}, **_KEYS.get(name, {})
+        )
         for name in PRECEDENCE
     }
-    one = group(
-        "A default, and what goes before it.",
-        {"default": referred("code", "The account where nothing below fits.", examples=["4000"]), **overrides},
-        required=("default",),
-    )
+    default = {**account, "description": "The account where nothing below fits.", "examples": ["4000"]}
+    one = group("A default, and what goes before it.", {"default": default, **overrides}, required=("default",))
     return {
         "description": f"{_MEANT[role]} An account of type {types}.",
-        "oneOf": [CODE, one],
+        "oneOf": [account, one],
         "examples": [_SHOWN[role]],
         "x-findings": ["REF-E001", "REF-E002"],
     }

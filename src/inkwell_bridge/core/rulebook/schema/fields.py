@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from inkwell_bridge.core.rulebook.schema.shapes import group, referred, table, text
+from inkwell_bridge.core.rulebook.schema.shapes import group, keyed_by, offered, referred, table, text
 
 _FINDINGS = {"x-findings": ["RULE-E005", "RULE-E006"]}
 _FURTHER = {"x-findings": ["CAN-E010", "RULE-E005", "RULE-E006"]}
@@ -41,11 +41,14 @@ DIMENSIONS = table(
 WAREHOUSES = group(
     "The books' warehouses by the sales side's locations.",
     {
-        "default": text("The warehouse where nothing below fits.", longest=120, example="DYEHOUSE"),
+        "default": text(
+            "The warehouse where nothing below fits.", longest=120, example="DYEHOUSE", **offered("books", "warehouses")
+        ),
         "by_location": table(
             "By location.",
-            {"type": "string", "maxLength": 120},
+            {"type": "string", "maxLength": 120, **offered("books", "warehouses")},
             example={"Mill": "MILL"},
+            **keyed_by("source", "locations"),
             **{"x-findings": ["REF-E008"]},
         ),
     },

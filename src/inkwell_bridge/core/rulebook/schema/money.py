@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
-from inkwell_bridge.core.rulebook.schema.shapes import CODE, choice, group, referred, table
+from inkwell_bridge.core.rulebook.schema.shapes import choice, code_of, group, keyed_by, offered, referred, table
+
+# Money comes in on bank and clearing accounts; gift cards that are used, on what they are owed under.
+_TYPES = ("asset", "bank", "liability")
+_ACCOUNT, _OFFERED = code_of("books", "accounts", *_TYPES), offered("books", "accounts", *_TYPES)
 
 PAYMENTS = {
     "description": "What happens to payments: left for later, or carried, each onto an account of its own.",
@@ -17,18 +21,40 @@ PAYMENTS = {
                     examples=[{"by_tender": {"card": "1250"}}],
                     properties={
                         "default": referred(
-                            "code", "The account where nothing below fits; without it, a hold.", examples=["1250"]
+                            "code",
+                            "The account where nothing below fits; without it, a hold.",
+                            examples=["1250"],
+                            **_OFFERED,
                         ),
-                        "by_brand": table("By the brand of the card.", CODE, example={"Kestrel": "1251"}),
-                        "by_gateway": table("By the gateway, in the shop's words.", CODE, example={"Weirgate": "1250"}),
-                        "by_method": table("By the method, in the shop's words.", CODE, example={"bank": "1200"}),
-                        "by_tender": table("By the tender.", CODE, example={"card": "1250", "gift card": "2310"}),
+                        "by_brand": table(
+                            "By the brand of the card.",
+                            _ACCOUNT,
+                            example={"Kestrel": "1251"},
+                            **keyed_by("source", "card-brands"),
+                        ),
+                        "by_gateway": table(
+                            "By the gateway, in the shop's words.", _ACCOUNT, example={"Weirgate": "1250"}
+                        ),
+                        "by_method": table(
+                            "By the method, in the shop's words.",
+                            _ACCOUNT,
+                            example={"bank": "1200"},
+                            **keyed_by("source", "payment-methods"),
+                        ),
+                        "by_tender": table("By the tender.", _ACCOUNT, example={"card": "1250", "gift card": "2310"}),
                     },
                 ),
                 "vouchers": group(
                     "Vouchers for one known thing at one known rate, taxed when they were sold: on the document that "
                     "they pay they are deducted with that tax. Without it, a voucher is money like any other.",
-                    {"taxed_as": referred("code", "The tax class that they were sold under.", examples=["standard"])},
+                    {
+                        "taxed_as": referred(
+                            "code",
+                            "The tax class that they were sold under.",
+                            examples=["standard"],
+                            **offered("source", "tax-classes"),
+                        )
+                    },
                     required=("taxed_as",),
                     examples=[{"taxed_as": "standard"}],
                     **{"x-findings": ["PLAN-E002", "TAX-E001", "PAY-E003"]},

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from inkwell_bridge.core.rulebook.schema.shapes import CODE, Json, choice, group, referred, text
+from inkwell_bridge.core.rulebook.schema.shapes import Json, choice, code_of, group, referred, text
 
 _MOMENTS = ("placed", "paid", "dispatched")
 _ARRIVE = choice("Whether the document is posted, or left as a draft to be looked over.", "posted", "draft",
@@ -75,7 +75,7 @@ ORDERS = group(
             "minItems": 1,
             "maxItems": 50,
             "uniqueItems": True,
-            "items": CODE,
+            "items": code_of("source", "order-statuses"),
             "examples": [["paid", "completed"]],
             "x-findings": ["REF-W008"],
         },

@@ -6,7 +6,7 @@ from typing import get_args
 
 from inkwell_bridge.core.books import PARTICULARS, STEPS
 from inkwell_bridge.core.rulebook.items import Way
-from inkwell_bridge.core.rulebook.schema.shapes import CODE, Json, choice, group, referred, table
+from inkwell_bridge.core.rulebook.schema.shapes import Json, choice, code_of, group, keyed_by, offered, referred, table
 
 _FINDINGS: Json = {"x-findings": ["CAN-E008"]}
 
@@ -40,12 +40,14 @@ CUSTOMERS = group(
             "Code of the contact for buyers of whom nothing is known that they could be found by; without this rule "
             "they are held.",
             examples=["WEB-GUEST"],
+            **offered("books", "contacts"),
             **{"x-findings": ["REF-E005", "CUST-E001"]},
         ),
         "house": referred(
             "code",
             "Code of the contact that stands for the buyers of house_for.",
             examples=["WEB-HOUSE"],
+            **offered("books", "contacts"),
             **{"x-findings": ["REF-E005"]},
         ),
         "house_for": choice("Whose orders go to the house contact.", "nobody", "guests", "everybody"),
@@ -61,11 +63,14 @@ CUSTOMERS = group(
             "examples": [["phone", "billing", "delivery"]],
         },
         "languages": table("From the shop's languages to those of the books (BCP 47); others go along as they are.",
-                           {"type": "string", "maxLength": 35}, example={"en-IE": "en-GB"}),
+                           {"type": "string", "maxLength": 35}, example={"en-IE": "en-GB"},
+                           **keyed_by("source", "languages")),
         "groups": table("From the shop's groups of customers to those of the books; others go along as they are.",
-                        {"type": "string", "maxLength": 120}, example={"trade": "TRADE"}),
+                        {"type": "string", "maxLength": 120}, example={"trade": "TRADE"},
+                        **keyed_by("source", "customer-groups")),
         "terms": table("From the shop's payment terms to codes of the books; what the books do not know is left out.",
-                       CODE, example={"30 days": "NET30"}, **{"x-findings": ["REF-E010", "CUST-N006"]}),
+                       code_of("books", "terms"), example={"30 days": "NET30"},
+                       **{"x-findings": ["REF-E010", "CUST-N006"]}),
     },
     dependentRequired={"house_for": ["house"]},
 )  # fmt: skip
@@ -81,7 +86,7 @@ ITEMS = group(
         "not_found": choice("What becomes of an article that the books have no item for.", "text line", "catch-all",
                             "hold", **{"x-findings": ["ITEM-E001"]}),
         "catch_all": referred("code", "Code of the item that stands for what the books have no item for.",
-                              examples=["SUNDRY"], **{"x-findings": ["REF-E009"]}),
+                              examples=["SUNDRY"], **offered("books", "items"), **{"x-findings": ["REF-E009"]}),
     },
     allOf=[
         {

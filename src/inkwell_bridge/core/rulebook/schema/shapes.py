@@ -38,6 +38,22 @@ def table(description: str, values: Json, *, example: Json | None = None, **more
             "additionalProperties": values, **shown, **more}  # fmt: skip
 
 
+def offered(end: str, kind: str, *types: str) -> Json:
+    """Which names of an end fit, for whoever helps to write a rulebook: ``books`` or ``source``, a list of it, and of
+    accounts the types. It constrains nothing: what does not fit is found when a rulebook is held against both ends."""
+    return {"x-offers": {"end": end, "kind": kind, **({"types": sorted(types)} if types else {})}}
+
+
+def code_of(end: str, kind: str, *types: str) -> Json:
+    """A code, one of those names."""
+    return {**CODE, **offered(end, kind, *types)}
+
+
+def keyed_by(end: str, kind: str) -> Json:
+    """Of a table: what its names are."""
+    return {"x-keys": offered(end, kind)["x-offers"]}
+
+
 CODE: Json = {"$ref": "#/$defs/code"}
 DEFINITIONS: Json = {
     "code": {"type": "string", "minLength": 1, "maxLength": 120},

@@ -3,7 +3,16 @@
 from __future__ import annotations
 
 from inkwell_bridge.core.commerce import Nature, Treatment
-from inkwell_bridge.core.rulebook.schema.shapes import CODE, MOST_ENTRIES, choice, group, referred, text
+from inkwell_bridge.core.rulebook.schema.shapes import (
+    MOST_ENTRIES,
+    choice,
+    code_of,
+    group,
+    keyed_by,
+    offered,
+    referred,
+    text,
+)
 
 TAX_CODES = group(
     "Tax codes of the books.",
@@ -13,7 +22,8 @@ TAX_CODES = group(
             "type": "object",
             "minProperties": 1,
             "maxProperties": MOST_ENTRIES,
-            "additionalProperties": CODE,
+            "additionalProperties": code_of("books", "tax-codes"),
+            **keyed_by("source", "tax-classes"),
             "examples": [{"standard": "S20", "zero": "Z00"}],
             "x-findings": ["REF-E003", "REF-W007", "REF-W009", "TAX-E001"],
         },
@@ -35,13 +45,15 @@ TAX_CODES = group(
                         longest=2,
                         example="DE",
                     ),
-                    "tax_class": referred("code", "The shop's tax class.", examples=["books"]),
+                    "tax_class": referred(
+                        "code", "The shop's tax class.", examples=["books"], **offered("source", "tax-classes")
+                    ),
                     "nature": {
                         "description": "What kind of supply it is.",
                         "enum": [str(one) for one in Nature],
                         "examples": ["digital"],
                     },
-                    "code": referred("code", "The tax code.", examples=["DE19"]),
+                    "code": referred("code", "The tax code.", examples=["DE19"], **offered("books", "tax-codes")),
                 },
                 required=("code",),
             ),
@@ -53,6 +65,7 @@ TAX_CODES = group(
             "The code outside tax, for rounding lines and for what bears no tax.",
             examples=["OUT"],
             **{"x-findings": ["REF-E003", "REF-E004"]},
+            **offered("books", "tax-codes"),
         ),
         "carry": choice(
             "Whether each line bears its tax, the order's whole tax stands on one line of accounts: tax, or the books "
@@ -86,7 +99,7 @@ TAX_CODES = group(
             "type": "array",
             "maxItems": 50,
             "uniqueItems": True,
-            "items": CODE,
+            "items": code_of("source", "tax-classes"),
             "examples": [["us-sales"]],
         },
         "kept": choice(

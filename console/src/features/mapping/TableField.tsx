@@ -1,0 +1,103 @@
+import { type ClipboardEvent, useState } from "react";
+
+import { counted } from "../../parts/words";
+import { CodeField } from "./CodeField";
+import { useMet } from "./offers";
+import { escaped, resolved, type Schema } from "./schema";
+import { useRules } from "./useEditing";
+
+interface Props {
+  at: string;
+  label: string;
+  schema: Schema;
+  value: Record<string, string> | undefined;
+}
+
+/** A table from what is met to a code: rows to change, one to add, and two columns of a spreadsheet to paste. */
+export function TableField({ at, label, schema, value = {} }: Props) {
+  const { set, remove, readOnly } = useRules();
+  const [key, setKey] = useState("");
+  const met = useMet(at);
+  const orders = (name: string) => met.find((one) => one.value === name)?.orders;
+  const offered = resolved((schema.additionalProperties as Schema | undefined) ?? {})["x-offers"];
+  const rows = Object.entries(value);
+  const missing = met.filter((one) => one.standing === "unmapped" && !(one.value in value));
+  const paste = (event: ClipboardEvent) => {
+    const pasted = rowsOf(event.clipboardData.getData("text"));
+    if (!pasted.length) return;
+    event.preventDefault();
+    set(at, (before: Record<string, string> | undefined) => ({ ...before, ...Object.fromEntries(pasted) }));
+  };
+  return (
+    <table className="mt-1">
+      <caption className="sr-only">{label}</caption>
+      <tbody>
+        {rows.map(([name, code]) => (
+          <tr key={name} className="*:py-0.5 *:pr-3">
+            <th scope="row" className="text-[15px] font-normal text-ink">
+              {name}
+              {orders(name) ? <span className="ml-2 text-xs text-faded">{counted(orders(name) ?? 0, "order")}</span> : null}
+            </th>
+            <td>
+              <CodeField label={`${label}: ${name}`} value={code} offered={offered} onChange={(said) => said ? set(`${at}/${escaped(name)}`, said) : remove(`${at}/${escaped(name)}`)} />
+            </td>
+            <td>
+              {readOnly ? null : (
+                <button type="button" className="link text-sm" aria-label={`Remove ${name} from ${label}`} onClick={() => remove(`${at}/${escaped(name)}`)}>
+                  Remove
+                </button>
+              )}
+            </td>
+          </tr>
+        ))}
+        {readOnly
+          ? null
+          : missing.map((one) => (
+              <tr key={one.value} className="*:py-0.5 *:pr-3">
+                <th scope="row" className="text-[15px] font-normal text-madder">
+                  {one.value} <span className="ml-2 text-xs">{counted(one.unmapped, "order")}, no rule</span>
+                </th>
+                <td>
+                  <CodeField label={`${label}: ${one.value}`} value="" offered={offered} onChange={(said) => said && set(`${at}/${escaped(one.value)}`, said)} />
+                </td>
+                <td>
+                  {one.suggestion ? (
+                    <button type="button" className="link text-sm" title={one.suggestion.why} onClick={() => set(`${at}/${escaped(one.value)}`, one.suggestion?.value)}>
+                      Map {one.value} to {one.suggestion.value}
+                    </button>
+                  ) : null}
+                </td>
+              </tr>
+            ))}
+        {readOnly ? null : (
+          <tr className="*:py-0.5 *:pr-3" onPaste={paste}>
+            <td>
+              <CodeField label={`A further row of ${label}`} value={key} offered={schema["x-keys"]} placeholder="add, or paste rows" onChange={setKey} />
+            </td>
+            <td>
+              {key ? (
+                <CodeField
+                  label={`${label}: ${key}`}
+                  value=""
+                  offered={offered}
+                  onChange={(said) => {
+                    if (said) set(`${at}/${escaped(key)}`, said);
+                    setKey("");
+                  }}
+                />
+              ) : null}
+            </td>
+          </tr>
+        )}
+      </tbody>
+    </table>
+  );
+}
+
+/** Rows of two columns, as a spreadsheet copies them; nothing where it is anything else. */
+export function rowsOf(text: string): [string, string][] {
+  const rows = text.split(/\r?\n/).filter((line) => line.trim());
+  const cells = rows.map((line) => line.split("\t").map((cell) => cell.trim()));
+  if (!cells.length || !cells.every((row) => row.length >= 2 && row[0] && row[1])) return [];
+  return cells.map((row) => [row[0] ?? "", row[1] ?? ""]);
+}

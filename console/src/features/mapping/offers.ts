@@ -1,0 +1,58 @@
+import { useQuery } from "@tanstack/react-query";
+
+import { namesQuery } from "../../api/connections";
+import { coverageQuery, goesOn, rehearsalsQuery } from "../../api/rehearsals";
+import type { MetValue } from "../../api/types";
+import { useWorkspace } from "../../parts/useWorkspace";
+import type { Offered } from "./schema";
+import { useRules } from "./useEditing";
+
+export interface Offer {
+  code: string;
+  name: string;
+}
+
+/** The names of an end that fit, by a part of a code or a name. */
+export function useOffers(offered: Offered | undefined, typed: string): Offer[] {
+  const { slug } = useWorkspace();
+  const { bridge } = useRules();
+  const end = offered?.end === "source" ? bridge.source : bridge.books;
+  const asked = { kind: offered?.kind ?? "", q: typed, change: "", cursor: "", limit: 200 };
+  const found = useQuery({ ...namesQuery(slug, end, asked), enabled: Boolean(offered) });
+  const fits = (types: string[] | undefined, type: string | undefined) => !types || types.includes(type ?? "");
+  return (found.data?.items ?? [])
+    .filter((one) => one.code && fits(offered?.types, (one.details as Record<string, string>)["type"]))
+    .map((one) => ({ code: one.code, name: one.name === one.code ? "" : one.name }));
+}
+
+const ASPECTS: Record<string, string> = {
+  "/tax_codes/by_class": "tax class",
+  "/payments/accounts/by_method": "payment method",
+  "/payments/accounts/by_tender": "tender",
+  "/payments/accounts/by_gateway": "gateway",
+  "/payments/accounts/by_brand": "card brand",
+  "/warehouses/by_location": "location",
+  "/orders/statuses": "order status",
+  "/customers/languages": "language",
+  "/customers/groups": "customer group",
+  "/customers/terms": "payment terms",
+};
+const FACTS: Record<string, string> = {
+  by_product: "product",
+  by_product_type: "product type",
+  by_customer_group: "customer group",
+  by_channel: "channel",
+  by_country: "country",
+  by_treatment: "tax treatment",
+};
+
+/** What orders hold of the values that a table is keyed by, from the newest rehearsal that has ended. */
+export function useMet(at: string): MetValue[] {
+  const { slug } = useWorkspace();
+  const { bridge } = useRules();
+  const aspect = ASPECTS[at] ?? (at.startsWith("/accounts/") ? FACTS[at.split("/").at(-1) ?? ""] : undefined);
+  const past = useQuery({ ...rehearsalsQuery(slug, bridge.slug), enabled: Boolean(aspect) });
+  const newest = past.data?.items.find((one) => !goesOn(one) && one.state === "ended");
+  const found = useQuery({ ...coverageQuery(slug, newest?.id ?? 0), enabled: Boolean(newest) });
+  return (found.data ?? []).filter((one) => one.aspect === aspect);
+}

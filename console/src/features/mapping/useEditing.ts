@@ -1,0 +1,61 @@
+import { useQuery } from "@tanstack/react-query";
+import { createContext, useContext, useEffect, useRef, useState } from "react";
+
+import { editRules } from "../../api/rehearsals";
+import type { Edited, Operation } from "../../api/types";
+
+export interface Editing {
+  /** What the rules say themselves, and together with what they build on. */
+  values: Record<string, unknown>;
+  effective: Record<string, unknown> | null;
+  findings: Edited["findings"];
+  readOnly: boolean;
+  /** Set a value, or what is made of the one that stands there by then. */
+  set: (path: string, value: unknown) => void;
+  remove: (path: string) => void;
+  bridge: { slug: string; source: string; books: string };
+}
+
+const Context = createContext<Editing | null>(null);
+export const EditingProvider = Context.Provider;
+
+/** The rules that are being edited, for the fields below. */
+export function useRules(): Editing {
+  const found = useContext(Context);
+  if (!found) throw new Error("a field stands outside the rules that it edits");
+  return found;
+}
+
+/** A text of rules as values, each change of which is made in the text itself, one after the other. */
+export function useEditing(workspace: string, bridge: string, text: string, onText: (text: string) => void) {
+  const read = useQuery({
+    queryKey: [workspace, "bridge", bridge, "edited", text],
+    queryFn: () => editRules(workspace, bridge, text, []),
+    staleTime: Infinity,
+    placeholderData: (before) => before,
+    retry: false,
+  });
+  const newest = useRef<{ text: string; values: Edited["values"] }>({ text, values: null });
+  useEffect(() => {
+    if (newest.current.text !== text) newest.current = { text, values: null };
+  }, [text]);
+  const queue = useRef<Promise<void>>(Promise.resolve());
+  const [failure, setFailure] = useState<Error | null>(null);
+  const [pending, setPending] = useState(0);
+  // Each begins from the text that the one before it has left, and is made out of the values there.
+  const apply = (made: (values: Edited["values"]) => Operation) => {
+    setPending((count) => count + 1);
+    queue.current = queue.current
+      .then(async () => {
+        const { text: latest, values } = newest.current;
+        const known = values ?? (await editRules(workspace, bridge, latest, [])).values;
+        const edited = await editRules(workspace, bridge, latest, [made(known)]);
+        newest.current = { text: edited.text, values: edited.values };
+        setFailure(null);
+        onText(edited.text);
+      })
+      .catch((error: unknown) => setFailure(error as Error))
+      .finally(() => setPending((count) => count - 1));
+  };
+  return { read, failure, pending: pending > 0, apply };
+}
