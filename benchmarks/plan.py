@@ -27,7 +27,7 @@ def main() -> None:
     parser = argparse.ArgumentParser(prog="inkwell bench plan", description=__doc__)
     parser.add_argument("--times", type=int, default=100, help="how often the month is gone over")
     times = parser.parse_args().times
-    context = _setting()
+    context = setting()
     written = [Order.read(in_our_words(said)).written() for said in month.web_shop()["orders"]]
     carried = sum(plan_order(Order.read(text), context).outcome is Outcome.CARRY for text in written)
     print(f"{len(written)} orders of the month, {carried} of them carried, {times} times")
@@ -49,7 +49,8 @@ def _read(text: str) -> Order:
     return Order.read(text)
 
 
-def _setting() -> PlanningContext:
+def setting() -> PlanningContext:
+    """All that the demo's orders are planned under."""
     books = facts()["books"]
     codes = [
         {"code": one["code"], "name": one["name"], "rate_percent": one["rate"], "outside": one["outside"]}

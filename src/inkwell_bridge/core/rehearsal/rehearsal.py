@@ -96,9 +96,11 @@ class Rehearsal:
     def add(self, before: Plan, after: Plan | None = None) -> Compared:
         """Count one document; without ``after`` the change does not reach it, and its plan stays as it was."""
         self.documents += 1
-        _sum(self._before, before)
-        _sum(self._after, before if after is None else after)
-        if after is None or after is before:
+        amounts = _carried(before)
+        _sum(self._before, amounts)
+        # What the change does not reach comes to the same on both sides.
+        _sum(self._after, amounts if after is None else _carried(after))
+        if after is None:
             self._outcomes[before.outcome, before.outcome] += 1
             return Compared(before.outcome, before.outcome, ())
         self._outcomes[before.outcome, after.outcome] += 1
@@ -161,10 +163,13 @@ def _why(before: Plan, after: Plan) -> str:
     return next((one.text for one in after.findings if one.level is Level.ERROR and one.id not in known), "")
 
 
-def _sum(sums: dict[_Key, tuple[Decimal, Decimal]], plan: Plan) -> None:
-    if plan.outcome is not Outcome.CARRY:
-        return
-    for key, net, tax in _amounts(plan):
+def _carried(plan: Plan) -> list[tuple[_Key, Decimal, Decimal]]:
+    """What a plan comes to in the books; nothing where it is not carried."""
+    return list(_amounts(plan)) if plan.outcome is Outcome.CARRY else []
+
+
+def _sum(sums: dict[_Key, tuple[Decimal, Decimal]], amounts: list[tuple[_Key, Decimal, Decimal]]) -> None:
+    for key, net, tax in amounts:
         if key in sums or len(sums) < MOST_TOTALS:
             was = sums.get(key, (ZERO, ZERO))
             sums[key] = (was[0] + net, was[1] + tax)

@@ -92,6 +92,8 @@ class Rules:
     def _carrying(self, past: Past) -> Carrying:
         # One bridge, and with it one row of each end, for all of them.
         past.crossing.bridge = self._bridge
+        # What was kept when it was posted does not count here, and is not read either.
+        past.crossing.pinned = {}
         return Carrying(
             crossing=past.crossing, kind=kind_named(past.crossing.kind), target=self._bridge.books, documents=[],
             shares=[], source=past.source, under=(self.version, self._master_data),
