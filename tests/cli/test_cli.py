@@ -126,14 +126,21 @@ def test_a_command_that_was_not_used_rightly_is_a_problem_too(inkwell: Inkwell, 
     assert inkwell(*wrong).stdout == ""
 
 
+def interruptible(*arguments: str, env: dict[str, str]) -> subprocess.Popen[str]:
+    """A command that hears Ctrl-C, even where these tests run in the background of a shell, which do not."""
+    return subprocess.Popen(
+        [INKWELL, *arguments], env=env, text=True, stdout=subprocess.PIPE, stderr=subprocess.PIPE,
+        start_new_session=True, preexec_fn=lambda: signal.signal(signal.SIGINT, signal.SIG_DFL),
+    )  # fmt: skip
+
+
 def test_ctrl_c_ends_the_waiting_and_not_the_run(carried: World, inkwell: Inkwell, tmp_path: Path) -> None:
     """It says how to follow the run again, and ends with the status of an interrupt."""
     world = new_world(carried.stack, carried.token)
     world.misbehave("web-shop", {"call": "orders", "kind": "latency", "seconds": 1.2, "times": 6})
     given = {**environment(tmp_path / "profile.json"), "INKWELL_ADDRESS": world.stack.address,
              "INKWELL_TOKEN": world.token, "INKWELL_WORKSPACE": world.slug}  # fmt: skip
-    command = subprocess.Popen([INKWELL, "run", BRIDGE], env=given, text=True, stdout=subprocess.PIPE,
-                               stderr=subprocess.PIPE, start_new_session=True)  # fmt: skip
+    command = interruptible("run", BRIDGE, env=given)
     (run,) = wait_for(lambda: list(world.calls.runs()) or None, seconds=20, what="the run")
     # The run is there before the command has its answer, and begins to follow it.
     time.sleep(1)
@@ -149,8 +156,7 @@ def test_ctrl_c_during_a_call_claims_nothing(tmp_path: Path) -> None:
     with socket.create_server(("127.0.0.1", 0)) as silent:
         given = {**environment(tmp_path / "profile.json"), "INKWELL_TOKEN": "ibt_any", "INKWELL_WORKSPACE": "any",
                  "INKWELL_ADDRESS": f"http://127.0.0.1:{silent.getsockname()[1]}"}  # fmt: skip
-        command = subprocess.Popen([INKWELL, "run", BRIDGE], env=given, text=True, stdout=subprocess.PIPE,
-                                   stderr=subprocess.PIPE, start_new_session=True)  # fmt: skip
+        command = interruptible("run", BRIDGE, env=given)
         asking, _ = silent.accept()
         with asking:
             asking.recv(1)

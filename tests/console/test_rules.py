@@ -63,3 +63,34 @@ def test_somebody_who_may_only_look_changes_no_rules(signed_in: Page, world: Wor
     expect(page.get_by_role("heading", name="client.yaml, version 1")).to_be_visible()
     expect(page.get_by_role("button", name="Check and save")).to_have_count(0)
     assert page.get_by_label("Text of the rules").get_attribute("readonly") is not None
+
+
+def test_two_people_at_once_see_each_other_and_one_goes_back(signed_in: Page, world: World) -> None:
+    """Somebody writes meanwhile: both changes are put together; then the first version is in force again."""
+    page, bridge = signed_in, world.calls.bridge(BRIDGE)
+    page.goto(f"/{world.slug}/bridges/{BRIDGE}/rules")
+    text, rules = page.get_by_label("Text of the rules"), bridge.rulebook(1).text
+    text.fill(rules.replace("goes_to: rounding account", "goes_to: hold"))
+    bridge.write_rulebook(rules.replace('shipping: "4100"', 'shipping: "4200"'))
+    page.get_by_role("button", name="Check and save as a draft").click()
+    told = page.get_by_role("alert").filter(has_text="Version 2 was written by")
+    expect(told).to_contain_text("Their changes and yours do not touch the same values.")
+    assert violations(page) == []
+    told.get_by_role("button", name="Take both together").click()
+    page.get_by_role("button", name="Check and save as a draft").click()
+    expect(page.get_by_role("heading", name="Version 3", exact=True)).to_be_visible()
+    expect(page.get_by_text("Not rehearsed yet.")).to_be_visible()
+    made = bridge.rulebook(3).text
+    assert 'shipping: "4200"' in made
+    assert "goes_to: hold" in made
+
+    page.get_by_label("Note on this version").fill("Agreed with the accountant")
+    page.get_by_role("button", name="Publish version 3").click()
+    expect(page.get_by_text("in force, ").first).to_be_visible()
+    expect(page.get_by_text("Agreed with the accountant", exact=True)).to_be_visible()
+    page.get_by_role("button", name="Version 1").click()
+    page.get_by_role("button", name="Put version 1 in force again").click()
+    expect(page.get_by_role("heading", name="Version 4", exact=True)).to_be_visible()
+    expect(page.get_by_text("Version 1 again.")).to_be_visible()
+    assert bridge.read().rulebook_in_force == 4
+    assert violations(page) == []

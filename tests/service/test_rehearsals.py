@@ -31,11 +31,12 @@ def put(path: str, value: Any) -> dict[str, Any]:
     return {"op": "replace", "path": path, "value": value}
 
 
-def rehearsed(world: World, text: str, *, since: int | None = None, compare: bool = True) -> Rehearsal:
-    """A draft of these rules, rehearsed on October to its end."""
+def rehearsed(world: World, text: str, *, compare: bool = True) -> Rehearsal:
+    """A draft of these rules, rehearsed on October to its end, beside the rules that the month was carried by."""
     bridge = world.calls.bridge(BRIDGE)
     draft = bridge.write_rulebook(text)
-    asked = bridge.rehearse(rulebook=draft.number, since=since, compare=compare, first=OCTOBER[0], last=OCTOBER[1])
+    # The first version: others may have been put in force since by whoever shares this world.
+    asked = bridge.rehearse(rulebook=draft.number, since=1, compare=compare, first=OCTOBER[0], last=OCTOBER[1])
     return ended(world, asked)
 
 
@@ -221,3 +222,36 @@ def test_an_order_is_tried_by_a_text_that_is_not_kept(october: World) -> None:
     again = bridge.try_order("MW-10001", text=RULES)
     assert (held.outcome, again.rulebook) == ("hold", None)
     assert "4100" in {line["account"] for document in again.documents for line in document.get("lines", ())}
+
+
+def test_two_who_write_at_once_do_not_overwrite_each_other(october: World) -> None:
+    """The second is told who was first, and gets both changes put together; what both changed otherwise is named."""
+    bridge = october.calls.bridge(BRIDGE)
+    began = bridge.write_rulebook(RULES, note="To begin from.")
+    first = bridge.write_rulebook(rules_with(put("/accounts/shipping", "4200")), after=began.number)
+    mine = rules_with(put("/accounts/shipping", "4900"), put("/penny/goes_to", "hold"))
+    with pytest.raises(
+        Conflict, match=f"Version {first.number} was written by .* since version {began.number}"
+    ) as told:
+        bridge.write_rulebook(mine, after=began.number)
+    members = told.value.problem.model_extra or {}
+    assert (members["newest"], members["conflicts"]) == (first.number, ["/accounts/shipping"])
+    together = bridge.write_rulebook(members["merged"], after=members["newest"], note="Both.")
+    assert together.text == rules_with(put("/accounts/shipping", "4200"), put("/penny/goes_to", "hold"))
+    assert [one.note for one in bridge.rulebooks()][:3] == ["Both.", "", "To begin from."]
+    # Who does not say what they began from is not asked.
+    assert bridge.write_rulebook(mine).number == together.number + 1
+
+
+def test_an_earlier_version_is_put_in_force_again(world: World) -> None:
+    """As a new one of the same text, with a note; one that was never in force is published instead."""
+    bridge = world.calls.bridge(BRIDGE)
+    second = bridge.write_rulebook(rules_with(put("/accounts/shipping", "4200")))
+    with pytest.raises(Conflict, match="was never in force; publish it"):
+        bridge.take_up_rulebook_again(second.number)
+    published = bridge.publish_rulebook(second.number, note="Agreed with the accountant.")
+    assert published.note == "Agreed with the accountant."
+    again = bridge.take_up_rulebook_again(1)
+    assert (again.number, again.text, again.note) == (3, bridge.rulebook(1).text, "Version 1 again.")
+    assert bridge.read().rulebook_in_force == 3
+    assert "rulebook.published" in {entry.action for entry in world.calls.trail()}

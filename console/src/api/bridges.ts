@@ -79,11 +79,15 @@ export const writeBase = (workspace: string, given: { name: string; text: string
 export const starterRules = (workspace: string, slug: string) =>
   http.get<{ text: string }>(`${at(workspace, slug)}/rulebooks/starter`);
 
-export const writeRules = (workspace: string, slug: string, text: string) =>
-  http.post<Rulebook>(`${at(workspace, slug)}/rulebooks`, { text });
+/** With `after`, only where that is the newest version still. */
+export const writeRules = (workspace: string, slug: string, text: string, after?: number) =>
+  http.post<Rulebook>(`${at(workspace, slug)}/rulebooks`, after === undefined ? { text } : { text, after });
 
-export const publishRules = (workspace: string, slug: string, number: number) =>
-  http.post<Rulebook>(`${at(workspace, slug)}/rulebooks/${number}/publish`);
+export const publishRules = (workspace: string, slug: string, number: number, note: string) =>
+  http.post<Rulebook>(`${at(workspace, slug)}/rulebooks/${number}/publish`, { note });
+
+export const takeUpAgain = (workspace: string, slug: string, number: number) =>
+  http.post<Rulebook>(`${at(workspace, slug)}/rulebooks/${number}/take-up-again`);
 
 export interface OpeningGiven {
   against: string;

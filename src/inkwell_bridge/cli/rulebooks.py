@@ -24,10 +24,14 @@ def rulebooks() -> None:
 @click.argument("bridge")
 @click.argument("file", type=click.Path(exists=True, dir_okay=False, path_type=Path))
 @click.option("--publish", is_flag=True, help="Put it in force at once.")
+@click.option("--after", type=int, help="Only where this is the newest version still: nobody else wrote one since.")
+@click.option("--note", default="", help="What there is to say of it.")
 @json_option
 @pass_service
 @failing_well
-def write(service: Service, bridge: str, file: Path, publish: bool, as_json: bool) -> None:
+def write(
+    service: Service, bridge: str, file: Path, publish: bool, after: int | None, note: str, as_json: bool
+) -> None:
     """Write a rulebook from a YAML file; every error names its line.
 
     \b
@@ -35,7 +39,7 @@ def write(service: Service, bridge: str, file: Path, publish: bool, as_json: boo
       inkwell rulebooks write web-shop-to-uk-books rulebook.yaml --publish
     """
     calls = service.workspace().bridge(bridge)
-    version = calls.write_rulebook(_text(file), file=file.name)
+    version = calls.write_rulebook(_text(file), file=file.name, after=after, note=note)
     if publish:
         try:
             version = calls.publish_rulebook(version.number, file=file.name)
@@ -95,6 +99,7 @@ def versions(service: Service, bridge: str, as_json: bool) -> None:
         ("Written", lambda row: row.created_at),
         ("By", lambda row: row.author),
         ("Published", lambda row: row.published_at),
+        ("Note", lambda row: row.note),
     ]
     output.table(rows, columns, empty="No rulebook yet. Write one with: inkwell rulebooks write")
 
@@ -102,23 +107,51 @@ def versions(service: Service, bridge: str, as_json: bool) -> None:
 @rulebooks.command("publish")
 @click.argument("bridge")
 @click.argument("number", type=int)
+@click.option("--note", default="", help="What there is to say of it.")
 @json_option
 @pass_service
 @failing_well
-def publish(service: Service, bridge: str, number: int, as_json: bool) -> None:
+def publish(service: Service, bridge: str, number: int, note: str, as_json: bool) -> None:
     """Put a draft in force, if the books have everything that it names.
 
     \b
     Example:
       inkwell rulebooks publish web-shop-to-uk-books 2
     """
-    version = service.workspace().bridge(bridge).publish_rulebook(number)
+    version = service.workspace().bridge(bridge).publish_rulebook(number, note=note)
     if as_json:
         output.as_json(version)
         return
     for finding in version.findings:
         output.say(f"{finding.level}: {finding.text} {finding.hint}".rstrip())
     output.say(f"Version {version.number} is in force.")
+
+
+@rulebooks.command("back")
+@click.argument("bridge")
+@click.argument("number", type=int, required=False)
+@json_option
+@pass_service
+@failing_well
+def back(service: Service, bridge: str, number: int | None, as_json: bool) -> None:
+    """Put an earlier version in force again, as a new one; without a number, the one before that in force.
+
+    \b
+    Examples:
+      inkwell rulebooks back web-shop-to-uk-books
+      inkwell rulebooks back web-shop-to-uk-books 3
+    """
+    calls = service.workspace().bridge(bridge)
+    if number is None:
+        published = [one.number for one in calls.rulebooks() if one.published_at]
+        if len(published) < 2:
+            raise NoSuchThing(f"No version of {bridge} was in force before. See: inkwell rulebooks list {bridge}")
+        number = published[1]
+    version = calls.take_up_rulebook_again(number)
+    if as_json:
+        output.as_json(version)
+        return
+    output.say(f"Version {version.number} is in force: version {number} again.")
 
 
 @rulebooks.command("show")

@@ -37,17 +37,26 @@ class BridgeCalls:
         """Rules to start from, made from the reference data of both ends: each choice is marked as proposed."""
         return str(self._transport.send("GET", f"{self._path}/rulebooks/starter")["text"])
 
-    def write_rulebook(self, text: str, *, file: str = "rulebook.yaml") -> models.Rulebook:
-        """Write a draft; ``file`` is the name that errors call it by."""
-        return self._transport.one(
-            models.Rulebook, "POST", f"{self._path}/rulebooks", body={"text": text, "file": file}
-        )
+    def write_rulebook(
+        self, text: str, *, file: str = "rulebook.yaml", after: int | None = None, note: str = ""
+    ) -> models.Rulebook:
+        """Write a draft; ``file`` is the name that errors call it by.
 
-    def publish_rulebook(self, number: int, *, file: str = "rulebook.yaml") -> models.Rulebook:
+        Raises:
+            Conflict: with ``after``, where there is a newer version than that; its members have a text with both
+                changes (``merged``), and what both changed otherwise (``conflicts``).
+        """
+        body = {"text": text, "file": file, "note": note} | ({"after": after} if after is not None else {})
+        return self._transport.one(models.Rulebook, "POST", f"{self._path}/rulebooks", body=body)
+
+    def publish_rulebook(self, number: int, *, file: str = "rulebook.yaml", note: str = "") -> models.Rulebook:
         """Put a draft in force."""
-        return self._transport.one(
-            models.Rulebook, "POST", f"{self._path}/rulebooks/{number}/publish", query={"file": file}
-        )
+        path = f"{self._path}/rulebooks/{number}/publish"
+        return self._transport.one(models.Rulebook, "POST", path, query={"file": file}, body={"note": note})
+
+    def take_up_rulebook_again(self, number: int) -> models.Rulebook:
+        """Put a version that was in force before in force again, as a new one of the same text."""
+        return self._transport.one(models.Rulebook, "POST", f"{self._path}/rulebooks/{number}/take-up-again")
 
     def rule_changes(self, number: int, *, since: int | None = None) -> list[models.RuleChange]:
         """What is otherwise in a version than in the one in force, or in the one named."""

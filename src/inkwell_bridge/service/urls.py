@@ -73,6 +73,7 @@ in_workspace = [
     path("bridges/<slug:bridge>/rulebooks/<int:number>", rulebooks.RulebookView.as_view()),
     path("bridges/<slug:bridge>/rulebooks/<int:number>/changes", rulebooks.ChangesView.as_view()),
     path("bridges/<slug:bridge>/rulebooks/<int:number>/publish", rulebooks.PublishView.as_view()),
+    path("bridges/<slug:bridge>/rulebooks/<int:number>/take-up-again", rulebooks.TakeUpAgainView.as_view()),
     path("bridges/<slug:bridge>/timetable", bridges.TimetableView.as_view()),
     path("bridges/<slug:bridge>/links/<slug:kind>", links_api.LinksView.as_view()),
     path("bridges/<slug:bridge>/links/<slug:kind>/counts", links_api.LinkCountsView.as_view()),

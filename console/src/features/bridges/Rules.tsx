@@ -2,17 +2,19 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { lazy, Suspense, useRef, useState } from "react";
 import { Link, useParams } from "react-router";
 
-import { publishRules, rulesQuery, rulesVersionsQuery, starterRules, writeRules } from "../../api/bridges";
+import { publishRules, rulesQuery, rulesVersionsQuery, starterRules, takeUpAgain, writeRules } from "../../api/bridges";
 import type { Rulebook, RulebookHead } from "../../api/types";
 import { PageHead } from "../../parts/Labelled";
 import { Loading } from "../../parts/Loading";
+import { Problem } from "../../api/http";
 import { ProblemNote } from "../../parts/Problem";
 import { useTitle } from "../../parts/useTitle";
 import { useWorkspace } from "../../parts/useWorkspace";
-import { day } from "../../parts/words";
+import { day, ruleInWords } from "../../parts/words";
 import { BuildsOn } from "./BuildsOn";
 import { FoundInRules } from "./FoundInRules";
 import { findingsOf } from "./refused";
+import { Rehearsed } from "./Rehearsed";
 import { RuleChanges } from "./RuleChanges";
 import { RulesText, showLine } from "./RulesText";
 
@@ -69,21 +71,39 @@ function Editor({ bridge, version, versions, choose }: Chosen & { version: Ruleb
   const area = useRef<HTMLTextAreaElement>(null);
   const [text, setText] = useState(version?.text ?? "");
   const [asFields, setAsFields] = useState(false);
+  const [note, setNote] = useState("");
+  // What the text began from: the version shown, or a newer one that its changes were put together with.
+  const [began, setBegan] = useState(version?.number);
   const changed = () => queries.invalidateQueries({ queryKey: [slug, "bridge", bridge] });
   const writing = useMutation({
-    mutationFn: () => writeRules(slug, bridge, text),
+    mutationFn: () => writeRules(slug, bridge, text, began),
     onSuccess: (made) => {
       void changed();
       choose(made.number);
     },
   });
   const starting = useMutation({ mutationFn: () => starterRules(slug, bridge), onSuccess: (made) => setText(made.text) });
-  const publishing = useMutation({ mutationFn: (made: Rulebook) => publishRules(slug, bridge, made.number), onSuccess: changed });
+  const publishing = useMutation({ mutationFn: (made: Rulebook) => publishRules(slug, bridge, made.number, note), onSuccess: changed });
+  const goingBack = useMutation({
+    mutationFn: (to: Rulebook) => takeUpAgain(slug, bridge, to.number),
+    onSuccess: (made) => {
+      void changed();
+      choose(made.number);
+    },
+  });
   const edited = text !== (version?.text ?? "");
   const outdated = version?.layers.some((layer) => layer.newest > layer.number) ?? false;
   const refused = findingsOf(edited ? writing.error : publishing.error);
   const wrong = edited || refused.length ? refused : (version?.findings ?? []);
-  const failed = [writing.error, starting.error, publishing.error].find((error) => error && !findingsOf(error).length);
+  const meanwhile = writtenMeanwhile(writing.error);
+  const failed = [meanwhile ? null : writing.error, starting.error, publishing.error, goingBack.error].find(
+    (error) => error && !findingsOf(error).length,
+  );
+  const takeBoth = (both: Meanwhile) => {
+    setText(both.merged);
+    setBegan(both.newest);
+    writing.reset();
+  };
   return (
     <div className="grid items-start gap-5 lg:grid-cols-[1fr_22rem]">
       <section aria-labelledby="text" className="sheet">
@@ -117,17 +137,33 @@ function Editor({ bridge, version, versions, choose }: Chosen & { version: Ruleb
               </button>
             ) : null}
             {version && !version.published_at ? (
-              <button
-                type="button"
-                className="button-quiet"
-                disabled={edited || publishing.isPending}
-                onClick={() => publishing.mutate(version)}
-              >
-                Publish version {version.number}
+              <>
+                <button
+                  type="button"
+                  className="button-quiet"
+                  disabled={edited || publishing.isPending}
+                  onClick={() => publishing.mutate(version)}
+                >
+                  Publish version {version.number}
+                </button>
+                <input
+                  aria-label="Note on this version"
+                  className="field min-w-0 flex-1"
+                  placeholder="A note, such as what was agreed with whom"
+                  maxLength={500}
+                  value={note}
+                  onChange={(event) => setNote(event.target.value)}
+                />
+              </>
+            ) : null}
+            {version?.published_at && version.number !== inForceOf(versions)?.number ? (
+              <button type="button" className="button-quiet" disabled={edited || goingBack.isPending} onClick={() => goingBack.mutate(version)}>
+                Put version {version.number} in force again
               </button>
             ) : null}
           </div>
         ) : null}
+        {meanwhile ? <WrittenMeanwhile said={writing.error} both={meanwhile} take={() => takeBoth(meanwhile)} /> : null}
         {failed ? <ProblemNote error={failed} /> : null}
       </section>
       <div className="space-y-5">
@@ -137,7 +173,10 @@ function Editor({ bridge, version, versions, choose }: Chosen & { version: Ruleb
             requestAnimationFrame(() => showLine(area.current, line));
           }} />
         {version && !edited && versions.some((one) => one.published_at) ? (
-          <RuleChanges bridge={bridge} version={version} inForce={inForceOf(versions)} />
+          <>
+            <RuleChanges bridge={bridge} version={version} inForce={inForceOf(versions)} />
+            {version.published_at ? null : <Rehearsed bridge={bridge} number={version.number} />}
+          </>
         ) : null}
         <Suspense fallback={null}>
           <Beside bridge={bridge} text={text} saved={version?.text ?? text} />
@@ -160,11 +199,42 @@ function Editor({ bridge, version, versions, choose }: Chosen & { version: Ruleb
                   Version {one.number}
                 </button>
                 <span className="block text-sm text-faded">{stateOf(one, versions)}</span>
+                {one.note ? <span className="block text-sm">{one.note}</span> : null}
               </li>
             ))}
           </ul>
         </section>
       </div>
+    </div>
+  );
+}
+
+interface Meanwhile {
+  newest: number;
+  merged: string;
+  conflicts: string[];
+}
+
+/** What the service says of a newer version that somebody else wrote; nothing where it failed for anything else. */
+function writtenMeanwhile(error: Error | null): Meanwhile | null {
+  if (!(error instanceof Problem) || error.code !== "written-meanwhile") return null;
+  return error.members as unknown as Meanwhile;
+}
+
+function WrittenMeanwhile({ said, both, take }: { said: Error | null; both: Meanwhile; take: () => void }) {
+  return (
+    <div role="alert" className="mt-3 border-l-4 border-ochre pl-3">
+      <p>{said?.message}</p>
+      {both.conflicts.length ? (
+        <p className="text-sm">
+          Both of you changed {both.conflicts.map(ruleInWords).join(", ")}: there the text will have theirs.
+        </p>
+      ) : (
+        <p className="text-sm">Their changes and yours do not touch the same values.</p>
+      )}
+      <button type="button" className="button-quiet mt-2" onClick={take}>
+        Take both together
+      </button>
     </div>
   );
 }

@@ -58,6 +58,7 @@ class RulebookHead(Answer):
     author: str
     created_at: datetime
     published_at: datetime | None
+    note: str = ""
 
 
 class Layer(Answer):

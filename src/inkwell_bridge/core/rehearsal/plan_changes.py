@@ -26,7 +26,7 @@ class PlanChange(Value):
 
 
 def plan_changes(before: Plan, after: Plan) -> tuple[PlanChange, ...]:
-    """What is otherwise in the second of two plans, the first ``MOST_CHANGES`` of it.
+    """What differs in the second of two plans, the first ``MOST_CHANGES`` of it.
 
     Documents are compared with those of the same reference, wherever they stand; their lines one by one in their
     order. A whole line or document that comes or goes is one change.

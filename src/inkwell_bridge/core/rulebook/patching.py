@@ -88,24 +88,25 @@ def _steps(values: Any, operation: Operation) -> Iterator[Operation]:
     elif operation.op == "add" and isinstance(_at(values, parts_of(path)[:-1]), list):
         yield operation
     elif not parts_of(path):
-        yield from _differences("", values, value)
+        yield from differences(values, value)
     else:
         *above, name = parts_of(path)
         group = _at(values, above)
         if isinstance(group, dict) and name not in group:
             yield Operation(op="add", path=path, value=value)
         else:
-            yield from _differences(path, _at(values, parts_of(path)), value)
+            yield from differences(_at(values, parts_of(path)), value, path)
 
 
-def _differences(at: str, before: Any, after: Any) -> Iterator[Operation]:
+def differences(before: Any, after: Any, at: str = "") -> Iterator[Operation]:
+    """The smallest operations that lead from the first values to the second."""
     if before == after and type(before) is type(after):
         return
     if isinstance(before, dict) and isinstance(after, dict) and before and after:
         for name in after:
             below = f"{at}/{escaped(name)}"
             if name in before:
-                yield from _differences(below, before[name], after[name])
+                yield from differences(before[name], after[name], below)
             else:
                 yield Operation(op="add", path=below, value=after[name])
         # What is new comes before what is old has gone, so that no group is ever empty on the way.
@@ -113,7 +114,7 @@ def _differences(at: str, before: Any, after: Any) -> Iterator[Operation]:
     elif isinstance(before, list) and isinstance(after, list) and before and after:
         same = min(len(before), len(after))
         for place in range(same):
-            yield from _differences(f"{at}/{place}", before[place], after[place])
+            yield from differences(before[place], after[place], f"{at}/{place}")
         yield from (Operation(op="add", path=f"{at}/-", value=one) for one in after[same:])
         yield from (Operation(op="remove", path=f"{at}/{place}") for place in reversed(range(same, len(before))))
     else:

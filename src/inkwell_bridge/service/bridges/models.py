@@ -61,6 +61,7 @@ class RulebookVersion(WorkspaceOwned):
     """One version of a bridge's rules. A published version never changes; the database sees to it.
 
     ``layers`` are the base rulebooks that it builds on, as they were when it was written: name, number and text.
+    ``note`` is what its author or publisher said of it.
     """
 
     bridge = models.ForeignKey(Bridge, on_delete=models.CASCADE, related_name="rulebooks")
@@ -70,6 +71,7 @@ class RulebookVersion(WorkspaceOwned):
     author = models.ForeignKey(Person, on_delete=models.PROTECT, null=True, related_name="+")
     created_at = models.DateTimeField(auto_now_add=True)
     published_at = models.DateTimeField(null=True)
+    note = models.CharField(max_length=500, default="", blank=True)
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["bridge", "number"], name="rulebook_number")]

@@ -14,6 +14,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from inkwell_bridge.service.api.access import InWorkspace
+from inkwell_bridge.service.api.fields import Strict
 from inkwell_bridge.service.api.findings import FindingSerializer
 from inkwell_bridge.service.api.read_only import ReadOnlySerializer
 from inkwell_bridge.service.bridges import bases, rules
@@ -35,13 +36,32 @@ class RulebookSerializer(serializers.ModelSerializer[RulebookVersion]):
 
     text = serializers.CharField(max_length=200_000, trim_whitespace=False)
     file = serializers.CharField(write_only=True, required=False, default="rulebook.yaml", max_length=200)
+    after = serializers.IntegerField(
+        write_only=True,
+        required=False,
+        min_value=1,
+        max_value=10**6,
+        help_text="The version that it began from: refused (409 written-meanwhile) where there is a newer one by now.",
+    )
+    note = serializers.CharField(required=False, allow_blank=True, default="", max_length=500)
     author = serializers.CharField(source="author.email", default="", read_only=True)
     findings = serializers.SerializerMethodField()
     layers = serializers.SerializerMethodField()
 
     class Meta:
         model = RulebookVersion
-        fields = ("number", "text", "file", "author", "created_at", "published_at", "findings", "layers")
+        fields = (
+            "number",
+            "text",
+            "file",
+            "after",
+            "note",
+            "author",
+            "created_at",
+            "published_at",
+            "findings",
+            "layers",
+        )
         read_only_fields = ("number", "published_at")
 
     @extend_schema_field(FindingSerializer(many=True))
@@ -70,7 +90,7 @@ class RulebookHeadSerializer(ReadOnlySerializer[RulebookVersion]):
 
     class Meta:
         model = RulebookVersion
-        fields = ("number", "author", "created_at", "published_at")
+        fields = ("number", "author", "created_at", "published_at", "note")
 
 
 class RulebooksView(OneBridge, generics.ListAPIView[RulebookVersion]):
@@ -90,8 +110,10 @@ class RulebooksView(OneBridge, generics.ListAPIView[RulebookVersion]):
         """Write a draft. A text that is no rulebook is refused with every error and its line."""
         given = RulebookSerializer(data=request.data)
         given.is_valid(raise_exception=True)
-        file = given.validated_data["file"]
-        version = rules.write_draft(self.bridge(), self.person, given.validated_data["text"], file=file)
+        said, bridge = given.validated_data, self.bridge()
+        file, number = said["file"], said.get("after")
+        after = None if number is None else self.numbered(bridge.rulebooks.all(), "version", number, field="number")
+        version = rules.write_draft(bridge, self.person, said["text"], file=file, after=after, note=said["note"])
         return Response(RulebookSerializer(version, context={"file": file}).data, status=status.HTTP_201_CREATED)
 
 
@@ -130,16 +152,36 @@ class RulebookView(OneRulebook):
         return Response(RulebookSerializer(self.version()).data)
 
 
+class PublishRequestSerializer(Strict):
+    """What there is to say of it."""
+
+    note = serializers.CharField(required=False, allow_blank=True, default="", max_length=500)
+
+
 class PublishView(OneRulebook):
     """Publishing a version."""
 
     needs = {"POST": Role.EDIT}
 
-    @extend_schema(operation_id="rulebooks_publish", request=None, responses=RulebookSerializer)
+    @extend_schema(operation_id="rulebooks_publish", request=PublishRequestSerializer, responses=RulebookSerializer)
     def post(self, request: Request, workspace: str, bridge: str, number: int) -> Response:
         """Put it in force; refused where it names what the books do not have."""
-        file = str(request.query_params.get("file", "rulebook.yaml"))[:200]
-        return Response(RulebookSerializer(rules.publish(self.version(), self.person, file=file)).data)
+        given = PublishRequestSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        file, note = str(request.query_params.get("file", "rulebook.yaml"))[:200], given.validated_data["note"]
+        return Response(RulebookSerializer(rules.publish(self.version(), self.person, file=file, note=note)).data)
+
+
+class TakeUpAgainView(OneRulebook):
+    """Going back to an earlier version."""
+
+    needs = {"POST": Role.EDIT}
+
+    @extend_schema(operation_id="rulebooks_take_up_again", request=None, responses={201: RulebookSerializer})
+    def post(self, request: Request, workspace: str, bridge: str, number: int) -> Response:
+        """Put one that was in force before in force again, as a new version of the same text."""
+        again = rules.take_up_again(self.version(), self.person)
+        return Response(RulebookSerializer(again).data, status=status.HTTP_201_CREATED)
 
 
 class RuleChangeSerializer(serializers.Serializer[Any]):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from functools import lru_cache
-from typing import cast
+from typing import Any, cast
 
 from django.db import transaction
 from django.db.models import Max
@@ -16,6 +16,7 @@ from inkwell_bridge.core.findings import Finding, Level
 from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.core.rulebook.compare import Change, compare
 from inkwell_bridge.core.rulebook.invalid import RulebookInvalid
+from inkwell_bridge.core.rulebook.merging import merged
 from inkwell_bridge.core.rulebook.starter import starter, still_proposed
 from inkwell_bridge.ends.contract import kinds
 from inkwell_bridge.service.bridges.bases import Below, as_written_on, built_on
@@ -37,6 +38,23 @@ class NotADraft(Refusal):
     hint = "Write a new draft, then publish that."
 
 
+class WrittenMeanwhile(Refusal):
+    """Somebody else wrote a version since the one that a draft began from."""
+
+    code = "written-meanwhile"
+    hint = "Look at what they changed. Take both together, or write yours all the same by leaving out after."
+
+    def __init__(self, newest: RulebookVersion, after: RulebookVersion, text: str) -> None:
+        both = merged(after.text, text, newest.text)
+        self._members = {"newest": newest.number, "merged": both.text, "conflicts": list(both.conflicts)}
+        by = f" by {newest.author.email}" if newest.author else ""
+        super().__init__(f"Version {newest.number} was written{by} since version {after.number}.")
+
+    def members(self) -> dict[str, Any]:
+        """The newest version, and a text with both changes."""
+        return self._members
+
+
 class NothingLoaded(Refusal):
     """There is nothing yet that rules could be made from."""
 
@@ -56,15 +74,22 @@ def unsaved(bridge: Bridge, text: str, *, file: str = "rulebook.yaml") -> Rulebo
 
 
 @transaction.atomic
-def write_draft(bridge: Bridge, person: Person | None, text: str, *, file: str) -> RulebookVersion:
-    """Keep a new draft.
+def write_draft(
+    bridge: Bridge, person: Person | None, text: str, *, file: str, after: RulebookVersion | None = None, note: str = ""
+) -> RulebookVersion:
+    """Keep a new draft; with ``after``, only where that is the newest version still.
 
     Raises:
         RulebookInvalid: the text is no rulebook; every error with its line.
+        WrittenMeanwhile: there is a newer version than ``after``.
     """
     version = unsaved(bridge, text, file=file)
     # Two people who write at once get two numbers, and both drafts stay.
     Bridge.objects.select_for_update().get(pk=bridge.pk)
+    newest = newest_version(bridge)
+    if after is not None and newest is not None and newest.number > after.number:
+        raise WrittenMeanwhile(newest, after, text)
+    version.note = note
     version.number = (bridge.rulebooks.aggregate(last=Max("number"))["last"] or 0) + 1
     version.author = person
     version.save()
@@ -133,8 +158,10 @@ def _capabilities(bridge: Bridge) -> BooksCapabilities:
 
 
 @transaction.atomic
-def publish(version: RulebookVersion, person: Person | None, *, file: str = "rulebook.yaml") -> RulebookVersion:
-    """Put a draft in force.
+def publish(
+    version: RulebookVersion, person: Person | None, *, file: str = "rulebook.yaml", note: str = ""
+) -> RulebookVersion:
+    """Put a draft in force; a ``note`` takes the place of the one that it was written with.
 
     Raises:
         RulebookInvalid: it names what the books do not have.
@@ -148,11 +175,33 @@ def publish(version: RulebookVersion, person: Person | None, *, file: str = "rul
         raise RulebookInvalid(findings)
     # Of two who publish at once, the second waits here and finds it done.
     now = timezone.now()
-    if not RulebookVersion.objects.filter(pk=version.pk, published_at__isnull=True).update(published_at=now):
+    version.note = note or version.note
+    draft = RulebookVersion.objects.filter(pk=version.pk, published_at__isnull=True)
+    if not draft.update(published_at=now, note=version.note):
         raise NotADraft(f"Version {version.number} was published at this moment by somebody else.")
     version.published_at = now
     record(version.workspace, person, "rulebook.published", f"{version.bridge.slug} version {version.number}")
     return version
+
+
+@transaction.atomic
+def take_up_again(version: RulebookVersion, person: Person | None) -> RulebookVersion:
+    """Put an earlier version in force again: as a new one of the same text, on the bases that it was written on.
+
+    Raises:
+        RulebookInvalid: it names what the books do not have any more.
+        NotADraft: it was never in force; it is published.
+    """
+    if version.published_at is None:
+        raise NotADraft(f"Version {version.number} was never in force; publish it.")
+    bridge = version.bridge
+    Bridge.objects.select_for_update().get(pk=bridge.pk)
+    newest = newest_version(bridge)
+    again = RulebookVersion.objects.create(
+        workspace=bridge.workspace, bridge=bridge, number=(newest.number if newest else 0) + 1, text=version.text,
+        layers=version.layers, author=person, note=f"Version {version.number} again.",
+    )  # fmt: skip
+    return publish(again, person)
 
 
 def in_force(bridge: Bridge) -> RulebookVersion | None:

@@ -15,7 +15,7 @@ from rest_framework.response import Response
 from inkwell_bridge.core.planner import Outcome
 from inkwell_bridge.service import clock
 from inkwell_bridge.service.api.access import InWorkspace
-from inkwell_bridge.service.api.fields import of_our_time
+from inkwell_bridge.service.api.fields import Strict, of_our_time
 from inkwell_bridge.service.api.read_only import ReadOnlySerializer
 from inkwell_bridge.service.bridges.api import OneBridge
 from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
@@ -98,7 +98,7 @@ class RehearsalSerializer(RehearsalHeadSerializer):
         return rehearsal.result.get("findings", [])
 
 
-class RehearsalRequestSerializer(serializers.Serializer[Any]):
+class RehearsalRequestSerializer(Strict):
     """A version of the rules, and the documents to rehearse it on.
 
     Without ``rulebook`` the newest version, without ``since`` the one in force; with ``compare`` off nothing is
