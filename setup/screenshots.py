@@ -51,6 +51,10 @@ def main() -> None:
             page.goto(where)
             page.get_by_role("heading", level=1).wait_for()
             _shoot(page, name)
+        _rules(page, bridge)
+        page.goto(f"{address}/marrowby/account")
+        page.get_by_role("heading", level=1).wait_for()
+        _shoot(page, "account")
         page.get_by_role("link", name="Documents").click()
         page.get_by_role("link", name="MW-10059").wait_for()
         _shoot(page, "documents")
@@ -61,6 +65,36 @@ def main() -> None:
         _shoot(page, "spread")
         browser.close()
     _command_line(address)
+
+
+def _rules(page: Page, bridge: str) -> None:
+    """What October's orders hold, a class mapped from its suggestion, the draft rehearsed, and as fields."""
+    page.goto(f"{bridge}/rehearsal")
+    _rehearse_october(page)
+    page.get_by_role("button", name="Coverage").click()
+    page.get_by_role("button", name="Map to R05").wait_for()
+    _shoot(page, "coverage")
+    page.get_by_role("button", name="Map to R05").click()
+    page.get_by_text("maps it, as a draft").wait_for()
+    page.goto(f"{bridge}/rehearsal")
+    _rehearse_october(page)
+    page.get_by_role("button", name="MW-10031").click()
+    page.get_by_role("region", name="After").wait_for()
+    _shoot(page, "rehearsal")
+    page.goto(f"{bridge}/rules")
+    page.get_by_role("button", name="As fields").click()
+    page.get_by_label("Number of an order").fill("MW-10031")
+    page.get_by_role("button", name="Show").click()
+    page.get_by_text("would be", exact=False).first.wait_for()
+    page.get_by_role("heading", name="Accounts").scroll_into_view_if_needed()
+    _shoot(page, "rules-as-fields")
+
+
+def _rehearse_october(page: Page) -> None:
+    page.get_by_label("From", exact=True).fill("2026-10-01")
+    page.get_by_label("To", exact=True).fill("2026-10-31")
+    page.get_by_role("button", name="Rehearse", exact=True).click()
+    page.get_by_role("region", name="What it came to").wait_for()
 
 
 def _shoot(page: Page, name: str) -> None:
