@@ -179,6 +179,27 @@ export interface Invoice {
   lines: InvoiceLine[];
 }
 
+/** A document as a plan has it; money has an account and an amount in place of lines. */
+export interface PlannedDocument {
+  external_reference: string;
+  role: string;
+  date: string;
+  currency: string;
+  account?: string;
+  amount?: string;
+  lines?: PlannedLine[];
+}
+
+export interface PlannedLine {
+  line_reference: string;
+  text: string;
+  account: string;
+  tax_code: string;
+  quantity: string;
+  net: string;
+  tax: string;
+}
+
 export interface Reason {
   target: string;
   sources: string[];

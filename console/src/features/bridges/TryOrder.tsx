@@ -3,38 +3,10 @@ import { type FormEvent, useState } from "react";
 import { Link } from "react-router";
 
 import { sendOrder, tryOrder } from "../../api/bridges";
-import type { Tried } from "../../api/types";
+import type { PlannedDocument, Reason, Tried } from "../../api/types";
 import { Amount } from "../../parts/Amount";
 import { ProblemNote } from "../../parts/Problem";
 import { useWorkspace } from "../../parts/useWorkspace";
-
-interface PlannedLine {
-  line_reference: string;
-  text: string;
-  account: string;
-  tax_code: string;
-  quantity: string;
-  net: string;
-  tax: string;
-}
-interface Planned {
-  role: string;
-  date: string;
-  currency: string;
-  lines: PlannedLine[];
-}
-interface PlannedMoney {
-  role: string;
-  currency: string;
-  account: string;
-  amount: string;
-}
-const hasLines = (document: Planned | PlannedMoney): document is Planned => "lines" in document;
-const isMoney = (document: Planned | PlannedMoney): document is PlannedMoney => "amount" in document;
-interface Why {
-  target: string;
-  text: string;
-}
 
 const OUTCOMES: Record<string, string> = {
   carry: "would be carried",
@@ -97,8 +69,8 @@ export function TryOrder({ bridge }: { bridge: string }) {
 }
 
 function Outcome({ tried }: { tried: Tried }) {
-  const documents = tried.documents as unknown as (Planned | PlannedMoney)[];
-  const reasons = tried.reasons as unknown as Why[];
+  const documents = tried.documents as unknown as PlannedDocument[];
+  const reasons = tried.reasons as unknown as Reason[];
   return (
     <>
       <p className="font-medium">
@@ -109,7 +81,7 @@ function Outcome({ tried }: { tried: Tried }) {
           {finding.text} <span className="text-faded">{finding.hint}</span>
         </p>
       ))}
-      {documents.filter(hasLines).map((document) => (
+      {documents.filter((one) => one.lines).map((document) => (
         <div key={document.role} className="mt-2 overflow-x-auto">
           <table className="w-full">
             <caption className="text-left text-sm text-faded">
@@ -132,7 +104,7 @@ function Outcome({ tried }: { tried: Tried }) {
               </tr>
             </thead>
             <tbody>
-              {document.lines.map((line, place) => (
+              {(document.lines ?? []).map((line, place) => (
                 <tr key={line.line_reference} className="border-b border-line align-top *:py-1 *:pr-3">
                   <td>
                     {line.text}
@@ -153,8 +125,8 @@ function Outcome({ tried }: { tried: Tried }) {
           </table>
         </div>
       ))}
-      {documents.filter(isMoney).map((money) => (
-        <p key={money.account + money.amount} className="mt-2">
+      {documents.filter((one) => one.amount).map((money) => (
+        <p key={money.external_reference} className="mt-2">
           {money.role} of <Amount value={money.amount} currency={money.currency} /> on account {money.account}
         </p>
       ))}
@@ -168,6 +140,6 @@ function Outcome({ tried }: { tried: Tried }) {
   );
 }
 
-function whyOf(reasons: Why[], line: number): string {
+function whyOf(reasons: Reason[], line: number): string {
   return reasons.find((reason) => reason.target === `/documents/0/lines/${line}/net`)?.text ?? "";
 }

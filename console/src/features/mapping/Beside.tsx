@@ -2,32 +2,11 @@ import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 
 import { tryOrderBy } from "../../api/bridges";
-import type { Tried } from "../../api/types";
+import type { PlannedDocument, PlannedLine, Reason, Tried } from "../../api/types";
 import { Amount } from "../../parts/Amount";
 import { ProblemNote } from "../../parts/Problem";
 import { useWorkspace } from "../../parts/useWorkspace";
 import { outcomeInWords } from "../bridges/TryOrder";
-
-interface Line {
-  line_reference: string;
-  text: string;
-  account: string;
-  tax_code: string;
-  net: string;
-  tax: string;
-}
-interface Document {
-  external_reference: string;
-  role: string;
-  currency: string;
-  account?: string;
-  amount?: string;
-  lines?: Line[];
-}
-interface Why {
-  target: string;
-  text: string;
-}
 
 /** One order beside the rules: what it becomes under them as they stand here, what changed marked. */
 export function Beside({ bridge, text, saved }: { bridge: string; text: string; saved: string }) {
@@ -70,9 +49,9 @@ export function Beside({ bridge, text, saved }: { bridge: string; text: string; 
 }
 
 function Planned({ tried, before }: { tried: Tried; before: Tried | undefined }) {
-  const documents = tried.documents as unknown as Document[];
-  const reasons = tried.reasons as unknown as Why[];
-  const was = new Map(((before?.documents ?? []) as unknown as Document[]).map((one) => [one.external_reference, one]));
+  const documents = tried.documents as unknown as PlannedDocument[];
+  const reasons = tried.reasons as unknown as Reason[];
+  const was = new Map(((before?.documents ?? []) as unknown as PlannedDocument[]).map((one) => [one.external_reference, one]));
   const other = before !== undefined && before.outcome !== tried.outcome;
   return (
     <div className="mt-3 text-sm" role="status">
@@ -94,9 +73,9 @@ function Planned({ tried, before }: { tried: Tried; before: Tried | undefined })
 }
 
 interface OneProps {
-  document: Document;
-  was: Document | undefined;
-  reasons: Why[];
+  document: PlannedDocument;
+  was: PlannedDocument | undefined;
+  reasons: Reason[];
   place: number;
 }
 
@@ -113,7 +92,7 @@ function One({ document, was, reasons, place }: OneProps) {
     <ul className="mt-2 divide-y divide-line border-y border-line">
       {document.lines.map((line, number) => {
         const same = was?.lines?.[number];
-        const marked = (key: keyof Line) => (same?.[key] === line[key] ? "" : "bg-glow");
+        const marked = (key: keyof PlannedLine) => (same?.[key] === line[key] ? "" : "bg-glow");
         const why = (key: string) => reasons.find((one) => one.target === `/documents/${place}/lines/${number}/${key}`)?.text;
         return (
           <li key={line.line_reference + String(number)} className="py-1">

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
 import { bothPlansQuery, changedQuery } from "../../api/rehearsals";
-import type { ChangedPlan, PlanChange, Rehearsal } from "../../api/types";
+import type { ChangedPlan, PlanChange, PlannedDocument, Reason, Rehearsal } from "../../api/types";
 import { Amount } from "../../parts/Amount";
 import { Empty } from "../../parts/Empty";
 import { Loading } from "../../parts/Loading";
@@ -69,27 +69,6 @@ function changeInWords(change: PlanChange): string {
   return `another ${name}`;
 }
 
-interface Line {
-  line_reference: string;
-  text: string;
-  account: string;
-  tax_code: string;
-  net: string;
-  tax: string;
-}
-interface Document {
-  external_reference: string;
-  role: string;
-  currency: string;
-  account?: string;
-  amount?: string;
-  lines?: Line[];
-}
-interface Why {
-  target: string;
-  text: string;
-}
-
 function Both({ rehearsal, crossing }: { rehearsal: number; crossing: number }) {
   const { slug } = useWorkspace();
   const found = useQuery(bothPlansQuery(slug, rehearsal, crossing));
@@ -111,8 +90,8 @@ type Plan = NonNullable<ReturnType<typeof bothPlansQuery>["queryFn"]> extends (.
   : never;
 
 function Side({ title, plan, changes }: { title: string; plan: Plan; changes: PlanChange[] }) {
-  const documents = plan.documents as unknown as Document[];
-  const reasons = plan.reasons as unknown as Why[];
+  const documents = plan.documents as unknown as PlannedDocument[];
+  const reasons = plan.reasons as unknown as Reason[];
   return (
     <section aria-label={title} className="min-w-0 border border-line p-3">
       <h3 className="font-semibold">
@@ -137,9 +116,9 @@ function Side({ title, plan, changes }: { title: string; plan: Plan; changes: Pl
 const OUTCOME: Record<string, string> = { carry: "is carried", hold: "is held for a person", "left out": "is left out" };
 
 interface ShownProps {
-  document: Document;
+  document: PlannedDocument;
   place: number;
-  reasons: Why[];
+  reasons: Reason[];
   changes: PlanChange[];
 }
 
