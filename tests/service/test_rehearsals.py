@@ -255,3 +255,24 @@ def test_an_earlier_version_is_put_in_force_again(world: World) -> None:
     assert (again.number, again.text, again.note) == (3, bridge.rulebook(1).text, "Version 1 again.")
     assert bridge.read().rulebook_in_force == 3
     assert "rulebook.published" in {entry.action for entry in world.calls.trail()}
+
+
+def test_a_document_that_cannot_be_read_any_more_stops_nothing(small: World) -> None:
+    """It is passed over; all others are planned."""
+    small.run()
+    first = next(small.calls.crossings(bridge=BRIDGE))
+    with psycopg.connect(small.stack.environment["DATABASE_URL"], autocommit=True) as db:
+        columns = (
+            "workspace_id, connection_id, kind, source_id, number, fetched_at, checksum, books_digest, content_digest"
+        )
+        broken = db.execute(
+            f"INSERT INTO carriage_snapshot ({columns}, problem, content) "
+            f"SELECT {columns}, '', '{{\"id\": 5}}' FROM carriage_snapshot "
+            "WHERE id = (SELECT snapshot_id FROM carriage_crossing WHERE id = %s) RETURNING id",
+            [first.id],
+        ).fetchone()
+        assert broken is not None
+        db.execute("UPDATE carriage_crossing SET snapshot_id = %s WHERE id = %s", [broken[0], first.id])
+    found = rehearsed(small, RULES)
+    assert (found.state, found.changed) == ("ended", 0)
+    assert sum(one.count for one in found.outcomes) == (found.total or 0) - 1 > 20

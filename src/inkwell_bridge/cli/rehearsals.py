@@ -224,6 +224,8 @@ def _show_values(found: Rehearsal, values: list[MetValue], lacking: int) -> None
     click.echo()
     click.echo(f"{found.done} documents of {found.first} to {found.last} under version {found.rulebook}; "
                f"{lacking or 'no'} {'value is' if lacking == 1 else 'values are'} mapped by no rule.")  # fmt: skip
+    for aspect, count in found.further.items():
+        click.echo(f"{count} more times another {aspect} was met; only the first 2,000 of them are listed.")
 
 
 def _mapped_by(one: MetValue) -> str:

@@ -38,6 +38,11 @@ export function Coverage({ bridge, rehearsal }: { bridge: string; rehearsal: Reh
           </a>
         </div>
       </div>
+      {Object.entries(rehearsal.further).map(([aspect, count]) => (
+        <p key={aspect} className="mb-2 text-sm text-faded">
+          Another {aspect} was met {counted(count, "more time")}; only the first 2,000 are listed.
+        </p>
+      ))}
       {shown.length ? (
         <Values values={shown} bridge={bridge} rulebook={rehearsal.rulebook} />
       ) : (

@@ -79,6 +79,7 @@ class Rehearsal(RehearsalHead):
     outcomes: list[OutcomeCount]
     totals: list[TotalChange]
     findings: list[FindingCount]
+    further: dict[str, int] = {}
 
 
 class PlanChange(Answer):

@@ -78,9 +78,10 @@ class RehearsalSerializer(RehearsalHeadSerializer):
     outcomes = serializers.SerializerMethodField()
     totals = serializers.SerializerMethodField()
     findings = serializers.SerializerMethodField()
+    further = serializers.SerializerMethodField()
 
     class Meta(RehearsalHeadSerializer.Meta):
-        fields = (*RehearsalHeadSerializer.Meta.fields, "outcomes", "totals", "findings")  # type: ignore[assignment]
+        fields = (*RehearsalHeadSerializer.Meta.fields, "outcomes", "totals", "findings", "further")  # type: ignore[assignment]
 
     @extend_schema_field(OutcomeCountSerializer(many=True))
     def get_outcomes(self, rehearsal: Rehearsal) -> Any:
@@ -96,6 +97,11 @@ class RehearsalSerializer(RehearsalHeadSerializer):
     def get_findings(self, rehearsal: Rehearsal) -> Any:
         """Those that come and go."""
         return rehearsal.result.get("findings", [])
+
+    @extend_schema_field(serializers.DictField(child=serializers.IntegerField()))
+    def get_further(self, rehearsal: Rehearsal) -> Any:
+        """How often values were met that coverage does not list, by what they are: of each kind it keeps 2,000."""
+        return rehearsal.result.get("further", {})
 
 
 class RehearsalRequestSerializer(Strict):

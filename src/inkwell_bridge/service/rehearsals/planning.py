@@ -6,9 +6,11 @@ from collections.abc import Iterator, Sequence
 from datetime import date
 from typing import NamedTuple
 
+import structlog
 from django.db.models import QuerySet
 
 from inkwell_bridge.core.commerce import SourceDocument
+from inkwell_bridge.core.errors import DocumentInvalid
 from inkwell_bridge.core.planner import Outcome, Plan, PlanningContext, as_a_run_would
 from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
 from inkwell_bridge.service.bridges.rules import parsed
@@ -22,6 +24,8 @@ from inkwell_bridge.service.connections.models import ReferenceLoad
 from inkwell_bridge.service.later import TryLater
 from inkwell_bridge.service.reference.pinned import load_master_data, master_data_of, newest_master_data
 from inkwell_bridge.service.vault import Unreadable
+
+log = structlog.get_logger("inkwell.rehearsals")
 
 CHUNK = 200
 
@@ -49,23 +53,28 @@ def of_period(bridge: Bridge, first: date, last: date) -> QuerySet[Crossing]:
 
 
 def in_chunks(rows: QuerySet[Crossing]) -> Iterator[list[Past]]:
-    """The documents of these crossings, so many at a time: all of one kind, read from the newest snapshot. What could
-    not be understood is passed over, for no rule changes that."""
+    """The documents of these crossings, so many at a time: all of one kind, read from the newest snapshot. What cannot
+    be understood is passed over, for no rule changes that."""
     with_all = rows.select_related("snapshot__personal").defer("planned", "pinned", "findings")
     for kind in rows.order_by("kind").values_list("kind", flat=True).distinct():
         after = 0
         while chunk := list(with_all.filter(kind=kind, pk__gt=after).order_by("pk")[:CHUNK]):
             after = chunk[-1].pk
-            yield [Past(one, _document(one)) for one in chunk if not one.snapshot.problem]
+            read = ((one, _document(one)) for one in chunk if not one.snapshot.problem)
+            yield [Past(one, document) for one, document in read if document is not None]
 
 
-def _document(crossing: Crossing) -> SourceDocument:
+def _document(crossing: Crossing) -> SourceDocument | None:
     try:
-        return document_of(crossing.snapshot)
-    except Unreadable:
-        # No key opens who bought any more: all else of it can be planned.
-        crossing.snapshot.personal = None
-        return document_of(crossing.snapshot)
+        try:
+            return document_of(crossing.snapshot)
+        except Unreadable:
+            # No key opens who bought any more: all else of it can be planned.
+            crossing.snapshot.personal = None
+            return document_of(crossing.snapshot)
+    except DocumentInvalid:
+        # Kept by an earlier version, whose shapes were wider.
+        return None
 
 
 class Rules:
@@ -109,6 +118,11 @@ class Rules:
             raise gathered
         source = carrying.source
         assert source is not None
-        plan = gathered.ready or carrying.kind.plan(source, gathered)
+        try:
+            plan = gathered.ready or carrying.kind.plan(source, gathered)
+        except Exception:
+            # One that the program fails on is held when it is carried, and stops nothing here either.
+            log.exception("rehearsal.document-failed", crossing=carrying.crossing.pk)
+            return Planned(Plan(outcome=Outcome.HOLD), None)
         context = gathered.context if isinstance(gathered.context, PlanningContext) else None
         return Planned(as_a_run_would(plan, (), self.master_data), context)

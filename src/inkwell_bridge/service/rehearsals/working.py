@@ -103,7 +103,10 @@ class _Working:
             context = planned.context
             if context.rulebook is not self._after.book:
                 context = context.model_copy(update={"rulebook": self._after.book.for_orders})
-            self._coverage.add(source, context)
+            try:
+                self._coverage.add(source, context)
+            except Exception:
+                log.exception("rehearsal.coverage-failed", order=source.number)
 
     def _keep(self, changed: Sequence[tuple[Crossing, Compared]]) -> None:
         kept = changed[: max(MOST_KEPT - self._kept, 0)]
@@ -128,6 +131,7 @@ class _Working:
             "outcomes": [one.as_json() for one in sums.outcomes],
             "totals": [one.as_json() for one in sums.totals],
             "findings": [one.as_json() for one in sums.findings],
+            "further": {aspect.value: count for aspect, count in self._coverage.further.items()},
         }
 
     def coverage_values(self) -> list[dict[str, Any]]:
