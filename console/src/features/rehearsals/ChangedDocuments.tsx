@@ -55,7 +55,7 @@ export function ChangedDocuments({ rehearsal }: { rehearsal: Rehearsal }) {
 
 function said(one: ChangedPlan): string {
   if (one.why) return one.why;
-  const kinds = [...new Set(one.changes.map(changeInWords))];
+  const kinds = [...new Set(one.changes.filter((change) => change.at !== "/outcome").map(changeInWords))];
   return kinds.slice(0, 3).join("; ") + (kinds.length > 3 ? `, and ${kinds.length - 3} more` : "");
 }
 
