@@ -65,3 +65,10 @@ def test_each_value_is_that_of_who_changed_it(mine: dict[str, str], theirs: dict
     both = merged(TEXT, with_all(mine), with_all(theirs))
     assert read_with_lines(both.text)[0] == read_with_lines(with_all({**mine, **theirs}))[0]
     assert set(both.conflicts) == {path for path in mine.keys() & theirs.keys() if mine[path] != theirs[path]}
+
+
+def test_more_than_a_person_could_look_at_stays_theirs() -> None:
+    """Every section that was changed is named."""
+    many = "\n".join(f'    class {number}: "S20"' for number in range(9_000))
+    mine = TEXT.replace("    standard: S20\n", f"    standard: S20\n{many}\n").replace('"4100"', '"4200"')
+    assert merged(TEXT, mine, TEXT) == (TEXT, ("/accounts", "/tax_codes"))

@@ -252,3 +252,12 @@ def test_whatever_is_patched_says_so_and_keeps_the_rest(text: str, data: st.Data
         for line in before:
             if line.startswith("# above"):
                 assert line in text.splitlines()
+
+
+def test_a_group_of_too_many_values_is_refused() -> None:
+    """One operation can exchange thousands of values, each of which the text is read for."""
+    many = {f"class {number}": "S20" for number in range(20_000)}
+    with pytest.raises(NotPatched, match="too many values at a time"):
+        patched(WEB_SHOP, [put("/tax_codes/by_class", many)])
+    rows = {f"class {number}": "S20" for number in range(300)}
+    assert read_with_lines(patched(WEB_SHOP, [put("/tax_codes/by_class", rows)]))[0]["tax_codes"]["by_class"] == rows

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any, NamedTuple
 
 from inkwell_bridge.core.json_pointer import escaped, parts_of
-from inkwell_bridge.core.rulebook.patching import NotPatched, differences, patched
+from inkwell_bridge.core.rulebook.patching import MOST_CHARACTERS_READ, NotPatched, differences, patched
 from inkwell_bridge.core.rulebook.yaml_lines import read_with_lines
 
 
@@ -20,15 +20,20 @@ class Merged(NamedTuple):
 def merged(before: str, mine: str, theirs: str) -> Merged:
     """Their text with my changes since ``before`` made in it, value by value.
 
-    A list counts as one value where both changed it, for its places mean something else after each change.
+    A list counts as one value where both changed it, for its places mean something else after each change. Where there
+    is more to put together than a person could look at, the text is theirs, and every section that I changed is named.
 
     Raises:
         NotYaml: one of the texts is no YAML that this program reads.
     """
     was, wanted, there = (read_with_lines(text)[0] for text in (before, mine, theirs))
     changed_there = [one.path for one in differences(was, there)]
+    operations = list(differences(was, wanted))
+    if len(operations) * len(theirs) > MOST_CHARACTERS_READ:
+        sections = dict.fromkeys(f"/{escaped(parts_of(one.path)[0])}" for one in operations if one.path)
+        return Merged(theirs, tuple(sections))
     text, conflicts = theirs, list[str]()
-    for operation in differences(was, wanted):
+    for operation in operations:
         if _at(wanted, operation.path) == _at(there, operation.path):
             # Both wanted the same.
             continue

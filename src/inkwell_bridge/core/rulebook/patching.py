@@ -17,7 +17,7 @@ from inkwell_bridge.core.rulebook.yaml_lines import NotYaml, read_with_lines
 from inkwell_bridge.core.rulebook.yaml_text import YamlText
 from inkwell_bridge.core.values import Value
 
-# The text is read for each operation, so that the product of both is what may be asked for.
+# The text is read for each value that is exchanged, and a group that is replaced may be thousands of them.
 MOST_CHARACTERS_READ = 5_000_000
 
 
@@ -53,10 +53,14 @@ def patched(text: str, operations: Sequence[Operation]) -> str:
         most = max(MOST_CHARACTERS_READ // len(text), 1)
         raise NotPatched("", f"at most {most} operations at a time on a text of this length")
     values, _ = read_with_lines(text)
+    left = MOST_CHARACTERS_READ
     for operation in operations:
         wanted = _applied(values, operation)
         try:
             for step in _steps(values, operation):
+                left -= len(text)
+                if left < 0:
+                    raise NotPatched(operation.path, "too many values at a time; change it in the text")
                 text = _exchanged(text, step)
             values, _ = read_with_lines(text)
         except NotYaml:

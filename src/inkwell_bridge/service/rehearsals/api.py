@@ -133,7 +133,8 @@ def _end_of_month(day: date) -> date:
     return day.replace(day=calendar.monthrange(day.year, day.month)[1])
 
 
-_ROWS = Rehearsal.objects.select_related("bridge", "rulebook", "since", "asked_by")
+# What orders hold can be megabytes, and only its own call asks for it.
+_ROWS = Rehearsal.objects.select_related("bridge", "rulebook", "since", "asked_by").defer("coverage")
 
 
 class RehearsalsView(OneBridge, generics.ListAPIView[Rehearsal]):
@@ -144,7 +145,7 @@ class RehearsalsView(OneBridge, generics.ListAPIView[Rehearsal]):
 
     def get_queryset(self) -> QuerySet[Rehearsal]:
         """Of this bridge."""
-        rows = self.own(_ROWS.defer("result", "coverage"))
+        rows = self.own(_ROWS.defer("result"))
         return rows.filter(bridge=self.bridge()) if self.kwargs else rows
 
     @extend_schema(

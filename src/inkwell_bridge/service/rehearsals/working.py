@@ -100,9 +100,9 @@ class _Working:
     def _cover(self, source: SourceDocument, planned: Planned) -> None:
         # What the rules as they are to be make of it; an order whose plan needed none has nothing to be asked.
         if isinstance(source, Order) and planned.context is not None:
-            context = planned.context
-            if context.rulebook is not self._after.book:
-                context = context.model_copy(update={"rulebook": self._after.book.for_orders})
+            context, rules = planned.context, self._after.book.for_orders
+            if context.rulebook is not rules:
+                context = context.model_copy(update={"rulebook": rules})
             try:
                 self._coverage.add(source, context)
             except Exception:
