@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { type FormEvent, useState } from "react";
+import { type FormEvent, useEffect, useState } from "react";
 
 import { tryOrderBy } from "../../api/bridges";
 import type { PlannedDocument, PlannedLine, Reason, Tried } from "../../api/types";
@@ -20,7 +20,7 @@ export function Beside({ bridge, text, saved }: { bridge: string; text: string; 
     staleTime: Infinity,
     retry: false,
   });
-  const now = useQuery({ ...by(text), placeholderData: (before: Tried | undefined) => before });
+  const now = useQuery({ ...by(useSettled(text)), placeholderData: (before: Tried | undefined) => before });
   const before = useQuery(by(saved));
   const submit = (event: FormEvent) => {
     event.preventDefault();
@@ -46,6 +46,18 @@ export function Beside({ bridge, text, saved }: { bridge: string; text: string; 
       {now.data && !now.isError ? <Planned tried={now.data} before={before.data} /> : null}
     </section>
   );
+}
+
+const SETTLED_MS = 500;
+
+/** A text once nobody has typed for a moment: the shop is asked for the order each time. */
+function useSettled(text: string): string {
+  const [settled, setSettled] = useState(text);
+  useEffect(() => {
+    const timer = setTimeout(() => setSettled(text), SETTLED_MS);
+    return () => clearTimeout(timer);
+  }, [text]);
+  return settled;
 }
 
 function Planned({ tried, before }: { tried: Tried; before: Tried | undefined }) {

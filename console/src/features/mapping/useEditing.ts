@@ -1,4 +1,4 @@
-import { useQuery } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { createContext, useContext, useEffect, useRef, useState } from "react";
 
 import { editRules } from "../../api/rehearsals";
@@ -28,8 +28,10 @@ export function useRules(): Editing {
 
 /** A text of rules as values, each change of which is made in the text itself, one after the other. */
 export function useEditing(workspace: string, bridge: string, text: string, onText: (text: string) => void) {
+  const queries = useQueryClient();
+  const keyOf = (said: string) => [workspace, "bridge", bridge, "edited", said];
   const read = useQuery({
-    queryKey: [workspace, "bridge", bridge, "edited", text],
+    queryKey: keyOf(text),
     queryFn: () => editRules(workspace, bridge, text, []),
     staleTime: Infinity,
     placeholderData: (before) => before,
@@ -51,6 +53,8 @@ export function useEditing(workspace: string, bridge: string, text: string, onTe
         const known = values ?? (await editRules(workspace, bridge, latest, [])).values;
         const edited = await editRules(workspace, bridge, latest, [made(known)]);
         newest.current = { text: edited.text, values: edited.values };
+        // What it says was answered with it, and need not be asked for again.
+        queries.setQueryData(keyOf(edited.text), edited);
         setFailure(null);
         onText(edited.text);
       })
