@@ -7,7 +7,7 @@ from datetime import date
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from inkwell_bridge.client import Client, NotSignedIn
 from inkwell_bridge.demo.facts import facts, rulebook_text
@@ -17,7 +17,7 @@ from tests.console.conftest import violations
 from tests.console.test_history import shoot
 from tests.service.test_links import ARTICLES, SOLD, linked
 from tests.support.ends import BENCHES, CUSTOMER
-from tests.support.world import BRIDGE, PASSWORD, World, joined, new_world, shop_order
+from tests.support.world import BRIDGE, PASSWORD, World, joined, new_world, shop_order, wait_for
 
 
 @pytest.fixture
@@ -157,6 +157,31 @@ def write_the_rules(page: Page) -> None:
     page.get_by_role("button", name="Publish version 2").click()
     expect(page.get_by_text("in force, ")).to_be_visible()
     page.go_back()
+
+
+def test_a_loading_that_is_over_at_once_shows_its_lists(signed_in: Page, bare: World) -> None:
+    """The console hears of it only when it is over, and shows what was loaded all the same."""
+    bare.calls.create_company(slug="marrowby-uk", name="Marrowby", country="GB", currency="GBP", time_zone="UTC")
+    credentials = {name: facts()["books"][name] for name in ("user", "password")}
+    books = bare.calls.create_connection(slug="uk-books", name="Books", kind="erp", credentials=credentials,
+                                         company="marrowby-uk", address=f"{bare.stack.erp}/{bare.slug}")  # fmt: skip
+
+    def answered_late(route: Route) -> None:
+        if route.request.method != "POST":
+            route.continue_()
+            return
+        response = route.fetch()
+        calls = bare.calls.connection(books.slug)
+        wait_for(lambda: None if any(one.under_way for one in calls.loadings()) else True, seconds=60, what="loading")
+        route.fulfill(response=response)
+
+    page = signed_in
+    page.route("**/loadings*", answered_late)
+    page.goto(f"/{bare.slug}/connections/uk-books")
+    expect(page.get_by_text("Nothing was loaded yet")).to_be_visible()
+    page.get_by_role("button", name="Load now").click()
+    page.get_by_role("button", name="items 5").click()
+    expect(page.get_by_role("cell", name="Oak yarn bowl")).to_be_visible()
 
 
 def test_products_are_linked_by_keyboard_alone(signed_in: Page, linking: World) -> None:

@@ -10,6 +10,7 @@ import time
 from concurrent.futures import ThreadPoolExecutor
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
+from typing import Any
 
 import psycopg
 import pytest
@@ -34,6 +35,25 @@ def test_a_connection_is_checked_when_it_is_made(world: World) -> None:
     assert books.described is not None
     assert (books.described.company, books.described.currency) == ("Marrowby UK books", "GBP")
     assert all(permission.granted for permission in books.described.permissions)
+
+
+def test_every_change_answers_with_the_state_that_its_own_check_found(world: World) -> None:
+    """However quick the worker is: never *done* beside what was found before."""
+    books, right = world.calls.connection("uk-books"), facts()["books"]["password"]
+    wanted = [("wrong", "refused"), (right, "connected")] * 8
+    states = [books.change(credentials={"password": password}).state for password, _ in wanted]
+    assert states == [state for _, state in wanted]
+
+
+def test_of_two_who_change_a_connection_at_once_both_are_kept(world: World) -> None:
+    """A name and how often it is checked, at the same moment, several times."""
+    books = world.calls.connection("uk-books")
+    with ThreadPoolExecutor(max_workers=2) as pool:
+        for number in range(1, 9):
+            changes: list[dict[str, Any]] = [{"name": f"Books {number}"}, {"check_every_minutes": number}]
+            list(pool.map(lambda fields: books.change(**fields), changes))
+            now = books.read()
+            assert (now.name, now.check_every_minutes) == (f"Books {number}", number)
 
 
 def test_pasted_addresses_are_mended_and_it_is_said(world: World) -> None:

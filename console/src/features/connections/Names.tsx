@@ -25,9 +25,14 @@ export function Names({ connection }: { connection: Connection }) {
   });
   const newest = newestOfEach(loadings.data?.items ?? []);
   const moving = newest.some(loadingUnderWay);
+  // What ended, not that nothing moves any more: a short loading may be over before it is first looked at.
+  const ended = newest
+    .filter((row) => !loadingUnderWay(row))
+    .map((row) => row.id)
+    .join();
   useEffect(() => {
-    if (!moving) void queries.invalidateQueries({ queryKey: nameKindsQuery(slug, connection.slug).queryKey });
-  }, [moving, queries, slug, connection.slug]);
+    if (ended) void queries.invalidateQueries({ queryKey: nameKindsQuery(slug, connection.slug).queryKey });
+  }, [ended, queries, slug, connection.slug]);
   return (
     <section aria-labelledby="names" className="mt-6">
       <div className="mb-3 flex flex-wrap items-baseline justify-between gap-3">

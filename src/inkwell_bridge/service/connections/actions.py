@@ -48,15 +48,18 @@ def save(
     """
     fresh = connection.pk is None
     owner = owner_of(connection.workspace.slug, connection.slug)
-    if credentials is not None:
-        kept = {} if fresh else vault.unseal_or_nothing(connection.credentials, owner=owner)
-        connection.credentials = vault.seal({**kept, **credentials}, owner=owner)
     if not fresh:
-        connection.version += 1
+        # As they are now: somebody else may have changed it since this row was read.
+        stored = Connection.objects.select_for_update().only("credentials", "version").get(pk=connection.pk)
+        connection.credentials, connection.version = stored.credentials, stored.version + 1
         if "address" in changed:
             granted.forget(connection)
         granted.make_due(connection, owner)
-    connection.save()
+    if credentials is not None:
+        kept = {} if fresh else vault.unseal_or_nothing(connection.credentials, owner=owner)
+        connection.credentials = vault.seal({**kept, **credentials}, owner=owner)
+    # Nothing but what was changed: a check that ended meanwhile has written its state and its count.
+    connection.save(update_fields=None if fresh else [*changed, "credentials", "version"])
     what = "connection.created" if fresh else "connection.changed"
     record(
         connection.workspace,
@@ -87,7 +90,9 @@ def ask_for_check(connection: Connection) -> None:
     with transaction.atomic():
         rows.update(checks_asked=F("checks_asked") + 1)
         queue.defer(queue.CHECK, [check_call(connection.workspace_id, connection.pk, priority=queue.ASKED_FOR)])
-    connection.checks_asked, connection.checks_done = rows.values_list("checks_asked", "checks_done").get()
+        # Read before the worker can know of it: a count of checks that is newer than the state that is answered with
+        # would say that the check is done, and show what was before it.
+        connection.checks_asked, connection.checks_done = rows.values_list("checks_asked", "checks_done").get()
 
 
 def check_call(workspace_id: int, pk: int, *, priority: int = 0) -> queue.Call:
