@@ -10,7 +10,7 @@ from typing import Any
 from cel_expr_python import cel
 
 from inkwell_bridge.core.commerce import Address, Charge, Order, OrderLine, Payment
-from inkwell_bridge.core.expressions.expression import Names
+from inkwell_bridge.core.expressions.expression import Allowance, Names
 from inkwell_bridge.core.money import minor_unit
 from inkwell_bridge.core.record import record
 
@@ -54,6 +54,8 @@ class EvaluationContext(dict[str, Any]):
     ) -> None:
         super().__init__()
         self._subject, self._makers, self._around = subject, makers, around
+        # One for the document: what is seen of its lines takes from the same.
+        self.allowance: Allowance = around.allowance if around else Allowance()
 
     def __missing__(self, name: str) -> Any:
         # A list of lines is dear to make, and most rules ask for a country or a status alone.

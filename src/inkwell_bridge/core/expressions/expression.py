@@ -9,6 +9,7 @@ numbers of the minor unit, and no expression makes an amount.
 from __future__ import annotations
 
 import re
+import time
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import lru_cache
@@ -22,6 +23,8 @@ LONGEST = 1000
 # Three macros that each join twice make a text at most 27 times as long. Of the largest document that is read (a
 # thousand lines of the longest texts, 2 MB) that is some 50 MB, in a third of a second.
 MOST_MACROS, MOST_JOINED = 3, 6
+# What all expressions may take of the processor for one document: a rule may be asked for each of a thousand lines.
+MOST_SECONDS = 5.0
 _QUOTED = re.compile(r"""("(?:[^"\\]|\\.)*"|'(?:[^'\\]|\\.)*')""")
 # What may stand between two words of CEL: space, and comments to the end of a line.
 _GAP = r"(?:\s|//[^\n]*\n)*"
@@ -42,6 +45,21 @@ class NotUsable(InkwellError):
 
 class NotEvaluated(InkwellError):
     """An expression that came to nothing for one document, such as a field of a line that it does not have."""
+
+
+class Allowance:
+    """The time of the processor that the expressions of one document may still take together, in seconds.
+
+    One evaluation is bounded already; without this, a costly one for each line of a long order would keep a worker, or
+    whoever tries the order, for minutes.
+    """
+
+    def __init__(self, seconds: float = MOST_SECONDS) -> None:
+        self.seconds = seconds
+
+    def spend(self, seconds: float) -> None:
+        """Take off what an evaluation took."""
+        self.seconds -= seconds
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -69,12 +87,18 @@ class Expression:
         """What it comes to.
 
         Raises:
-            NotEvaluated: it comes to nothing for what is seen.
+            NotEvaluated: it comes to nothing for what is seen, or the allowance of the document is used up.
         """
+        allowance: Allowance = getattr(evaluation, "allowance", None) or Allowance()
+        if allowance.seconds <= 0:
+            raise NotEvaluated(f"{self.source!r} was not evaluated: those before it took too long for one document")
+        began = time.thread_time()
         try:
             found = self._program.eval(data={name: evaluation[name] for name in self.asks})
         except RuntimeError as error:
             raise NotEvaluated(f"{self.source!r} took too long to evaluate") from error
+        finally:
+            allowance.spend(time.thread_time() - began)
         if found.type() == cel.Type.ERROR:
             raise NotEvaluated(f"{self.source!r} came to nothing: {found.value()}")
         return found.value()  # type: ignore[no-any-return]
