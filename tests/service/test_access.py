@@ -11,6 +11,7 @@ import psycopg
 import pytest
 
 from inkwell_bridge.client import Client, Forbidden, NotFound, NotSignedIn
+from inkwell_bridge.demo.facts import rulebook_text
 from inkwell_bridge.launch.stack import Stack
 from tests.support.world import BRIDGE, HTTP, PASSWORD, World, joined, new_world
 
@@ -159,7 +160,7 @@ def test_every_table_of_a_workspace_says_so(stack: Stack) -> None:
 def by_role(stack: Stack, carried: World) -> dict[str, Client]:
     """A client for each role in the carried world."""
     clients = {}
-    for role in ("see", "operate", "edit"):
+    for role in ("see", "operate", "edit", "publish"):
         email = f"{role}@{carried.slug}.example"
         joined(carried.calls, email=email, role=role, password=PASSWORD)
         token = Client(stack.address).make_token(email=email, password=PASSWORD, name="test")
@@ -172,17 +173,21 @@ def by_role(stack: Stack, carried: World) -> dict[str, Client]:
     [
         ("see", "today", "run"),
         ("operate", "run", "switch"),
-        ("edit", "switch", "invite"),
+        ("edit", "switch", "publish"),
+        ("publish", "publish", "invite"),
     ],
 )
 def test_a_role_may_what_it_may_and_no_more(carried: World, by_role: dict[str, Client], role: str, may: str,
                                             may_not: str) -> None:  # fmt: skip
-    """See, operate, edit rules, own: each a step further."""
+    """See, operate, edit rules, publish them, own: each a step further."""
     calls = by_role[role].workspace(carried.slug)
     deeds: dict[str, Any] = {
         "today": calls.today,
         "run": lambda: carried.ended(calls.bridge(BRIDGE).run()),
         "switch": lambda: calls.bridge(BRIDGE).switch_lane("orders", on=True),
+        "publish": lambda: calls.bridge(BRIDGE).publish_rulebook(
+            calls.bridge(BRIDGE).write_rulebook(rulebook_text(BRIDGE)).number
+        ),
         "invite": lambda: calls.invite(email="new@inkwell.example", role="see"),
     }
     deeds[may]()

@@ -9,11 +9,12 @@ from inkwell_bridge.launch.stack import Stack
 from tests.service.test_access import calls_in_a_workspace, filled
 from tests.support.world import HTTP, PASSWORD, World, joined, new_world, with_few_orders
 
-ROLES = ["see", "operate", "edit", "own"]
+ROLES = ["see", "operate", "edit", "publish", "own"]
 # What a call that writes must take at the least, by the end of its path: the description is held against this.
-AT_LEAST = {"/connections": "edit", "/switch": "own", "/companies": "own", "/people": "own", "/publish": "edit",
-            "/rulebooks": "edit", "/bridges": "edit", "/import": "edit", "/answers": "operate", "/undo": "operate",
-            "/runs": "operate", "/adopt": "operate", "/release": "operate"}  # fmt: skip
+AT_LEAST = {"/connections": "edit", "/switch": "own", "/companies": "own", "/people": "own", "/publish": "publish",
+            "/take-up-again": "publish", "/rulebooks": "edit", "/bridges": "edit", "/import": "edit",
+            "/answers": "operate", "/undo": "operate", "/runs": "operate", "/adopt": "operate",
+            "/release": "operate"}  # fmt: skip
 
 
 @pytest.fixture(scope="module")

@@ -2,8 +2,9 @@ import { useQuery } from "@tanstack/react-query";
 import { useParams } from "react-router";
 
 import { sessionQuery } from "../api/session";
+import { ROLES } from "./roles";
 
-const RANK = ["see", "operate", "edit", "own"];
+const RANK: readonly string[] = ROLES.map(([role]) => role);
 
 /** The workspace in the address, and what one may do there. */
 export function useWorkspace() {

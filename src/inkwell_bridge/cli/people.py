@@ -22,7 +22,7 @@ from inkwell_bridge.cli.base import (
 from inkwell_bridge.cli.exits import NEEDS_A_PERSON
 
 LOOK_AGAIN_SECONDS = 0.4
-ROLES = click.Choice(["see", "operate", "edit", "own"])
+ROLES = click.Choice(["see", "operate", "edit", "publish", "own"])
 
 
 @click.group()

@@ -8,7 +8,7 @@ import { Loading } from "../../parts/Loading";
 import { ProblemNote } from "../../parts/Problem";
 import { useWorkspace } from "../../parts/useWorkspace";
 import { day } from "../../parts/words";
-import { ROLES } from "../settings/roles";
+import { ROLES } from "../../parts/roles";
 import { ProofFields } from "./ProofFields";
 
 const EMPTY = { name: "", role: "see", ends: "", password: "", code: "" };

@@ -136,7 +136,10 @@ function Editor({ bridge, version, versions, choose }: Chosen & { version: Ruleb
                 {starting.isPending ? "Proposing…" : "Propose rules from what was loaded"}
               </button>
             ) : null}
-            {version && !version.published_at ? (
+            {version && !version.published_at && !may("publish") ? (
+              <p className="self-center text-faded">Somebody who may publish rules puts this draft in force.</p>
+            ) : null}
+            {version && !version.published_at && may("publish") ? (
               <>
                 <button
                   type="button"
@@ -156,7 +159,7 @@ function Editor({ bridge, version, versions, choose }: Chosen & { version: Ruleb
                 />
               </>
             ) : null}
-            {version?.published_at && version.number !== inForceOf(versions)?.number ? (
+            {may("publish") && version?.published_at && version.number !== inForceOf(versions)?.number ? (
               <button type="button" className="button-quiet" disabled={edited || goingBack.isPending} onClick={() => goingBack.mutate(version)}>
                 Put version {version.number} in force again
               </button>

@@ -8,7 +8,7 @@ import { Loading } from "../../parts/Loading";
 import { ProblemNote } from "../../parts/Problem";
 import { useWorkspace } from "../../parts/useWorkspace";
 import { day } from "../../parts/words";
-import { ROLES } from "./roles";
+import { ROLES } from "../../parts/roles";
 
 /** Who may do what, who was invited, and inviting somebody. */
 export function People() {

@@ -11,7 +11,7 @@ import { Labelled } from "../../parts/Labelled";
 import { Loading } from "../../parts/Loading";
 import { ProblemNote } from "../../parts/Problem";
 import { useTitle } from "../../parts/useTitle";
-import { ROLES } from "../settings/roles";
+import { ROLES } from "../../parts/roles";
 import { ProviderButton } from "./ProviderButton";
 
 /** Taking an invitation up: its secret stands behind the # of the address, where no server sees it. */

@@ -9,8 +9,7 @@ numbers of the minor unit, and no expression makes an amount.
 from __future__ import annotations
 
 import re
-import time
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
@@ -23,8 +22,12 @@ LONGEST = 1000
 # Three macros that each join twice make a text at most 27 times as long. Of the largest document that is read (a
 # thousand lines of the longest texts, 2 MB) that is some 50 MB, in a third of a second.
 MOST_MACROS, MOST_JOINED = 3, 6
-# What all expressions may take of the processor for one document: a rule may be asked for each of a thousand lines.
-MOST_SECONDS = 5.0
+# What all expressions of one document may take together, in steps: a rule may be asked for each of a thousand lines.
+# Two to three million steps take a second. Not seconds, so that a document comes to the same on every machine.
+MOST_STEPS = 10_000_000
+# Where the implementation of CEL gives one evaluation up.
+_MOST_ROUNDS = 10_000
+_CHARACTERS_A_STEP = 100
 _QUOTED = re.compile(r"""("(?:[^"\\]|\\.)*"|'(?:[^'\\]|\\.)*')""")
 # What may stand between two words of CEL: space, and comments to the end of a line.
 _GAP = r"(?:\s|//[^\n]*\n)*"
@@ -48,18 +51,44 @@ class NotEvaluated(InkwellError):
 
 
 class Allowance:
-    """The time of the processor that the expressions of one document may still take together, in seconds.
+    """The steps that the expressions of one document may still take together.
 
     One evaluation is bounded already; without this, a costly one for each line of a long order would keep a worker, or
     whoever tries the order, for minutes.
     """
 
-    def __init__(self, seconds: float = MOST_SECONDS) -> None:
-        self.seconds = seconds
+    def __init__(self, steps: int = MOST_STEPS) -> None:
+        self.steps = steps
+        self._sizes: dict[int, tuple[Any, int]] = {}
 
-    def spend(self, seconds: float) -> None:
-        """Take off what an evaluation took."""
-        self.seconds -= seconds
+    def take(self, expression: Expression, values: Iterable[Any]) -> None:
+        """Take off what an evaluation may cost at the most.
+
+        Raises:
+            NotEvaluated: there is not enough left.
+        """
+        self.steps -= expression.most_steps(sum(map(self._size, values)))
+        if self.steps < 0:
+            text = "the rules before it ask for more than one document may take; let fewer of them go through all lines"
+            raise NotEvaluated(f"{expression.source!r} was not evaluated: {text}")
+
+    def _size(self, value: Any) -> int:
+        if not isinstance(value, list | dict):
+            return _size(value)
+        # The lines of an order are the same list for each rule; kept beside the size, it is not taken for another.
+        found = self._sizes.get(id(value))
+        if found is None:
+            found = self._sizes[id(value)] = (value, _size(value))
+        return found[1]
+
+
+def _size(value: Any) -> int:
+    """How many values something holds, long texts counting for several."""
+    if isinstance(value, dict):
+        return 1 + sum(_size(one) for one in value.values())
+    if isinstance(value, list):
+        return 1 + sum(map(_size, value))
+    return 1 + (len(value) // _CHARACTERS_A_STEP if isinstance(value, str) else 0)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -81,7 +110,14 @@ class Expression:
     source: str
     kind: str
     asks: tuple[str, ...]
+    _macros: int
+    _joins: bool
     _program: Any
+
+    def most_steps(self, size: int) -> int:
+        """What an evaluation takes at the most of values of this size: to hand over, to go round in, to join."""
+        rounds = _MOST_ROUNDS if self._macros > 1 and size > 1 else size
+        return size + rounds + (size * 3**self._macros if self._joins else 0)
 
     def of(self, evaluation: Mapping[str, Any]) -> bool | str | int:
         """What it comes to.
@@ -89,16 +125,13 @@ class Expression:
         Raises:
             NotEvaluated: it comes to nothing for what is seen, or the allowance of the document is used up.
         """
+        data = {name: evaluation[name] for name in self.asks}
         allowance: Allowance = getattr(evaluation, "allowance", None) or Allowance()
-        if allowance.seconds <= 0:
-            raise NotEvaluated(f"{self.source!r} was not evaluated: those before it took too long for one document")
-        began = time.thread_time()
+        allowance.take(self, data.values())
         try:
-            found = self._program.eval(data={name: evaluation[name] for name in self.asks})
+            found = self._program.eval(data=data)
         except RuntimeError as error:
             raise NotEvaluated(f"{self.source!r} took too long to evaluate") from error
-        finally:
-            allowance.spend(time.thread_time() - began)
         if found.type() == cel.Type.ERROR:
             raise NotEvaluated(f"{self.source!r} came to nothing: {found.value()}")
         return found.value()  # type: ignore[no-any-return]
@@ -115,7 +148,7 @@ def compiled(source: str, names: Names) -> Expression:
         raise NotUsable(f"expected at most {LONGEST} characters, got {len(source)}")
     if any(pointed for _, pointed in _POINTED.findall(source)):
         raise NotUsable(_DOUBLE)
-    _only_so_much(source)
+    macros, joins = _only_so_much(source)
     try:
         program = _environment(names).compile(source)
     except RuntimeError as error:
@@ -124,11 +157,12 @@ def compiled(source: str, names: Names) -> Expression:
     if kind is None:
         raise NotUsable("expected true or false, a text, or a whole number")
     named = set(_NAME.findall(source))
-    return Expression(source, kind, tuple(name for name in names.known if name in named), program)
+    asks = tuple(name for name in names.known if name in named)
+    return Expression(source, kind, asks, macros, joins, program)
 
 
-def _only_so_much(source: str) -> None:
-    """See to it that nothing in an expression can grow without bound.
+def _only_so_much(source: str) -> tuple[int, bool]:
+    """See to it that nothing in an expression can grow without bound: its macros, and whether it joins in them.
 
     Raises:
         NotUsable: it has too many macros, or joins too much in them.
@@ -140,6 +174,7 @@ def _only_so_much(source: str) -> None:
         raise NotUsable(f"expected at most {MOST_MACROS} of map, filter, all, exists and exists_one, got {macros}")
     if macros and joined > MOST_JOINED:
         raise NotUsable(f"expected at most {MOST_JOINED} of + beside map, filter, all or exists, got {joined}")
+    return macros, bool(macros and joined)
 
 
 _KINDS = {"BOOL": "bool", "STRING": "text", "INT": "number", "DYN": "any"}

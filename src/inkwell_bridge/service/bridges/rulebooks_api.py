@@ -161,7 +161,7 @@ class PublishRequestSerializer(Strict):
 class PublishView(OneRulebook):
     """Publishing a version."""
 
-    needs = {"POST": Role.EDIT}
+    needs = {"POST": Role.PUBLISH}
 
     @extend_schema(operation_id="rulebooks_publish", request=PublishRequestSerializer, responses=RulebookSerializer)
     def post(self, request: Request, workspace: str, bridge: str, number: int) -> Response:
@@ -175,7 +175,7 @@ class PublishView(OneRulebook):
 class TakeUpAgainView(OneRulebook):
     """Going back to an earlier version."""
 
-    needs = {"POST": Role.EDIT}
+    needs = {"POST": Role.PUBLISH}
 
     @extend_schema(operation_id="rulebooks_take_up_again", request=None, responses={201: RulebookSerializer})
     def post(self, request: Request, workspace: str, bridge: str, number: int) -> Response:

@@ -6,11 +6,12 @@ from django.db import models
 
 
 class Role(models.TextChoices):
-    """The four roles."""
+    """The five roles: who writes rules need not be who puts them in force."""
 
     SEE = "see", "See"
     OPERATE = "operate", "Operate"
     EDIT = "edit", "Edit rules"
+    PUBLISH = "publish", "Publish rules"
     OWN = "own", "Own"
 
 
