@@ -121,6 +121,8 @@ class Stack:
             "5",
             "--timeout",
             "120",
+            "--worker-class",
+            "inkwell_bridge.service.even_worker.EvenWorker",
             "--threads",
             "16",
             "--worker-tmp-dir",
