@@ -8,6 +8,7 @@ import click
 
 from inkwell_bridge.cli import output
 from inkwell_bridge.cli.base import Service, confirmed, failing_well, json_option, pass_service, yes_option
+from inkwell_bridge.cli.repository import apply, compare, pull
 from inkwell_bridge.client.models import Bridge
 
 COLUMNS: list[output.Column] = [
@@ -166,6 +167,10 @@ def remove(service: Service, bridge: str, yes: bool) -> None:
     calls = service.workspace().bridge(bridge)
     confirmed(lambda meant: calls.remove(confirm=meant), yes=yes)
     output.say(f"{bridge} is removed; what it carried is listed with: inkwell documents list --bridge {bridge}")
+
+
+for _command in (pull, compare, apply):
+    bridges.add_command(_command)
 
 
 def _show(bridge: Bridge, as_json: bool) -> None:

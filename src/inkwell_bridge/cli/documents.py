@@ -13,6 +13,7 @@ import click
 from inkwell_bridge.cli import output
 from inkwell_bridge.cli.base import NoSuchThing, Service, failing_well, json_option, pass_service
 from inkwell_bridge.cli.exits import NEEDS_A_PERSON
+from inkwell_bridge.cli.rehearsals import export
 from inkwell_bridge.cli.runs import breakdown, totals
 from inkwell_bridge.cli.spread import show_spread
 from inkwell_bridge.client import WorkspaceCalls
@@ -255,3 +256,6 @@ def tie_out(service: Service, first: datetime | None, last: datetime | None, bri
     unexplained = [*(one.unexplained for one in found.totals), *(one.unexplained for one in found.tax_codes)]
     if any(one.count or one.net or one.tax or one.gross for one in unexplained):
         raise click.exceptions.Exit(NEEDS_A_PERSON)
+
+
+documents.add_command(export)

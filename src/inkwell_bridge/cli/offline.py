@@ -44,7 +44,7 @@ def checked(file: Path, master_data: Path | None, source_reference: Path | None,
             return error.findings
         wrong, (book, source_map) = error.findings, error.without_unknown
     known = _document(MasterData, master_data) if master_data else None
-    findings = [*check_capabilities(book, _capabilities(books), master_data=known, source_map=source_map)]
+    findings = [*check_capabilities(book, capabilities_of(books), master_data=known, source_map=source_map)]
     findings += check(book, known, source_map=source_map) if known else ()
     if source_reference:
         sold = _document(SalesMasterData, source_reference)
@@ -54,21 +54,21 @@ def checked(file: Path, master_data: Path | None, source_reference: Path | None,
 
 def compared(before: Path, after: Path) -> tuple[Change, ...]:
     """How the second of two rulebooks differs from the first."""
-    return compare(_read(before)[0], _read(after)[0])
+    return compare(read_rules(before)[0], read_rules(after)[0])
 
 
 def planning_context(
     rules: Path, master_data: Path, *, books: str, time_zone: str, country: str, source: str
 ) -> PlanningContext:
     """All that a plan depends on besides its document."""
-    book, _ = _read(rules)
+    book, _ = read_rules(rules)
     if book.orders is None:
         raise click.UsageError(f"{rules.name} says nothing of orders.")
     return PlanningContext(
         source=source,
         rulebook=book.for_orders,
         master_data=_document(MasterData, master_data),
-        capabilities=_capabilities(books),
+        capabilities=capabilities_of(books),
         time_zone=time_zone,
         country=country,
     )
@@ -89,11 +89,11 @@ def planned(
     if order is None:
         orders = [_document(Order, file) for file in documents]
         plans = [
-            plan_order(one, _with_earlier_refunds(before, one, _of_articles(one, context, linked))) for one in orders
+            plan_order(one, _with_earlier_refunds(before, one, with_articles(one, context, linked))) for one in orders
         ]
     else:
         sold, refunds = _document(Order, order), [_document(Refund, file) for file in documents]
-        there = _of_articles(sold, context, linked)
+        there = with_articles(sold, context, linked)
         # Those that are planned together come after each other too.
         plans = [
             plan_refund(refund, sold, there, refunded_before=[*before, *refunds[:number]])
@@ -112,7 +112,7 @@ def _document(shape: type[Read], file: Path) -> Read:
     try:
         return shape.read(_json(file), file=file.name)
     except DocumentInvalid as error:
-        raise _NotRight(str(error)) from error
+        raise NotRight(str(error)) from error
 
 
 def _with_earlier_refunds(refunds: Sequence[Refund], order: Order, context: PlanningContext) -> PlanningContext:
@@ -120,7 +120,7 @@ def _with_earlier_refunds(refunds: Sequence[Refund], order: Order, context: Plan
     return context.model_copy(update={"refunds_before_invoice": of_order}) if of_order else context
 
 
-def _of_articles(order: Order, context: PlanningContext, links: Mapping[str, Sequence[LinkedItem]]) -> PlanningContext:
+def with_articles(order: Order, context: PlanningContext, links: Mapping[str, Sequence[LinkedItem]]) -> PlanningContext:
     if context.rulebook.items is None:
         return context
     return context.model_copy(update={"articles": articles_of(order, context.master_data, links)})
@@ -132,12 +132,12 @@ def linked_items(file: Path) -> dict[str, list[LinkedItem]]:
     try:
         text = file.read_text("utf-8-sig")
     except UnicodeDecodeError as error:
-        raise _NotRight(f"{file} is not a text file in UTF-8.") from error
+        raise NotRight(f"{file} is not a text file in UTF-8.") from error
     with io.StringIO(text, newline="") as table:
         reader = csv.DictReader(table)
         missing = {"product_id", "product_code", "item_code"} - set(reader.fieldnames or ())
         if missing:
-            raise _NotRight(f"{file.name} is no table of links: it has no column {sorted(missing)[0]}.")
+            raise NotRight(f"{file.name} is no table of links: it has no column {sorted(missing)[0]}.")
         for row in reader:
             code = _cell(row, "item_code")
             for key in filter(None, (_cell(row, "product_id"), _cell(row, "product_code"))) if code else ():
@@ -155,7 +155,7 @@ def _linked(row: Mapping[str, str | None], code: str, file: Path, line: int) -> 
     try:
         return LinkedItem(code=code, quantity=_cell(row, "quantity") or "1", share=_cell(row, "share") or None)
     except ValueError as error:
-        raise _NotRight(f"{file.name}, line {line}: expected quantity and share as numbers.") from error
+        raise NotRight(f"{file.name}, line {line}: expected quantity and share as numbers.") from error
 
 
 def _cell(row: Mapping[str, str | None], name: str) -> str:
@@ -164,25 +164,42 @@ def _cell(row: Mapping[str, str | None], name: str) -> str:
     return said[1:] if said.startswith("'") else said
 
 
-class _NotRight(click.ClickException):
+class NotRight(click.ClickException):
     """A file that cannot be used."""
 
     exit_code = NOT_RIGHT
 
 
-def _read(file: Path) -> tuple[Rulebook, Any]:
+def bases_of(text: str, folder: Path) -> dict[str, str]:
+    """The texts in a folder that rules build on, by name, the nearest first."""
+    found: dict[str, str] = {}
+
+    def base(name: str) -> str | None:
+        said = _beside(folder / "rulebook.yaml")(name)
+        if said is not None:
+            found[name] = said
+        return said
+
+    try:
+        read(text, file="rulebook.yaml", base=base)
+    except RulebookInvalid as error:
+        raise NotRight("\n".join(f"{finding.text} {finding.hint}".rstrip() for finding in error.findings)) from error
+    return found
+
+
+def read_rules(file: Path) -> tuple[Rulebook, Any]:
     try:
         return read(_text(file), file=file.name, base=_beside(file))
     except RulebookInvalid as error:
         lines = [f"{finding.text} {finding.hint}".rstrip() for finding in error.findings]
-        raise _NotRight("\n".join(lines)) from error
+        raise NotRight("\n".join(lines)) from error
 
 
 def _text(file: Path) -> str:
     try:
         return file.read_text("utf-8")
     except UnicodeDecodeError as error:
-        raise _NotRight(f"{file} is not a text file in UTF-8.") from error
+        raise NotRight(f"{file} is not a text file in UTF-8.") from error
 
 
 def _beside(file: Path) -> Base:
@@ -199,12 +216,12 @@ def _json(file: Path) -> Any:
     try:
         said = json.loads(file.read_text("utf-8"))
     except (ValueError, RecursionError) as error:
-        raise _NotRight(f"{file} is no JSON: {error}") from error
+        raise NotRight(f"{file} is no JSON: {error}") from error
     # As the service hands it out, an end's reference data stands under its content.
     return said["content"] if isinstance(said, dict) and set(said) >= {"content", "checksum"} else said
 
 
-def _capabilities(kind: str) -> BooksCapabilities:
+def capabilities_of(kind: str) -> BooksCapabilities:
     # The dialects take a while to load.
     from inkwell_bridge.ends.contract import kinds  # noqa: PLC0415
 

@@ -29,6 +29,8 @@ def as_json(value: Any) -> None:
 def _plain(value: Any) -> Any:
     if isinstance(value, BaseModel):
         return value.model_dump(mode="json")
+    if isinstance(value, dict):
+        return {name: _plain(item) for name, item in value.items()}
     return [_plain(item) for item in value] if isinstance(value, list) else value
 
 

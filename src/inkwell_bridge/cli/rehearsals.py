@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import time
+from collections.abc import Sequence
 from datetime import datetime
+from itertools import chain
 from pathlib import Path
 from typing import Any
 
@@ -15,7 +17,15 @@ from inkwell_bridge.cli.base import Service, failing_well, json_option, pass_ser
 from inkwell_bridge.cli.exits import INTERRUPTED, NEEDS_A_PERSON
 from inkwell_bridge.client import WorkspaceCalls
 from inkwell_bridge.client.errors import Conflict
-from inkwell_bridge.client.models import ChangedPlan, MetValue, PlanChange, Rehearsal, TotalChange
+from inkwell_bridge.client.models import (
+    ChangedPlan,
+    FindingCount,
+    MetValue,
+    OutcomeCount,
+    PlanChange,
+    Rehearsal,
+    TotalChange,
+)
 
 LOOK_AGAIN_SECONDS = 0.5
 _DAY = click.DateTime(formats=["%Y-%m-%d"])
@@ -59,6 +69,33 @@ def rehearse(
         _show(found, changed)
     if found.state != "ended" or found.changed:
         raise click.exceptions.Exit(NEEDS_A_PERSON)
+
+
+@click.command("export")
+@click.argument("bridge")
+@click.argument("file", type=click.Path(dir_okay=False, path_type=Path))
+@_period
+@pass_service
+@failing_well
+def export(service: Service, bridge: str, file: Path, first: datetime | None, last: datetime | None) -> None:
+    """Write past orders and refunds to a file (JSON Lines), without the people in them.
+
+    What the file is for: `inkwell rulebook rehearse` and `rulebook coverage`, which ask no service.
+
+    \b
+    Example:
+      inkwell documents export web-shop-to-uk-books october.jsonl --first 2026-10-01 --last 2026-10-31
+    """
+    begins, ends = first.date() if first else None, last.date() if last else None
+    count = 0
+    # Nothing is written before the first of it has come: a refused call leaves no empty file.
+    chunks = iter(service.workspace().bridge(bridge).source_documents(first=begins, last=ends))
+    began = next(chunks, b"")
+    with file.open("wb") as written:
+        for chunk in chain((began,), chunks):
+            count += chunk.count(b"\n")
+            written.write(chunk)
+    output.say(f"{count} {'document' if count == 1 else 'documents'} written to {file}.")
 
 
 @click.command("coverage")
@@ -146,20 +183,33 @@ def _show(found: Rehearsal, changed: list[ChangedPlan]) -> None:
         f"Version {found.rulebook} of the rules of {found.bridge}{since}, on {found.done} documents of "
         f"{found.first} to {found.last}: {found.changed or 'none'} would change."
     )
-    moved = [one for one in found.outcomes if one.before != one.after]
-    for one in moved:
-        click.echo(f"  {one.count} would be {_ending(one.after)} and are {_ending(one.before)} now")
-    for finding in found.findings:
+    show_result(found.outcomes, found.findings, found.totals)
+    show_changed(changed, found.changed)
+
+
+def show_result(
+    outcomes: Sequence[OutcomeCount], findings: Sequence[FindingCount], totals: Sequence[TotalChange]
+) -> None:
+    """What a rehearsal came to: documents that end otherwise, findings that come and go, totals that differ."""
+    for one in outcomes:
+        if one.before != one.after:
+            click.echo(f"  {one.count} would be {_ending(one.after)} and are {_ending(one.before)} now")
+    for finding in findings:
         click.echo(f"  {finding.id}: {_come_and_go(finding.came, finding.went)}. {finding.text}")
-    totals = [one for one in found.totals if _differs(one)]
-    if totals:
+    differing = [one for one in totals if _differs(one)]
+    if differing:
         click.echo()
-        output.table(totals, _TOTALS, empty="")
-    if changed:
-        click.echo()
-        output.table(changed, _CHANGED, empty="")
-        if found.changed > len(changed):
-            output.say(f"{found.changed - len(changed)} more; see more with --most.")
+        output.table(differing, _TOTALS, empty="")
+
+
+def show_changed(changed: Sequence[ChangedPlan], number: int) -> None:
+    """The first documents whose plans change, of so many."""
+    if not changed:
+        return
+    click.echo()
+    output.table(list(changed), _CHANGED, empty="")
+    if number > len(changed):
+        output.say(f"{number - len(changed)} more; see more with --most.")
 
 
 def _ending(outcome: str) -> str:
@@ -213,6 +263,21 @@ def _change(change: PlanChange) -> str:
 
 
 def _show_values(found: Rehearsal, values: list[MetValue], lacking: int) -> None:
+    show_values(values, empty="Nothing that no rule maps." if found.done else "No orders in this period.")
+    click.echo()
+    click.echo(f"{found.done} documents of {found.first} to {found.last} under version {found.rulebook}; "
+               f"{mapped_by_none(lacking)}")  # fmt: skip
+    for aspect, count in found.further.items():
+        click.echo(f"{count} more times another {aspect} was met; only the first 2,000 of them are listed.")
+
+
+def mapped_by_none(lacking: int) -> str:
+    """How many values no rule maps, in words."""
+    return f"{lacking or 'no'} {'value is' if lacking == 1 else 'values are'} mapped by no rule."
+
+
+def show_values(values: Sequence[MetValue], *, empty: str) -> None:
+    """What orders hold, and by which rule each is mapped."""
     columns: list[output.Column] = [
         ("What", lambda one: one.aspect.capitalize()),
         ("Value", lambda one: one.value),
@@ -220,12 +285,7 @@ def _show_values(found: Rehearsal, values: list[MetValue], lacking: int) -> None
         ("Amount>", lambda one: ", ".join(f"{amount} {currency}" for currency, amount in one.amounts.items())),
         ("By", _mapped_by),
     ]
-    output.table(values, columns, empty="Nothing that no rule maps." if found.done else "No orders in this period.")
-    click.echo()
-    click.echo(f"{found.done} documents of {found.first} to {found.last} under version {found.rulebook}; "
-               f"{lacking or 'no'} {'value is' if lacking == 1 else 'values are'} mapped by no rule.")  # fmt: skip
-    for aspect, count in found.further.items():
-        click.echo(f"{count} more times another {aspect} was met; only the first 2,000 of them are listed.")
+    output.table(list(values), columns, empty=empty)
 
 
 def _mapped_by(one: MetValue) -> str:

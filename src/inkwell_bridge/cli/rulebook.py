@@ -3,12 +3,21 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import Any
 
 import click
 
-from inkwell_bridge.cli import output
+from inkwell_bridge.cli import output, rehearsals
 from inkwell_bridge.cli.base import json_option
 from inkwell_bridge.cli.exits import NEEDS_A_PERSON, NOT_RIGHT
+from inkwell_bridge.client.models import (
+    ChangedPlan,
+    FindingCount,
+    MetValue,
+    OutcomeCount,
+    PlanChange,
+    TotalChange,
+)
 
 _FILE = click.Path(exists=True, dir_okay=False, path_type=Path)
 reference_option = click.option(
@@ -22,7 +31,7 @@ books_option = click.option("--books", default="erp", show_default=True, help="T
 
 @click.group()
 def rulebook() -> None:
-    """Rules as files: checked and compared without a service."""
+    """Rules as files: checked, compared and tried on past documents without a service."""
 
 
 @rulebook.command("check")
@@ -79,6 +88,119 @@ def compare(before: Path, after: Path, as_json: bool) -> None:
         click.echo(change.text)
     if not changes:
         click.echo("There is no difference.")
+
+
+def _planned_with(command: Any) -> Any:
+    """The options that a plan depends on besides rules and documents."""
+    for option in reversed((
+        click.option("--reference", "master_data", type=_FILE, required=True,
+                     help="The books' reference data (books-master-data-1, JSON)."),
+        books_option,
+        click.option("--links", type=_FILE, help="Products linked to items (CSV, as inkwell links export writes it)."),
+        click.option("--time-zone", default="UTC", show_default=True,
+                     help="The company's own, such as Europe/London."),
+        click.option("--country", default="", help="The company's own, such as GB."),
+    )):  # fmt: skip
+        command = option(command)
+    return command
+
+
+_DOCUMENTS = click.argument("documents", type=_FILE, nargs=-1, required=True)
+
+
+@rulebook.command("rehearse")
+@click.argument("before", type=_FILE)
+@click.argument("after", type=_FILE)
+@_DOCUMENTS
+@_planned_with
+@click.option("--most", type=click.IntRange(0, 10_000), default=20, show_default=True, help="Name so many documents.")
+@json_option
+def rehearse(
+    before: Path, after: Path, documents: tuple[Path, ...], master_data: Path, books: str, links: Path | None,
+    time_zone: str, country: str, most: int, as_json: bool,
+) -> None:  # fmt: skip
+    """Plan past documents by two rulebooks, and say what the second changes. Nothing is sent, and no service is asked.
+
+    DOCUMENTS are files of `inkwell documents export`. Who bought is not in them: a rule that asks for the buyer finds
+    nothing. Ends with status 1 where any document would become something else.
+
+    \b
+    Example:
+      inkwell rulebook rehearse rules.yaml changed.yaml october.jsonl --reference books.json
+    """
+    from inkwell_bridge.cli import offline, offline_rehearsal  # noqa: PLC0415
+
+    first, second = (
+        offline.planning_context(rules, master_data, books=books, time_zone=time_zone, country=country, source="source")
+        for rules in (before, after)
+    )
+    past = offline_rehearsal.Documents(documents)
+    sums, changed = offline_rehearsal.rehearsed(first, second, past, links, most=most)
+    outcomes = [OutcomeCount.model_validate(one.as_json()) for one in sums.outcomes]
+    findings = [FindingCount.model_validate(one.as_json()) for one in sums.findings]
+    totals = [TotalChange.model_validate(one.as_json()) for one in sums.totals]
+    plans = [
+        ChangedPlan(crossing=0, kind=kind, number=number, before=one.before, after=one.after, why=one.why,
+                    changes=[PlanChange(at=change.at, before=change.before, after=change.after)
+                             for change in one.changes])
+        for kind, number, one in changed
+    ]  # fmt: skip
+    if as_json:
+        output.as_json({"documents": sums.documents, "changed": sums.changed, "outcomes": outcomes,
+                        "findings": findings, "totals": totals, "changed_documents": plans,
+                        "refunds_without_order": list(past.without_order)})  # fmt: skip
+    else:
+        click.echo(
+            f"{after.name} beside {before.name}, on {sums.documents} documents: {sums.changed or 'none'} would change."
+        )
+        rehearsals.show_result(outcomes, findings, totals)
+        rehearsals.show_changed(plans, sums.changed)
+        if orphans := past.without_order:
+            more = f" and {len(orphans) - 10} more" if len(orphans) > 10 else ""
+            click.echo(
+                f"Not planned, for their orders are in none of the files: refunds {', '.join(orphans[:10])}{more}."
+            )
+    if sums.changed:
+        raise click.exceptions.Exit(NEEDS_A_PERSON)
+
+
+@rulebook.command("coverage")
+@click.argument("rules", type=_FILE)
+@_DOCUMENTS
+@_planned_with
+@click.option("--unmapped", is_flag=True, help="Only what no rule maps.")
+@json_option
+def coverage(
+    rules: Path, documents: tuple[Path, ...], master_data: Path, books: str, links: Path | None, time_zone: str,
+    country: str, unmapped: bool, as_json: bool,
+) -> None:  # fmt: skip
+    """List every value that past orders hold, and the rule that maps it, or that none does; no service is asked.
+
+    DOCUMENTS are files of `inkwell documents export`. Ends with status 1 where something is mapped by no rule.
+
+    \b
+    Example:
+      inkwell rulebook coverage rules.yaml october.jsonl --reference books.json --unmapped
+    """
+    from inkwell_bridge.cli import offline, offline_rehearsal  # noqa: PLC0415
+
+    context = offline.planning_context(
+        rules, master_data, books=books, time_zone=time_zone, country=country, source="source"
+    )
+    orders, found = offline_rehearsal.covered(context, documents, links)
+    values = [
+        MetValue.model_validate({**met.as_json(), "suggestion": proposed and proposed._asdict()})
+        for met, proposed in found
+    ]
+    lacking = [one for one in values if one.standing == "unmapped"]
+    if as_json:
+        output.as_json(lacking if unmapped else values)
+    else:
+        rehearsals.show_values(lacking if unmapped else values, empty="Nothing that no rule maps.")
+        click.echo()
+        click.echo(f"{orders} orders under {rules.name}; {rehearsals.mapped_by_none(len(lacking))}")
+    if lacking:
+        raise click.exceptions.Exit(NEEDS_A_PERSON)
 
 
 @click.command("plan")

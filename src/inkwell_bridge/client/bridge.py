@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Iterator, Mapping, Sequence
 from datetime import date
 from typing import Any
@@ -86,6 +87,41 @@ class BridgeCalls:
                  "last": last and last.isoformat()}  # fmt: skip
         body = {"compare": compare, **{name: value for name, value in given.items() if value is not None}}
         return self._transport.one(models.Rehearsal, "POST", f"{self._path}/rehearsals", body=body)
+
+    def source_documents(self, *, first: date | None = None, last: date | None = None) -> Iterator[bytes]:
+        """Its source documents as they were last fetched, without people, as JSON Lines: ``kind`` and ``document`` in
+        each; without days, of the last whole month."""
+        given = {"first": first and first.isoformat(), "last": last and last.isoformat()}
+        return self._transport.chunks(f"{self._path}/source-documents", query=given)
+
+    def configuration(self, *, links: bool = True) -> dict[str, Any]:
+        """All that it was set up with, as one document (bridge-configuration-1); never a secret."""
+        found: dict[str, Any] = self._transport.send("GET", f"{self._path}/configuration", query={"links": links})
+        return found
+
+    def compare_configuration(self, there: Mapping[str, Any] | str) -> models.ConfigurationComparison:
+        """What would change here if a configuration were applied, and what it names that is not here: a document, or
+        the name of another bridge. Nothing is kept."""
+        return self._with_configuration(f"{self._path}/configuration/compare", there, {})
+
+    def apply_configuration(
+        self, there: Mapping[str, Any] | str, *, leave_missing: bool = False, publish: bool = True
+    ) -> models.ConfigurationComparison:
+        """Set it up like that, all of it or nothing: a document, or the name of another bridge.
+
+        ``leave_missing``: without what is not here; without ``publish`` its rules stay a draft.
+        """
+        flags = {"leave_missing": str(leave_missing).lower(), "publish": str(publish).lower()}
+        return self._with_configuration(f"{self._path}/configuration/apply", there, flags)
+
+    def _with_configuration(
+        self, path: str, there: Mapping[str, Any] | str, form: Mapping[str, str]
+    ) -> models.ConfigurationComparison:
+        if isinstance(there, str):
+            file, form = None, {**form, "bridge": there}
+        else:
+            file = ("file", "configuration.json", json.dumps(there).encode())
+        return self._transport.one(models.ConfigurationComparison, "POST", path, form=form, file=file)
 
     def set_timetable(
         self, *, every_minutes: int | None = None, daily_at: str | None = None, time_zone: str | None = None

@@ -57,15 +57,14 @@ class Transport:
     ) -> Any:
         """One call; answers its JSON, or nothing where there is none.
 
-        ``form`` with a ``file`` (its field, its name, its content) goes as a form, in place of ``body``.
+        A ``form``, alone or with a ``file`` (its field, its name, its content), goes in place of ``body``.
 
         Raises:
             ApiError: with the problem that the service answered with.
         """
         sent: dict[str, Any] = {"json": body}
-        if file is not None:
-            field, name, content = file
-            sent = {"data": dict(form or {}), "files": {field: (name, content)}}
+        if form is not None or file is not None:
+            sent = {"data": dict(form or {}), "files": {file[0]: file[1:]} if file else None}
         response = self._good(method, path, query, **sent)
         return response.json() if response.content else None
 
@@ -77,11 +76,24 @@ class Transport:
         """
         return self._good("GET", path, query).content
 
-    def _good(self, method: str, path: str, query: Mapping[str, Any] | None, **sent: Any) -> httpx.Response:
-        # A filter that was left out is none; an empty one would narrow the list to nothing.
-        given = {name: value for name, value in (query or {}).items() if value not in (None, "", [])}
+    def chunks(self, path: str, *, query: Mapping[str, Any] | None = None) -> Iterator[bytes]:
+        """A file that the service hands out, piece by piece as it comes, for one that may be large.
+
+        Raises:
+            ApiError: see ``send``.
+        """
         try:
-            response = self._answered(method, path, params=given or None, **sent)
+            with self._http.stream("GET", path, params=_given(query)) as response:
+                if response.status_code >= 400:
+                    response.read()
+                    raise error_of(response)
+                yield from response.iter_bytes()
+        except httpx.HTTPError as error:
+            raise unreachable(self.address, error) from error
+
+    def _good(self, method: str, path: str, query: Mapping[str, Any] | None, **sent: Any) -> httpx.Response:
+        try:
+            response = self._answered(method, path, params=_given(query), **sent)
         except httpx.HTTPError as error:
             raise unreachable(self.address, error) from error
         if ends_at := response.headers.get("Inkwell-Token-Ends"):
@@ -113,3 +125,8 @@ class Transport:
                 return
             # The service's own link, which holds the place after the last row: rows that come meanwhile move nothing.
             page = self.send("GET", page["next"])
+
+
+def _given(query: Mapping[str, Any] | None) -> dict[str, Any] | None:
+    # A filter that was left out is none; an empty one would narrow the list to nothing.
+    return {name: value for name, value in (query or {}).items() if value not in (None, "", [])} or None

@@ -7,6 +7,7 @@ from typing import Any
 
 from inkwell_bridge.core.books import Contact, Item, MasterData, Role
 from inkwell_bridge.core.commerce import SalesMasterData, SourceKind
+from inkwell_bridge.core.configuration import Configuration
 from inkwell_bridge.core.values import Value
 
 VERSION = 1
@@ -14,11 +15,12 @@ BASE = "https://inkwell-bridge.example/formats"
 
 
 def formats() -> dict[str, type[Value]]:
-    """Every published format by its name; ``sales-`` and ``books-`` tell the sides apart."""
+    """Every published format by its name: of the ``sales-`` side, of the ``books-``, and of the ``bridge-`` between."""
     found: dict[str, type[Value]] = {f"sales-{_named(kind.shape)}": kind.shape for kind in SourceKind}
     found["sales-master-data"] = SalesMasterData
     found |= {f"books-{_named(shape)}": shape for shape in (Contact, Item, MasterData)}
     found |= {f"books-{_named(role.shape)}": role.shape for role in Role}
+    found["bridge-configuration"] = Configuration
     return dict(sorted(found.items()))
 
 

@@ -15,6 +15,7 @@ from inkwell_bridge.service.carriage import opening_api as opening
 from inkwell_bridge.service.carriage import removal_api as removal
 from inkwell_bridge.service.carriage import runs_api as runs
 from inkwell_bridge.service.carriage import setup_api as setup
+from inkwell_bridge.service.configurations import api as configurations
 from inkwell_bridge.service.connections import connections_api as connections
 from inkwell_bridge.service.connections import signing_in_api as signing_in
 from inkwell_bridge.service.links import changes_api, links_api, questions_api
@@ -35,6 +36,7 @@ from inkwell_bridge.service.reference import api as reference
 from inkwell_bridge.service.rehearsals import api as rehearsals
 from inkwell_bridge.service.rehearsals import changes_api as rehearsal_changes
 from inkwell_bridge.service.rehearsals import coverage_api as coverage
+from inkwell_bridge.service.rehearsals import exporting_api as exporting
 from inkwell_bridge.service.tieout import api as tieout
 
 
@@ -70,6 +72,7 @@ in_workspace = [
     path("bridges/<slug:bridge>/rulebooks/starter", rulebooks.StarterView.as_view()),
     path("bridges/<slug:bridge>/rulebooks/edit", rulebook_edits.EditView.as_view()),
     path("bridges/<slug:bridge>/rehearsals", rehearsals.RehearsalsView.as_view()),
+    path("bridges/<slug:bridge>/source-documents", exporting.SourceDocumentsView.as_view()),
     path("bridges/<slug:bridge>/rulebooks/<int:number>", rulebooks.RulebookView.as_view()),
     path("bridges/<slug:bridge>/rulebooks/<int:number>/changes", rulebooks.ChangesView.as_view()),
     path("bridges/<slug:bridge>/rulebooks/<int:number>/publish", rulebooks.PublishView.as_view()),
@@ -86,6 +89,9 @@ in_workspace = [
     path("bridges/<slug:bridge>/links/<slug:kind>/import", link_tables.ImportView.as_view()),
     path("bridges/<slug:bridge>/links/<slug:kind>/create", setup.CreateView.as_view()),
     path("bridges/<slug:bridge>/setup", setup.ChecklistView.as_view()),
+    path("bridges/<slug:bridge>/configuration", configurations.ConfigurationView.as_view()),
+    path("bridges/<slug:bridge>/configuration/compare", configurations.CompareConfigurationView.as_view()),
+    path("bridges/<slug:bridge>/configuration/apply", configurations.ApplyConfigurationView.as_view()),
     path("bridges/<slug:bridge>/opening", opening.OpeningView.as_view()),
     path("bridges/<slug:bridge>/try", setup.TryView.as_view()),
     path("bridges/<slug:bridge>/adopt", setup.AdoptRunView.as_view()),

@@ -36,6 +36,7 @@ from inkwell_bridge.client.models.carriage import (
     Totals,
     Troubled,
 )
+from inkwell_bridge.client.models.configurations import ConfigurationComparison, Difference, Missing
 from inkwell_bridge.client.models.connections import (
     Connection,
     Described,
@@ -102,10 +103,12 @@ __all__ = [
     "BuiltOn",
     "ChangedPlan",
     "Company",
+    "ConfigurationComparison",
     "Connection",
     "Counts",
     "Crossing",
     "Described",
+    "Difference",
     "Document",
     "Edited",
     "Entry",
@@ -128,6 +131,7 @@ __all__ = [
     "MasterData",
     "Member",
     "MetValue",
+    "Missing",
     "Name",
     "NameKind",
     "Offered",

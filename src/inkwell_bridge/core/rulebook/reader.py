@@ -23,6 +23,8 @@ from inkwell_bridge.core.rulebook.yaml_lines import NotYaml, read_with_lines
 
 BASED_ON = "based_on"
 MOST_LAYERS = 5
+# What a rulebook that others build on may be called; never a path.
+BASE_NAME = r"^[a-z0-9][a-z0-9._-]{0,99}$"
 # Answers the text of the rulebook that another builds on; nothing where there is none of that name.
 Base = Callable[[str], str | None]
 _TYPE_NAMES = {

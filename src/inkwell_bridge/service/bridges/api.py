@@ -5,7 +5,6 @@ from __future__ import annotations
 import re
 from datetime import time
 from typing import Any, ClassVar
-from zoneinfo import ZoneInfo
 
 from django.db import transaction
 from django.db.models import Prefetch, QuerySet
@@ -15,13 +14,14 @@ from rest_framework import generics, serializers, status
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from inkwell_bridge.core.timetable import daily, every, next_after
-from inkwell_bridge.service import clock, queue
+from inkwell_bridge.core.timetable import daily, every
+from inkwell_bridge.service import queue
 from inkwell_bridge.service.api.access import InWorkspace
 from inkwell_bridge.service.api.fields import Strict, TimeZoneField
 from inkwell_bridge.service.api.read_only import ReadOnlySerializer
-from inkwell_bridge.service.bridges.lanes import lane_names
+from inkwell_bridge.service.bridges.lanes import lane_names, switch
 from inkwell_bridge.service.bridges.models import Bridge, Lane, RulebookVersion, Timetable
+from inkwell_bridge.service.bridges.timetables import remove_timetable, set_timetable
 from inkwell_bridge.service.connections.models import Connection
 from inkwell_bridge.service.people.models import Company
 from inkwell_bridge.service.people.roles import Role
@@ -194,18 +194,14 @@ class LaneView(OneBridge):
     needs = {"PATCH": Role.EDIT}
 
     @extend_schema(operation_id="lanes_switch", request=LaneSwitchSerializer, responses=LaneSerializer)
-    @transaction.atomic
     def patch(self, request: Request, workspace: str, bridge: str, kind: str) -> Response:
         """Switch a kind of document on or off."""
         if kind not in lane_names():
             raise Http404
-        lane, _ = Lane.objects.get_or_create(workspace=self.workspace, bridge=self.bridge(), kind=kind)
+        found = self.bridge()
         given = LaneSwitchSerializer(data=request.data)
         given.is_valid(raise_exception=True)
-        lane.on = given.validated_data["on"]
-        lane.save(update_fields=["on"])
-        record(self.workspace, self.person, "lane.on" if lane.on else "lane.off", f"{bridge} {kind}")
-        return Response(LaneSerializer(lane).data)
+        return Response(LaneSerializer(switch(found, self.person, kind, on=given.validated_data["on"])).data)
 
 
 class TimetableView(OneBridge):
@@ -222,28 +218,16 @@ class TimetableView(OneBridge):
         return Response(TimetableSerializer(found).data)
 
     @extend_schema(operation_id="timetable_set", request=TimetableRequestSerializer, responses=TimetableSerializer)
-    @transaction.atomic
     def put(self, request: Request, workspace: str, bridge: str) -> Response:
         """Let it run every so many minutes, or daily at a time of the company's wall clock."""
         given = TimetableRequestSerializer(data=request.data)
         given.is_valid(raise_exception=True)
         found = self.bridge()
         zone = given.validated_data.get("time_zone", found.company.time_zone)
-        now, rule = clock.now(), given.rule()
-        # A rule of days starts with its day, so that a time later today is not passed over.
-        start = now if "MINUTELY" in rule else now.astimezone(ZoneInfo(zone)).replace(hour=0, minute=0, second=0)
-        coming = next_after(rule, now, zone=zone, start=start.replace(microsecond=0))
-        timetable, _ = Timetable.objects.update_or_create(
-            workspace=self.workspace, bridge=found, defaults={"rule": rule, "time_zone": zone, "next_at": coming}
-        )
-        record(self.workspace, self.person, "timetable.set", found.slug, rule=rule, time_zone=zone)
-        return Response(TimetableSerializer(timetable).data)
+        return Response(TimetableSerializer(set_timetable(found, self.person, given.rule(), zone)).data)
 
     @extend_schema(operation_id="timetable_remove", responses={204: None})
-    @transaction.atomic
     def delete(self, request: Request, workspace: str, bridge: str) -> Response:
         """Let it run only when somebody starts it."""
-        found = self.bridge()
-        Timetable.objects.filter(workspace=self.workspace, bridge=found).delete()
-        record(self.workspace, self.person, "timetable.removed", found.slug)
+        remove_timetable(self.bridge(), self.person)
         return Response(status=status.HTTP_204_NO_CONTENT)

@@ -13,6 +13,7 @@ from rest_framework import generics, serializers, status
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from inkwell_bridge.core.rulebook.reader import BASE_NAME
 from inkwell_bridge.service.api.access import InWorkspace
 from inkwell_bridge.service.api.fields import Strict
 from inkwell_bridge.service.api.findings import FindingSerializer
@@ -212,7 +213,7 @@ class ChangesView(OneRulebook):
         return Response([change.as_json() for change in rules.compared(before, after)])
 
 
-_NAME = re.compile(r"^[a-z0-9][a-z0-9._-]{0,99}\Z")
+_NAME = re.compile(BASE_NAME.replace("$", r"\Z"))
 
 
 class BaseHeadSerializer(ReadOnlySerializer[BaseRulebook]):

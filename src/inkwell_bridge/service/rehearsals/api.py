@@ -104,16 +104,9 @@ class RehearsalSerializer(RehearsalHeadSerializer):
         return rehearsal.result.get("further", {})
 
 
-class RehearsalRequestSerializer(Strict):
-    """A version of the rules, and the documents to rehearse it on.
+class PeriodSerializer(Strict):
+    """Days of past documents, both counted; without them, the last whole month."""
 
-    Without ``rulebook`` the newest version, without ``since`` the one in force; with ``compare`` off nothing is
-    compared, and coverage alone is asked for. Without days, the last whole month.
-    """
-
-    rulebook = serializers.IntegerField(required=False, min_value=1, max_value=10**6)
-    since = serializers.IntegerField(required=False, min_value=1, max_value=10**6)
-    compare = serializers.BooleanField(required=False, default=True)
     first = serializers.DateField(required=False, validators=[of_our_time])
     last = serializers.DateField(required=False, validators=[of_our_time])
 
@@ -127,6 +120,18 @@ class RehearsalRequestSerializer(Strict):
         if attrs["last"] - attrs["first"] > LONGEST_PERIOD:
             raise serializers.ValidationError({"last": [f"At most {LONGEST_PERIOD.days} days at a time."]})
         return attrs
+
+
+class RehearsalRequestSerializer(PeriodSerializer):
+    """A version of the rules, and the documents to rehearse it on.
+
+    Without ``rulebook`` the newest version, without ``since`` the one in force; with ``compare`` off nothing is
+    compared, and coverage alone is asked for. Without days, the last whole month.
+    """
+
+    rulebook = serializers.IntegerField(required=False, min_value=1, max_value=10**6)
+    since = serializers.IntegerField(required=False, min_value=1, max_value=10**6)
+    compare = serializers.BooleanField(required=False, default=True)
 
 
 def _end_of_month(day: date) -> date:

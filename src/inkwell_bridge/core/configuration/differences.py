@@ -1,0 +1,130 @@
+"""Two configurations compared, in words: what a bridge would become if the other's were applied to it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+
+from inkwell_bridge.core.configuration.model import Configuration, LinkedCode, Timing
+from inkwell_bridge.core.rulebook import Rulebook, read
+from inkwell_bridge.core.rulebook.compare import compare
+from inkwell_bridge.core.values import Text, Value
+
+MOST_NAMED = 5
+
+
+class Difference(Value):
+    """One thing that would change; ``of`` is the part of the configuration, ``at`` a place in it."""
+
+    of: Text
+    text: Text
+    at: Text = ""
+
+
+def differences(here: Configuration, there: Configuration) -> tuple[Difference, ...]:
+    """What would change here if the configuration from there were applied; links and bases that are only here stay.
+
+    Raises:
+        RulebookInvalid: a rulebook of one of them can be none.
+    """
+    return (
+        *_made_for(here, there),
+        *_rules(here, there),
+        *_bases(here, there),
+        *_lanes(here, there),
+        *_timetable(here.timetable, there.timetable),
+        *_links(here, there),
+    )
+
+
+def _made_for(here: Configuration, there: Configuration) -> Iterator[Difference]:
+    """What applying changes nothing of, and what may be why the rules do not fit."""
+    for of, was, now in (
+        ("kind of sales side", there.source, here.source),
+        ("kind of books", there.books, here.books),
+        ("country", there.country, here.country),
+        ("currency", there.currency, here.currency),
+    ):
+        if was != now:
+            yield Difference(of="made for", text=f"It was made for another {of}: {was or 'none'}; here it is {now}.")
+
+
+def _rules(here: Configuration, there: Configuration) -> Iterator[Difference]:
+    if not there.rulebook:
+        return
+    after = effective(there)
+    if not here.rulebook:
+        yield Difference(of="rules", text="There are no rules here yet; these would be the first.")
+        return
+    changes = compare(effective(here), after)
+    yield from (Difference(of="rules", text=change.text, at=change.at) for change in changes)
+    if not changes and here.rulebook != there.rulebook:
+        yield Difference(of="rules", text="They say the same in other words: comments, order or spelling.")
+
+
+def effective(configuration: Configuration) -> Rulebook:
+    """Its rules with all that they build on.
+
+    Raises:
+        RulebookInvalid: they are none.
+    """
+    return read(configuration.rulebook, base=configuration.bases.get)[0]
+
+
+def _bases(here: Configuration, there: Configuration) -> Iterator[Difference]:
+    for name, text in there.bases.items():
+        if name not in here.bases:
+            yield Difference(of="base rules", text=f"{name} would be written here.", at=name)
+        elif here.bases[name] != text:
+            yield Difference(of="base rules", text=f"{name} would get a new version.", at=name)
+
+
+def _lanes(here: Configuration, there: Configuration) -> Iterator[Difference]:
+    for kind, on in there.lanes.items():
+        if here.lanes.get(kind, False) != on:
+            yield Difference(
+                of="lanes", text=f"{kind.capitalize()} would be switched {'on' if on else 'off'}.", at=kind
+            )
+
+
+def _timetable(here: Timing | None, there: Timing | None) -> Iterator[Difference]:
+    if here == there:
+        return
+    was = f"now {said(here)}" if here else "there is none now"
+    if there is None:
+        yield Difference(of="timetable", text=f"It would run only when somebody starts it; {was}.")
+    else:
+        yield Difference(of="timetable", text=f"It would run {said(there)}; {was}.")
+
+
+def said(timing: Timing) -> str:
+    """When a bridge runs, in words."""
+    parts = dict(part.split("=") for part in timing.rule.split(";"))
+    if parts["FREQ"] == "MINUTELY":
+        return f"every {parts['INTERVAL']} minutes"
+    return f"daily at {int(parts['BYHOUR']):02}:{int(parts['BYMINUTE']):02} ({timing.time_zone})"
+
+
+def _links(here: Configuration, there: Configuration) -> Iterator[Difference]:
+    for kind, links in there.links.items():
+        before, after = _by_code(here.links.get(kind, ())), _by_code(links)
+        added = [code for code in after if code not in before]
+        changed = [code for code in after if code in before and before[code] != after[code]]
+        for codes, what in ((added, "would be linked"), (changed, "would be linked otherwise")):
+            if codes:
+                yield Difference(of=f"links of {kind}", text=f"{len(codes)} {what}: {_named(codes)}.")
+    for kind, count in there.without_code.items():
+        if count:
+            text = f"{count} have no code on one side, and stay behind."
+            yield Difference(of=f"links of {kind}", text=text)
+
+
+def _by_code(links: tuple[LinkedCode, ...]) -> Mapping[str, frozenset[LinkedCode]]:
+    found: dict[str, set[LinkedCode]] = {}
+    for link in links:
+        found.setdefault(link.code, set()).add(link)
+    return {code: frozenset(targets) for code, targets in found.items()}
+
+
+def _named(codes: list[str]) -> str:
+    more = f" and {len(codes) - MOST_NAMED:,} more" if len(codes) > MOST_NAMED else ""
+    return f"{', '.join(codes[:MOST_NAMED])}{more}"

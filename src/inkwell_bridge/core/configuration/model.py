@@ -1,0 +1,72 @@
+"""A bridge's configuration as one document (bridge-configuration-1)."""
+
+from __future__ import annotations
+
+from decimal import Decimal
+from typing import Annotated, Literal
+from zoneinfo import ZoneInfo
+
+from pydantic import AfterValidator, Field
+
+from inkwell_bridge.core.rulebook.reader import BASE_NAME
+from inkwell_bridge.core.values import Code, Country, Exact, Text, Value
+
+LONGEST_RULES = 200_000
+MOST_LINKS = 200_000
+LinkKindName = Literal["products", "customers"]
+BaseName = Annotated[str, Field(pattern=BASE_NAME)]
+RulesText = Annotated[str, Field(max_length=LONGEST_RULES)]
+
+
+def _a_zone(name: str) -> str:
+    try:
+        ZoneInfo(name)
+    except (KeyError, ValueError, OSError) as error:
+        raise ValueError("a time zone, such as Europe/London") from error
+    return name
+
+
+_RULE = r"^FREQ=(MINUTELY;INTERVAL=[1-9]\d{0,3}|DAILY;BYHOUR=(1?\d|2[0-3]);BYMINUTE=[1-5]?\d;BYSECOND=0)$"
+
+
+class Timing(Value):
+    """When a bridge runs by itself: a rule of RFC 5545, every so many minutes or daily, in a time zone of IANA."""
+
+    rule: Annotated[str, Field(pattern=_RULE)]
+    time_zone: Annotated[str, Field(min_length=1, max_length=60), AfterValidator(_a_zone)]
+
+
+class LinkedCode(Value):
+    """A product or customer and what it is in the books, both by code: ids are another at every end.
+
+    Without ``to`` it has no counterpart, and somebody has said so. Units: one sold is ``quantity`` of the item;
+    ``share`` is its part of a kit's price.
+    """
+
+    code: Code
+    to: Text = ""
+    quantity: Exact = Decimal(1)
+    share: Exact | None = None
+
+
+class Configuration(Value):
+    """What a bridge was set up with.
+
+    ``source`` and ``books`` are the kinds of its ends, ``country`` and ``currency`` those of its company: rules that
+    were made for others seldom fit. ``rulebook`` is the text of the version in force (of the newest, where none is),
+    ``bases`` are the texts that it builds on. ``without_code`` counts the links that no code names on one side; they
+    stay behind.
+    """
+
+    configuration: Literal[1] = 1
+    name: Text = ""
+    source: Code
+    books: Code
+    country: Country = ""
+    currency: Text = ""
+    rulebook: RulesText = ""
+    bases: dict[BaseName, RulesText] = {}
+    lanes: dict[Code, bool] = {}
+    timetable: Timing | None = None
+    links: dict[LinkKindName, Annotated[tuple[LinkedCode, ...], Field(max_length=MOST_LINKS)]] = {}
+    without_code: dict[LinkKindName, int] = {}

@@ -1,0 +1,74 @@
+"""What a bridge was set up with, read from where it stands."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from django.db.models import OuterRef, Subquery
+
+from inkwell_bridge.core.configuration import Configuration, LinkedCode, Timing
+from inkwell_bridge.core.linking import LinkKind
+from inkwell_bridge.service.bridges.lanes import lane_names
+from inkwell_bridge.service.bridges.models import Bridge
+from inkwell_bridge.service.bridges.rules import in_force, newest_version
+from inkwell_bridge.service.links.between import Between
+from inkwell_bridge.service.refusal import Refusal
+
+MOST_LINKS = 200_000
+
+
+class TooManyLinks(Refusal):
+    """A configuration has more links than one document holds."""
+
+    code = "too-many-links"
+    hint = "Take the links out as a table (links export), and the rest without them: links=false."
+
+
+def configuration_of(bridge: Bridge, *, links: bool = True) -> Configuration:
+    """The configuration of a bridge: the rules in force (the newest, where none are), lanes, timetable, links by code.
+
+    Raises:
+        TooManyLinks: more than one document holds.
+    """
+    version = in_force(bridge) or newest_version(bridge)
+    on = dict(bridge.lanes.values_list("kind", "on"))
+    timetable = getattr(bridge, "timetable", None)
+    found = {kind: _Links(Between.of(bridge, kind)) for kind in LinkKind} if links else {}
+    return Configuration(
+        name=bridge.name,
+        source=bridge.source.kind,
+        books=bridge.books.kind,
+        country=bridge.company.country,
+        currency=bridge.company.currency,
+        rulebook=version.text if version else "",
+        bases={layer["name"]: layer["text"] for layer in version.layers} if version else {},
+        lanes={kind: on.get(kind, False) for kind in lane_names()},
+        timetable=Timing(rule=timetable.rule, time_zone=timetable.time_zone) if timetable else None,
+        links={kind.value: one.by_code for kind, one in found.items() if one.by_code},
+        without_code={kind.value: one.without_code for kind, one in found.items() if one.without_code},
+    )
+
+
+class _Links:
+    """The links of one kind by the codes of both sides, and how many have none there."""
+
+    def __init__(self, between: Between) -> None:
+        self.without_code = 0
+        self.by_code = tuple(self._read(between))
+
+    def _read(self, between: Between) -> Iterator[LinkedCode]:
+        code = between.sold().filter(source_id=OuterRef("key")).values("code")[:1]
+        rows = between.links().annotate(code=Subquery(code)).order_by("code", "target_code", "pk")
+        if rows.count() > MOST_LINKS:
+            raise TooManyLinks(f"There are more than {MOST_LINKS:,} links of {between.kind.value} here.")
+        for row in rows.values("code", "target_id", "target_code", "quantity", "share").iterator(chunk_size=2_000):
+            # Without the spaces that people type around codes, as everything looks for them.
+            sold, kept = (row["code"] or "").strip(), row["target_code"].strip()
+            if not sold or (row["target_id"] and not kept):
+                self.without_code += 1
+                continue
+            share = row["share"]
+            yield LinkedCode(
+                code=sold, to=kept if row["target_id"] else "",
+                quantity=row["quantity"].normalize(), share=None if share is None else share.normalize(),
+            )  # fmt: skip
