@@ -63,6 +63,7 @@ export const router = createBrowserRouter([
       page("connections/:connection", async () => (await import("./features/connections/ConnectionPage")).ConnectionPage),
       page("bridges", async () => (await import("./features/bridges/Bridges")).Bridges),
       page("bridges/:bridge", async () => (await import("./features/bridges/BridgePage")).BridgePage),
+      page("bridges/:bridge/configuration", async () => (await import("./features/bridges/Configuration")).Configuration),
       page("bridges/:bridge/rules", async () => (await import("./features/bridges/Rules")).Rules),
       page("bridges/:bridge/rehearsal", async () => (await import("./features/rehearsals/RehearsalPage")).RehearsalPage),
       page("base-rules", bases),

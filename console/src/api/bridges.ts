@@ -1,7 +1,7 @@
 import { queryOptions } from "@tanstack/react-query";
 
 import { http, withQuery } from "./http";
-import type { BaseHead, BaseRulebook, Bridge, Opening, Page, RuleChange, Rulebook, RulebookHead, RunHead, Step, Tried } from "./types";
+import type { BaseHead, BaseRulebook, Bridge, ConfigurationComparison, Opening, Page, RuleChange, Rulebook, RulebookHead, RunHead, Step, Tried } from "./types";
 
 const at = (workspace: string, bridge: string) => `/workspaces/${workspace}/bridges/${bridge}`;
 
@@ -42,6 +42,30 @@ export const changeBridge = (workspace: string, slug: string, given: { starts_on
 
 export const switchLane = (workspace: string, slug: string, kind: string, on: boolean) =>
   http.patch(`${at(workspace, slug)}/lanes/${kind}`, { on });
+
+export const configurationAddress = (workspace: string, slug: string) => `/api/v1${at(workspace, slug)}/configuration`;
+
+/** A configuration to be sent: a file, or the name of another bridge. */
+function given(there: File | string): FormData {
+  const form = new FormData();
+  form.append(typeof there === "string" ? "bridge" : "file", there);
+  return form;
+}
+
+export const compareConfiguration = (workspace: string, slug: string, there: File | string) =>
+  http.post<ConfigurationComparison>(`${at(workspace, slug)}/configuration/compare`, given(there));
+
+export const applyConfiguration = (
+  workspace: string,
+  slug: string,
+  there: File | string,
+  { leaveMissing, publish }: { leaveMissing: boolean; publish: boolean },
+) => {
+  const form = given(there);
+  form.append("leave_missing", String(leaveMissing));
+  form.append("publish", String(publish));
+  return http.post<ConfigurationComparison>(`${at(workspace, slug)}/configuration/apply`, form);
+};
 
 export const rulesVersionsQuery = (workspace: string, slug: string) =>
   queryOptions({

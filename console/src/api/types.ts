@@ -24,6 +24,7 @@ export type Loading = Schemas["Loading"];
 export type NameKind = Schemas["NameKind"];
 export type Name = Schemas["Name"];
 export type Bridge = Schemas["Bridge"];
+export type ConfigurationComparison = Schemas["Comparison"];
 export type Rulebook = Schemas["Rulebook"];
 export type RulebookHead = Schemas["RulebookHead"];
 export type RuleChange = Schemas["RuleChange"];

@@ -30,6 +30,9 @@ export function BridgePage() {
   return (
     <>
       <PageHead title={found.data.name}>
+        <Link className="button-quiet" to={`/${slug}/bridges/${name}/configuration`}>
+          Configuration
+        </Link>
         {may("operate") ? (
           <button
             type="button"
