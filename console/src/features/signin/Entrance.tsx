@@ -51,6 +51,7 @@ function SignInForm({ session }: { session: Session }) {
     entering.mutate(given);
   };
   // Asked for once the password was right, and from then on.
+  const codeIsNext = given.code === "" && entering.error instanceof Problem && entering.error.code === "code-needed";
   const takesCode = given.code !== "" || (entering.error instanceof Problem && entering.error.code === "code-needed");
   const refused = query.get("refused");
   return (
@@ -70,8 +71,9 @@ function SignInForm({ session }: { session: Session }) {
           required
           onChange={set("password")}
         />
+        {codeIsNext ? <p role="status">The password is right. This account asks for a code besides.</p> : null}
         {takesCode ? <CodeField value={given.code} onChange={set("code")} /> : null}
-        {entering.isError ? <ProblemNote error={entering.error} /> : null}
+        {entering.isError && !codeIsNext ? <ProblemNote error={entering.error} /> : null}
         <div className="flex flex-wrap items-baseline justify-between gap-3">
           <button type="submit" className="button" disabled={entering.isPending}>
             {entering.isPending ? "Signing in…" : "Sign in"}

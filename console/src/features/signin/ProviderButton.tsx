@@ -12,7 +12,7 @@ export function ProviderButton({ name, invitation = "" }: { name: string; invita
   return (
     <div className="mt-4 space-y-3">
       {going.isError ? <ProblemNote error={going.error} /> : null}
-      <button type="button" className="button-quiet w-full" disabled={going.isPending} onClick={() => going.mutate()}>
+      <button type="button" className="button-quiet w-full justify-center text-center" disabled={going.isPending} onClick={() => going.mutate()}>
         {invitation ? "Join" : "Sign in"} with {name}
       </button>
     </div>
