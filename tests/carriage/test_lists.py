@@ -8,7 +8,7 @@ import pytest
 
 from inkwell_bridge.client import Invalid
 from inkwell_bridge.launch.stack import Stack
-from tests.support.world import BRIDGE, FEW, World, few_orders, new_world, shop_order, with_few_orders
+from tests.support.world import HTTP, BRIDGE, FEW, World, few_orders, new_world, shop_order, with_few_orders
 
 # 1 October 2026 in London is an hour ahead of UTC, and 26 October is not: the clocks go back on the 25th.
 LATE_ON_THE_20TH = "2026-10-20T22:59:59+00:00"
@@ -138,3 +138,17 @@ def test_a_list_shows_documents_as_they_are_shown_by_themselves(october: World) 
     assert {number: document.model_dump() for number, document in listed.items()} == {
         number: document.model_dump() for number, document in alone.items()
     }
+
+
+def test_a_list_shows_source_documents_as_they_are_shown_by_themselves(october: World) -> None:
+    """To the letter of the answer: held, carried and left out, with and without amounts."""
+    address = f"{october.stack.address}/api/v1/workspaces/{october.slug}/crossings"
+    headers = {"Authorization": f"Bearer {october.token}"}
+    listed = HTTP.get(address, params={"limit": 200}, headers=headers).json()["items"]
+    by_state = {row["state"]: row for row in listed}
+    assert set(by_state) >= {"carried", "held", "left out"}
+    for row in [*by_state.values(), *listed[:5]]:
+        alone = HTTP.get(f"{address}/{row['id']}", headers=headers).json()
+        # Documents in full have more to them.
+        documents = [{name: one[name] for name in row["documents"][0]} for one in alone["documents"]]
+        assert {**{name: alone[name] for name in row}, "documents": documents} == row

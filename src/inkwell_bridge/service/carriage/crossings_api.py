@@ -17,7 +17,7 @@ from inkwell_bridge.service.api.findings import FindingSerializer
 from inkwell_bridge.service.api.read_only import ReadOnlySerializer
 from inkwell_bridge.service.bridges.naming import named
 from inkwell_bridge.service.carriage import releases
-from inkwell_bridge.service.carriage.amounts_api import AmountField
+from inkwell_bridge.service.carriage.amounts_api import AmountField, written
 from inkwell_bridge.service.carriage.crossings_filter import CrossingFilter
 from inkwell_bridge.service.carriage.documents_api import (
     SOURCES,
@@ -70,20 +70,34 @@ class CrossingSerializer(ReadOnlySerializer[Crossing]):
 
     @extend_schema_field(DocumentSerializer(many=True))
     def get_documents(self, crossing: Crossing) -> list[dict[str, Any]]:
-        """Those of a page were read at once; those of one alone are read now."""
-        pages = self.context.get("in_brief")
-        return (in_brief([crossing]) if pages is None else pages).get(crossing.pk, [])
+        """Those of one alone are read now; a list reads those of a page at once, see ``_shown``."""
+        return in_brief([crossing.pk]).get(crossing.pk, [])
 
 
-# What a serializer shows that is no column of its own row.
-_ELSEWHERE = {"bridge", "time_zone", "placed_at", "documents", "crossing", "connection", "order_number", "sources"}
-# What a list shows and no more: plans, records and pinned facts are large, and stay where they are.
-_LISTED = Crossing.objects.select_related("bridge__company").only(
-    *(name for name in CrossingSerializer.Meta.fields if name not in _ELSEWHERE),
-    "moment",
-    "bridge__slug",
-    "bridge__company__time_zone",
-)
+# What a list shows of a row under the name that the query has it by; documents come by a statement of their own.
+_COLUMNS = {
+    **{name: name for name in CrossingSerializer.Meta.fields if name != "documents"},
+    "bridge": "bridge__slug",
+    "time_zone": "bridge__company__time_zone",
+    "placed_at": "moment",
+}
+_AMOUNTS = ("net", "tax", "gross")
+# What a page goes on from, besides columns that are shown.
+_SORTED_BY = ("moment_or_first", "gross_or_least")
+
+
+def _shown(row: dict[str, Any], documents: list[dict[str, Any]]) -> dict[str, Any]:
+    """A row of a list as ``CrossingSerializer`` writes it.
+
+    Made into objects and asked field by field, the rows of a page took as long as all else of it together.
+    """
+    shown = {name: row[column] for name, column in _COLUMNS.items()}
+    for name in _AMOUNTS:
+        shown[name] = written(shown[name], row["currency"])
+    shown["documents"] = documents
+    return shown
+
+
 _IN_FULL = Crossing.objects.select_related("bridge__company", "snapshot__personal", "rulebook").prefetch_related(
     "shares__document__connection", Prefetch("shares__document__sources", SOURCES), "events__person"
 )
@@ -108,13 +122,15 @@ class CrossingsView(InWorkspace, generics.ListAPIView[Crossing]):
 
     def list(self, request: Request, *args: Any, **kwargs: Any) -> Response:
         """A page of them."""
-        page = self.paginate_queryset(self.filter_queryset(self.get_queryset()))
-        context = {**self.get_serializer_context(), "in_brief": in_brief(page)}
-        return self.get_paginated_response(CrossingSerializer(page, many=True, context=context).data)
+        rows = self.filter_queryset(self.get_queryset()).values(*_COLUMNS.values(), *_SORTED_BY)
+        page: Any = self.paginate_queryset(rows)
+        documents = in_brief([row["id"] for row in page])
+        return self.get_paginated_response([_shown(row, documents.get(row["id"], [])) for row in page])
 
     def get_queryset(self) -> QuerySet[Crossing]:
         """Of this workspace."""
-        return self.own(_LISTED).annotate(moment_or_first=MOMENT_OR_FIRST, gross_or_least=GROSS_OR_LEAST)
+        rows = self.own(Crossing.objects.all())
+        return rows.annotate(moment_or_first=MOMENT_OR_FIRST, gross_or_least=GROSS_OR_LEAST)
 
 
 class EventSerializer(ReadOnlySerializer[CrossingEvent]):

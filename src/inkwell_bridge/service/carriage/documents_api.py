@@ -18,7 +18,7 @@ from inkwell_bridge.service.api.read_only import ReadOnlySerializer
 from inkwell_bridge.service.bridges.naming import named
 from inkwell_bridge.service.carriage.amounts_api import AmountField, written
 from inkwell_bridge.service.carriage.crossings_filter import workspace_of
-from inkwell_bridge.service.carriage.models import Crossing, Document, DocumentSource
+from inkwell_bridge.service.carriage.models import Document, DocumentSource
 from inkwell_bridge.service.carriage.states import DocumentState
 
 # Of the source documents of a document, their numbers and bridges: all else of them is large, and stays where it is.
@@ -109,13 +109,13 @@ _AMOUNTS = ("net", "tax", "gross", "difference")
 _SHARE, _SHARE_AMOUNTS = "document__sources", ("net", "tax", "gross")
 
 
-def in_brief(crossings: Sequence[Crossing]) -> dict[int, list[dict[str, Any]]]:
+def in_brief(crossings: Sequence[int]) -> dict[int, list[dict[str, Any]]]:
     """The documents of each of a page of crossings, as ``DocumentSerializer`` writes them, in one statement.
 
     A page of fifty has a hundred documents with as many connections, shares and source documents: made into objects and
     asked field by field they took more than half the time of a list.
     """
-    mine = DocumentSource.objects.filter(crossing__in=[crossing.pk for crossing in crossings])
+    mine = DocumentSource.objects.filter(crossing__in=crossings)
     # A row for each share that anybody has in each document of theirs, its first one first.
     shares = mine.order_by("part", "pk", f"{_SHARE}__pk").values(
         "crossing_id", "document_id", "document__connection__slug", "document__currency", "document__proved_at",
