@@ -8,7 +8,7 @@ import pytest
 
 from inkwell_bridge.client import Invalid
 from inkwell_bridge.launch.stack import Stack
-from tests.support.world import HTTP, BRIDGE, FEW, World, few_orders, new_world, shop_order, with_few_orders
+from tests.support.world import BRIDGE, FEW, HTTP, World, few_orders, new_world, shop_order, with_few_orders
 
 # 1 October 2026 in London is an hour ahead of UTC, and 26 October is not: the clocks go back on the 25th.
 LATE_ON_THE_20TH = "2026-10-20T22:59:59+00:00"

@@ -67,6 +67,24 @@ def test_a_field_changes_its_line_and_no_other(signed_in: Page, mapped: World) -
     assert '  shipping: "4200"   # agreed' in mapped.calls.bridge(BRIDGE).rulebook(3).text
 
 
+def test_an_odd_one_beside_the_rules_tells_its_steps(signed_in: Page, mapped: World) -> None:
+    """Chosen by the program from the last rehearsal; its account is explained step by step."""
+    asked = mapped.calls.bridge(BRIDGE).rehearse(compare=False, first=date(2026, 10, 1), last=date(2026, 10, 31))
+    wait_for(lambda: not mapped.calls.rehearsal(asked.id).under_way or None, seconds=30, what="the rehearsal")
+    by_country = COMMENTED.replace('sales: "4000"', 'sales: {default: "4000", by_country: {US: "4200"}}')
+    mapped.calls.bridge(BRIDGE).write_rulebook(by_country)
+    page = signed_in
+    as_fields(page, mapped)
+    odd = mapped.calls.rehearsal(asked.id).odd_ones
+    carried = next(one for one in odd if "TAX-E001" not in one.why and "no tax code" not in one.why)
+    page.get_by_label("Or an odd one of the last rehearsal").select_option(carried.number)
+    expect(page.get_by_text(f"{carried.number} would be")).to_be_visible()
+    page.get_by_text("Why account 4000").first.click()
+    expect(page.get_by_role("listitem").filter(has_text="country “GB”: no rule").first).to_be_visible()
+    expect(page.get_by_role("listitem").filter(has_text="default: 4000").first).to_be_visible()
+    assert violations(page) == []
+
+
 def test_a_plain_code_gets_exceptions_and_a_table_its_rows(signed_in: Page, mapped: World) -> None:
     """One row typed, two pasted from a spreadsheet, one taken from what orders hold, one removed."""
     asked = mapped.calls.bridge(BRIDGE).rehearse(compare=False, first=date(2026, 10, 1), last=date(2026, 10, 31))

@@ -144,6 +144,31 @@ def test_coverage_names_what_no_rule_maps_and_what_would(october: World) -> None
     assert status["paid"].rules[0].rule == "/orders/statuses"
 
 
+def test_the_odd_ones_of_the_month_are_chosen(october: World) -> None:
+    """One of each kind: what is left out, what is held, what a table gave; far fewer than there are."""
+    found = rehearsed(october, RULES, compare=False)
+    numbers = [one.number for one in found.odd_ones]
+    assert len(set(numbers)) == len(numbers)
+    assert 4 < len(numbers) <= 25 < found.done
+    assert [one.orders for one in found.odd_ones] == sorted(one.orders for one in found.odd_ones)
+    abroad = next(one for one in found.odd_ones if "'export'" in one.why)
+    (crossing,) = [one for one in october.calls.crossings(bridge=BRIDGE, search=abroad.number)
+                   if one.number == abroad.number]  # fmt: skip
+    assert "export" in {line["tax_class"] for line in october.calls.crossing(crossing.id).order["lines"]}
+
+
+def test_a_trial_tells_the_steps_to_each_account(october: World) -> None:
+    """What was asked, what it met, and which rule answered: carriage has one rule, the card's money two."""
+    text = rules_with(put("/accounts/sales", {"default": "4000", "by_country": {"FR": "4100"},
+                                              "by_treatment": {"export": "4200"}}))  # fmt: skip
+    tried = october.calls.bridge(BRIDGE).try_order("MW-10003", text=text)
+    steps = {one.target: [(step.by, step.met, step.gave) for step in one.steps] for one in tried.steps}
+    assert steps["/documents/0/lines/0/account"] == [
+        ("country", "GB", ""), ("treatment", "", ""), ("default", "", "4000"),
+    ]  # fmt: skip
+    assert all(one.steps[-1].gave for one in tried.steps)
+
+
 def test_coverage_is_a_table_too(october: World) -> None:
     """As CSV: a row a value, and no cell that a spreadsheet takes for a formula."""
     found = rehearsed(october, RULES, compare=False)

@@ -242,6 +242,13 @@ _CHANGED: list[output.Column] = [
 ]
 
 
+_ODD: list[output.Column] = [
+    ("Order", lambda one: one.number),
+    ("Orders>", lambda one: one.orders),
+    ("For", lambda one: one.why),
+]
+
+
 def _said(one: ChangedPlan) -> str:
     """Why it would not be carried any more; else the first of its changes."""
     if one.why:
@@ -267,6 +274,9 @@ def _show_values(found: Rehearsal, values: list[MetValue], lacking: int) -> None
     click.echo()
     click.echo(f"{found.done} documents of {found.first} to {found.last} under version {found.rulebook}; "
                f"{mapped_by_none(lacking)}")  # fmt: skip
+    if found.odd_ones:
+        click.echo("\nOne order of each kind that the rules treat differently, the rarest first:")
+        output.table(found.odd_ones, _ODD, empty="")
     for aspect, count in found.further.items():
         click.echo(f"{count} more times another {aspect} was met; only the first 2,000 of them are listed.")
 

@@ -113,9 +113,21 @@ def _show(tried: Tried, *, reasons: bool) -> None:
             ("Rule", lambda row: row["rule"]),
         ]
         output.table(tried.reasons, columns, empty="No reasons.")
+        asked = [(one.target, step) for one in tried.steps for step in one.steps if len(one.steps) > 1]
+        if asked:
+            click.echo("\nRules asked for accounts and codes, in their order:")
+            output.table(asked, _STEPS, empty="")
     for finding in tried.findings:
         click.echo(f"{finding.level}: {finding.text} {finding.hint}".rstrip())
     click.echo(f"Not checked: {'; '.join(tried.not_checked)}.")
+
+
+_STEPS: list[output.Column] = [
+    ("In the plan", lambda row: row[0]),
+    ("Asked by", lambda row: row[1].by),
+    ("Met", lambda row: row[1].met or "–"),
+    ("Answer", lambda row: row[1].gave or "none"),
+]
 
 
 @click.command()

@@ -2,10 +2,13 @@ import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useEffect, useState } from "react";
 
 import { tryOrderBy } from "../../api/bridges";
-import type { PlannedDocument, PlannedLine, Reason, Tried } from "../../api/types";
+import type { PlannedDocument, PlannedLine, Reason, RuleStep, Tried } from "../../api/types";
 import { Amount } from "../../parts/Amount";
 import { ProblemNote } from "../../parts/Problem";
 import { useWorkspace } from "../../parts/useWorkspace";
+import { counted } from "../../parts/words";
+import { useOddOnes } from "./offers";
+import { Steps } from "./Steps";
 import { outcomeInWords } from "../bridges/TryOrder";
 
 /** One order beside the rules: what it becomes under them as they stand here, what changed marked. */
@@ -26,6 +29,7 @@ export function Beside({ bridge, text, saved }: { bridge: string; text: string; 
     event.preventDefault();
     setNumber(typed.trim());
   };
+  const odd = useOddOnes(bridge);
   if (!may("operate")) return null;
   return (
     <section aria-labelledby="beside" className="sheet">
@@ -41,6 +45,26 @@ export function Beside({ bridge, text, saved }: { bridge: string; text: string; 
           Show
         </button>
       </form>
+      {odd.length ? (
+        <label className="mt-2 block">
+          <span className="block text-xs text-faded">Or an odd one of the last rehearsal</span>
+          <select
+            className="field w-full"
+            value={odd.some((one) => one.number === number) ? number : ""}
+            onChange={(event) => {
+              setTyped(event.target.value);
+              setNumber(event.target.value);
+            }}
+          >
+            <option value="">Choose</option>
+            {odd.map((one) => (
+              <option key={one.number} value={one.number}>
+                {one.number}: {one.why} ({counted(one.orders, "order")})
+              </option>
+            ))}
+          </select>
+        </label>
+      ) : null}
       {now.isLoading ? <p className="mt-2 text-faded">Fetching…</p> : null}
       {now.isError ? <ProblemNote error={now.error} /> : null}
       {now.data && !now.isError ? <Planned tried={now.data} before={before.data} /> : null}
@@ -63,6 +87,7 @@ function useSettled(text: string): string {
 function Planned({ tried, before }: { tried: Tried; before: Tried | undefined }) {
   const documents = tried.documents as unknown as PlannedDocument[];
   const reasons = tried.reasons as unknown as Reason[];
+  const steps = new Map(tried.steps.map((one) => [one.target, one.steps]));
   const was = new Map(((before?.documents ?? []) as unknown as PlannedDocument[]).map((one) => [one.external_reference, one]));
   const other = before !== undefined && before.outcome !== tried.outcome;
   return (
@@ -78,7 +103,7 @@ function Planned({ tried, before }: { tried: Tried; before: Tried | undefined })
           </p>
         ))}
       {documents.map((document, place) => (
-        <One key={document.external_reference} document={document} was={before ? was.get(document.external_reference) : document} reasons={reasons} place={place} />
+        <One key={document.external_reference} document={document} was={before ? was.get(document.external_reference) : document} reasons={reasons} steps={steps} place={place} />
       ))}
     </div>
   );
@@ -88,15 +113,17 @@ interface OneProps {
   document: PlannedDocument;
   was: PlannedDocument | undefined;
   reasons: Reason[];
+  steps: ReadonlyMap<string, RuleStep[]>;
   place: number;
 }
 
-function One({ document, was, reasons, place }: OneProps) {
+function One({ document, was, reasons, steps, place }: OneProps) {
   if (!document.lines) {
     return (
       <p className="mt-2">
         {document.role} of <Amount value={document.amount} currency={document.currency} /> on account{" "}
         <span className={was?.account === document.account ? "" : "bg-glow"}>{document.account}</span>
+        <Steps what={`account ${document.account}`} steps={steps.get(`/documents/${place}/account`)} />
       </p>
     );
   }
@@ -125,6 +152,8 @@ function One({ document, was, reasons, place }: OneProps) {
                 + <span className={marked("tax")} title={why("tax")}><Amount value={line.tax} /></span>
               </span>
             </span>
+            <Steps what={`account ${line.account}`} steps={steps.get(`/documents/${place}/lines/${number}/account`)} />
+            <Steps what={`code ${line.tax_code}`} steps={steps.get(`/documents/${place}/lines/${number}/tax_code`)} />
           </li>
         );
       })}

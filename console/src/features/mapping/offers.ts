@@ -1,8 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
 
 import { namesQuery } from "../../api/connections";
-import { coverageQuery, goesOn, rehearsalsQuery } from "../../api/rehearsals";
-import type { MetValue } from "../../api/types";
+import { coverageQuery, goesOn, rehearsalQuery, rehearsalsQuery } from "../../api/rehearsals";
+import type { MetValue, OddOne, RehearsalHead } from "../../api/types";
 import { useWorkspace } from "../../parts/useWorkspace";
 import type { Offered } from "./schema";
 import { useRules } from "./useEditing";
@@ -46,13 +46,27 @@ const FACTS: Record<string, string> = {
   by_treatment: "tax treatment",
 };
 
+/** The newest rehearsal of a bridge that has ended. */
+function useNewest(bridge: string, enabled: boolean): RehearsalHead | undefined {
+  const { slug } = useWorkspace();
+  const past = useQuery({ ...rehearsalsQuery(slug, bridge), enabled });
+  return past.data?.items.find((one) => !goesOn(one) && one.state === "ended");
+}
+
+/** One order of each kind that the rules treat differently, as the newest rehearsal found them. */
+export function useOddOnes(bridge: string): OddOne[] {
+  const { slug } = useWorkspace();
+  const newest = useNewest(bridge, true);
+  const found = useQuery({ ...rehearsalQuery(slug, newest?.id ?? 0), enabled: Boolean(newest) });
+  return found.data?.odd_ones ?? [];
+}
+
 /** What orders hold of the values that a table is keyed by, from the newest rehearsal that has ended. */
 export function useMet(at: string): MetValue[] {
   const { slug } = useWorkspace();
   const { bridge } = useRules();
   const aspect = ASPECTS[at] ?? (at.startsWith("/accounts/") ? FACTS[at.split("/").at(-1) ?? ""] : undefined);
-  const past = useQuery({ ...rehearsalsQuery(slug, bridge.slug), enabled: Boolean(aspect) });
-  const newest = past.data?.items.find((one) => !goesOn(one) && one.state === "ended");
+  const newest = useNewest(bridge.slug, Boolean(aspect));
   const found = useQuery({ ...coverageQuery(slug, newest?.id ?? 0), enabled: Boolean(newest) });
   return (found.data ?? []).filter((one) => one.aspect === aspect);
 }

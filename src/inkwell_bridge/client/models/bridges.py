@@ -143,6 +143,22 @@ class Opening(Answer):
     findings: list[Finding]
 
 
+class RuleStep(Answer):
+    """A rule that was asked: by what it goes, the value that was met there, and the code that it gave, if any."""
+
+    by: str
+    met: str
+    gave: str
+    rule: str
+
+
+class RuleSteps(Answer):
+    """The rules that were asked for one value of a plan, in their order; the last one answered."""
+
+    target: str
+    steps: list[RuleStep]
+
+
 class Tried(Answer):
     """An order as it is now, and what a run would make of it; nothing was sent.
 
@@ -159,4 +175,5 @@ class Tried(Answer):
     contact: dict[str, Any] | None
     documents: list[dict[str, Any]]
     reasons: list[dict[str, Any]]
+    steps: list[RuleSteps]
     findings: list[Finding]

@@ -73,12 +73,21 @@ class FindingCount(Answer):
     text: str
 
 
+class OddOne(Answer):
+    """An order that stands for others: for what, and how many share it."""
+
+    number: str
+    why: str
+    orders: int
+
+
 class Rehearsal(RehearsalHead):
     """A rehearsal with what it came to."""
 
     outcomes: list[OutcomeCount]
     totals: list[TotalChange]
     findings: list[FindingCount]
+    odd_ones: list[OddOne] = []
     further: dict[str, int] = {}
 
 

@@ -8,6 +8,7 @@ from inkwell_bridge.core.planner.penny import Settlement, settle
 from inkwell_bridge.core.planner.plan import AllocatedAmount, Outcome, Plan, Reason, Withheld
 from inkwell_bridge.core.planner.planning_context import PlanningContext, external_reference, is_ours, prefix_of
 from inkwell_bridge.core.planner.refunds import plan_refund
+from inkwell_bridge.core.planner.rule_steps import RuleStep, RuleSteps, rule_steps
 from inkwell_bridge.core.planner.sale import is_final_invoice
 from inkwell_bridge.core.planner.trial import as_a_run_would
 
@@ -21,6 +22,8 @@ __all__ = [
            "Plan",
            "PlanningContext",
            "Reason",
+           "RuleStep",
+           "RuleSteps",
            "Settlement",
            "Withheld",
            "articles_of",
@@ -31,5 +34,6 @@ __all__ = [
            "plan_opening",
            "plan_order",
            "plan_refund", "prefix_of",
+           "rule_steps",
            "settle",
 ]  # fmt: skip

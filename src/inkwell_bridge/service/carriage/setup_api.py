@@ -54,6 +54,22 @@ class TryRequestSerializer(serializers.Serializer[Any]):
     text = serializers.CharField(required=False, max_length=200_000, trim_whitespace=False)
 
 
+class RuleStepSerializer(serializers.Serializer[Any]):
+    """A rule that was asked: by what it goes, the value that was met there, and the code that it gave, if any."""
+
+    by = serializers.CharField()
+    met = serializers.CharField()
+    gave = serializers.CharField()
+    rule = serializers.CharField()
+
+
+class RuleStepsSerializer(serializers.Serializer[Any]):
+    """The rules that were asked for one value of a plan, in their order; the last one answered."""
+
+    target = serializers.CharField()
+    steps = RuleStepSerializer(many=True)
+
+
 class TriedSerializer(serializers.Serializer[Any]):
     """An order as it is now, and what it would become; nothing was sent and nothing kept."""
 
@@ -66,6 +82,7 @@ class TriedSerializer(serializers.Serializer[Any]):
     contact = serializers.SerializerMethodField()
     documents = serializers.SerializerMethodField()
     reasons = serializers.SerializerMethodField()
+    steps = RuleStepsSerializer(many=True, help_text="The rules that were asked for accounts and codes.")
     open_balance = serializers.CharField(source="plan.open_balance", allow_null=True, read_only=True)
     findings = FindingSerializer(many=True, source="plan.findings")
 

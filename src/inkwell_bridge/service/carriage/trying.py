@@ -11,7 +11,7 @@ from typing import Any
 from inkwell_bridge.core.books import Role
 from inkwell_bridge.core.commerce import Order, Refund, SourceKind
 from inkwell_bridge.core.findings import Finding
-from inkwell_bridge.core.planner import Outcome, Plan, as_a_run_would, plan_order
+from inkwell_bridge.core.planner import Outcome, Plan, RuleSteps, as_a_run_would, plan_order, rule_steps
 from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.ends.errors import EndError, Refused
 from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
@@ -50,7 +50,8 @@ class Tried:
     """An order as it is now, and what a run would make of it.
 
     Shape: ``outcome`` is that of the plan, or ``adopt`` where somebody has typed the order into the books already.
-    ``not_checked`` names what nobody can know beforehand.
+    ``not_checked`` names what nobody can know beforehand; ``steps`` are the rules that were asked for its accounts and
+    codes.
     """
 
     order: Order
@@ -58,6 +59,7 @@ class Tried:
     version: RulebookVersion
     outcome: str
     not_checked: Sequence[str]
+    steps: Sequence[RuleSteps]
 
 
 # The books' own word comes last: rules of their own are nobody else's to know.
@@ -90,7 +92,8 @@ def try_order(bridge: Bridge, number: str, version: RulebookVersion | None) -> T
             plan = plan.model_copy(update={"findings": (*plan.findings, *findings)})
         except (EndError, Unreadable) as error:
             not_checked += [f"its customer in the books, and whether somebody typed it in: {error}"]
-    return Tried(order=order, plan=plan, version=version, outcome=outcome, not_checked=not_checked)
+    steps = rule_steps(plan, order, context.rulebook)
+    return Tried(order=order, plan=plan, version=version, outcome=outcome, not_checked=not_checked, steps=steps)
 
 
 def _fetched(bridge: Bridge, number: str) -> tuple[Order, ReferenceLoad]:

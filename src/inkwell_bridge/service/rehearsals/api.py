@@ -58,6 +58,14 @@ class FindingCountSerializer(serializers.Serializer[Any]):
     text = serializers.CharField()
 
 
+class OddOneSerializer(serializers.Serializer[Any]):
+    """An order that stands for others: for what, and how many share it."""
+
+    number = serializers.CharField()
+    why = serializers.CharField()
+    orders = serializers.IntegerField()
+
+
 class RehearsalHeadSerializer(ReadOnlySerializer[Rehearsal]):
     """How far a rehearsal is. ``since`` is the version that it compares with; none where coverage alone was asked."""
 
@@ -78,10 +86,11 @@ class RehearsalSerializer(RehearsalHeadSerializer):
     outcomes = serializers.SerializerMethodField()
     totals = serializers.SerializerMethodField()
     findings = serializers.SerializerMethodField()
+    odd_ones = serializers.SerializerMethodField()
     further = serializers.SerializerMethodField()
 
     class Meta(RehearsalHeadSerializer.Meta):
-        fields = (*RehearsalHeadSerializer.Meta.fields, "outcomes", "totals", "findings", "further")  # type: ignore[assignment]
+        fields = (*RehearsalHeadSerializer.Meta.fields, "outcomes", "totals", "findings", "odd_ones", "further")  # type: ignore[assignment]
 
     @extend_schema_field(OutcomeCountSerializer(many=True))
     def get_outcomes(self, rehearsal: Rehearsal) -> Any:
@@ -97,6 +106,11 @@ class RehearsalSerializer(RehearsalHeadSerializer):
     def get_findings(self, rehearsal: Rehearsal) -> Any:
         """Those that come and go."""
         return rehearsal.result.get("findings", [])
+
+    @extend_schema_field(OddOneSerializer(many=True))
+    def get_odd_ones(self, rehearsal: Rehearsal) -> Any:
+        """One order of each kind that the rules treat differently, the rarest first."""
+        return rehearsal.result.get("odd_ones", [])
 
     @extend_schema_field(serializers.DictField(child=serializers.IntegerField()))
     def get_further(self, rehearsal: Rehearsal) -> Any:

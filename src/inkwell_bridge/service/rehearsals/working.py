@@ -11,7 +11,7 @@ from django.utils import timezone
 
 from inkwell_bridge.core.commerce import Order, Refund, SourceDocument
 from inkwell_bridge.core.coverage import Coverage, suggestion
-from inkwell_bridge.core.rehearsal import Compared, reach_of
+from inkwell_bridge.core.rehearsal import Compared, OddOnes, reach_of
 from inkwell_bridge.core.rehearsal import Rehearsal as Sums
 from inkwell_bridge.service.carriage.models import Crossing
 from inkwell_bridge.service.carriage.refunds import orders_of
@@ -65,7 +65,7 @@ class _Working:
         self._before = Rules(rehearsal.since, bridge) if rehearsal.since else self._after
         self._reach = reach_of(self._before.book, self._after.book)
         self._kept = 0
-        self.sums, self._coverage = Sums(), Coverage()
+        self.sums, self._coverage, self._odd = Sums(), Coverage(), OddOnes()
 
     def take(self, chunk: Sequence[Past]) -> None:
         """Plan a chunk by both versions, the second time only what the change can reach."""
@@ -79,6 +79,8 @@ class _Working:
             if compared.differs:
                 changed.append((past.crossing, compared))
             self._cover(past.source, now or planned)
+            if isinstance(past.source, Order):
+                self._odd.add(past.source.number, (now or planned).plan)
         self._keep(changed)
 
     def _reaches(self, order: Order | None) -> bool:
@@ -131,6 +133,7 @@ class _Working:
             "outcomes": [one.as_json() for one in sums.outcomes],
             "totals": [one.as_json() for one in sums.totals],
             "findings": [one.as_json() for one in sums.findings],
+            "odd_ones": [one.as_json() for one in self._odd.chosen()],
             "further": {aspect.value: count for aspect, count in self._coverage.further.items()},
         }
 

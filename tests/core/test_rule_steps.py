@@ -1,0 +1,61 @@
+"""The rules that were asked for a code, in their order: what each met, and which one answered."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+
+from inkwell_bridge.core.planner import rule_steps
+from tests.core.test_cases import EVERY, Json, order, planned, rules
+
+
+def of_case(case: Json) -> dict[str, list[tuple[str, str, str]]]:
+    """The steps to each value of a case's plan: by what, what was met, what it gave."""
+    found = rule_steps(planned(case), order(case["order"]), rules(case))
+    return {one.target: [(step.by, step.met, step.gave) for step in one.steps] for one in found}
+
+
+# Steps are told of orders.
+ORDERS = [param for param in EVERY if "back" not in param.values[0]]
+
+
+@pytest.mark.parametrize("case", ORDERS)
+def test_each_account_and_code_that_a_table_gave_has_its_steps(case: Json) -> None:
+    """And the last of them is the rule that the plan itself names."""
+    plan = planned(case)
+    steps = {one.target: one.steps for one in rule_steps(plan, order(case["order"]), rules(case))}
+    by_table = [reason for reason in plan.reasons if reason.target.endswith(("/account", "/tax_code"))
+                and reason.rule.startswith(("/accounts/", "/tax_codes/by_class", "/tax_codes/exceptions",
+                                            "/payments/accounts/"))
+                and not reason.rule.startswith("/accounts/tax")]  # fmt: skip
+    for reason in by_table:
+        told = steps.get(reason.target)
+        assert told is not None, reason
+        assert told[-1].rule == reason.rule
+        assert told[-1].gave in reason.text
+        assert not any(step.gave for step in told[:-1])
+
+
+SOLD: dict[str, Any] = {
+    "case": "yarn to Ireland",
+    "order": {
+        "country": "IE", "lines": [{"sum": "12.00", "tax": "2.00", "sku": "YRN-1"}],
+        "paid": [{"tender": "card", "brand": "visa", "sum": "12.00"}],
+    },
+    "rules": {
+        "accounts": {"sales": {"default": "4000", "by_product": {"YRN-2": "4100"}, "by_country": {"IE": "4200"},
+                               "by_treatment": {"export": "4300"}}},
+        "tax_codes": {"exceptions": [{"treatment": "export", "code": "Z00"}, {"country": "IE", "code": "S20"}]},
+        "payments": {"accounts": {"default": "1250", "by_brand": {"amex": "1200"}, "by_method": {"card": "1250"}}},
+    },
+}  # fmt: skip
+
+
+def test_precedence_is_told_step_by_step() -> None:
+    """By hand: the product has no row, the country has one, and the treatment is asked for no more."""
+    found = of_case(SOLD)
+    line = "/documents/0/lines/0"
+    assert found[f"{line}/account"] == [("product", "YRN-1", ""), ("country", "IE", "4200")]
+    assert found[f"{line}/tax_code"] == [("treatment 'export'", "", ""), ("country 'IE'", "", "S20")]
+    assert found["/documents/1/account"] == [("brand", "visa", ""), ("method", "card", "1250")]
