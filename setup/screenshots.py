@@ -85,7 +85,7 @@ def _rules(page: Page, bridge: str) -> None:
     page.get_by_role("button", name="As fields").click()
     page.get_by_label("Number of an order").fill("MW-10031")
     page.get_by_role("button", name="Show").click()
-    page.get_by_text("would be", exact=False).first.wait_for()
+    page.get_by_role("status").filter(has_text="would be").first.wait_for()
     page.get_by_role("heading", name="Accounts").scroll_into_view_if_needed()
     _shoot(page, "rules-as-fields")
 

@@ -1,6 +1,7 @@
 import type { Rehearsal } from "../../api/types";
 import { Amount, isZero } from "../../parts/Amount";
 import { Empty } from "../../parts/Empty";
+import { Bars, reach } from "./Bars";
 
 type Total = Rehearsal["totals"][number];
 
@@ -19,6 +20,8 @@ export function Totals({ rehearsal }: { rehearsal: Rehearsal }) {
 
 function Group({ of, totals }: { of: string; totals: Total[] }) {
   const taxed = totals.some((one) => !isZero(one.tax_before) || !isZero(one.tax_after));
+  const currencies = [...new Set(totals.map((one) => one.currency))];
+  const scales = new Map(currencies.map((currency) => [currency, reach(totals.filter((one) => one.currency === currency))]));
   return (
     <section aria-label={`By ${of}`} className="sheet overflow-x-auto">
       <table className="w-full">
@@ -32,6 +35,7 @@ function Group({ of, totals }: { of: string; totals: Total[] }) {
             <th scope="col" className="text-right">
               After
             </th>
+            <th scope="col">Before over after</th>
             <th scope="col" className="text-right">
               Difference
             </th>
@@ -53,6 +57,9 @@ function Group({ of, totals }: { of: string; totals: Total[] }) {
               </td>
               <td className="amount">
                 <Amount value={one.after} currency={one.currency} />
+              </td>
+              <td>
+                <Bars pair={one} scale={scales.get(one.currency) ?? reach([one])} />
               </td>
               <td className="amount">
                 <Difference value={less(one.after, one.before)} />
