@@ -74,7 +74,7 @@ def test_each_process_has_its_share_of_those_who_stay(port: int) -> None:
     staying = [person(port) for _ in range(40)]
     found = Counter(map(answered_by, staying))
     assert set(found) == processes
-    assert abs(found.most_common()[0][1] - 20) <= 3, found
+    assert abs(found.most_common()[0][1] - 20) <= 6, found
 
 
 def test_a_process_that_was_killed_is_not_waited_for(port: int) -> None:

@@ -177,6 +177,8 @@ def test_rules_made_for_other_ends_are_said_to_be(tried: World) -> None:
     (b"[]", "The file is no configuration"),
     (b'{"configuration": 2, "source": "erp", "books": "erp"}', "/configuration"),
     (b'{"configuration": 1, "source": "web-shop", "books": "erp", "bases": {"../etc": "x"}}', "/bases"),
+    (json.dumps({"configuration": 1, "source": "web-shop", "books": "erp",
+                 "bases": {f"b{number}.yaml": "rulebook: 1" for number in range(21)}}).encode(), "/bases"),
     (b'{"configuration": 1, "source": "web-shop", "books": "erp", "timetable": '
      b'{"rule": "FREQ=SECONDLY", "time_zone": "UTC"}}', "/timetable/rule"),
     (b'{"configuration": 1, "source": "web-shop", "books": "erp", "timetable": '

@@ -13,6 +13,7 @@ from inkwell_bridge.core.values import Code, Country, Exact, Text, Value
 
 LONGEST_RULES = 200_000
 MOST_LINKS = 200_000
+MOST_BASES, MOST_LANES = 20, 100
 LinkKindName = Literal["products", "customers"]
 BaseName = Annotated[str, Field(pattern=BASE_NAME)]
 RulesText = Annotated[str, Field(max_length=LONGEST_RULES)]
@@ -65,8 +66,8 @@ class Configuration(Value):
     country: Country = ""
     currency: Text = ""
     rulebook: RulesText = ""
-    bases: dict[BaseName, RulesText] = {}
-    lanes: dict[Code, bool] = {}
+    bases: Annotated[dict[BaseName, RulesText], Field(max_length=MOST_BASES)] = {}
+    lanes: Annotated[dict[Code, bool], Field(max_length=MOST_LANES)] = {}
     timetable: Timing | None = None
     links: dict[LinkKindName, Annotated[tuple[LinkedCode, ...], Field(max_length=MOST_LINKS)]] = {}
     without_code: dict[LinkKindName, int] = {}

@@ -7,14 +7,13 @@ from collections.abc import Iterator
 from django.db.models import OuterRef, Subquery
 
 from inkwell_bridge.core.configuration import Configuration, LinkedCode, Timing
+from inkwell_bridge.core.configuration.model import MOST_LINKS
 from inkwell_bridge.core.linking import LinkKind
 from inkwell_bridge.service.bridges.lanes import lane_names
 from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.bridges.rules import in_force, newest_version
 from inkwell_bridge.service.links.between import Between
 from inkwell_bridge.service.refusal import Refusal
-
-MOST_LINKS = 200_000
 
 
 class TooManyLinks(Refusal):

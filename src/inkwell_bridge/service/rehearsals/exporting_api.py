@@ -16,6 +16,7 @@ from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.carriage.kinds import kind_named
 from inkwell_bridge.service.rehearsals.api import PeriodSerializer
 from inkwell_bridge.service.rehearsals.planning import of_period
+from inkwell_bridge.service.sessions import give_session_back
 
 CHUNK = 500
 LINES = "application/jsonl"
@@ -45,6 +46,8 @@ def _lines(bridge: Bridge, first: date, last: date) -> Iterator[str]:
     after = 0
     while chunk := list(rows.filter(pk__gt=after).order_by("pk")[:CHUNK]):
         after = chunk[-1][0]
+        # Whoever reads slowly keeps no session of the database meanwhile.
+        give_session_back()
         # The name of the format, not of our lane: whoever reads the file knows nothing of lanes.
         yield "".join(
             f"{json.dumps({'kind': kind_named(kind).source_kind.value, 'document': content}, ensure_ascii=False)}\n"
