@@ -69,14 +69,16 @@ def test_a_field_changes_its_line_and_no_other(signed_in: Page, mapped: World) -
 
 def test_an_odd_one_beside_the_rules_tells_its_steps(signed_in: Page, mapped: World) -> None:
     """Chosen by the program from the last rehearsal; its account is explained step by step."""
+    by_country = COMMENTED.replace('sales: "4000"', 'sales: {default: "4000", by_country: {US: "4200"}}')
+    rules = by_country.replace("orders:\n", "orders:\n  only: order.total > 1\n", 1)
+    mapped.calls.bridge(BRIDGE).write_rulebook(rules)
     asked = mapped.calls.bridge(BRIDGE).rehearse(compare=False, first=date(2026, 10, 1), last=date(2026, 10, 31))
     wait_for(lambda: not mapped.calls.rehearsal(asked.id).under_way or None, seconds=30, what="the rehearsal")
-    by_country = COMMENTED.replace('sales: "4000"', 'sales: {default: "4000", by_country: {US: "4200"}}')
-    mapped.calls.bridge(BRIDGE).write_rulebook(by_country)
     page = signed_in
     as_fields(page, mapped)
     odd = mapped.calls.rehearsal(asked.id).odd_ones
     carried = next(one for one in odd if "TAX-E001" not in one.why and "no tax code" not in one.why)
+    expect(page.get_by_text("True of 5 orders of the last rehearsal.")).to_be_visible()
     page.get_by_label("Or an odd one of the last rehearsal").select_option(carried.number)
     expect(page.get_by_text(f"{carried.number} would be")).to_be_visible()
     page.get_by_text("Why account 4000").first.click()

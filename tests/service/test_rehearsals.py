@@ -157,6 +157,17 @@ def test_the_odd_ones_of_the_month_are_chosen(october: World) -> None:
     assert "export" in {line["tax_class"] for line in october.calls.crossing(crossing.id).order["lines"]}
 
 
+def test_conditions_are_counted_on_the_months_orders(october: World) -> None:
+    """Orders abroad, by hand from the orders themselves."""
+    abroad = "order.country != 'GB'"
+    leave_out = [{"name": "abroad", "when": abroad}]
+    found = rehearsed(october, rules_with({"op": "add", "path": "/orders/leave_out", "value": leave_out}))
+    orders = [october.calls.crossing(one.id).order for one in october.calls.crossings(bridge=BRIDGE)]
+    wanted = sum(one["country"] != "GB" for one in orders)
+    assert wanted > 5
+    assert [(one.expression, one.orders, one.unclear) for one in found.conditions] == [(abroad, wanted, 0)]
+
+
 def test_a_trial_tells_the_steps_to_each_account(october: World) -> None:
     """What was asked, what it met, and which rule answered: carriage has one rule, the card's money two."""
     text = rules_with(put("/accounts/sales", {"default": "4000", "by_country": {"FR": "4100"},

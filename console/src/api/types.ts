@@ -32,6 +32,7 @@ export type BaseHead = Schemas["BaseHead"];
 export type BaseRulebook = Schemas["Base"];
 export type Step = Schemas["Step"];
 export type Opening = Schemas["Opening"];
+export type ConditionHits = Schemas["ConditionHits"];
 export type OddOne = Schemas["OddOne"];
 export type RuleStep = Schemas["RuleStep"];
 export type Tried = Schemas["Tried"];

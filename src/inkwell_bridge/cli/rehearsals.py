@@ -242,6 +242,11 @@ _CHANGED: list[output.Column] = [
 ]
 
 
+_CONDITIONS: list[output.Column] = [
+    ("Condition", lambda one: one.expression),
+    ("Orders>", lambda one: one.orders),
+    ("Came to nothing>", lambda one: one.unclear or ""),
+]
 _ODD: list[output.Column] = [
     ("Order", lambda one: one.number),
     ("Orders>", lambda one: one.orders),
@@ -274,6 +279,9 @@ def _show_values(found: Rehearsal, values: list[MetValue], lacking: int) -> None
     click.echo()
     click.echo(f"{found.done} documents of {found.first} to {found.last} under version {found.rulebook}; "
                f"{mapped_by_none(lacking)}")  # fmt: skip
+    if found.conditions:
+        click.echo("\nConditions, and the orders that each is true of:")
+        output.table(found.conditions, _CONDITIONS, empty="")
     if found.odd_ones:
         click.echo("\nOne order of each kind that the rules treat differently, the rarest first:")
         output.table(found.odd_ones, _ODD, empty="")

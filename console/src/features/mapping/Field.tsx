@@ -1,6 +1,8 @@
 import type { ReactNode } from "react";
 
+import { counted } from "../../parts/words";
 import { CodeField } from "./CodeField";
+import { useHits } from "./offers";
 import { escaped, groupOf, keyInWords, resolved, type Schema, shapeOf } from "./schema";
 import { TableField } from "./TableField";
 import { useRules } from "./useEditing";
@@ -223,14 +225,32 @@ function Condition({ at, label, value }: Props) {
                 <Condition at={`${at}/${mode}/${place}`} label={`${label} ${place + 1}`} schema={{}} value={part} otherwise={undefined} />
               </div>
             ) : (
-              <CodeField key={place} wide label={`${label} ${place + 1}`} value={plain(part)} onChange={(said) => (said ? set(`${at}/${mode}/${place}`, said) : parts.length > 1 ? remove(`${at}/${mode}/${place}`) : remove(at))} />
+              <div key={place}>
+                <CodeField wide label={`${label} ${place + 1}`} value={plain(part)} onChange={(said) => (said ? set(`${at}/${mode}/${place}`, said) : parts.length > 1 ? remove(`${at}/${mode}/${place}`) : remove(at))} />
+                <Hits expression={plain(part)} />
+              </div>
             ),
           )}
           {readOnly ? null : <CodeField wide clears label={`A further part of ${label}`} value="" placeholder="and a further one" onChange={(said) => said && set(`${at}/${mode}/-`, said)} />}
         </>
       ) : (
-        <CodeField wide label={label} value={plain(value)} placeholder='such as order.country == "GB"' onChange={(said) => (said ? set(at, said) : remove(at))} />
+        <>
+          <CodeField wide label={label} value={plain(value)} placeholder='such as order.country == "GB"' onChange={(said) => (said ? set(at, said) : remove(at))} />
+          <Hits expression={plain(value)} />
+        </>
       )}
     </div>
+  );
+}
+
+/** How many orders of the last rehearsal an expression was true of. */
+function Hits({ expression }: { expression: string }) {
+  const found = useHits(expression);
+  if (!found) return null;
+  return (
+    <p className="text-sm text-faded">
+      True of {counted(found.orders, "order")} of the last rehearsal
+      {found.unclear ? `; for ${counted(found.unclear, "order")} it came to nothing` : ""}.
+    </p>
   );
 }

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 
 import { namesQuery } from "../../api/connections";
 import { coverageQuery, goesOn, rehearsalQuery, rehearsalsQuery } from "../../api/rehearsals";
-import type { MetValue, OddOne, RehearsalHead } from "../../api/types";
+import type { ConditionHits, MetValue, OddOne, Rehearsal, RehearsalHead } from "../../api/types";
 import { useWorkspace } from "../../parts/useWorkspace";
 import type { Offered } from "./schema";
 import { useRules } from "./useEditing";
@@ -53,12 +53,21 @@ function useNewest(bridge: string, enabled: boolean): RehearsalHead | undefined 
   return past.data?.items.find((one) => !goesOn(one) && one.state === "ended");
 }
 
-/** One order of each kind that the rules treat differently, as the newest rehearsal found them. */
-export function useOddOnes(bridge: string): OddOne[] {
+/** What the newest rehearsal that has ended came to. */
+function useLastRehearsal(bridge: string): Rehearsal | undefined {
   const { slug } = useWorkspace();
   const newest = useNewest(bridge, true);
   const found = useQuery({ ...rehearsalQuery(slug, newest?.id ?? 0), enabled: Boolean(newest) });
-  return found.data?.odd_ones ?? [];
+  return found.data;
+}
+
+/** One order of each kind that the rules treat differently, as the newest rehearsal found them. */
+export const useOddOnes = (bridge: string): OddOne[] => useLastRehearsal(bridge)?.odd_ones ?? [];
+
+/** How many orders of the newest rehearsal an expression was true of; nothing where it was not among its rules. */
+export function useHits(expression: string): ConditionHits | undefined {
+  const { bridge } = useRules();
+  return useLastRehearsal(bridge.slug)?.conditions.find((one) => one.expression === expression);
 }
 
 /** What orders hold of the values that a table is keyed by, from the newest rehearsal that has ended. */

@@ -80,6 +80,7 @@ from inkwell_bridge.client.models.people import (
 from inkwell_bridge.client.models.rehearsals import (
     BothPlans,
     ChangedPlan,
+    ConditionHits,
     Edited,
     FindingCount,
     MetValue,
@@ -106,6 +107,7 @@ __all__ = [
     "BuiltOn",
     "ChangedPlan",
     "Company",
+    "ConditionHits",
     "ConfigurationComparison",
     "Connection",
     "Counts",

@@ -73,6 +73,14 @@ class FindingCount(Answer):
     text: str
 
 
+class ConditionHits(Answer):
+    """An expression of a condition, the orders that it is true of, and those for which it came to nothing."""
+
+    expression: str
+    orders: int
+    unclear: int
+
+
 class OddOne(Answer):
     """An order that stands for others: for what, and how many share it."""
 
@@ -87,6 +95,7 @@ class Rehearsal(RehearsalHead):
     outcomes: list[OutcomeCount]
     totals: list[TotalChange]
     findings: list[FindingCount]
+    conditions: list[ConditionHits] = []
     odd_ones: list[OddOne] = []
     further: dict[str, int] = {}
 

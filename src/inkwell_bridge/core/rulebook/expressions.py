@@ -27,7 +27,7 @@ def wrong_expressions(book: Rulebook) -> Iterator[tuple[str, str, str]]:
 def _expressions(book: Rulebook) -> Iterator[tuple[str, str, Names, str]]:
     """Pointer, text, the names it may use, and what it must come to."""
     if book.orders is not None:
-        for at, condition in _conditions(book.orders):
+        for at, condition in conditions_of(book.orders):
             yield from ((where, one, ORDER, "bool") for where, one in condition.expressions(at))
     fields = book.fields
     for name, field, names in (("text", fields.text, ORDER), ("terms", fields.terms, ORDER),
@@ -41,7 +41,8 @@ def _expressions(book: Rulebook) -> Iterator[tuple[str, str, Names, str]]:
         yield from ((at, one, LINE, "") for at, one in field.expressions(f"/dimensions/{escaped(name)}"))
 
 
-def _conditions(rules: OrderRules) -> Iterator[tuple[str, Condition]]:
+def conditions_of(rules: OrderRules) -> Iterator[tuple[str, Condition]]:
+    """Every condition that orders are asked by, with its JSON Pointer."""
     if rules.only is not None:
         yield "/orders/only", rules.only
     for name in ("leave_out", "instead"):

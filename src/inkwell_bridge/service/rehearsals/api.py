@@ -66,6 +66,14 @@ class OddOneSerializer(serializers.Serializer[Any]):
     orders = serializers.IntegerField()
 
 
+class ConditionHitsSerializer(serializers.Serializer[Any]):
+    """An expression of a condition, the orders that it is true of, and those for which it came to nothing."""
+
+    expression = serializers.CharField()
+    orders = serializers.IntegerField()
+    unclear = serializers.IntegerField()
+
+
 class RehearsalHeadSerializer(ReadOnlySerializer[Rehearsal]):
     """How far a rehearsal is. ``since`` is the version that it compares with; none where coverage alone was asked."""
 
@@ -86,11 +94,20 @@ class RehearsalSerializer(RehearsalHeadSerializer):
     outcomes = serializers.SerializerMethodField()
     totals = serializers.SerializerMethodField()
     findings = serializers.SerializerMethodField()
+    conditions = serializers.SerializerMethodField()
     odd_ones = serializers.SerializerMethodField()
     further = serializers.SerializerMethodField()
 
     class Meta(RehearsalHeadSerializer.Meta):
-        fields = (*RehearsalHeadSerializer.Meta.fields, "outcomes", "totals", "findings", "odd_ones", "further")  # type: ignore[assignment]
+        fields = (
+            *RehearsalHeadSerializer.Meta.fields,
+            "outcomes",
+            "totals",
+            "findings",
+            "conditions",
+            "odd_ones",
+            "further",
+        )  # type: ignore[assignment]
 
     @extend_schema_field(OutcomeCountSerializer(many=True))
     def get_outcomes(self, rehearsal: Rehearsal) -> Any:
@@ -106,6 +123,11 @@ class RehearsalSerializer(RehearsalHeadSerializer):
     def get_findings(self, rehearsal: Rehearsal) -> Any:
         """Those that come and go."""
         return rehearsal.result.get("findings", [])
+
+    @extend_schema_field(ConditionHitsSerializer(many=True))
+    def get_conditions(self, rehearsal: Rehearsal) -> Any:
+        """How many orders each condition of the version is true of."""
+        return rehearsal.result.get("conditions", [])
 
     @extend_schema_field(OddOneSerializer(many=True))
     def get_odd_ones(self, rehearsal: Rehearsal) -> Any:

@@ -11,7 +11,7 @@ from django.utils import timezone
 
 from inkwell_bridge.core.commerce import Order, Refund, SourceDocument
 from inkwell_bridge.core.coverage import Coverage, suggestion
-from inkwell_bridge.core.rehearsal import Compared, OddOnes, reach_of
+from inkwell_bridge.core.rehearsal import Compared, Conditions, OddOnes, reach_of
 from inkwell_bridge.core.rehearsal import Rehearsal as Sums
 from inkwell_bridge.service.carriage.models import Crossing
 from inkwell_bridge.service.carriage.refunds import orders_of
@@ -66,6 +66,7 @@ class _Working:
         self._reach = reach_of(self._before.book, self._after.book)
         self._kept = 0
         self.sums, self._coverage, self._odd = Sums(), Coverage(), OddOnes()
+        self._conditions = Conditions(self._after.book.orders)
 
     def take(self, chunk: Sequence[Past]) -> None:
         """Plan a chunk by both versions, the second time only what the change can reach."""
@@ -107,6 +108,7 @@ class _Working:
                 context = context.model_copy(update={"rulebook": rules})
             try:
                 self._coverage.add(source, context)
+                self._conditions.add(source, context)
             except Exception:
                 log.exception("rehearsal.coverage-failed", order=source.number)
 
@@ -133,6 +135,7 @@ class _Working:
             "outcomes": [one.as_json() for one in sums.outcomes],
             "totals": [one.as_json() for one in sums.totals],
             "findings": [one.as_json() for one in sums.findings],
+            "conditions": [one.as_json() for one in self._conditions.hits()],
             "odd_ones": [one.as_json() for one in self._odd.chosen()],
             "further": {aspect.value: count for aspect, count in self._coverage.further.items()},
         }
