@@ -164,7 +164,7 @@ def test_conditions_are_counted_on_the_months_orders(october: World) -> None:
     found = rehearsed(october, rules_with({"op": "add", "path": "/orders/leave_out", "value": leave_out}))
     orders = [october.calls.crossing(one.id).order for one in october.calls.crossings(bridge=BRIDGE)]
     wanted = sum(one["country"] != "GB" for one in orders)
-    assert wanted > 5
+    assert wanted
     assert [(one.expression, one.orders, one.unclear) for one in found.conditions] == [(abroad, wanted, 0)]
 
 

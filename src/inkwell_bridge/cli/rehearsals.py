@@ -132,6 +132,8 @@ def coverage(
         output.as_json(lacking if unmapped else values)
     else:
         _show_values(found, lacking if unmapped else values, len(lacking))
+        if not unmapped:
+            _show_orders(found)
     if found.state != "ended" or lacking:
         raise click.exceptions.Exit(NEEDS_A_PERSON)
 
@@ -279,14 +281,18 @@ def _show_values(found: Rehearsal, values: list[MetValue], lacking: int) -> None
     click.echo()
     click.echo(f"{found.done} documents of {found.first} to {found.last} under version {found.rulebook}; "
                f"{mapped_by_none(lacking)}")  # fmt: skip
+    for aspect, count in found.further.items():
+        click.echo(f"{count} more times another {aspect} was met; only the first 2,000 of them are listed.")
+
+
+def _show_orders(found: Rehearsal) -> None:
+    """How many orders each condition is true of, and a few that stand for all."""
     if found.conditions:
         click.echo("\nConditions, and the orders that each is true of:")
         output.table(found.conditions, _CONDITIONS, empty="")
     if found.odd_ones:
         click.echo("\nOne order of each kind that the rules treat differently, the rarest first:")
         output.table(found.odd_ones, _ODD, empty="")
-    for aspect, count in found.further.items():
-        click.echo(f"{count} more times another {aspect} was met; only the first 2,000 of them are listed.")
 
 
 def mapped_by_none(lacking: int) -> str:
