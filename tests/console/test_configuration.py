@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from datetime import date
 from pathlib import Path
 
 from playwright.sync_api import Page, expect
@@ -19,6 +20,7 @@ def test_a_bridge_is_made_like_another(signed_in: Page, world: World, tmp_path: 
     world.calls.create_bridge(
         slug=OTHER, name="Second bridge", source="web-shop", books="uk-books", company="marrowby-uk"
     )
+    world.calls.bridge(OTHER).change(starts_on=date(2026, 10, 1))
     page.goto(f"/{world.slug}/bridges/{OTHER}")
     page.get_by_role("link", name="Configuration").click()
     expect(page.get_by_role("heading", name="Configuration of Second bridge")).to_be_visible()

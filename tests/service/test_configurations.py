@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from datetime import date
 from typing import Any
 
 import pytest
@@ -37,6 +38,7 @@ def world(world: World) -> World:
         credentials={"user": books["user"], "password": books["password"]}, company="marrowby-uk",
     )  # fmt: skip
     world.calls.create_bridge(slug=LIVE, name="Live", source="live-shop", books="live-books", company="marrowby-uk")
+    world.calls.bridge(LIVE).change(starts_on=date(2026, 11, 1))
     for connection in ("web-shop", "uk-books", "live-shop", "live-books"):
         world.loaded(connection)
     return world
@@ -116,6 +118,19 @@ def test_it_is_applied_in_one_step_and_then_there_is_no_difference(tried: World)
     assert again.rulebook is None
     assert len(list(live.rulebooks())) == 1
     assert "configuration.applied" in {one.action for one in tried.calls.trail()}
+
+
+def test_lanes_stay_off_where_no_start_date_is_set(tried: World) -> None:
+    """Or every order there ever was would cross with the next run; the rest can be applied without them."""
+    live = tried.calls.bridge(LIVE)
+    live.change(starts_on=None)
+    found = live.compare_configuration(BRIDGE)
+    assert [one.of for one in found.missing] == ["start date"]
+    with pytest.raises(Conflict, match="No start date is set here"):
+        live.apply_configuration(BRIDGE)
+    assert live.apply_configuration(BRIDGE, leave_missing=True).applied
+    assert not any(lane.on for lane in live.read().lanes)
+    assert live.read().rulebook_in_force == 1
 
 
 def test_a_change_of_one_rule_is_the_only_difference(tried: World) -> None:

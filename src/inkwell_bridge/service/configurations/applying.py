@@ -99,8 +99,8 @@ def applied(bridge: Bridge, there: Configuration, person: Person, *, leave_missi
         if newest is None or newest.text != text:
             bases.write(bridge.workspace, person, name, text)
     version = _rules(bridge, there, person, publish=publish)
-    for kind, on in there.lanes.items():
-        if kind in lane_names() and bridge.lanes.filter(kind=kind, on=True).exists() != on:
+    for kind, on in _switched(bridge, there).items():
+        if not on or bridge.starts_on is not None:
             switch(bridge, person, kind, on=on)
     here = getattr(bridge, "timetable", None)
     if there.timetable is None and here is not None:
@@ -135,14 +135,31 @@ def _comparison(bridge: Bridge, there: Configuration, person: Person, *, apply: 
     findings = _findings(bridge, there)
     missing = [
         *(Missing(of="rules", text=one.text) for one in findings if one.level is Level.ERROR),
-        *(
-            Missing(of="lanes", text=f"There is no lane for {kind} here.")
-            for kind in there.lanes
-            if kind not in lane_names()
-        ),
+        *_lanes_missing(bridge, there),
         *_links_missing(bridge, there, person, apply=apply),
     ]
     return Comparison(missing=missing[:MOST_MISSING], missing_count=len(missing), differences=found, findings=findings)
+
+
+def _switched(bridge: Bridge, there: Configuration) -> dict[str, bool]:
+    """The lanes that would be switched, and which way."""
+    on = dict(bridge.lanes.values_list("kind", "on"))
+    return {
+        kind: wanted for kind, wanted in there.lanes.items() if kind in lane_names() and wanted != on.get(kind, False)
+    }
+
+
+def _lanes_missing(bridge: Bridge, there: Configuration) -> Iterator[Missing]:
+    for kind in there.lanes:
+        if kind not in lane_names():
+            yield Missing(of="lanes", text=f"There is no lane for {kind} here.")
+    # By hand a person switches a lane on and sees that no day is set; here it would go unseen among all else.
+    if bridge.starts_on is None and any(_switched(bridge, there).values()):
+        text = (
+            "No start date is set here, and lanes would be switched on: every document that the sales side hands out "
+            "would be carried, however old. Set the day first; without it the lanes stay off."
+        )
+        yield Missing(of="start date", text=text)
 
 
 def _findings(bridge: Bridge, there: Configuration) -> tuple[Finding, ...]:
