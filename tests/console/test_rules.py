@@ -94,3 +94,18 @@ def test_two_people_at_once_see_each_other_and_one_goes_back(signed_in: Page, wo
     expect(page.get_by_text("Version 1 again.")).to_be_visible()
     assert bridge.read().rulebook_in_force == 4
     assert violations(page) == []
+
+
+def test_who_writes_rules_may_be_another_than_who_publishes(signed_in: Page, world: World) -> None:
+    """An editor saves a draft, and is told that somebody else puts it in force."""
+    joined(world.calls, email=f"owner@{world.slug}.example", role="own")
+    world.calls.give_role(email=world.client.session().email, role="edit")
+    page = signed_in
+    page.goto(f"/{world.slug}/bridges/{BRIDGE}/rules")
+    text = page.get_by_label("Text of the rules")
+    text.fill(text.input_value().replace('"4100"', '"4200"'))
+    page.get_by_role("button", name="Check and save as a draft").click()
+    expect(page.get_by_role("heading", name="Version 2", exact=True)).to_be_visible()
+    expect(page.get_by_text("Somebody who may publish rules puts this draft in force.")).to_be_visible()
+    expect(page.get_by_role("button", name="Publish version 2")).to_have_count(0)
+    assert violations(page) == []
