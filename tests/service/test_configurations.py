@@ -190,6 +190,8 @@ def test_rules_made_for_other_ends_are_said_to_be(tried: World) -> None:
     (b"\xff", "The file is no JSON in UTF-8."),
     (b"[" * 200_000, "The file is no JSON in UTF-8."),
     (b"[]", "The file is no configuration"),
+    (b'{"configuration": 1, "source": "web-shop", "books": "erp", "name": "a\\u0000b"}', "what no text may hold"),
+    (b'{"configuration": 1, "source": "web-shop", "books": "erp", "rulebook": "\\ud800"}', "what no text may hold"),
     (b'{"configuration": 2, "source": "erp", "books": "erp"}', "/configuration"),
     (b'{"configuration": 1, "source": "web-shop", "books": "erp", "bases": {"../etc": "x"}}', "/bases"),
     (json.dumps({"configuration": 1, "source": "web-shop", "books": "erp",

@@ -15,6 +15,7 @@ from rest_framework.response import Response
 
 from inkwell_bridge.core.configuration import Configuration
 from inkwell_bridge.core.errors import DocumentInvalid
+from inkwell_bridge.core.text import fit
 from inkwell_bridge.service.api.findings import FindingSerializer
 from inkwell_bridge.service.bridges.api import WITH_PARTS, OneBridge
 from inkwell_bridge.service.configurations import applying
@@ -114,7 +115,10 @@ class _WithConfiguration(OneBridge):
         if file.size > LARGEST_BYTES:
             raise UnreadableConfiguration(f"At most {LARGEST_BYTES:,} bytes are read; this file has {file.size:,}.")
         try:
-            return Configuration.read(json.loads(file.read().decode()), file="the configuration")
+            found = json.loads(file.read().decode())
+            if fit(found) != found:
+                raise UnreadableConfiguration("The file holds what no text may hold: U+0000, or half a surrogate pair.")
+            return Configuration.read(found, file="the configuration")
         except (ValueError, RecursionError) as error:
             raise UnreadableConfiguration("The file is no JSON in UTF-8.") from error
         except DocumentInvalid as error:
