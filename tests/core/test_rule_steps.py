@@ -41,13 +41,13 @@ SOLD: dict[str, Any] = {
     "case": "yarn to Ireland",
     "order": {
         "country": "IE", "lines": [{"sum": "12.00", "tax": "2.00", "sku": "YRN-1"}],
-        "paid": [{"tender": "card", "brand": "visa", "sum": "12.00"}],
+        "paid": [{"tender": "card", "brand": "Meridian", "sum": "12.00"}],
     },
     "rules": {
         "accounts": {"sales": {"default": "4000", "by_product": {"YRN-2": "4100"}, "by_country": {"IE": "4200"},
                                "by_treatment": {"export": "4300"}}},
         "tax_codes": {"exceptions": [{"treatment": "export", "code": "Z00"}, {"country": "IE", "code": "S20"}]},
-        "payments": {"accounts": {"default": "1250", "by_brand": {"amex": "1200"}, "by_method": {"card": "1250"}}},
+        "payments": {"accounts": {"default": "1250", "by_brand": {"Kestrel": "1200"}, "by_method": {"card": "1250"}}},
     },
 }  # fmt: skip
 
@@ -58,4 +58,4 @@ def test_precedence_is_told_step_by_step() -> None:
     line = "/documents/0/lines/0"
     assert found[f"{line}/account"] == [("product", "YRN-1", ""), ("country", "IE", "4200")]
     assert found[f"{line}/tax_code"] == [("treatment 'export'", "", ""), ("country 'IE'", "", "S20")]
-    assert found["/documents/1/account"] == [("brand", "visa", ""), ("method", "card", "1250")]
+    assert found["/documents/1/account"] == [("brand", "Meridian", ""), ("method", "card", "1250")]
