@@ -12,7 +12,7 @@ from inkwell_bridge.client import Client, Conflict, Forbidden, Invalid
 from inkwell_bridge.demo.facts import facts
 from inkwell_bridge.launch import demo_client
 from inkwell_bridge.launch.stack import Stack
-from tests.service.test_links import ARTICLES, SOLD
+from tests.service.test_links import ARTICLES, SOLD, product
 from tests.support.world import BRIDGE, HTTP, PASSWORD, World, invoices_alone, joined
 
 LIVE = "live-shop-to-live-books"
@@ -80,20 +80,16 @@ def test_it_holds_everything_and_no_secret(tried: World) -> None:
     text = json.dumps(found)
     assert facts()["web_shop"]["secret"] not in text
     assert facts()["books"]["password"] not in text
-    assert (
-        "links" not in tried.calls.bridge(BRIDGE).configuration(links=False)
-        or not (tried.calls.bridge(BRIDGE).configuration(links=False)["links"])
-    )
+    assert tried.calls.bridge(BRIDGE).configuration(links=False)["links"] == {}
 
 
 def test_another_bridge_is_compared_in_words_and_nothing_is_kept(tried: World) -> None:
-    """First rules, a base, a lane, a timetable, links: each said once."""
+    """First rules, a lane, a timetable, links: each said once."""
     live = tried.calls.bridge(LIVE)
     found = live.compare_configuration(BRIDGE)
     assert (found.applied, found.rulebook, found.missing) == (False, None, [])
     said = {(one.of, one.text) for one in found.differences}
     assert ("rules", "There are no rules here yet; these would be the first.") in said
-    assert ("base rules", f"{BASE} would be written here.") in said
     assert ("lanes", "Orders would be switched on.") in said
     assert ("timetable", "It would run daily at 18:30 (Europe/London); there is none now.") in said
     assert any(of == "links of products" and "BOWL-ASH" in text for of, text in said)
@@ -131,6 +127,43 @@ def test_lanes_stay_off_where_no_start_date_is_set(tried: World) -> None:
     assert live.apply_configuration(BRIDGE, leave_missing=True).applied
     assert not any(lane.on for lane in live.read().lanes)
     assert live.read().rulebook_in_force == 1
+
+
+def test_products_of_one_code_are_not_taken_for_a_kit(tried: World) -> None:
+    """Two yarns of one code, each its own item: by code nobody could tell them apart, so their links stay behind."""
+    twins = [product(41, "TWIN", "Twin, left"), product(42, "Twin ", "Twin, right")]
+    tried.put("web-shop", products=[*SOLD, *twins])
+    tried.loaded("web-shop")
+    links = tried.calls.bridge(BRIDGE).links("products")
+    table = "product_id,product_code,item_code\n41,TWIN,BWL-OAK\n42,Twin,BWL-ASH\n"
+    assert links.take_in("twins.csv", table.encode(), apply=True).bad_rows == 0
+    found = tried.calls.bridge(BRIDGE).configuration()
+    assert found["without_code"] == {"products": 2}
+    assert not [one for one in found["links"]["products"] if one["code"].casefold() == "twin"]
+    assert any("2 have no code of their own" in one.text
+               for one in tried.calls.bridge(LIVE).compare_configuration(BRIDGE).differences)  # fmt: skip
+
+
+def test_base_rules_that_others_build_on_are_compared_as_they_are(tried: World) -> None:
+    """The bridge builds on none yet; the client has the base all the same, so nothing would be written of it."""
+    live = tried.calls.bridge(LIVE)
+    assert "base rules" not in {one.of for one in live.compare_configuration(BRIDGE).differences}
+    document = tried.calls.bridge(BRIDGE).configuration()
+    other = {**document, "bases": {BASE: document["bases"][BASE].replace("rulebook: 1", "# Agreed.\nrulebook: 1")}}
+    said = [one.text for one in live.compare_configuration(other).differences if one.of == "base rules"]
+    assert said == [f"{BASE} would get a new version."]
+    again = {**document, "bases": {"new.yaml": document["bases"][BASE]},
+             "rulebook": document["rulebook"].replace(BASE, "new.yaml")}  # fmt: skip
+    said = [one.text for one in live.compare_configuration(again).differences if one.of == "base rules"]
+    assert said == ["new.yaml would be written here."]
+
+
+def test_codes_are_the_same_in_any_case(tried: World) -> None:
+    """As wherever they are looked for: applied once, there is nothing left to change."""
+    live, document = tried.calls.bridge(LIVE), tried.calls.bridge(BRIDGE).configuration()
+    lower = [{**one, "code": one["code"].lower(), "to": one["to"].lower()} for one in document["links"]["products"]]
+    live.apply_configuration({**document, "links": {"products": lower}})
+    assert live.compare_configuration(document).differences == []
 
 
 def test_a_change_of_one_rule_is_the_only_difference(tried: World) -> None:

@@ -107,7 +107,7 @@ def pull(service: Service, bridge: str, folder: Path) -> None:
     found = Configuration.read(service.workspace().bridge(bridge).configuration())
     _write(folder, as_folder(found))
     for kind, count in found.without_code.items():
-        output.say(f"{count} links of {kind} have no code on one side, and are not in the files.")
+        output.say(f"{count} links of {kind} have no code of their own on one side, and are not in the files.")
 
 
 @click.command("compare")

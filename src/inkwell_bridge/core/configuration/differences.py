@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
+from decimal import Decimal
 
 from inkwell_bridge.core.configuration.model import Configuration, LinkedCode, Timing
 from inkwell_bridge.core.rulebook import Rulebook, read
@@ -20,8 +21,12 @@ class Difference(Value):
     at: Text = ""
 
 
-def differences(here: Configuration, there: Configuration) -> tuple[Difference, ...]:
+def differences(
+    here: Configuration, there: Configuration, *, bases: Mapping[str, str] | None = None
+) -> tuple[Difference, ...]:  # fmt: skip
     """What would change here if the configuration from there were applied; links and bases that are only here stay.
+
+    ``bases`` are the base rules as they are here by now, also those that others build on; without it, those of here.
 
     Raises:
         RulebookInvalid: a rulebook of one of them can be none.
@@ -29,7 +34,7 @@ def differences(here: Configuration, there: Configuration) -> tuple[Difference, 
     return (
         *_made_for(here, there),
         *_rules(here, there),
-        *_bases(here, there),
+        *_bases(here.bases if bases is None else bases, there),
         *_lanes(here, there),
         *_timetable(here.timetable, there.timetable),
         *_links(here, there),
@@ -70,11 +75,11 @@ def effective(configuration: Configuration) -> Rulebook:
     return read(configuration.rulebook, base=configuration.bases.get)[0]
 
 
-def _bases(here: Configuration, there: Configuration) -> Iterator[Difference]:
+def _bases(here: Mapping[str, str], there: Configuration) -> Iterator[Difference]:
     for name, text in there.bases.items():
-        if name not in here.bases:
+        if name not in here:
             yield Difference(of="base rules", text=f"{name} would be written here.", at=name)
-        elif here.bases[name] != text:
+        elif here[name] != text:
             yield Difference(of="base rules", text=f"{name} would get a new version.", at=name)
 
 
@@ -107,22 +112,30 @@ def said(timing: Timing) -> str:
 def _links(here: Configuration, there: Configuration) -> Iterator[Difference]:
     for kind, links in there.links.items():
         before, after = _by_code(here.links.get(kind, ())), _by_code(links)
+        # As they are written there, however they are written here.
+        written = {link.code.casefold(): link.code for link in links}
         added = [code for code in after if code not in before]
         changed = [code for code in after if code in before and before[code] != after[code]]
         for codes, what in ((added, "would be linked"), (changed, "would be linked otherwise")):
             if codes:
-                yield Difference(of=f"links of {kind}", text=f"{len(codes)} {what}: {_named(codes)}.")
+                yield Difference(
+                    of=f"links of {kind}", text=f"{len(codes)} {what}: {_named([written[code] for code in codes])}."
+                )
     for kind, count in there.without_code.items():
         if count:
-            text = f"{count} have no code on one side, and stay behind."
+            text = f"{count} have no code of their own on one side, and stay behind."
             yield Difference(of=f"links of {kind}", text=text)
 
 
-def _by_code(links: tuple[LinkedCode, ...]) -> Mapping[str, frozenset[LinkedCode]]:
-    found: dict[str, set[LinkedCode]] = {}
+_Target = tuple[str, Decimal, Decimal | None]
+
+
+def _by_code(links: tuple[LinkedCode, ...]) -> dict[str, set[_Target]]:
+    """What each code leads to; case does not matter, as wherever codes are looked for."""
+    found: dict[str, set[_Target]] = {}
     for link in links:
-        found.setdefault(link.code, set()).add(link)
-    return {code: frozenset(targets) for code, targets in found.items()}
+        found.setdefault(link.code.casefold(), set()).add((link.to.casefold(), link.quantity, link.share))
+    return found
 
 
 def _named(codes: list[str]) -> str:

@@ -35,16 +35,14 @@ def as_folder(configuration: Configuration) -> dict[str, str]:
     head = configuration.model_dump(mode="json", exclude=_IN_FILES, exclude_none=True)
     if not configuration.without_code:
         del head["without_code"]
-    files = {HEAD: yaml.safe_dump(head, sort_keys=False, allow_unicode=True)}
+    if clash := {HEAD, RULES, *map(_of_links, _KINDS)} & set(configuration.bases):
+        expected = f"no base rules under the name {min(clash)}, which is that of another file"
+        raise DocumentInvalid(at="/bases", expected=expected)
+    if configuration.bases:
+        head["bases"] = sorted(configuration.bases)
+    files = {HEAD: yaml.safe_dump(head, sort_keys=False, allow_unicode=True), **configuration.bases}
     if configuration.rulebook:
         files[RULES] = configuration.rulebook
-    if configuration.bases:
-        if clash := {HEAD, RULES, *map(_of_links, _KINDS)} & set(configuration.bases):
-            expected = f"no base rules under the name {min(clash)}, which is that of another file"
-            raise DocumentInvalid(at="/bases", expected=expected)
-        head["bases"] = sorted(configuration.bases)
-        files[HEAD] = yaml.safe_dump(head, sort_keys=False, allow_unicode=True)
-    files |= configuration.bases
     for kind, links in configuration.links.items():
         text = io.StringIO(newline="")
         table = csv.writer(text, lineterminator="\n")

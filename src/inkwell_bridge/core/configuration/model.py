@@ -55,8 +55,8 @@ class Configuration(Value):
 
     ``source`` and ``books`` are the kinds of its ends, ``country`` and ``currency`` those of its company: rules that
     were made for others seldom fit. ``rulebook`` is the text of the version in force (of the newest, where none is),
-    ``bases`` are the texts that it builds on. ``without_code`` counts the links that no code names on one side; they
-    stay behind.
+    ``bases`` are the texts that it builds on. ``without_code`` counts the links of which one side has no
+    code of its own; they stay behind.
     """
 
     configuration: Literal[1] = 1

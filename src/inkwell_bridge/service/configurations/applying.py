@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from django.db import transaction
@@ -12,15 +12,15 @@ from inkwell_bridge.core.configuration import Configuration, Difference, LinkedC
 from inkwell_bridge.core.findings import Finding, Level
 from inkwell_bridge.core.linking import LinkKind
 from inkwell_bridge.service.bridges import bases, rules
-from inkwell_bridge.service.bridges.lanes import lane_names, switch
-from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
+from inkwell_bridge.service.bridges.lanes import switch
+from inkwell_bridge.service.bridges.models import BaseRulebook, Bridge, RulebookVersion
 from inkwell_bridge.service.bridges.timetables import remove_timetable, set_timetable
 from inkwell_bridge.service.configurations.reading import configuration_of
 from inkwell_bridge.service.links import importing
 from inkwell_bridge.service.links.between import Between
 from inkwell_bridge.service.links.table_reading import Row, sides
 from inkwell_bridge.service.links.tables import NONE
-from inkwell_bridge.service.people.models import Person, Workspace
+from inkwell_bridge.service.people.models import Person
 from inkwell_bridge.service.people.trail import record
 from inkwell_bridge.service.refusal import Refusal
 
@@ -77,11 +77,13 @@ def compared(bridge: Bridge, there: Configuration, person: Person) -> Comparison
     Raises:
         RulebookInvalid: its rulebook is none.
     """
-    return _comparison(bridge, there, person, apply=False)
+    return _comparison(bridge, configuration_of(bridge), there, person, link=False)
 
 
 @transaction.atomic
-def applied(bridge: Bridge, there: Configuration, person: Person, *, leave_missing: bool, publish: bool) -> Comparison:
+def applied(
+    bridge: Bridge, there: Configuration, person: Person, *, leave_missing: bool, publish: bool
+) -> Comparison:  # fmt: skip
     """Let a bridge be set up like that: base rules, a version of the rules (in force with ``publish``), lanes,
     timetable, links; in one transaction, so that nothing is half done. Links that are only here stay.
 
@@ -89,33 +91,28 @@ def applied(bridge: Bridge, there: Configuration, person: Person, *, leave_missi
         RulebookInvalid: its rulebook is none, or, with ``publish``, names what the books do not have.
         NotAllThere: and ``leave_missing`` was not said.
     """
-    # Of two who apply at once, the second compares with what the first has made.
-    Workspace.objects.select_for_update().get(pk=bridge.workspace_id)
-    before = _comparison(bridge, there, person, apply=False)
-    if before.missing and not leave_missing:
-        raise NotAllThere(before)
+    # Of two who apply at once, the second compares with what the first has made. Not the lock that also waits for rows
+    # which only point to the bridge: then the locks of links, base rules and drafts follow, always in this order.
+    Bridge.objects.select_for_update(no_key=True).get(pk=bridge.pk)
+    here = configuration_of(bridge)
+    # Links are put in place while they are judged: where anything is missing, the transaction takes them back.
+    comparison = _comparison(bridge, here, there, person, link=True)
+    if comparison.missing and not leave_missing:
+        raise NotAllThere(comparison)
+    now = _bases_here(bridge, there)
     for name, text in there.bases.items():
-        newest = bases.newest(bridge.workspace, name)
-        if newest is None or newest.text != text:
+        if now.get(name) != text:
             bases.write(bridge.workspace, person, name, text)
     version = _rules(bridge, there, person, publish=publish)
-    for kind, on in _switched(bridge, there).items():
+    for kind, on in _switched(here, there).items():
         if not on or bridge.starts_on is not None:
             switch(bridge, person, kind, on=on)
-    here = getattr(bridge, "timetable", None)
-    if there.timetable is None and here is not None:
+    if there.timetable is None and here.timetable is not None:
         remove_timetable(bridge, person)
-    elif there.timetable and (here is None or (here.rule, here.time_zone) != (
-        there.timetable.rule, there.timetable.time_zone
-    )):  # fmt: skip
+    elif there.timetable is not None and there.timetable != here.timetable:
         set_timetable(bridge, person, there.timetable.rule, there.timetable.time_zone)
-    for _ in _links_missing(bridge, there, person, apply=True):
-        pass
     record(bridge.workspace, person, "configuration.applied", bridge.slug, made_for=there.name)
-    return Comparison(
-        missing=before.missing, missing_count=before.missing_count, differences=before.differences,
-        findings=before.findings, applied=True, rulebook=version,
-    )  # fmt: skip
+    return replace(comparison, applied=True, rulebook=version)
 
 
 def _rules(bridge: Bridge, there: Configuration, person: Person, *, publish: bool) -> RulebookVersion | None:
@@ -130,31 +127,36 @@ def _rules(bridge: Bridge, there: Configuration, person: Person, *, publish: boo
     return rules.publish(version, person) if publish else version
 
 
-def _comparison(bridge: Bridge, there: Configuration, person: Person, *, apply: bool) -> Comparison:
-    found = differences(configuration_of(bridge), there)
+def _comparison(
+    bridge: Bridge, here: Configuration, there: Configuration, person: Person, *, link: bool
+) -> Comparison:  # fmt: skip
+    found = differences(here, there, bases=_bases_here(bridge, there))
     findings = _findings(bridge, there)
     missing = [
         *(Missing(of="rules", text=one.text) for one in findings if one.level is Level.ERROR),
-        *_lanes_missing(bridge, there),
-        *_links_missing(bridge, there, person, apply=apply),
+        *_lanes_missing(bridge, here, there),
+        *_links_missing(bridge, there, person, link=link),
     ]
     return Comparison(missing=missing[:MOST_MISSING], missing_count=len(missing), differences=found, findings=findings)
 
 
-def _switched(bridge: Bridge, there: Configuration) -> dict[str, bool]:
-    """The lanes that would be switched, and which way."""
-    on = dict(bridge.lanes.values_list("kind", "on"))
-    return {
-        kind: wanted for kind, wanted in there.lanes.items() if kind in lane_names() and wanted != on.get(kind, False)
-    }
+def _bases_here(bridge: Bridge, there: Configuration) -> dict[str, str]:
+    """What the base rules that a configuration brings say here by now, whichever bridge builds on them."""
+    rows = BaseRulebook.objects.filter(workspace=bridge.workspace_id, name__in=list(there.bases))
+    return dict(bases.newest_of_each(rows).values_list("name", "text"))
 
 
-def _lanes_missing(bridge: Bridge, there: Configuration) -> Iterator[Missing]:
+def _switched(here: Configuration, there: Configuration) -> dict[str, bool]:
+    """The lanes that would be switched, and which way; those that are not here are none."""
+    return {kind: on for kind, on in there.lanes.items() if here.lanes.get(kind, on) != on}
+
+
+def _lanes_missing(bridge: Bridge, here: Configuration, there: Configuration) -> Iterator[Missing]:
     for kind in there.lanes:
-        if kind not in lane_names():
+        if kind not in here.lanes:
             yield Missing(of="lanes", text=f"There is no lane for {kind} here.")
     # By hand a person switches a lane on and sees that no day is set; here it would go unseen among all else.
-    if bridge.starts_on is None and any(_switched(bridge, there).values()):
+    if bridge.starts_on is None and any(_switched(here, there).values()):
         text = (
             "No start date is set here, and lanes would be switched on: every document that the sales side hands out "
             "would be carried, however old. Set the day first; without it the lanes stay off."
@@ -171,14 +173,14 @@ def _findings(bridge: Bridge, there: Configuration) -> tuple[Finding, ...]:
     return rules.findings_of(version)
 
 
-def _links_missing(bridge: Bridge, there: Configuration, person: Person, *, apply: bool) -> Iterator[Missing]:
-    """The links of which a code is not here, or stands for several; with ``apply`` the others are put in place."""
+def _links_missing(bridge: Bridge, there: Configuration, person: Person, *, link: bool) -> Iterator[Missing]:
+    """The links of which a code is not here, or stands for several; with ``link`` the others are put in place."""
     for kind in LinkKind:
         links = there.links.get(kind.value, ())
         if not links:
             continue
         between = Between.of(bridge, kind)
-        preview = importing.take_in(between, _table(between, links), person, apply=apply)
+        preview = importing.take_in(between, _table(between, links), person, apply=link)
         yield from (Missing(of=f"links of {kind.value}", text=f"{bad.text[:1].upper()}{bad.text[1:]}.")
                     for bad in preview.bad)  # fmt: skip
         # All are counted, and the first are named.

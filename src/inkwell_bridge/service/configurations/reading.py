@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Iterator
 
 from django.db.models import OuterRef, Subquery
@@ -49,7 +50,7 @@ def configuration_of(bridge: Bridge, *, links: bool = True) -> Configuration:
 
 
 class _Links:
-    """The links of one kind by the codes of both sides, and how many have none there."""
+    """The links of one kind by the codes of both sides, and how many have no code of their own there."""
 
     def __init__(self, between: Between) -> None:
         self.without_code = 0
@@ -60,14 +61,23 @@ class _Links:
         rows = between.links().annotate(code=Subquery(code)).order_by("code", "target_code", "pk")
         if rows.count() > MOST_LINKS:
             raise TooManyLinks(f"There are more than {MOST_LINKS:,} links of {between.kind.value} here.")
-        for row in rows.values("code", "target_id", "target_code", "quantity", "share").iterator(chunk_size=2_000):
+        found = list(rows.values("key", "code", "target_id", "target_code", "quantity", "share"))
+        keys: dict[str, set[str]] = defaultdict(set)
+        for row in found:
             # Without the spaces that people type around codes, as everything looks for them.
-            sold, kept = (row["code"] or "").strip(), row["target_code"].strip()
-            if not sold or (row["target_id"] and not kept):
+            row["code"], row["target_code"] = (row["code"] or "").strip(), row["target_code"].strip()
+            keys[row["code"].casefold()].add(row["key"])
+        for row in found:
+            # Two products of one code would be taken for a kit of both their items.
+            if (
+                not row["code"]
+                or len(keys[row["code"].casefold()]) > 1
+                or (row["target_id"] and not row["target_code"])
+            ):
                 self.without_code += 1
                 continue
             share = row["share"]
             yield LinkedCode(
-                code=sold, to=kept if row["target_id"] else "",
+                code=row["code"], to=row["target_code"] if row["target_id"] else "",
                 quantity=row["quantity"].normalize(), share=None if share is None else share.normalize(),
             )  # fmt: skip
