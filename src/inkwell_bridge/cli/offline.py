@@ -12,7 +12,7 @@ from typing import Any, TypeVar
 import click
 
 from inkwell_bridge.cli import output
-from inkwell_bridge.cli.exits import NOT_RIGHT
+from inkwell_bridge.cli.files import NotRight, text_of
 from inkwell_bridge.core.books import BooksCapabilities, MasterData, Payment, TradeDocument
 from inkwell_bridge.core.commerce import Order, Refund, SalesMasterData
 from inkwell_bridge.core.errors import DocumentInvalid
@@ -38,7 +38,7 @@ def checked(file: Path, master_data: Path | None, source_reference: Path | None,
     """What is found in a rulebook: its expressions, what the books can do, and what both ends have."""
     wrong: tuple[Finding, ...] = ()
     try:
-        book, source_map = read(_text(file), file=file.name, base=_beside(file))
+        book, source_map = read(text_of(file), file=file.name, base=_beside(file))
     except RulebookInvalid as error:
         if error.without_unknown is None:
             return error.findings
@@ -49,7 +49,7 @@ def checked(file: Path, master_data: Path | None, source_reference: Path | None,
     if source_reference:
         sold = _document(SalesMasterData, source_reference)
         findings += check_source(book, sold, master_data=known, source_map=source_map)
-    return (*wrong, *findings, *still_proposed(_text(file), file=file.name))
+    return (*wrong, *findings, *still_proposed(text_of(file), file=file.name))
 
 
 def compared(before: Path, after: Path) -> tuple[Change, ...]:
@@ -129,10 +129,7 @@ def with_articles(order: Order, context: PlanningContext, links: Mapping[str, Se
 def linked_items(file: Path) -> dict[str, list[LinkedItem]]:
     """The items that a table links products to, by the product's id and its code; none for one without counterpart."""
     found: dict[str, list[LinkedItem]] = {}
-    try:
-        text = file.read_text("utf-8-sig")
-    except UnicodeDecodeError as error:
-        raise NotRight(f"{file} is not a text file in UTF-8.") from error
+    text = text_of(file, encoding="utf-8-sig")
     with io.StringIO(text, newline="") as table:
         reader = csv.DictReader(table)
         missing = {"product_id", "product_code", "item_code"} - set(reader.fieldnames or ())
@@ -164,12 +161,6 @@ def _cell(row: Mapping[str, str | None], name: str) -> str:
     return said[1:] if said.startswith("'") else said
 
 
-class NotRight(click.ClickException):
-    """A file that cannot be used."""
-
-    exit_code = NOT_RIGHT
-
-
 def bases_of(text: str, folder: Path) -> dict[str, str]:
     """The texts in a folder that rules build on, by name, the nearest first."""
     found: dict[str, str] = {}
@@ -183,23 +174,19 @@ def bases_of(text: str, folder: Path) -> dict[str, str]:
     try:
         read(text, file="rulebook.yaml", base=base)
     except RulebookInvalid as error:
-        raise NotRight("\n".join(f"{finding.text} {finding.hint}".rstrip() for finding in error.findings)) from error
+        raise _no_rules(error) from error
     return found
 
 
 def read_rules(file: Path) -> tuple[Rulebook, Any]:
     try:
-        return read(_text(file), file=file.name, base=_beside(file))
+        return read(text_of(file), file=file.name, base=_beside(file))
     except RulebookInvalid as error:
-        lines = [f"{finding.text} {finding.hint}".rstrip() for finding in error.findings]
-        raise NotRight("\n".join(lines)) from error
+        raise _no_rules(error) from error
 
 
-def _text(file: Path) -> str:
-    try:
-        return file.read_text("utf-8")
-    except UnicodeDecodeError as error:
-        raise NotRight(f"{file} is not a text file in UTF-8.") from error
+def _no_rules(error: RulebookInvalid) -> NotRight:
+    return NotRight("\n".join(f"{finding.text} {finding.hint}".rstrip() for finding in error.findings))
 
 
 def _beside(file: Path) -> Base:

@@ -8,7 +8,8 @@ from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
-from inkwell_bridge.cli.offline import NotRight, linked_items, with_articles
+from inkwell_bridge.cli.files import NotRight
+from inkwell_bridge.cli.offline import linked_items, with_articles
 from inkwell_bridge.core.commerce import Order, Refund, SourceKind
 from inkwell_bridge.core.coverage import Coverage, MetValue, Suggestion, suggestion
 from inkwell_bridge.core.errors import DocumentInvalid

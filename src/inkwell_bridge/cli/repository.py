@@ -10,12 +10,12 @@ import click
 
 from inkwell_bridge.cli import output
 from inkwell_bridge.cli.base import Service, failing_well, json_option, pass_service, yes_option
-from inkwell_bridge.cli.exits import NEEDS_A_PERSON, NOT_RIGHT
+from inkwell_bridge.cli.exits import NEEDS_A_PERSON
+from inkwell_bridge.cli.files import NotRight, text_of
 from inkwell_bridge.client import WorkspaceCalls
 from inkwell_bridge.client.errors import NotFound
 from inkwell_bridge.client.models import ConfigurationComparison
 
-LARGEST_FILE = 20_000_000
 _FOLDER = click.Path(exists=True, file_okay=False, path_type=Path)
 _NEW_FOLDER = click.Path(file_okay=False, path_type=Path)
 
@@ -56,7 +56,7 @@ def push_rules(service: Service, bridge: str, folder: Path, publish: bool, note:
       inkwell rulebooks push web-shop-to-uk-books rules/ --publish
     """
     workspace = service.workspace()
-    calls, text = workspace.bridge(bridge), _read(folder / "rulebook.yaml")
+    calls, text = workspace.bridge(bridge), text_of(folder / "rulebook.yaml")
     changed = _push_bases(workspace, folder, text)
     newest = next(iter(calls.rulebooks()), None)
     version = calls.rulebook(newest.number) if newest else None
@@ -194,7 +194,7 @@ def _configuration(other: str) -> Mapping[str, Any] | str:
     try:
         return from_folder(_Files(Path(other))).as_json()
     except DocumentInvalid as error:
-        raise _NotRight(str(error)) from error
+        raise NotRight(str(error)) from error
 
 
 class _Files(Mapping[str, str]):
@@ -204,7 +204,7 @@ class _Files(Mapping[str, str]):
         self._files = {file.name: file for file in sorted(folder.iterdir()) if file.is_file()}
 
     def __getitem__(self, name: str) -> str:
-        return _read(self._files[name])
+        return text_of(self._files[name])
 
     def __iter__(self) -> Iterator[str]:
         return iter(self._files)
@@ -213,26 +213,11 @@ class _Files(Mapping[str, str]):
         return len(self._files)
 
 
-class _NotRight(click.ClickException):
-    exit_code = NOT_RIGHT
-
-
-def _read(file: Path) -> str:
-    if not file.is_file():
-        raise _NotRight(f"There is no file {file}.")
-    if file.stat().st_size > LARGEST_FILE:
-        raise _NotRight(f"{file} has more than {LARGEST_FILE:,} bytes.")
-    try:
-        return file.read_text("utf-8")
-    except UnicodeDecodeError as error:
-        raise _NotRight(f"{file} is not a text file in UTF-8.") from error
-
-
 def _write(folder: Path, files: Mapping[str, str]) -> None:
     folder.mkdir(parents=True, exist_ok=True)
     for name, text in files.items():
         # Names come from the service: none leads out of the folder.
         if Path(name).name != name:
-            raise _NotRight(f"{name!r} is no name of a file.")
+            raise NotRight(f"{name!r} is no name of a file.")
         (folder / name).write_text(text, "utf-8")
     output.say(f"Written to {folder}: {', '.join(sorted(files))}.")

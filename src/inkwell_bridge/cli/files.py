@@ -1,0 +1,33 @@
+"""Files that people name: read as text, and named where they cannot be used."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import click
+
+from inkwell_bridge.cli.exits import NOT_RIGHT
+
+LARGEST_FILE = 20_000_000
+
+
+class NotRight(click.ClickException):
+    """A file that cannot be used."""
+
+    exit_code = NOT_RIGHT
+
+
+def text_of(file: Path, *, encoding: str = "utf-8") -> str:
+    """What a file says.
+
+    Raises:
+        NotRight: it is not there, too large, or no text in UTF-8.
+    """
+    if not file.is_file():
+        raise NotRight(f"There is no file {file}.")
+    if file.stat().st_size > LARGEST_FILE:
+        raise NotRight(f"{file} has more than {LARGEST_FILE:,} bytes.")
+    try:
+        return file.read_text(encoding)
+    except UnicodeDecodeError as error:
+        raise NotRight(f"{file} is not a text file in UTF-8.") from error
