@@ -56,17 +56,17 @@ def _made_for(here: Configuration, there: Configuration) -> Iterator[Difference]
 def _rules(here: Configuration, there: Configuration) -> Iterator[Difference]:
     if not there.rulebook:
         return
-    after = effective(there)
+    after = _effective(there)
     if not here.rulebook:
         yield Difference(of="rules", text="There are no rules here yet; these would be the first.")
         return
-    changes = compare(effective(here), after)
+    changes = compare(_effective(here), after)
     yield from (Difference(of="rules", text=change.text, at=change.at) for change in changes)
     if not changes and here.rulebook != there.rulebook:
         yield Difference(of="rules", text="They say the same in other words: comments, order or spelling.")
 
 
-def effective(configuration: Configuration) -> Rulebook:
+def _effective(configuration: Configuration) -> Rulebook:
     """Its rules with all that they build on.
 
     Raises:
@@ -94,14 +94,14 @@ def _lanes(here: Configuration, there: Configuration) -> Iterator[Difference]:
 def _timetable(here: Timing | None, there: Timing | None) -> Iterator[Difference]:
     if here == there:
         return
-    was = f"now {said(here)}" if here else "there is none now"
+    was = f"now {_said(here)}" if here else "there is none now"
     if there is None:
         yield Difference(of="timetable", text=f"It would run only when somebody starts it; {was}.")
     else:
-        yield Difference(of="timetable", text=f"It would run {said(there)}; {was}.")
+        yield Difference(of="timetable", text=f"It would run {_said(there)}; {was}.")
 
 
-def said(timing: Timing) -> str:
+def _said(timing: Timing) -> str:
     """When a bridge runs, in words."""
     parts = dict(part.split("=") for part in timing.rule.split(";"))
     if parts["FREQ"] == "MINUTELY":

@@ -44,6 +44,7 @@ def _money_accounts(rulebook: OrderRulebook, master_data: MasterData) -> Iterato
     if rulebook.payments is None:
         return
     for at, code in rulebook.payments.accounts.codes():
+        # A gift card that pays lowers what was owed for it; on a bank account the same money would come in twice.
         debts = frozenset({AccountType.LIABILITY}) if at.endswith(("/gift card", "/voucher")) else frozenset()
         yield from _account(
             at, code, at.rpartition("/")[2].replace("default", "payments"), MONEY_TYPES | debts, master_data
@@ -82,6 +83,8 @@ def _tax_codes(rulebook: OrderRulebook, master_data: MasterData) -> Iterator[Fin
         if master_data.tax_code(code) is None:
             hint = near_miss(code, [known.code for known in master_data.tax_codes])
             yield wrong("REF-E003", at, f"tax code {code} is not in the books of {master_data.company}", hint)
+    # It exists, and may still be wrong: a code of nought per cent stands in the tax return, and what is outside tax
+    # must not.
     outside = master_data.tax_code(rulebook.tax_codes.outside)
     if outside is not None and not outside.outside:
         text = f"tax code {outside.code} is not outside tax; a rounding line would be taxed"
@@ -89,6 +92,7 @@ def _tax_codes(rulebook: OrderRulebook, master_data: MasterData) -> Iterator[Fin
 
 
 def _long_lists(rulebook: Rulebook, master_data: MasterData) -> Iterator[Finding]:
+    # Contacts and items are absent, not empty, where the list was too long to be loaded: then nothing is said of them.
     for name in ("without_email", "house"):
         code = getattr(rulebook.customers, name)
         if code is not None and master_data.contacts is not None and code not in master_data.contacts:
@@ -110,9 +114,11 @@ def _others(rulebook: Rulebook, master_data: MasterData) -> Iterator[Finding]:
             yield wrong("REF-E006", at, f"dimension {name} is not in the books of {master_data.company}",
                          near_miss(name, known))  # fmt: skip
             continue
+        # What an expression or a template comes to is known with an order alone, and is held then.
         for value in filter(None, (rule.fixed, rule.default, *rule.table.values())):
             if value not in known[name]:
                 yield wrong("REF-E007", at, f"dimension {name} has no value {value}", near_miss(value, known[name]))
+    # Books that tell no terms at all may keep some all the same; with a list, what is not on it is wrong.
     terms = [one.code for one in master_data.terms]
     for name, code in rulebook.customers.terms.items() if terms else ():
         if code not in terms:

@@ -73,6 +73,7 @@ def _wanted(rules: OrderRules) -> Iterator[tuple[str, Role, str]]:
 
 
 def _cannot_stand(at: str, role: Role, arrive: str, capabilities: BooksCapabilities) -> Iterator[Finding]:
+    # What follows is always an invoice: there is no key that names it, so the whole rule is shown.
     follows = at in {"/orders/invoiced", "/orders/delivered"}
     if role not in capabilities.documents:
         can = ", ".join(sorted(capabilities.documents))
@@ -86,6 +87,8 @@ def _not_on_sales(
     rulebook: OrderRulebook, capabilities: BooksCapabilities, master_data: MasterData
 ) -> Iterator[Finding]:
     """Accounts that have the right type for their role, and yet cannot stand on a document of a sale here."""
+    # Some ledgers take income alone on an invoice, though a debt is what a gift card is: then the order cannot cross as
+    # one, and it is better said now than by the books.
     for role in ALLOWED_TYPES:
         rule = rulebook.accounts.rule(role)
         for at, code in rule.codes(role) if rule else ():

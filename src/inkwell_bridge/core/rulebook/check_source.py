@@ -34,6 +34,7 @@ def check_source(
 def _at_source(rulebook: Rulebook, source: SalesMasterData) -> Iterator[Finding]:
     if rulebook.orders is None:
         return
+    # An empty list is one that the shop does not tell: that a name is not on it means nothing.
     classes = [known.name for known in source.tax_classes]
     for name in rulebook.for_orders.tax_codes.by_class if classes else ():
         if name not in classes:
@@ -79,6 +80,7 @@ def _rates(rulebook: Rulebook, source: SalesMasterData, master_data: MasterData)
     for known in source.tax_classes:
         code = master_data.tax_code(rules.by_class.get(known.name, ""))
         rates = {rate.rate_percent for rate in known.rates}
+        # Taxes on lines of their own have a code each; that of the class is not held against any one rate.
         if code is None or not rates or rules.stands_on_lines(known.name) or code.whole_rate in rates:
             continue
         told = " or ".join(f"{rate.normalize():f} %" for rate in sorted(rates))

@@ -115,6 +115,7 @@ def _layered(text: str, file: str, base: Base, above: tuple[str, ...]) -> tuple[
     name = data.get(BASED_ON) if isinstance(data, dict) else None
     if not isinstance(name, str):
         return data, source_map
+    # Two that build on each other would be read for ever, and each further layer is one more place to look for a rule.
     if name in above or len(above) >= MOST_LAYERS:
         said = f"'{name}' builds on itself" if name in above else f"more than {MOST_LAYERS} rulebooks on each other"
         raise RulebookInvalid((_finding("RULE-E007", source_map, said, f"/{BASED_ON}"),))
@@ -130,6 +131,7 @@ def _merged(under: Any, over: Any) -> Any:
     """Groups are put together name by name; anything else that is said above stands alone, and nothing takes away."""
     if not isinstance(under, dict) or not isinstance(over, dict):
         return over
+    # A key with nothing behind it takes away what the base says, so that a bridge can do without a rule of all others.
     kept = {name: value for name, value in under.items() if name != BASED_ON and over.get(name, "") is not None}
     said = {name: value for name, value in over.items() if value is not None or name not in under}
     return {**kept, **{name: _merged(kept.get(name), value) for name, value in said.items()}}
@@ -146,6 +148,7 @@ def _without_needs(schema: Any) -> Any:
         return [_without_needs(one) for one in schema]
     if not isinstance(schema, dict):
         return schema
+    # A base says part of the rules alone: what goes with what is asked of the whole, when a bridge builds on it.
     needs = {"required", "dependentRequired", "allOf", "minProperties"}
     if all(isinstance(one, dict) and set(one) == {"required"} for one in schema.get("anyOf", ())):
         needs |= {"anyOf"}
@@ -178,6 +181,7 @@ def _of_the_shape_meant(error: ValidationError) -> list[ValidationError]:
     """What is wrong with a value that can have several shapes: of the one that it has, a group or a text."""
     if not isinstance(error.instance, dict | str):
         return []
+    # Of all shapes the validator tells what is wrong with each; "is no text" helps nobody who wrote a group.
     return [one for one in error.context or () if one.validator not in {"type", "const"}]
 
 

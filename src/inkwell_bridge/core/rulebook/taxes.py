@@ -62,6 +62,7 @@ class TaxRules(Value):
 
     def chosen(self, *, treatment: str, country: str, tax_class: str, nature: str) -> Chosen | None:
         """The code of a line; nothing where no rule has one."""
+        # From top to bottom, so that the author decides which of two that fit goes before the other.
         for place, exception in enumerate(self.exceptions):
             if exception.fits(treatment=treatment, country=country, tax_class=tax_class, nature=nature):
                 text = f"The code for {exception.said} is {exception.code}."

@@ -68,7 +68,9 @@ def offer(person: Person) -> Offered:
         raise AlreadyOn("The second factor is on already.")
     secret = pyotp.random_base32()
     SecondFactor.objects.update_or_create(
-        person=person, defaults={"sealed": vault.seal({"secret": secret}, owner=_owner(person)), "last_step": 0}
+        # Sealed, not digested: the codes of the app are worked out from the secret itself each time.
+        person=person,
+        defaults={"sealed": vault.seal({"secret": secret}, owner=_owner(person)), "last_step": 0},
     )
     address = pyotp.TOTP(secret).provisioning_uri(name=person.email, issuer_name="Inkwell Bridge")
     return Offered(secret, address, segno.make(address).svg_data_uri(scale=4, border=4, light="#fff"))
@@ -95,6 +97,7 @@ def accept(person: Person, code: str) -> bool:
     tidy = "".join(code.split()).lower()
     if tidy.isascii() and tidy.isdigit() and len(tidy) == 6:
         return _is_of_app(person, tidy)
+    # Deleting is the test: of two who use the same code at once, one deletes a row and the other none.
     used, _ = RecoveryCode.objects.filter(person=person, digest=_digest(tidy)).delete()
     return used == 1
 
