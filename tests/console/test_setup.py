@@ -144,6 +144,7 @@ def write_the_rules(page: Page) -> None:
     keep.click()
     slip = right.splitlines().index("  become: invoice") + 1
     page.get_by_role("button", name=f"line {slip}").click()
+    expect(text).to_be_focused()
     assert page.evaluate("window.getSelection().toString()") == "  become: poem"
     text.fill(right.replace('"4000"', '"4001"'))
     keep.click()
