@@ -56,9 +56,9 @@ def _until_answered(steps: Iterator[RuleStep]) -> Iterator[RuleStep]:
 def _asked(reason: Reason, said: dict[str, Any], order: Order, rules: OrderRulebook) -> Iterator[RuleStep]:
     section, *way = parts_of(reason.rule) if reason.rule.startswith("/") else [""]
     if section == "accounts" and way[0] != "tax":
-        return _account(way[0], _facts(_at(said, reason.sources[0]), order), rules)
+        return _account(way[0], facts_of(charge_at(said, reason.sources[0]), order), rules)
     if section == "tax_codes" and reason.target.endswith("/tax_code"):
-        charge = _at(said, reason.sources[0].removesuffix("/tax_class"))
+        charge = charge_at(said, reason.sources[0].removesuffix("/tax_class"))
         # A discount, or what a voucher pays, is taxed as something else is: the rule names as what.
         tax_class = way[1] if way[0] == "by_class" else charge.get("tax_class") or ""
         return _tax_code(tax_class, str(charge.get("nature") or Nature.GOODS), order, rules.tax_codes)
@@ -81,7 +81,8 @@ def _account(role: str, facts: Facts, rules: OrderRulebook) -> Iterator[RuleStep
     yield RuleStep(by="default", gave=rule.default, rule=f"/accounts/{role}")
 
 
-def _facts(charge: dict[str, Any], order: Order) -> Facts:
+def facts_of(charge: dict[str, Any], order: Order) -> Facts:
+    """What the rules for an account look at, of a charge of an order."""
     return Facts(
         product=charge.get("sku") or "",
         product_type=charge.get("product_type") or "",
@@ -94,15 +95,19 @@ def _facts(charge: dict[str, Any], order: Order) -> Facts:
 
 
 def _tax_code(tax_class: str, nature: str, order: Order, rules: TaxRules) -> Iterator[RuleStep]:
-    country = order.country
-    if nature == Nature.DIGITAL and order.buyer and order.buyer.billing:
-        # See ``AccountCoding``: what is digital is taxed where the buyer lives.
-        country = order.buyer.billing.country or country
+    country = taxed_in(nature, order)
     for place, exception in enumerate(rules.exceptions):
         fits = exception.fits(treatment=str(order.treatment or ""), country=country, tax_class=tax_class, nature=nature)
         yield RuleStep(by=exception.said, gave=exception.code if fits else "", rule=f"/tax_codes/exceptions/{place}")
     yield RuleStep(by="tax class", met=tax_class, gave=rules.by_class.get(tax_class, ""),
                    rule=f"/tax_codes/by_class/{escaped(tax_class)}")  # fmt: skip
+
+
+def taxed_in(nature: str, order: Order) -> str:
+    """The country that the tax of a charge goes by; see ``AccountCoding``: what is digital, where the buyer lives."""
+    if nature == Nature.DIGITAL and order.buyer and order.buyer.billing:
+        return order.buyer.billing.country or order.country
+    return order.country
 
 
 def _tender(money: Payment, rules: OrderRulebook) -> Iterator[RuleStep]:
@@ -117,7 +122,7 @@ def _tender(money: Payment, rules: OrderRulebook) -> Iterator[RuleStep]:
         yield RuleStep(by="default", gave=accounts.default, rule="/payments/accounts/default")
 
 
-def _at(said: Any, pointer: str) -> dict[str, Any]:
+def charge_at(said: Any, pointer: str) -> dict[str, Any]:
     """The part of the order that a pointer leads to; nothing of it where it leads to none."""
     for part in parts_of(pointer):
         if isinstance(said, list):

@@ -23,7 +23,7 @@ from inkwell_bridge.core.rulebook.proposing import (
     code_of_class,
     is_ordinary,
 )
-from inkwell_bridge.core.rulebook.yaml_writing import quoted, scalar
+from inkwell_bridge.core.rulebook.yaml_writing import commented, quoted, scalar
 
 MARK = "proposed"
 _MARKED = re.compile(rf"#\s*{MARK}\b")
@@ -129,17 +129,17 @@ def _orders(sold: SalesMasterData, starts_on: datetime.date | None) -> Iterator[
     )
     if crossing:
         left = f"; left out: {', '.join(others)}" if others else ""
-        yield _line("statuses", _listed(crossing), f"{MARK}{left}")
+        yield commented("statuses", _listed(crossing), f"{MARK}{left}", indent=2)
     else:
         yield '  statuses: ["paid"]          # proposed; the statuses of the shop were not loaded'
     if starts_on:
-        yield _line("placed_from", starts_on.isoformat(), "the bridge's start date")
+        yield commented("placed_from", starts_on.isoformat(), "the bridge's start date", indent=2)
 
 
 def _customers(guest_contact: str) -> Iterator[str]:
     yield from ("", "customers:", "  find_by: email", "  not_found: create")
     if guest_contact:
-        yield _line("without_email", quoted(guest_contact), f"{MARK}, by its name")
+        yield commented("without_email", quoted(guest_contact), f"{MARK}, by its name", indent=2)
     else:
         yield '  # without_email: "..."      # the contact for buyers without an e-mail; until then they are held'
 
@@ -150,13 +150,13 @@ def _accounts(books: MasterData) -> Iterator[str]:
         allowed = [one for one in books.accounts if one.type in ALLOWED_TYPES[role]]
         found = account_of_role(role, books.accounts)
         if found is not None:
-            yield _line(role, quoted(found.code), f"{MARK}: {found.name}")
+            yield commented(role, quoted(found.code), f"{MARK}: {found.name}", indent=2)
         elif role in _NEEDED:
             first = min(allowed, key=lambda one: one.code, default=None)
             reason = f"{first.name}; nothing is called like it" if first else f"name an account of type {_types(role)}"
-            yield _line(role, quoted(first.code if first else UNKNOWN), f"{MARK}: {reason}")
+            yield commented(role, quoted(first.code if first else UNKNOWN), f"{MARK}: {reason}", indent=2)
         else:
-            yield _line(f"# {role}", '"..."', f"no account of type {_types(role)} is called like it")
+            yield commented(f"# {role}", '"..."', f"no account of type {_types(role)} is called like it", indent=2)
 
 
 def _types(role: str) -> str:
@@ -170,19 +170,21 @@ def _tax_codes(books: MasterData, sold: SalesMasterData, country: str) -> Iterat
     for tax_class in classes:
         if (code := found.get(tax_class.name)) is not None:
             reason = f"{MARK}: {code.name}, {_percent(code.whole_rate)}"
-            yield _line(scalar(tax_class.name), quoted(code.code), reason, indent=4)
+            yield commented(scalar(tax_class.name), quoted(code.code), reason, indent=4)
         else:
             rates = sorted({rate.rate_percent for rate in tax_class.rates})
             why = "several taxes: see as_lines" if len(rates) > 1 else "no code of that rate"
             said = ", ".join(map(_percent, rates)) or "no rate"
-            yield _line(f"# {scalar(tax_class.name)}", '"..."', f"{said}: {why}", indent=4)
+            yield commented(f"# {scalar(tax_class.name)}", '"..."', f"{said}: {why}", indent=4)
     if not found:
-        yield _line("standard", quoted(UNKNOWN), f"{MARK}: name the shop's tax classes, each with its code", indent=4)
+        yield commented(
+            "standard", quoted(UNKNOWN), f"{MARK}: name the shop's tax classes, each with its code", indent=4
+        )
     ordinary = [one for one in books.tax_codes if is_ordinary(one)]
     outside = next((one for one in books.tax_codes if one.outside), None)
     outside = outside or min(ordinary or books.tax_codes, key=lambda code: code.whole_rate, default=None)
     reason = outside.name if outside else "name the code for what bears no tax"
-    yield _line("outside", quoted(outside.code if outside else UNKNOWN), f"{MARK}: {reason}")
+    yield commented("outside", quoted(outside.code if outside else UNKNOWN), f"{MARK}: {reason}", indent=2)
 
 
 def _payments(books: MasterData, sold: SalesMasterData) -> Iterator[str]:
@@ -190,24 +192,19 @@ def _payments(books: MasterData, sold: SalesMasterData) -> Iterator[str]:
     if not sold.payment_methods:
         bank = bank_of(books.accounts)
         reason = f"{bank.name}; no payment methods were loaded" if bank else "name the account that money comes to"
-        yield _line("default", quoted(bank.code if bank else UNKNOWN), f"{MARK}: {reason}", indent=4)
+        yield commented("default", quoted(bank.code if bank else UNKNOWN), f"{MARK}: {reason}", indent=4)
         return
     yield "    by_method:"
     for method in sold.payment_methods:
         found = account_of_method(method, books.accounts)
         reason = found.name if found else "name the account that its money comes to"
-        yield _line(scalar(method), quoted(found.code if found else UNKNOWN), f"{MARK}: {reason}", indent=6)
+        yield commented(scalar(method), quoted(found.code if found else UNKNOWN), f"{MARK}: {reason}", indent=6)
 
 
 def _at_home(tax_class: TaxClass, country: str) -> TaxClass:
     """The class with its rates in the company's own country, where it has any there."""
     there = tuple(rate for rate in tax_class.rates if country and rate.country == country)
     return tax_class.model_copy(update={"rates": there}) if there else tax_class
-
-
-def _line(key: str, value: str, comment: str, *, indent: int = 2) -> str:
-    said = "".join(sign if sign.isprintable() else " " for sign in comment)
-    return f"{' ' * indent}{key}: {value}".ljust(28) + f"  # {said}"
 
 
 def _listed(texts: Iterable[str]) -> str:

@@ -73,3 +73,9 @@ def _printed(one: str) -> str:
     if one.isprintable():
         return one
     return {"\n": "\\n", "\t": "\\t"}.get(one) or (f"\\u{ord(one):04x}" if ord(one) < 0x10000 else f"\\U{ord(one):08x}")
+
+
+def commented(key: str, value: str, comment: str, *, indent: int) -> str:
+    """A line with the reason for it behind; without a key, one of a list."""
+    said = "".join(sign if sign.isprintable() else " " for sign in comment)
+    return f"{' ' * indent}{f'{key}: ' if key else ''}{value}".ljust(28) + f"  # {said}"
