@@ -66,6 +66,7 @@ export const router = createBrowserRouter([
       page("bridges/:bridge/configuration", async () => (await import("./features/bridges/Configuration")).Configuration),
       page("bridges/:bridge/rules", async () => (await import("./features/bridges/Rules")).Rules),
       page("bridges/:bridge/rehearsal", async () => (await import("./features/rehearsals/RehearsalPage")).RehearsalPage),
+      page("bridges/:bridge/proposal", async () => (await import("./features/proposals/ProposalPage")).ProposalPage),
       page("base-rules", bases),
       page("base-rules/:base", bases),
       page("bridges/:bridge/links/:kind", async () => (await import("./features/links/Links")).Links),

@@ -26,7 +26,7 @@ GARBAGE: list[Any] = [
 
 
 # Calls that need nothing said, so that nothing is not garbage.
-OPTIONAL = ("/loadings", "/runs", "/undo", "/rehearsals", "/publish")
+OPTIONAL = ("/loadings", "/runs", "/undo", "/rehearsals", "/proposals", "/publish")
 
 
 @pytest.fixture

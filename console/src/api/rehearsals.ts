@@ -3,7 +3,7 @@ import { queryOptions } from "@tanstack/react-query";
 import { http, withQuery } from "./http";
 import type { BothPlans, ChangedPlan, Edited, MetValue, Operation, Page, Rehearsal, RehearsalHead } from "./types";
 
-const LOOK_AGAIN_MS = 600;
+export const LOOK_AGAIN_MS = 600;
 
 export const goesOn = (one: Pick<RehearsalHead, "state"> | undefined) =>
   one?.state === "waiting" || one?.state === "running";

@@ -43,11 +43,11 @@ def checked(file: Path, master_data: Path | None, source_reference: Path | None,
         if error.without_unknown is None:
             return error.findings
         wrong, (book, source_map) = error.findings, error.without_unknown
-    known = _document(MasterData, master_data) if master_data else None
+    known = document_in(MasterData, master_data) if master_data else None
     findings = [*check_capabilities(book, capabilities_of(books), master_data=known, source_map=source_map)]
     findings += check(book, known, source_map=source_map) if known else ()
     if source_reference:
-        sold = _document(SalesMasterData, source_reference)
+        sold = document_in(SalesMasterData, source_reference)
         findings += check_source(book, sold, master_data=known, source_map=source_map)
     return (*wrong, *findings, *still_proposed(text_of(file), file=file.name))
 
@@ -67,7 +67,7 @@ def planning_context(
     return PlanningContext(
         source=source,
         rulebook=book.for_orders,
-        master_data=_document(MasterData, master_data),
+        master_data=document_in(MasterData, master_data),
         capabilities=capabilities_of(books),
         time_zone=time_zone,
         country=country,
@@ -85,14 +85,14 @@ def planned(
     ``refunds_before_invoice`` are refunds that were carried before: before what was paid ahead is delivered, or before
     those that are planned."""
     linked = linked_items(links) if links else {}
-    before = [_document(Refund, file) for file in refunds_before_invoice]
+    before = [document_in(Refund, file) for file in refunds_before_invoice]
     if order is None:
-        orders = [_document(Order, file) for file in documents]
+        orders = [document_in(Order, file) for file in documents]
         plans = [
             plan_order(one, _with_earlier_refunds(before, one, with_articles(one, context, linked))) for one in orders
         ]
     else:
-        sold, refunds = _document(Order, order), [_document(Refund, file) for file in documents]
+        sold, refunds = document_in(Order, order), [document_in(Refund, file) for file in documents]
         there = with_articles(sold, context, linked)
         # Those that are planned together come after each other too.
         plans = [
@@ -107,7 +107,7 @@ def planned(
 Read = TypeVar("Read", bound=Value)
 
 
-def _document(shape: type[Read], file: Path) -> Read:
+def document_in(shape: type[Read], file: Path) -> Read:
     """A file as a value of that shape; what is wrong is said with its place."""
     try:
         return shape.read(_json(file), file=file.name)

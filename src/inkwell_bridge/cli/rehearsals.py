@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from datetime import datetime
 from itertools import chain
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
 import click
 from rich.progress import BarColumn, MofNCompleteColumn, TextColumn, TimeElapsedColumn
@@ -18,6 +18,7 @@ from inkwell_bridge.cli.exits import INTERRUPTED, NEEDS_A_PERSON
 from inkwell_bridge.client import WorkspaceCalls
 from inkwell_bridge.client.errors import Conflict
 from inkwell_bridge.client.models import (
+    AskedWork,
     ChangedPlan,
     FindingCount,
     MetValue,
@@ -31,7 +32,7 @@ LOOK_AGAIN_SECONDS = 0.5
 _DAY = click.DateTime(formats=["%Y-%m-%d"])
 
 
-def _period(command: Any) -> Any:
+def period(command: Any) -> Any:
     command = click.option("--last", type=_DAY, help="The last day.")(command)
     return click.option("--first", type=_DAY, help="The first day; without days, the last whole month.")(command)
 
@@ -40,7 +41,7 @@ def _period(command: Any) -> Any:
 @click.argument("bridge")
 @click.option("--rulebook", type=int, help="The version to rehearse; without it, the newest.")
 @click.option("--since", type=int, help="The version to compare with; without it, the one in force.")
-@_period
+@period
 @click.option("--most", type=click.IntRange(0, 10_000), default=20, show_default=True, help="Name so many documents.")
 @json_option
 @pass_service
@@ -74,7 +75,7 @@ def rehearse(
 @click.command("export")
 @click.argument("bridge")
 @click.argument("file", type=click.Path(dir_okay=False, path_type=Path))
-@_period
+@period
 @pass_service
 @failing_well
 def export(service: Service, bridge: str, file: Path, first: datetime | None, last: datetime | None) -> None:
@@ -101,7 +102,7 @@ def export(service: Service, bridge: str, file: Path, first: datetime | None, la
 @click.command("coverage")
 @click.argument("bridge")
 @click.option("--rulebook", type=int, help="The version of the rules; without it, the newest.")
-@_period
+@period
 @click.option("--unmapped", is_flag=True, help="Only what no rule maps.")
 @click.option("--csv", "file", type=click.Path(dir_okay=False, path_type=Path), help="Write all of it to a file.")
 @json_option
@@ -151,22 +152,32 @@ def _asked(workspace: WorkspaceCalls, bridge: str, *, first: datetime | None, la
 
 
 def _ended(workspace: WorkspaceCalls, asked: Rehearsal, *, quiet: bool) -> Rehearsal:
-    """Wait until it has ended, with a bar on a terminal. Ctrl-C cancels it: nobody else waits for it."""
+    """Wait until it has ended, with a bar on a terminal."""
+    return followed(asked, workspace.rehearsal, workspace.cancel_rehearsal, "Rehearsal", "Rehearsing", quiet=quiet)
+
+
+Work = TypeVar("Work", bound=AskedWork)
+
+
+def followed(
+    asked: Work, read: Callable[[int], Work], cancel: Callable[[int], Work], what: str, doing: str, *, quiet: bool
+) -> Work:
+    """Wait until work has ended, with a bar on a terminal. Ctrl-C cancels it: nobody else waits for it."""
     columns = (TextColumn("{task.description}"), BarColumn(), MofNCompleteColumn(), TimeElapsedColumn())
     found = asked
     try:
         with output.progress(*columns, quiet=quiet) as progress:
-            bar = progress.add_task("Rehearsing", total=None)
+            bar = progress.add_task(doing, total=None)
             while found.under_way:
                 time.sleep(LOOK_AGAIN_SECONDS)
-                found = workspace.rehearsal(found.id)
+                found = read(found.id)
                 progress.update(bar, total=found.total, completed=found.done)
     except KeyboardInterrupt:
-        workspace.cancel_rehearsal(found.id)
-        output.say(f"Rehearsal {found.id} was cancelled. Nothing had been sent, and nothing changed.")
+        cancel(found.id)
+        output.say(f"{what} {found.id} was cancelled. Nothing had been sent, and nothing changed.")
         raise click.exceptions.Exit(INTERRUPTED) from None
     if found.trouble:
-        output.say(f"Rehearsal {found.id} {found.state}: {found.trouble}")
+        output.say(f"{what} {found.id} {found.state}: {found.trouble}")
     return found
 
 

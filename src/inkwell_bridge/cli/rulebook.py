@@ -7,12 +7,14 @@ from typing import Any
 
 import click
 
-from inkwell_bridge.cli import output, rehearsals
+from inkwell_bridge.cli import output, proposals, rehearsals
 from inkwell_bridge.cli.base import json_option
 from inkwell_bridge.cli.exits import NEEDS_A_PERSON, NOT_RIGHT
 from inkwell_bridge.client.models import (
     ChangedPlan,
+    ExampleDiffers,
     FindingCount,
+    LearntRule,
     MetValue,
     OutcomeCount,
     PlanChange,
@@ -200,6 +202,53 @@ def coverage(
         click.echo()
         click.echo(f"{orders} orders under {rules.name}; {rehearsals.mapped_by_none(len(lacking))}")
     if lacking:
+        raise click.exceptions.Exit(NEEDS_A_PERSON)
+
+
+@rulebook.command("propose")
+@click.argument("examples", type=_FILE, nargs=-1, required=True)
+@click.option(
+    "--reference",
+    "master_data",
+    type=_FILE,
+    required=True,
+    help="The books' reference data (books-master-data-1, JSON).",
+)
+@books_option
+@click.option("--time-zone", default="UTC", show_default=True, help="The company's own, such as Europe/London.")
+@click.option("--country", default="", help="The company's own, such as GB.")
+@click.option("--name", default="Learnt rules", show_default=True, help="What people call these rules.")
+@proposals.least_option
+@proposals.write_option
+@proposals.most_option
+@json_option
+def propose(
+    examples: tuple[Path, ...], master_data: Path, books: str, time_zone: str, country: str, name: str, least: int,
+    file: Path | None, most: int, as_json: bool,
+) -> None:  # fmt: skip
+    """Learn rules from orders and what the books hold for them; nothing is sent, and no service is asked.
+
+    EXAMPLES are files of `inkwell rulebooks propose --examples`: in each line an order, or a record of the books. Ends
+    with status 1 where orders stay unexplained.
+
+    \b
+    Example:
+      inkwell rulebook propose october.jsonl --reference books.json --write rules.yaml
+    """
+    from inkwell_bridge.cli import offline_examples  # noqa: PLC0415
+
+    found = offline_examples.learnt(
+        examples, master_data, name=name, books=books, time_zone=time_zone, country=country, least=least
+    )
+    if file is not None:
+        proposals.write_rules(found.text, file)
+    if as_json:
+        output.as_json(found)
+    else:
+        rules = [LearntRule.model_validate(one.as_json()) for one in found.rules]
+        named = [ExampleDiffers.model_validate(one.as_json()) for one in found.exceptions[:most]]
+        proposals.show(rules, named, found.examples, found.explained)
+    if found.exceptions:
         raise click.exceptions.Exit(NEEDS_A_PERSON)
 
 

@@ -8,6 +8,7 @@ import click
 
 from inkwell_bridge.cli import output
 from inkwell_bridge.cli.base import NoSuchThing, Service, failing_well, json_option, pass_service
+from inkwell_bridge.cli.proposals import propose
 from inkwell_bridge.cli.rehearsals import coverage, rehearse
 from inkwell_bridge.cli.repository import pull_rules, push_rules
 from inkwell_bridge.client import ApiError
@@ -289,5 +290,5 @@ def _text(file: Path) -> str:
         raise click.UsageError(f"{file} is not a text file in UTF-8.") from error
 
 
-for _command in (rehearse, coverage, pull_rules, push_rules):
+for _command in (rehearse, coverage, propose, pull_rules, push_rules):
     rulebooks.add_command(_command)

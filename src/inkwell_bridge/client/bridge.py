@@ -88,6 +88,20 @@ class BridgeCalls:
         body = {"compare": compare, **{name: value for name, value in given.items() if value is not None}}
         return self._transport.one(models.Rehearsal, "POST", f"{self._path}/rehearsals", body=body)
 
+    def proposals(self) -> Iterator[models.ProposalHead]:
+        """Its proposals of rules, newest first."""
+        return self._transport.pages(models.ProposalHead, f"{self._path}/proposals")
+
+    def propose(self, *, first: date | None = None, last: date | None = None, least: int = 2) -> models.Proposal:
+        """Have rules learnt in the background from past orders and what the books hold for them, whoever entered it.
+
+        Both ends are only read. ``least`` is how many examples a rule beside the usual one must have. Without days, of
+        the last whole month.
+        """
+        given = {"first": first and first.isoformat(), "last": last and last.isoformat()}
+        body = {"least": least, **{name: value for name, value in given.items() if value is not None}}
+        return self._transport.one(models.Proposal, "POST", f"{self._path}/proposals", body=body)
+
     def source_documents(self, *, first: date | None = None, last: date | None = None) -> Iterator[bytes]:
         """Its source documents as they were last fetched, without people, as JSON Lines: ``kind`` and ``document`` in
         each; without days, of the last whole month."""

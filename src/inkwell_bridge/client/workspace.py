@@ -131,6 +131,18 @@ class WorkspaceCalls:
         """End it as far as it came."""
         return self._transport.one(models.Rehearsal, "POST", f"{self._path}/rehearsals/{number}/cancel")
 
+    def proposal(self, number: int) -> models.Proposal:
+        """How far a proposal of rules is, and what was learnt."""
+        return self._transport.one(models.Proposal, "GET", f"{self._path}/proposals/{number}")
+
+    def cancel_proposal(self, number: int) -> models.Proposal:
+        """End it as far as it came."""
+        return self._transport.one(models.Proposal, "POST", f"{self._path}/proposals/{number}/cancel")
+
+    def examples(self, number: int) -> Iterator[bytes]:
+        """The examples of a proposal without people, as JSON Lines: orders, and what the books hold for each."""
+        return self._transport.chunks(f"{self._path}/proposals/{number}/examples")
+
     def changed_plans(self, number: int) -> Iterator[models.ChangedPlan]:
         """The documents that a rehearsal would change."""
         return self._transport.pages(models.ChangedPlan, f"{self._path}/rehearsals/{number}/changes")

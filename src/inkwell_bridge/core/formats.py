@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from typing import Any
 
-from inkwell_bridge.core.books import Contact, Item, MasterData, Role
+from inkwell_bridge.core.books import BooksRecord, Contact, Item, MasterData, Role
 from inkwell_bridge.core.commerce import SalesMasterData, SourceKind
 from inkwell_bridge.core.configuration import Configuration
 from inkwell_bridge.core.values import Value
@@ -20,6 +20,7 @@ def formats() -> dict[str, type[Value]]:
     found["sales-master-data"] = SalesMasterData
     found |= {f"books-{_named(shape)}": shape for shape in (Contact, Item, MasterData)}
     found |= {f"books-{_named(role.shape)}": role.shape for role in Role}
+    found["books-record"] = BooksRecord
     found["bridge-configuration"] = Configuration
     return dict(sorted(found.items()))
 

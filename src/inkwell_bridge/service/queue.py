@@ -31,6 +31,7 @@ CHECK = "check_connection"
 MATCH = "match_links"
 ERASE = "erase_buyer"
 REHEARSE = "rehearse"
+PROPOSE = "propose_rules"
 MAIL_RESET = "mail_reset"
 
 

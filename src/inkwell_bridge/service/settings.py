@@ -28,6 +28,7 @@ INSTALLED_APPS = [
     "inkwell_bridge.service.links",
     "inkwell_bridge.service.carriage",
     "inkwell_bridge.service.rehearsals",
+    "inkwell_bridge.service.proposals",
     "inkwell_bridge.service.tieout",
 ]
 MIDDLEWARE = [
@@ -136,7 +137,7 @@ SPECTACULAR_SETTINGS = {
         "CrossingStateEnum": "inkwell_bridge.service.carriage.states.CrossingState",
         "DocumentStateEnum": "inkwell_bridge.service.carriage.states.DocumentState",
         "RunStateEnum": "inkwell_bridge.service.carriage.states.RunState",
-        "RehearsalStateEnum": "inkwell_bridge.service.rehearsals.models.RehearsalState",
+        "WorkStateEnum": "inkwell_bridge.service.asked_work.WorkState",
         "OutcomeEnum": [("carry", "carry"), ("hold", "hold"), ("left out", "left out")],
         "ConnectionStateEnum": "inkwell_bridge.service.connections.models.ConnectionState",
     },

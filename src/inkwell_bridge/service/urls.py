@@ -32,6 +32,7 @@ from inkwell_bridge.service.people import (
     tokens_api,
     workspaces_api,
 )
+from inkwell_bridge.service.proposals import api as proposals
 from inkwell_bridge.service.reference import api as reference
 from inkwell_bridge.service.rehearsals import api as rehearsals
 from inkwell_bridge.service.rehearsals import changes_api as rehearsal_changes
@@ -72,6 +73,7 @@ in_workspace = [
     path("bridges/<slug:bridge>/rulebooks/starter", rulebooks.StarterView.as_view()),
     path("bridges/<slug:bridge>/rulebooks/edit", rulebook_edits.EditView.as_view()),
     path("bridges/<slug:bridge>/rehearsals", rehearsals.RehearsalsView.as_view()),
+    path("bridges/<slug:bridge>/proposals", proposals.ProposalsView.as_view()),
     path("bridges/<slug:bridge>/source-documents", exporting.SourceDocumentsView.as_view()),
     path("bridges/<slug:bridge>/rulebooks/<int:number>", rulebooks.RulebookView.as_view()),
     path("bridges/<slug:bridge>/rulebooks/<int:number>/changes", rulebooks.ChangesView.as_view()),
@@ -103,6 +105,9 @@ in_workspace = [
     path("crossings/release", crossings.ReleaseView.as_view()),
     path("crossings/<int:crossing>", crossings.CrossingView.as_view()),
     path("crossings/<int:crossing>/adopt", setup.AdoptView.as_view()),
+    path("proposals/<int:number>", proposals.ProposalView.as_view()),
+    path("proposals/<int:number>/cancel", proposals.CancelProposalView.as_view()),
+    path("proposals/<int:number>/examples", proposals.ExamplesView.as_view()),
     path("rehearsals/<int:number>", rehearsals.RehearsalView.as_view()),
     path("rehearsals/<int:number>/cancel", rehearsals.CancelRehearsalView.as_view()),
     path("rehearsals/<int:number>/changes", rehearsal_changes.ChangedPlansView.as_view()),

@@ -38,6 +38,9 @@ export function Rules() {
         <Link className="link" to={`/${slug}/bridges/${bridge}/rehearsal`}>
           Rehearsal and coverage
         </Link>
+        <Link className="link" to={`/${slug}/bridges/${bridge}/proposal`}>
+          Learn rules from the books
+        </Link>
         <Link className="link" to={`/${slug}/bridges/${bridge}`}>
           Back to the bridge
         </Link>

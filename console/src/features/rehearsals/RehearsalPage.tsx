@@ -9,6 +9,7 @@ import { Empty } from "../../parts/Empty";
 import { Labelled, PageHead } from "../../parts/Labelled";
 import { Loading } from "../../parts/Loading";
 import { ProblemNote } from "../../parts/Problem";
+import { UnderWay } from "../../parts/UnderWay";
 import { useTitle } from "../../parts/useTitle";
 import { useWorkspace } from "../../parts/useWorkspace";
 import { counted, day } from "../../parts/words";
@@ -144,16 +145,15 @@ function One({ bridge, number }: { bridge: string; number: number }) {
   const one = found.data;
   if (goesOn(one)) {
     return (
-      <section aria-label="Progress" className="sheet">
-        <p role="status">
-          {one.total === null ? "Waiting for a worker…" : `${one.done} of ${counted(one.total, "document")}, ${one.changed} would change so far`}
-        </p>
-        <progress aria-label="Documents rehearsed" className="mt-3 w-full" max={one.total ?? 1} value={one.total ? one.done : undefined} />
-        {cancelling.isError ? <ProblemNote error={cancelling.error} /> : null}
-        <button type="button" className="button-quiet mt-3" disabled={cancelling.isPending} onClick={() => cancelling.mutate()}>
-          Cancel
-        </button>
-      </section>
+      <UnderWay
+        said={`${one.done} of ${counted(one.total ?? 0, "document")}, ${one.changed} would change so far`}
+        label="Documents rehearsed"
+        total={one.total}
+        done={one.done}
+        onCancel={() => cancelling.mutate()}
+        cancelling={cancelling.isPending}
+        error={cancelling.error}
+      />
     );
   }
   if (one.state !== "ended") {

@@ -1,6 +1,6 @@
 """What the API answers with, typed. Amounts are exact decimals."""
 
-from inkwell_bridge.client.models.answer import Answer
+from inkwell_bridge.client.models.answer import Answer, AskedWork
 from inkwell_bridge.client.models.bridges import (
     BaseHead,
     BaseRulebook,
@@ -77,6 +77,7 @@ from inkwell_bridge.client.models.people import (
     Token,
     TrailEntry,
 )
+from inkwell_bridge.client.models.proposals import ExampleDiffers, LearntRule, Proposal, ProposalHead
 from inkwell_bridge.client.models.rehearsals import (
     BothPlans,
     ChangedPlan,
@@ -97,6 +98,7 @@ from inkwell_bridge.client.models.rehearsals import (
 
 __all__ = [
     "Answer",
+    "AskedWork",
     "BadRow",
     "BaseHead",
     "BaseRulebook",
@@ -118,6 +120,7 @@ __all__ = [
     "Edited",
     "Entry",
     "Erasure",
+    "ExampleDiffers",
     "Finding",
     "FindingCount",
     "Hold",
@@ -128,6 +131,7 @@ __all__ = [
     "Kind",
     "Lane",
     "Layer",
+    "LearntRule",
     "LinkChange",
     "LinkCounts",
     "LinkTarget",
@@ -150,6 +154,8 @@ __all__ = [
     "Permission",
     "PlanChange",
     "PlanOf",
+    "Proposal",
+    "ProposalHead",
     "Question",
     "Rehearsal",
     "RehearsalHead",

@@ -9,3 +9,18 @@ class Answer(BaseModel):
     """Frozen; what a newer service adds is passed over."""
 
     model_config = ConfigDict(frozen=True, extra="ignore")
+
+
+class AskedWork(Answer):
+    """Work that was asked for and goes on in the background: ``done`` of ``total``, and why it failed."""
+
+    id: int
+    state: str
+    total: int | None
+    done: int
+    trouble: str
+
+    @property
+    def under_way(self) -> bool:
+        """Whether it goes on."""
+        return self.state in {"waiting", "running"}

@@ -6,7 +6,7 @@ from datetime import date, datetime
 from decimal import Decimal
 from typing import Any
 
-from inkwell_bridge.client.models.answer import Answer
+from inkwell_bridge.client.models.answer import Answer, AskedWork
 from inkwell_bridge.client.models.bridges import Finding
 
 
@@ -19,28 +19,18 @@ class Edited(Answer):
     findings: list[Finding]
 
 
-class RehearsalHead(Answer):
+class RehearsalHead(AskedWork):
     """How far a rehearsal is; ``since`` is the version that it compares with."""
 
-    id: int
     bridge: str
     rulebook: int
     since: int | None
     first: date
     last: date
-    state: str
     asked_by: str
     asked_at: datetime
     ended_at: datetime | None
-    total: int | None
-    done: int
     changed: int
-    trouble: str
-
-    @property
-    def under_way(self) -> bool:
-        """Whether it goes on."""
-        return self.state in {"waiting", "running"}
 
 
 class OutcomeCount(Answer):

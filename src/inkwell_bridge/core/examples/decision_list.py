@@ -110,7 +110,15 @@ def learn(observations: Iterable[Observation], form: Form, *, least: int = 2) ->
         if best is None or cost < best[0]:
             best = cost, found[chosen]
     assert best is not None, "a list without tables is among the choices"
-    return _list_of(groups, names, best[1])
+    tables = best[1]
+    if form.last:
+        every = (*range(len(form.tables)), len(form.tables))
+        whole = [
+            next((table for table in tables if table.place == place), _Table(place, _price(names, place, least), {}))
+            for place in every
+        ]
+        tables = _turned(_merged(groups, every), whole)
+    return _list_of(groups, names, tables)
 
 
 def _choices(form: Form) -> Iterator[tuple[int, ...]]:
@@ -160,6 +168,28 @@ def _least(groups: Sequence[_Group], empty: Sequence[_Table], starts: Sequence[s
         _settle(groups, tables)
         lists.append((_cost(groups, tables), tables))
     return min(lists, key=lambda one: one[0])
+
+
+def _turned(groups: Sequence[_Group], tables: list[_Table]) -> list[_Table]:
+    """The list with other answers in its last table, where clauses before it make up for that and it costs less.
+
+    Where as many examples say one thing of a class as another, which of both is the rule and which the exception shows
+    only by what the exception can hang on.
+    """
+    answers: dict[Key, set[str]] = defaultdict(set)
+    for group in groups:
+        if (key := group.keys[-1]) is not None:
+            answers[key].add(group.answer)
+    best = _cost(groups, tables), tables
+    for key, others in sorted(answers.items()):
+        for other in sorted(others - {best[1][-1].answers.get(key, "")}):
+            turned = [table._replace(answers={}) for table in best[1]]
+            turned[-1].answers.update(best[1][-1].answers | {key: other})
+            _grow(groups, turned)
+            cost = _cost(groups, turned)
+            if cost < best[0]:
+                best = cost, turned
+    return best[1]
 
 
 def _without_gain(

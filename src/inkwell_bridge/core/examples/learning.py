@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from itertools import combinations
 from typing import Any, NamedTuple
 
 from inkwell_bridge.core.books import MasterData, Standing
+from inkwell_bridge.core.commerce import Order
 from inkwell_bridge.core.examples.decision_list import Clause, DecisionList, Form, Observation, learn
 from inkwell_bridge.core.examples.example import Example
 from inkwell_bridge.core.examples.observing import MOMENTS, Observed
@@ -92,17 +93,20 @@ def _orders(
         yield _learnt(("orders", "instead", str(place)), clause, value)
     yield from _crossing(observed, least)
     if any(example.sale and example.sale.currency != books.currency for example in examples):
-        yield Learnt(("orders", "currencies"), "kept", _count(examples, books.currency))
+        foreign = _having(examples, lambda order: order.currency != books.currency)
+        yield Learnt(("orders", "currencies"), "kept", foreign)
     yield from _dates(observed)
     if observed.numbered_by_shop * 2 > max(observed.numbered, 1):
         others = observed.numbered - observed.numbered_by_shop
         yield Learnt(("orders", "numbered"), "shop", observed.numbered_by_shop, others)
     if structure.discounts == "own lines":
-        yield Learnt(("orders", "discounts"), structure.discounts, observed.fitting)
+        discounted = _having(examples, lambda order: bool(order.discounts or any(one.discount for one in order.lines)))
+        yield Learnt(("orders", "discounts"), structure.discounts, discounted)
 
 
-def _count(examples: Sequence[Example], own: str) -> int:
-    return sum(1 for example in examples if example.sale and example.sale.currency != own)
+def _having(examples: Sequence[Example], has: Callable[[Order], bool]) -> int:
+    """How many orders that the books hold have something."""
+    return sum(1 for example in examples if example.sale and has(example.order))
 
 
 def _crossing(observed: Observed, least: int) -> Iterator[Learnt]:
@@ -148,7 +152,7 @@ def _moment(at: tuple[str, ...], days: Sequence[frozenset[str]]) -> Learnt:
 def _customers(examples: Sequence[Example]) -> Iterator[Learnt]:
     """Whether all orders, or those of guests, stand on one contact; whom else the books know is found as they go."""
     sold = [example for example in examples if example.sale and example.contact]
-    guests = [one for one in sold if not one.order.buyer or not one.order.buyer.account_id]
+    guests = [one for one in sold if one.order.buyer and one.order.buyer.email and not one.order.buyer.account_id]
     yield Learnt(("customers", "find_by"), "email", note="no example tells it")
     yield Learnt(("customers", "not_found"), "create", note="no example tells it")
     for whose, some in (("everybody", sold), ("guests", guests)):
@@ -231,10 +235,11 @@ def _tax_codes(
     else:
         yield Learnt(("tax_codes", "outside"), None, note="no example")
     if structure.carry != "on lines":
-        yield Learnt(("tax_codes", "carry"), structure.carry, observed.fitting)
+        yield Learnt(("tax_codes", "carry"), structure.carry, _having(examples, lambda order: bool(order.tax_total)))
     if structure.as_lines:
-        yield Learnt(("tax_codes", "as_lines"), list(structure.as_lines), observed.fitting)
-    kept = sum(1 for one in examples if any(tax.kept for charge in one.order.charges for tax in charge.taxes))
+        of_class = _having(examples, lambda order: any(one.tax_class in structure.as_lines for one in order.charges))
+        yield Learnt(("tax_codes", "as_lines"), list(structure.as_lines), of_class)
+    kept = _having(examples, lambda order: any(tax.kept for charge in order.charges for tax in charge.taxes))
     if kept:
         yield Learnt(("tax_codes", "kept"), "leave out", kept)
 

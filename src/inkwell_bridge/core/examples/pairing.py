@@ -5,15 +5,18 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from datetime import timedelta
+from decimal import Decimal
 from typing import NamedTuple
 
 from inkwell_bridge.core.books import BooksRecord, Payment, SalesOrder, Standing
 from inkwell_bridge.core.commerce import Order
 from inkwell_bridge.core.examples.example import Example, Sale
 from inkwell_bridge.core.linking import Known
+from inkwell_bridge.core.money import minor_unit
 
 # So far apart an order and its document may be dated where nothing but the amount and the customer speaks for them.
 MOST_DAYS = 31
+MOST_COINS = 5
 
 
 class Paired(NamedTuple):
@@ -81,30 +84,37 @@ def _by_amount(
     contacts: Mapping[str, Known],
 ) -> None:  # fmt: skip
     """Pair what no number put together: the same total and currency, near in time, and nothing known of the customer
-    that speaks against it."""
+    that speaks against it. Of the same customer the books may have computed a few pence otherwise."""
     taken = {id(record) for record in found.values()}
-    open_sales = defaultdict[tuple[str, str], list[BooksRecord]](list)
+    open_sales = defaultdict[tuple[str, Decimal], list[BooksRecord]](list)
     for record in sales:
         if id(record) not in taken:
             gross = record.gross if record.gross is not None else _sale(record).gross
-            open_sales[_sale(record).currency, f"{gross.normalize():f}"].append(record)
+            open_sales[_sale(record).currency, gross].append(record)
     wanting = [order for order in orders if order.id not in found]
     may_be: dict[str, list[BooksRecord]] = {}
     claimed = defaultdict[int, int](int)
     for order in wanting:
-        near = [
-            record
-            for record in open_sales.get((order.currency, f"{order.total.normalize():f}"), ())
+        likely = [
+            (record, gross == order.total, _same_customer(order, contacts.get(record.contact_id)))
+            for gross in totals_like(order.total, order.currency)
+            for record in open_sales.get((order.currency, gross), ())
             if abs(_sale(record).date - order.placed_at.date()) <= timedelta(days=MOST_DAYS)
-            and _same_customer(order, contacts.get(record.contact_id)) is not False
         ]
-        sure = [one for one in near if _same_customer(order, contacts.get(one.contact_id))]
+        sure = [record for record, _, same in likely if same]
+        near = [record for record, exactly, same in likely if exactly and same is None]
         may_be[order.id] = sure or near
         for record in may_be[order.id]:
             claimed[id(record)] += 1
     for order in wanting:
         if len(may_be[order.id]) == 1 and claimed[id(may_be[order.id][0])] == 1:
             found[order.id] = may_be[order.id][0]
+
+
+def totals_like(total: Decimal, currency: str) -> list[Decimal]:
+    """The totals that books may have computed for an order of this total: up to a few of the smallest coins apart."""
+    unit = minor_unit(currency)
+    return [total, *(total + sign * count * unit for count in range(1, MOST_COINS + 1) for sign in (1, -1))]
 
 
 def _same_customer(order: Order, contact: Known | None) -> bool | None:

@@ -90,7 +90,9 @@ def propose(
     if not any(rule.at[:2] == ("tax_codes", "by_class") and rule.value for rule in learnt):
         raise NothingLearnt(_why_nothing(observed, examples))
     rules = read(text_of(name, learnt, books, head=()))[0].for_orders
-    context = bare(structure).model_copy(update={"rulebook": rules, "master_data": books})
+    # Who a document is made out to is found as orders come; here only what stands on it is compared.
+    anybody = rules.model_copy(update={"customers": skeleton(structure, (), ()).customers})
+    context = bare(structure).model_copy(update={"rulebook": anybody, "master_data": books})
     exceptions = _exceptions(examples, context, advance)
     explained = len(examples) - len(exceptions)
     head = (
@@ -126,7 +128,7 @@ def _exceptions(examples: Sequence[Example], context: PlanningContext, advance: 
                                         differs=tuple(differs)))  # fmt: skip
         if not done % 100:
             advance(len(examples) + done)
-    return tuple(found)
+    return tuple(sorted(found, key=lambda one: one.number))
 
 
 def _why_nothing(observed: Observed, examples: Sequence[Example]) -> str:

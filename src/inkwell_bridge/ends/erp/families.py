@@ -8,6 +8,7 @@ from typing import Any
 
 from inkwell_bridge.core.books import BooksDocument, BooksRecord, Role, Standing
 from inkwell_bridge.core.errors import DocumentInvalid
+from inkwell_bridge.ends.entered import with_marks
 from inkwell_bridge.ends.erp import goods, money, trade
 from inkwell_bridge.ends.erp.mapping import Json
 from inkwell_bridge.ends.errors import Misstated
@@ -57,7 +58,10 @@ def record(role: Role, found: Json) -> BooksRecord:
                 "number": found["number"],
                 "standing": _STANDING[found["state"]],
                 "contact_id": str(found.get("contact") or ""),
-                "document": {"role": role.value, **family.from_words(found)},
+                "document": {
+                    "role": role.value,
+                    **with_marks(role, family.from_words(found), found["number"], f"draft {found['id']}"),
+                },
                 **family.totals(found),
             }
         )

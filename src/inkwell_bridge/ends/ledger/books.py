@@ -31,6 +31,7 @@ from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.core.errors import DocumentInvalid
 from inkwell_bridge.ends.at_once import at_once
 from inkwell_bridge.ends.directory import ENTRIES, briefs_of, page_of
+from inkwell_bridge.ends.entered import with_marks
 from inkwell_bridge.ends.errors import Away, Misstated, NotOffered, OutcomeUnknown, Refused
 from inkwell_bridge.ends.http import Http
 from inkwell_bridge.ends.ledger import mapping
@@ -250,4 +251,5 @@ def _held(role: Role, answer: Any, response: httpx.Response) -> BooksRecord:
         said = {"number": answer["number"], "contact_id": str(answer.get("contact") or ""), **gross,
                 "document": {"role": role.value, **read(answer)}}  # fmt: skip
         state, identity = answer["state"], str(answer["id"])
+    said["document"] = with_marks(role, said["document"], said["number"], f"draft {identity}")
     return BooksRecord.read({**said, "id": identity, "standing": _STANDING[state], "version": response.headers["ETag"]})

@@ -14,7 +14,7 @@ from typing import Any
 
 from lxml import etree
 
-from inkwell_bridge.core.books import CreditNote, Dimension, DocumentLine, Invoice, Role
+from inkwell_bridge.core.books import CreditNote, Dimension, DocumentLine, Invoice, LineKind, Role
 from inkwell_bridge.ends.ledger.ubl_names import aggregate, all_at, basic, optional, root, text_at
 
 Ubl = Invoice | CreditNote
@@ -198,7 +198,7 @@ def from_ubl(document: etree._Element) -> dict[str, Any]:
         "document": {
             "external_reference": _reference(document, MARK, "cbc:ID"),
             "date": text_at(document, "cbc:IssueDate"),
-            "order_number": text_at(document, "cac:OrderReference/cbc:ID"),
+            "order_number": text_at(document, "cac:OrderReference/cbc:ID", ""),
             "link": _reference(document, LINK, _ADDRESS),
             "text": text_at(document, "cbc:Note", ""),
             "currency": text_at(document, "cbc:DocumentCurrencyCode"),
@@ -238,9 +238,11 @@ def _reference(document: etree._Element, kind: str, path: str) -> str:
 
 
 def _line_fields(line: etree._Element) -> dict[str, Any]:
+    kind = text_at(line, "cbc:Note", "")
     quantity = next(found for name in ("Invoiced", "Credited") for found in all_at(line, f"cbc:{name}Quantity"))
     return {
-        "kind": text_at(line, "cbc:Note"),
+        # What somebody typed says nothing of its kind, or something of its own.
+        "kind": kind if kind in set(LineKind) else LineKind.GOODS,
         "line_reference": text_at(line, "cac:OrderLineReference/cbc:LineID", "added in the books"),
         "text": text_at(line, "cac:Item/cbc:Name"),
         "account": text_at(line, "cbc:AccountingCost"),

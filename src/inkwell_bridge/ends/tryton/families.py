@@ -8,6 +8,7 @@ from typing import Any
 
 from inkwell_bridge.core.books import BooksDocument, BooksRecord, Role, Standing
 from inkwell_bridge.core.errors import DocumentInvalid
+from inkwell_bridge.ends.entered import with_marks
 from inkwell_bridge.ends.errors import Misstated
 from inkwell_bridge.ends.tryton import moves, trade
 from inkwell_bridge.ends.tryton.names import Names
@@ -112,7 +113,10 @@ def record(role: Role, found: Json, names: Names) -> BooksRecord:
                 "number": found[family.number] or "",
                 "standing": family.states[found["state"]],
                 "contact_id": str(contact),
-                "document": {"role": role.value, **family.document(found, names)},
+                "document": {
+                    "role": role.value,
+                    **with_marks(role, family.document(found, names), found[family.number], f"draft {found['id']}"),
+                },
                 "version": found["_timestamp"] or "",
                 **family.totals(found),
             }

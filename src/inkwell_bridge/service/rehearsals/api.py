@@ -240,4 +240,6 @@ class CancelRehearsalView(OneRehearsal):
     @extend_schema(operation_id="rehearsals_cancel", request=None, responses=RehearsalSerializer)
     def post(self, request: Request, workspace: str, number: int) -> Response:
         """End it after the documents that it is at; one that has ended stays as it is."""
-        return Response(RehearsalSerializer(asking.cancel(self.rehearsal())).data)
+        rehearsal = self.rehearsal()
+        rehearsal.cancel()
+        return Response(RehearsalSerializer(rehearsal).data)

@@ -1,4 +1,4 @@
-"""Asking for a rehearsal, cancelling one, and how one ends that cannot go on."""
+"""Asking for a rehearsal."""
 
 from __future__ import annotations
 
@@ -9,12 +9,13 @@ from django.db import IntegrityError, transaction
 from django.utils import timezone
 
 from inkwell_bridge.service import queue
+from inkwell_bridge.service.asked_work import ACTIVE
 from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
 from inkwell_bridge.service.bridges.rules import parsed
 from inkwell_bridge.service.people.models import Person
 from inkwell_bridge.service.people.trail import record
 from inkwell_bridge.service.refusal import Refusal
-from inkwell_bridge.service.rehearsals.models import ACTIVE, Rehearsal, RehearsalState
+from inkwell_bridge.service.rehearsals.models import Rehearsal
 
 # Of a bridge so many are kept; older ones say nothing of today's rules.
 MOST_KEPT = 20
@@ -78,19 +79,3 @@ def _forget_old(bridge: Bridge) -> None:
     of_bridge = Rehearsal.objects.filter(workspace=bridge.workspace_id, bridge=bridge).order_by("-pk")
     old = list(of_bridge.values_list("pk", flat=True)[MOST_KEPT:])
     Rehearsal.objects.filter(pk__in=old).exclude(state__in=ACTIVE).delete()
-
-
-def cancel(rehearsal: Rehearsal) -> Rehearsal:
-    """End it, as far as it came; one that has ended stays as it was."""
-    Rehearsal.objects.filter(pk=rehearsal.pk, state__in=ACTIVE).update(
-        state=RehearsalState.CANCELLED, ended_at=timezone.now()
-    )
-    rehearsal.refresh_from_db()
-    return rehearsal
-
-
-def fail(rehearsal: Rehearsal, why: str) -> None:
-    """End it for a reason."""
-    Rehearsal.objects.filter(pk=rehearsal.pk, state__in=ACTIVE).update(
-        state=RehearsalState.FAILED, trouble=why, ended_at=timezone.now()
-    )

@@ -9,7 +9,7 @@ from procrastinate.contrib.django import app
 from inkwell_bridge.ends.errors import EndError
 from inkwell_bridge.service import queue
 from inkwell_bridge.service.later import RetryWhenAsked, TryLater, after_pause
-from inkwell_bridge.service.rehearsals import asking, working
+from inkwell_bridge.service.rehearsals import working
 from inkwell_bridge.service.rehearsals.models import Rehearsal
 from inkwell_bridge.service.vault import Unreadable
 
@@ -31,7 +31,7 @@ def rehearse(*, workspace_id: int, rehearsal_id: int) -> None:
     except (OperationalError, InterfaceError) as error:
         raise TryLater("The database went away.", after_pause(0)) from error
     except (EndError, Unreadable) as error:
-        asking.fail(found, f"{found.bridge.books.name}: {error}")
+        found.fail(f"{found.bridge.books.name}: {error}")
     except Exception:
         log.exception("rehearsal.failed", workspace=workspace_id, rehearsal=rehearsal_id)
-        asking.fail(found, "Inkwell Bridge itself failed on this; its log names the failure.")
+        found.fail("Inkwell Bridge itself failed on this; its log names the failure.")

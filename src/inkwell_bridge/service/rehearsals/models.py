@@ -5,26 +5,13 @@ from __future__ import annotations
 from django.db import models
 from django.db.models import Q
 
+from inkwell_bridge.service.asked_work import ACTIVE, AskedWork
 from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
 from inkwell_bridge.service.carriage.models import Crossing
-from inkwell_bridge.service.people.models import Person
 from inkwell_bridge.service.tenancy import WorkspaceOwned
 
 
-class RehearsalState(models.TextChoices):
-    """How far a rehearsal is."""
-
-    WAITING = "waiting"
-    RUNNING = "running"
-    ENDED = "ended"
-    CANCELLED = "cancelled"
-    FAILED = "failed"
-
-
-ACTIVE = (RehearsalState.WAITING, RehearsalState.RUNNING)
-
-
-class Rehearsal(WorkspaceOwned):
+class Rehearsal(AskedWork):
     """The documents of a period under a version of the rules, beside those of another; nothing is sent.
 
     Shape: without ``since`` nothing is compared, and what the rules cover is all that is asked. ``result`` is what it
@@ -37,14 +24,7 @@ class Rehearsal(WorkspaceOwned):
     since = models.ForeignKey(RulebookVersion, on_delete=models.CASCADE, null=True, related_name="+")
     first = models.DateField()
     last = models.DateField()
-    state = models.CharField(max_length=10, choices=RehearsalState, default=RehearsalState.WAITING)
-    asked_by = models.ForeignKey(Person, on_delete=models.PROTECT, null=True, related_name="+")
-    asked_at = models.DateTimeField()
-    ended_at = models.DateTimeField(null=True)
-    total = models.PositiveIntegerField(null=True)
-    done = models.PositiveIntegerField(default=0)
     changed = models.PositiveIntegerField(default=0)
-    trouble = models.TextField(default="")
     result = models.JSONField(default=dict)
     coverage = models.JSONField(default=list)
 

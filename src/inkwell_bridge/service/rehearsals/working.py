@@ -13,10 +13,11 @@ from inkwell_bridge.core.commerce import Order, Refund, SourceDocument
 from inkwell_bridge.core.coverage import Coverage, suggestion
 from inkwell_bridge.core.rehearsal import Compared, Conditions, OddOnes, reach_of
 from inkwell_bridge.core.rehearsal import Rehearsal as Sums
+from inkwell_bridge.service.asked_work import WorkState
 from inkwell_bridge.service.carriage.models import Crossing
 from inkwell_bridge.service.carriage.refunds import orders_of
 from inkwell_bridge.service.carriage.snapshots import document_of
-from inkwell_bridge.service.rehearsals.models import ACTIVE, ChangedPlan, Rehearsal, RehearsalState
+from inkwell_bridge.service.rehearsals.models import ChangedPlan, Rehearsal
 from inkwell_bridge.service.rehearsals.planning import Past, Planned, Rules, in_chunks, of_period
 from inkwell_bridge.service.rows import insert_rows
 
@@ -39,8 +40,8 @@ def work(rehearsal: Rehearsal) -> None:
     rows = of_period(bridge, rehearsal.first, rehearsal.last)
     total = rows.count()
     ChangedPlan.objects.filter(workspace=rehearsal.workspace_id, rehearsal=rehearsal).delete()
-    active = Rehearsal.objects.filter(pk=rehearsal.pk, state__in=ACTIVE)
-    if not active.update(state=RehearsalState.RUNNING, total=total, done=0, changed=0, trouble=""):
+    active = rehearsal.while_active
+    if not active.update(state=WorkState.RUNNING, total=total, done=0, changed=0, trouble=""):
         return
     working = _Working(rehearsal)
     done = 0
@@ -50,7 +51,7 @@ def work(rehearsal: Rehearsal) -> None:
         if not active.update(done=done, changed=working.sums.changed):
             return
     active.update(
-        state=RehearsalState.ENDED, ended_at=timezone.now(), done=total, changed=working.sums.changed,
+        state=WorkState.ENDED, ended_at=timezone.now(), done=total, changed=working.sums.changed,
         result=working.result(), coverage=working.coverage_values(),
     )  # fmt: skip
     log.info("rehearsal.ended", workspace=rehearsal.workspace_id, rehearsal=rehearsal.pk, documents=done)

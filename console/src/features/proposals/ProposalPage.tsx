@@ -1,0 +1,197 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { type FormEvent, useEffect, useState } from "react";
+import { Link, useNavigate, useParams, useSearchParams } from "react-router";
+
+import { writeRules } from "../../api/bridges";
+import { cancelProposal, examplesAddress, proposalQuery, proposalsQuery, propose } from "../../api/proposals";
+import { goesOn } from "../../api/rehearsals";
+import type { Proposal, ProposalHead } from "../../api/types";
+import { Empty } from "../../parts/Empty";
+import { Labelled, PageHead } from "../../parts/Labelled";
+import { Loading } from "../../parts/Loading";
+import { ProblemNote } from "../../parts/Problem";
+import { UnderWay } from "../../parts/UnderWay";
+import { useTitle } from "../../parts/useTitle";
+import { useWorkspace } from "../../parts/useWorkspace";
+import { counted, day } from "../../parts/words";
+import { Learnt } from "./Learnt";
+
+/** Rules learnt from past orders and what somebody entered into the books for them. Both ends are only read. */
+export function ProposalPage() {
+  const { slug } = useWorkspace();
+  const { bridge = "" } = useParams();
+  const [address, setAddress] = useSearchParams();
+  useTitle("Rules from the books");
+  const past = useQuery(proposalsQuery(slug, bridge));
+  if (past.isPending) return <Loading what="the proposals" lines={8} />;
+  if (past.isError) return <ProblemNote error={past.error} again={() => void past.refetch()} />;
+  const shown = Number(address.get("of")) || past.data.items[0]?.id || null;
+  const show = (number: number) => setAddress({ of: String(number) });
+  return (
+    <>
+      <PageHead title="Rules from the books">
+        <Link className="link" to={`/${slug}/bridges/${bridge}/rules`}>
+          To the rules
+        </Link>
+        <Link className="link" to={`/${slug}/bridges/${bridge}`}>
+          Back to the bridge
+        </Link>
+      </PageHead>
+      <div className="grid items-start gap-5 lg:grid-cols-[18rem_1fr]">
+        <div className="space-y-5">
+          <Ask bridge={bridge} show={show} />
+          <Earlier proposals={past.data.items} shown={shown} show={show} />
+        </div>
+        {shown ? (
+          <One key={shown} bridge={bridge} number={shown} />
+        ) : (
+          <Empty title="Nothing was learnt yet">
+            Where somebody entered past orders into the books, by hand or with another program, the rules that they
+            followed can be learnt from what stands there. Both ends are only read.
+          </Empty>
+        )}
+      </div>
+    </>
+  );
+}
+
+function Ask({ bridge, show }: { bridge: string; show: (number: number) => void }) {
+  const { slug, may } = useWorkspace();
+  const queries = useQueryClient();
+  const [first, setFirst] = useState("");
+  const [last, setLast] = useState("");
+  const [least, setLeast] = useState("2");
+  const asking = useMutation({
+    mutationFn: () => propose(slug, bridge, { least: Number(least), ...(first ? { first } : {}), ...(last ? { last } : {}) }),
+    onSuccess: (made) => {
+      void queries.invalidateQueries({ queryKey: proposalsQuery(slug, bridge).queryKey });
+      show(made.id);
+    },
+  });
+  const submit = (event: FormEvent) => {
+    event.preventDefault();
+    asking.mutate();
+  };
+  if (!may("operate")) return null;
+  return (
+    <section aria-labelledby="ask" className="sheet">
+      <h2 id="ask" className="mb-2 text-lg font-semibold">
+        Learn
+      </h2>
+      <form onSubmit={submit} className="space-y-3">
+        <Labelled label="Orders from" type="date" value={first} onChange={setFirst} hint="Without days, the last whole month." />
+        <Labelled label="To" type="date" value={last} onChange={setLast} hint="" />
+        <Labelled
+          label="Examples a rule must have"
+          type="number"
+          value={least}
+          onChange={setLeast}
+          required
+          hint="With fewer, what differs once is named as an exception."
+        />
+        {asking.isError ? <ProblemNote error={asking.error} /> : null}
+        <button type="submit" className="button" disabled={asking.isPending}>
+          {asking.isPending ? "Starting…" : "Learn from these orders"}
+        </button>
+      </form>
+    </section>
+  );
+}
+
+function Earlier({ proposals, shown, show }: { proposals: ProposalHead[]; shown: number | null; show: (number: number) => void }) {
+  if (!proposals.length) return null;
+  return (
+    <section aria-labelledby="earlier" className="sheet">
+      <h2 id="earlier" className="mb-2 text-lg font-semibold">
+        Proposals
+      </h2>
+      <ul className="space-y-2">
+        {proposals.map((one) => (
+          <li key={one.id}>
+            <button type="button" className="link text-left" aria-current={one.id === shown} onClick={() => show(one.id)}>
+              {period(one)}
+            </button>
+            <span className="block text-sm text-faded">
+              {one.state === "ended" ? `explains ${one.explained} of ${one.examples}` : one.state}
+            </span>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+const period = (one: Pick<ProposalHead, "first" | "last">) => `${day(one.first)} to ${day(one.last)}`;
+
+function One({ bridge, number }: { bridge: string; number: number }) {
+  const { slug } = useWorkspace();
+  const queries = useQueryClient();
+  const found = useQuery(proposalQuery(slug, number));
+  const cancelling = useMutation({
+    mutationFn: () => cancelProposal(slug, number),
+    onSuccess: () => queries.invalidateQueries({ queryKey: [slug] }),
+  });
+  const state = found.data?.state;
+  // The list beside it says how each ended.
+  useEffect(() => {
+    if (state) void queries.invalidateQueries({ queryKey: proposalsQuery(slug, bridge).queryKey });
+  }, [queries, slug, bridge, state]);
+  if (found.isPending) return <Loading what="the proposal" lines={6} />;
+  if (found.isError) return <ProblemNote error={found.error} again={() => void found.refetch()} />;
+  const one = found.data;
+  if (goesOn(one)) {
+    const orders = Math.ceil((one.total ?? 0) / 3);
+    return (
+      <UnderWay
+        said={one.done < orders ? `Reading ${counted(orders, "order")} and what the books hold for them` : `Learning from ${counted(orders, "order")}`}
+        label="Orders gone over"
+        total={one.total}
+        done={one.done}
+        onCancel={() => cancelling.mutate()}
+        cancelling={cancelling.isPending}
+        error={cancelling.error}
+      />
+    );
+  }
+  if (one.state !== "ended") {
+    return <Empty title={one.state === "cancelled" ? "This one was cancelled" : "Nothing was learnt"}>{one.trouble || "Nothing changed."}</Empty>;
+  }
+  return <Ended bridge={bridge} one={one} />;
+}
+
+function Ended({ bridge, one }: { bridge: string; one: Proposal }) {
+  const { slug, may } = useWorkspace();
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const keeping = useMutation({
+    mutationFn: () => writeRules(slug, bridge, one.text),
+    onSuccess: async () => {
+      await queries.invalidateQueries({ queryKey: [slug, "bridge", bridge] });
+      await navigate(`/${slug}/bridges/${bridge}/rules`);
+    },
+  });
+  return (
+    <div className="min-w-0 space-y-5">
+      <section aria-label="What it came to" className="sheet">
+        <p role="status" className="text-lg">
+          These rules explain <strong>{one.explained}</strong> of {counted(one.examples ?? 0, "order")}, {period(one)}.
+        </p>
+        {one.unread ? (
+          <p className="text-sm text-faded">{counted(one.unread, "document")} of the books could not be understood, and taught nothing.</p>
+        ) : null}
+        <div className="mt-3 flex flex-wrap items-center gap-3">
+          {may("edit") ? (
+            <button type="button" className="button" disabled={keeping.isPending} onClick={() => keeping.mutate()}>
+              {keeping.isPending ? "Saving…" : "Save as a draft"}
+            </button>
+          ) : null}
+          <a className="link" href={examplesAddress(slug, one.id)} download>
+            Download the examples
+          </a>
+        </div>
+        {keeping.isError ? <ProblemNote error={keeping.error} /> : null}
+      </section>
+      <Learnt proposal={one} />
+    </div>
+  );
+}

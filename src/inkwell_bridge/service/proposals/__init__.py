@@ -1,0 +1,1 @@
+"""Rules proposed from examples: past orders, and what somebody entered into the books for them."""
