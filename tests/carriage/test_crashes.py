@@ -151,6 +151,25 @@ def test_a_worker_killed_at_any_moment_loses_and_doubles_nothing(
     assert_all_stand_once(fragile)
 
 
+@pytest.mark.parametrize("kind", ["hold", "hold after"])
+def test_a_worker_killed_while_it_takes_a_trial_back(fragile: World, relay: Relay, kind: str) -> None:
+    """Killed while the draft is voided, before or after it is; the next one ends it, and nothing stands there."""
+    relay.at_work()
+    run = fragile.ended(fragile.calls.bridge(BRIDGE).send_on_trial("MW-10003"), seconds=60)
+    assert run.counts.carried == 1
+    (crossing,) = fragile.calls.crossings()
+    fragile.misbehave("erp", {"call": "invoices.void", "kind": kind})
+    fragile.calls.take_back(crossing.id)
+    wait_for(lambda: fragile.misbehaved("erp")[0]["waiting"] or None, seconds=40, what="the moment")
+    relay.kill_all()
+    fragile.misbehave("erp")
+    relay.at_work()
+    fragile.settled()
+    assert [one["state"] for one in fragile.books()["invoice"]] == ["void"]
+    ended = fragile.calls.crossing(crossing.id)
+    assert (ended.state, ended.left_out_by, ended.documents) == ("left out", "trial taken back", [])
+
+
 @pytest.mark.parametrize(
     ("call", "skip", "kind"),
     every([("invoices.create", 0, "hold after"), ("contacts.create", 1, "hold"), ("invoices.post", 1, "hold after"),

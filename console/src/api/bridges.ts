@@ -131,4 +131,8 @@ export const tryOrderBy = (workspace: string, slug: string, number: string, text
 export const sendOrder = (workspace: string, slug: string, number: string) =>
   http.post<RunHead>(`${at(workspace, slug)}/runs`, { numbers: [number] });
 
+/** Carry one order as drafts; nothing is posted. */
+export const sendOnTrial = (workspace: string, slug: string, number: string) =>
+  http.post<RunHead>(`${at(workspace, slug)}/trials`, { number });
+
 export const adoptAll = (workspace: string, slug: string) => http.post<RunHead>(`${at(workspace, slug)}/adopt`);

@@ -16,7 +16,18 @@ export const spreadQuery = (workspace: string, number: string) =>
   queryOptions({
     queryKey: [workspace, "crossing", number],
     queryFn: () => http.get<SpreadAnswer>(`/workspaces/${workspace}/crossings/${number}`),
+    // What waits is on its way, and its page shows where it comes to.
+    refetchInterval: (query) => (query.state.data?.state === "waiting" ? WAITING_MS : false),
   });
+
+const WAITING_MS = 1500;
+
+/** Void the drafts of an order on trial. */
+export const takeBack = (workspace: string, number: number) => http.post<Crossing>(`/workspaces/${workspace}/crossings/${number}/take-back`);
+
+/** Let an order on trial go like any other. */
+export const carryForGood = (workspace: string, number: number) =>
+  http.post<Crossing>(`/workspaces/${workspace}/crossings/${number}/carry-for-good`);
 
 export const release = (workspace: string, given: { cause?: string; crossings?: number[] }) =>
   http.post<{ released: number }>(`/workspaces/${workspace}/crossings/release`, given);

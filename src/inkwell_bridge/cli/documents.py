@@ -112,14 +112,19 @@ def show(service: Service, number: str, bridge: str | None, as_json: bool) -> No
     Example:
       inkwell documents show MW-10009
     """
-    spread = _find(service.workspace(), number, bridge)
+    spread = find_document(service.workspace(), number, bridge)
     if as_json:
         output.as_json(spread)
     else:
         show_spread(spread)
 
 
-def _find(workspace: WorkspaceCalls, number: str, bridge: str | None) -> Spread:
+def find_document(workspace: WorkspaceCalls, number: str, bridge: str | None) -> Spread:
+    """The one document with that number on either side.
+
+    Raises:
+        NoSuchThing: there is none, or more than one.
+    """
     found = list(islice(workspace.crossings(search=number, bridge=bridge), MOST_LOOKED_THROUGH))
     exact = [row for row in found if number in {row.number, *(made.books_number for made in row.documents)}]
     if len(exact) != 1:
@@ -187,9 +192,9 @@ def release(
         chosen = [row.id for row in islice(workspace.crossings(cause=cause, bridge=bridge), MOST_FOLLOWED)]
         number = workspace.release(cause=cause, bridge=bridge)
     else:
-        chosen = [_find(workspace, one, bridge).id for one in orders]
+        chosen = [find_document(workspace, one, bridge).id for one in orders]
         number = workspace.release(crossings=chosen)
-    followed = [] if no_wait or not number else _follow(workspace, chosen)
+    followed = [] if no_wait or not number else followed_to_end(workspace, chosen)
     if as_json:
         output.as_json({"released": number, "documents": followed})
     else:
@@ -202,7 +207,7 @@ def release(
         raise click.exceptions.Exit(NEEDS_A_PERSON)
 
 
-def _follow(workspace: WorkspaceCalls, numbers: list[int]) -> list[Spread]:
+def followed_to_end(workspace: WorkspaceCalls, numbers: list[int]) -> list[Spread]:
     """What these came to, as soon as none of them waits any more, or as they are after a while."""
     until = time.monotonic() + LONGEST_WAIT_SECONDS
     rows = {number: workspace.crossing(number) for number in numbers}

@@ -24,6 +24,7 @@ from inkwell_bridge.cli.rulebook import plan, rulebook
 from inkwell_bridge.cli.rulebooks import rulebooks
 from inkwell_bridge.cli.runs import run, runs
 from inkwell_bridge.cli.setup import adopt, setup, start_date, try_
+from inkwell_bridge.cli.trials import trials
 from inkwell_bridge.client import Client, profile
 
 
@@ -176,8 +177,8 @@ def list_workspaces(service: Service, as_json: bool) -> None:
 
 
 for command in (
-    companies, connections, names, links, bridges, setup, rulebook, plan, rulebooks, try_, start_date, opening, adopt,
-    run, runs, documents, holds, tie_out, people, customers, tokens, trail,
+    companies, connections, names, links, bridges, setup, rulebook, plan, rulebooks, try_, trials, start_date,
+    opening, adopt, run, runs, documents, holds, tie_out, people, customers, tokens, trail,
     password_, browsers, demo,
 ):  # fmt: skip
     main.add_command(command)

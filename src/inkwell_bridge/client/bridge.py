@@ -70,6 +70,12 @@ class BridgeCalls:
         body = {"text": text, "operations": [dict(one) for one in operations]}
         return self._transport.one(models.Edited, "POST", f"{self._path}/rulebooks/edit", body=body)
 
+    def send_on_trial(self, number: str, *, rulebook: int | None = None) -> models.Run:
+        """Carry one order for real, as drafts in the books: read back and proved, and nothing is posted. Without
+        ``rulebook`` under the version in force, or the newest where none is."""
+        body = {"number": number, **({} if rulebook is None else {"rulebook": rulebook})}
+        return self._transport.one(models.Run, "POST", f"{self._path}/trials", body=body)
+
     def rehearsals(self) -> Iterator[models.RehearsalHead]:
         """Its rehearsals, newest first."""
         return self._transport.pages(models.RehearsalHead, f"{self._path}/rehearsals")

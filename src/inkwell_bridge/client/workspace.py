@@ -172,6 +172,14 @@ class WorkspaceCalls:
         """One in full."""
         return self._transport.one(models.Spread, "GET", f"{self._path}/crossings/{number}")
 
+    def take_back(self, number: int) -> models.Crossing:
+        """Have the drafts of an order on trial voided at the books, in the background."""
+        return self._transport.one(models.Crossing, "POST", f"{self._path}/crossings/{number}/take-back")
+
+    def carry_for_good(self, number: int) -> models.Crossing:
+        """Let an order on trial go like any other, under the rules in force."""
+        return self._transport.one(models.Crossing, "POST", f"{self._path}/crossings/{number}/carry-for-good")
+
     def adopt(self, crossing: int, books_id: str) -> models.Crossing:
         """Let an order be a document that somebody typed into the books, whatever total it says."""
         path = f"{self._path}/crossings/{crossing}/adopt"

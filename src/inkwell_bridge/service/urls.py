@@ -15,6 +15,7 @@ from inkwell_bridge.service.carriage import opening_api as opening
 from inkwell_bridge.service.carriage import removal_api as removal
 from inkwell_bridge.service.carriage import runs_api as runs
 from inkwell_bridge.service.carriage import setup_api as setup
+from inkwell_bridge.service.carriage import trials_api as trials
 from inkwell_bridge.service.configurations import api as configurations
 from inkwell_bridge.service.connections import connections_api as connections
 from inkwell_bridge.service.connections import signing_in_api as signing_in
@@ -72,6 +73,7 @@ in_workspace = [
     path("bridges/<slug:bridge>/rulebooks", rulebooks.RulebooksView.as_view()),
     path("bridges/<slug:bridge>/rulebooks/starter", rulebooks.StarterView.as_view()),
     path("bridges/<slug:bridge>/rulebooks/edit", rulebook_edits.EditView.as_view()),
+    path("bridges/<slug:bridge>/trials", trials.TrialsView.as_view()),
     path("bridges/<slug:bridge>/rehearsals", rehearsals.RehearsalsView.as_view()),
     path("bridges/<slug:bridge>/proposals", proposals.ProposalsView.as_view()),
     path("bridges/<slug:bridge>/source-documents", exporting.SourceDocumentsView.as_view()),
@@ -105,6 +107,8 @@ in_workspace = [
     path("crossings/release", crossings.ReleaseView.as_view()),
     path("crossings/<int:crossing>", crossings.CrossingView.as_view()),
     path("crossings/<int:crossing>/adopt", setup.AdoptView.as_view()),
+    path("crossings/<int:crossing>/take-back", trials.TakeBackView.as_view()),
+    path("crossings/<int:crossing>/carry-for-good", trials.CarryForGoodView.as_view()),
     path("proposals/<int:number>", proposals.ProposalView.as_view()),
     path("proposals/<int:number>/cancel", proposals.CancelProposalView.as_view()),
     path("proposals/<int:number>/examples", proposals.ExamplesView.as_view()),

@@ -2,7 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { Link } from "react-router";
 
-import { sendOrder, tryOrder } from "../../api/bridges";
+import { sendOnTrial, sendOrder, tryOrder } from "../../api/bridges";
 import type { PlannedDocument, Reason, Tried } from "../../api/types";
 import { Amount } from "../../parts/Amount";
 import { ProblemNote } from "../../parts/Problem";
@@ -24,7 +24,7 @@ export function TryOrder({ bridge }: { bridge: string }) {
   const [number, setNumber] = useState("");
   const trying = useMutation({ mutationFn: () => tryOrder(slug, bridge, number.trim()) });
   const sending = useMutation({
-    mutationFn: () => sendOrder(slug, bridge, number.trim()),
+    mutationFn: (how: "posted" | "drafts") => (how === "posted" ? sendOrder : sendOnTrial)(slug, bridge, number.trim()),
     onSuccess: () => queries.invalidateQueries({ queryKey: [slug] }),
   });
   const submit = (event: FormEvent) => {
@@ -48,10 +48,18 @@ export function TryOrder({ bridge }: { bridge: string }) {
       {trying.data ? (
         <div className="mt-3 border border-line p-3">
           <Outcome tried={trying.data} />
-          {trying.data.outcome === "carry" && !sending.data ? (
-            <button type="button" className="button mt-3" disabled={sending.isPending} onClick={() => sending.mutate()}>
-              Send this one
-            </button>
+          {["carry", "left out"].includes(trying.data.outcome) && !sending.data ? (
+            <div className="mt-3 flex flex-wrap items-center gap-3">
+              <button type="button" className="button" disabled={sending.isPending} onClick={() => sending.mutate("drafts")}>
+                Send as drafts
+              </button>
+              {trying.data.outcome === "carry" ? (
+                <button type="button" className="button-quiet" disabled={sending.isPending} onClick={() => sending.mutate("posted")}>
+                  Send this one
+                </button>
+              ) : null}
+              <p className="text-sm text-faded">Drafts count for nothing in the books, and can be taken back.</p>
+            </div>
           ) : null}
           {sending.isError ? <ProblemNote error={sending.error} /> : null}
           {sending.data ? (

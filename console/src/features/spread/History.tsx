@@ -14,6 +14,7 @@ const WORDS: Record<string, string> = {
   adopted: "Adopted as the books have it",
   reported: "Reported back to the sales side",
   released: "Released",
+  withdrawn: "Taken back from the books",
   requeued: "Taken up again after an interruption",
 };
 

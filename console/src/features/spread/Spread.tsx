@@ -13,6 +13,7 @@ import { ruleInWords } from "../../parts/words";
 import { BooksPage } from "./BooksPage";
 import { History } from "./History";
 import { type Lit, linked, litBy } from "./links";
+import { OnTrial } from "./OnTrial";
 import { PointingContext } from "./Point";
 import { SourcePage } from "./SourcePage";
 
@@ -51,6 +52,7 @@ function OpenSpread({ spread }: { spread: SpreadAnswer }) {
         </p>
         <ReleaseButton spread={spread} />
       </div>
+      {spread.trial === "sent" ? <OnTrial spread={spread} /> : null}
       <div className="border border-line bg-page shadow-sm lg:grid lg:grid-cols-2">
         <div className="border-line max-lg:border-b lg:border-r lg:shadow-[inset_-14px_0_14px_-14px_rgb(0_0_0/0.18)]">
           <SourcePage spread={spread} />
@@ -114,7 +116,8 @@ function ReleaseButton({ spread }: { spread: SpreadAnswer }) {
     mutationFn: () => release(slug, { crossings: [spread.id] }),
     onSuccess: () => queries.invalidateQueries({ queryKey: [slug] }),
   });
-  const stopped = ["held", "differs", "left out"].includes(spread.state);
+  // An order on trial is ended by what stands above it.
+  const stopped = ["held", "differs", "left out"].includes(spread.state) && spread.trial !== "sent";
   if (!stopped || !may("operate")) return null;
   return (
     <div className="flex items-center gap-3">

@@ -180,6 +180,7 @@ class Crossing(Answer):
     state: str
     cause: str
     left_out_by: str
+    trial: str
     trouble: str
     next_try_at: datetime | None
     placed_at: datetime | None

@@ -28,7 +28,7 @@ from inkwell_bridge.service.carriage.runs import (
     in_date_order,
     mark_queue_waiting,
 )
-from inkwell_bridge.service.carriage.states import CrossingState, DocumentState, EntryOutcome, EventKind, Side
+from inkwell_bridge.service.carriage.states import CrossingState, DocumentState, EntryOutcome, EventKind, Side, Trial
 from inkwell_bridge.service.connections import actions as connections
 from inkwell_bridge.service.connections import breaker
 from inkwell_bridge.service.connections.models import ConnectionState
@@ -79,7 +79,7 @@ def carry(workspace_id: int, crossing_ids: Sequence[int]) -> None:
 def _load(workspace_id: int, crossing_ids: Sequence[int]) -> list[Crossing]:
     """The crossings with all that is read of them. As many statements for a hundred as for one."""
     rows = Crossing.objects.select_related(
-        "workspace", "snapshot__personal", "posted_snapshot", "rulebook", "master_data",
+        "workspace", "snapshot__personal", "posted_snapshot", "rulebook", "tried_under", "master_data",
         "bridge__workspace", "bridge__company", "bridge__source__workspace", "bridge__books__workspace",
     )  # fmt: skip
     rows = rows.prefetch_related("shares__document").defer("master_data__content", "posted_snapshot__content")
@@ -267,9 +267,22 @@ def finish(ends: Sequence[_Ends]) -> None:
         never_posted = [document.pk for one in held for document in one.documents if not document.posting_at]
         Document.objects.filter(pk__in=never_posted).update(state=DocumentState.HELD)
         _count([one for one, state in of_now if state != CrossingState.HELD and one.documents])
+        _end_trials(of_now)
         conclude({one.crossing.pk: EntryOutcome(state.value) for one, state in of_now})
     # After the commit: what is woken must find the outcome.
     ends[0].carrying.kind.after([one for one in concluded if one.crossing.pk in current])
+
+
+def _end_trials(ends: Sequence[tuple[Carrying, CrossingState]]) -> None:
+    """A trial of which nothing stands in the books is over by itself: let go again, the order goes like any other."""
+    over = [
+        one.crossing.pk
+        for one, state in ends
+        if one.crossing.trial == Trial.SENT
+        and (state == CrossingState.ADOPTED or not any(document.begun for document in one.documents))
+    ]
+    if over:
+        Crossing.objects.filter(pk__in=over, trial=Trial.SENT).update(trial=Trial.NONE, tried_under=None)
 
 
 def _write_states(ends: Sequence[_Ends]) -> set[int]:

@@ -14,7 +14,7 @@ from inkwell_bridge.core.planner import Plan
 from inkwell_bridge.ends.contract import BooksEnd
 from inkwell_bridge.service.carriage.effects import Effects
 from inkwell_bridge.service.carriage.models import Crossing, CrossingEvent, Document, DocumentSource, Exchange
-from inkwell_bridge.service.carriage.states import CrossingState, EventKind
+from inkwell_bridge.service.carriage.states import CrossingState, EventKind, Trial
 from inkwell_bridge.service.carriage.target import Target, target_end
 from inkwell_bridge.service.connections.ends import books_end
 from inkwell_bridge.service.connections.models import Connection, ReferenceLoad
@@ -83,7 +83,9 @@ class Carrying:
     @property
     def decided(self) -> bool:
         """Whether something of it was posted, or left as a draft by rule: that it crosses is asked no more."""
-        return any(document.posting_at or document.proved_at for document in self.documents)
+        # A draft of a trial was left by no rule.
+        left = self.crossing.trial == Trial.NONE
+        return any(document.posting_at or (left and document.proved_at) for document in self.documents)
 
     def plan_kept(self) -> Plan | None:
         """The plan of this attempt, or the one that was kept where nothing was planned anew."""

@@ -55,6 +55,7 @@ class CrossingSerializer(ReadOnlySerializer[Crossing]):
             "state",
             "cause",
             "left_out_by",
+            "trial",
             "trouble",
             "next_try_at",
             "placed_at",

@@ -9,7 +9,7 @@ from procrastinate.contrib.django import app
 
 from inkwell_bridge.ends.errors import EndError, Temporary
 from inkwell_bridge.service import queue
-from inkwell_bridge.service.carriage import adoption, erasing, runs, staging
+from inkwell_bridge.service.carriage import adoption, erasing, runs, staging, trials
 from inkwell_bridge.service.carriage import carry as carrying
 from inkwell_bridge.service.carriage.models import Erasure, Run
 from inkwell_bridge.service.carriage.states import RunPurpose, RunState
@@ -48,9 +48,9 @@ def read_run(context, *, workspace_id: int, run_id: int) -> None:  # type: ignor
 
 
 def _read_run(workspace_id: int, run_id: int, *, tries: int) -> None:
-    run = Run.objects.select_related("bridge__source__workspace", "bridge__books__workspace", "bridge__company").get(
-        workspace=workspace_id, pk=run_id
-    )
+    run = Run.objects.select_related(
+        "bridge__source__workspace", "bridge__books__workspace", "bridge__company", "rulebook"
+    ).get(workspace=workspace_id, pk=run_id)
     if run.state != RunState.READING:
         return
     log.info("run.reading", workspace=workspace_id, run=run_id)
@@ -60,6 +60,8 @@ def _read_run(workspace_id: int, run_id: int, *, tries: int) -> None:
         blamed = run.bridge.source
         if run.purpose == RunPurpose.ADOPT:
             adoption.read_ours(run, sales_end(run.bridge.source), books_end(run.bridge.books))
+        elif run.purpose == RunPurpose.TRIAL:
+            trials.read(run)
         else:
             staging.read_all(run)
     except (EndError, Unreadable) as error:

@@ -22,6 +22,7 @@ from inkwell_bridge.service.carriage.states import (
     RunPurpose,
     RunState,
     Side,
+    Trial,
 )
 from inkwell_bridge.service.connections.models import Connection, ReferenceLoad
 from inkwell_bridge.service.people.models import Person
@@ -91,12 +92,13 @@ class Erasure(WorkspaceOwned):
 
 class Run(WorkspaceOwned):
     """One going-over of a bridge; with ``numbers``, of those orders alone. ``unchanged`` counts what it had no work
-    with; all else it touched has an entry."""
+    with; all else it touched has an entry. ``rulebook`` is the version that a trial is carried under."""
 
     bridge = models.ForeignKey(Bridge, on_delete=models.CASCADE, related_name="runs")
     purpose = models.CharField(max_length=10, choices=RunPurpose, default=RunPurpose.CARRY)
     state = models.CharField(max_length=10, choices=RunState, default=RunState.READING)
     numbers = models.JSONField(default=list)
+    rulebook = models.ForeignKey(RulebookVersion, on_delete=models.PROTECT, null=True, related_name="+")
     started_by = models.ForeignKey(Person, on_delete=models.PROTECT, null=True, related_name="+")
     by_timetable = models.BooleanField(default=False)
     started_at = models.DateTimeField()
@@ -181,8 +183,8 @@ class Crossing(WorkspaceOwned):
 
     The figures beside the snapshot are the source's own, for lists. ``parent_source_id`` is the document that it
     belongs to (a refund's order), ``posted_snapshot`` what the first of its documents was posted from: from then on it
-    is decided that it crosses. ``pinned`` is what planning depended on besides, by kind, kept so that planning again
-    gives the same.
+    is decided that it crosses. On ``trial`` it goes ``tried_under`` a version of the rules. ``pinned`` is what planning
+    depended on besides, by kind, kept so that planning again gives the same.
     """
 
     bridge = models.ForeignKey(Bridge, on_delete=models.CASCADE, related_name="crossings")
@@ -204,6 +206,8 @@ class Crossing(WorkspaceOwned):
     tries = models.PositiveIntegerField(default=0)
     next_try_at = models.DateTimeField(null=True)
     read_again_at = models.DateTimeField(null=True)
+    trial = models.CharField(max_length=10, choices=Trial, default=Trial.NONE, blank=True)
+    tried_under = models.ForeignKey(RulebookVersion, on_delete=models.PROTECT, null=True, related_name="+")
     moment = models.DateTimeField(null=True)
     business_date = models.DateField(null=True)
     currency = models.CharField(max_length=3, default="")

@@ -17,7 +17,7 @@ from inkwell_bridge.service.carriage.deposits import carried, refunds_of
 from inkwell_bridge.service.carriage.kinds.protocol import Concluded
 from inkwell_bridge.service.carriage.models import Crossing, Document, Snapshot
 from inkwell_bridge.service.carriage.runs import defer_carrying
-from inkwell_bridge.service.carriage.states import CrossingState
+from inkwell_bridge.service.carriage.states import CrossingState, Trial
 from inkwell_bridge.service.later import TryLater, after_pause
 
 ORDERS = "orders"
@@ -39,11 +39,12 @@ def order_first(crossing: Crossing, refund: Refund, order: Crossing | None, *, b
 
     A refund that has ``begun`` goes on whatever became of its order since, which may be waiting for it.
     """
-    if order is not None and (begun or order.state == CrossingState.CARRIED):
+    on_trial = order is not None and order.trial != Trial.NONE
+    if order is not None and (begun or (order.state == CrossingState.CARRIED and not on_trial)):
         return None
     if order is not None and order.state == CrossingState.WAITING:
         return TryLater(f"Order {order.number} goes first.", after_pause(crossing.tries))
-    if order is not None and order.state == CrossingState.LEFT_OUT:
+    if order is not None and order.state == CrossingState.LEFT_OUT and not on_trial:
         return Plan(outcome=Outcome.LEFT_OUT, left_out_by=ORDER_LEFT_OUT)
     return Plan(outcome=Outcome.HOLD, findings=(_order_first(refund, order),))
 
@@ -52,6 +53,9 @@ def _order_first(refund: Refund, order: Crossing | None) -> Finding:
     if order is None:
         why = "which no run has read"
         hint = "It goes by itself once the order is carried; enter it by hand if the order never will be."
+    elif order.trial != Trial.NONE:
+        why = "which is on trial, or was"
+        hint = "It goes by itself once the order is carried for good."
     elif order.state == CrossingState.ADOPTED:
         why = "which somebody typed into the books"
         hint = "Enter the refund in the books by hand, beside that document."
@@ -102,8 +106,9 @@ def what_came(stopped: Sequence[Concluded]) -> list[Crossing]:
         return []
     bridge, parents = waiting[0].crossing.bridge, {one.crossing.parent_source_id for one in waiting}
     orders = Crossing.objects.filter(
-        workspace=bridge.workspace_id, bridge=bridge, kind=ORDERS, source_id__in=parents, state=CrossingState.CARRIED
-    )
+        workspace=bridge.workspace_id, bridge=bridge, kind=ORDERS, source_id__in=parents, state=CrossingState.CARRIED,
+        trial=Trial.NONE,
+    )  # fmt: skip
     invoice = Document.objects.filter(crossings=OuterRef("pk"), role=Role.INVOICE)
     carried_orders = dict(orders.annotate(invoiced=Exists(invoice)).values_list("source_id", "invoiced"))
     return [

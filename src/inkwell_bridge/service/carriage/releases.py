@@ -8,7 +8,7 @@ from django.utils import timezone
 
 from inkwell_bridge.service.carriage.models import Crossing, CrossingEvent
 from inkwell_bridge.service.carriage.runs import defer_carrying
-from inkwell_bridge.service.carriage.states import CrossingState, EventKind
+from inkwell_bridge.service.carriage.states import CrossingState, EventKind, Trial
 from inkwell_bridge.service.people.models import Person, Workspace
 from inkwell_bridge.service.people.trail import record
 
@@ -23,6 +23,9 @@ def release(crossings: QuerySet[Crossing], workspace: Workspace, person: Person)
     Crossing.objects.filter(pk__in=[crossing.pk for crossing in stopped]).update(
         state=CrossingState.WAITING, cause="", tries=0, next_try_at=None
     )
+    # Taken back from a trial and left out: it goes like any other now.
+    over = [crossing.pk for crossing in stopped if crossing.state == CrossingState.LEFT_OUT]
+    Crossing.objects.filter(pk__in=over, trial=Trial.TAKEN_BACK).update(trial=Trial.NONE)
     now = timezone.now()
     CrossingEvent.objects.bulk_create(
         CrossingEvent(

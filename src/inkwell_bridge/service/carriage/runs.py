@@ -14,7 +14,7 @@ from django.db.models import Count, Exists, OuterRef, Q
 
 from inkwell_bridge.core.books import BooksCapabilities
 from inkwell_bridge.service import clock, queue
-from inkwell_bridge.service.bridges.models import Bridge
+from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
 from inkwell_bridge.service.bridges.rules import in_force, parsed
 from inkwell_bridge.service.carriage.kinds import kind_named, kind_of
 from inkwell_bridge.service.carriage.kinds.protocol import target_of
@@ -92,6 +92,17 @@ def start(bridge: Bridge, person: Person | None, *, numbers: Sequence[str] = ())
         if missing:
             raise NotReady(f"{name.capitalize()} are to cross {bridge.name}, but {missing}.")
     return _started(bridge, person, RunPurpose.CARRY, numbers=list(numbers))
+
+
+def start_trial(bridge: Bridge, person: Person, number: str, version: RulebookVersion) -> Run:
+    """Start a run that carries one order on trial, under a version of the rules.
+
+    Raises:
+        NotReady: an end is another company's.
+        AlreadyRunning: with the run that is under way.
+    """
+    _only_its_own_company(bridge)
+    return _started(bridge, person, RunPurpose.TRIAL, numbers=[number], rulebook=version)
 
 
 def _only_its_own_company(bridge: Bridge) -> None:

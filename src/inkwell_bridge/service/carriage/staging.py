@@ -26,7 +26,15 @@ from inkwell_bridge.service.carriage.kinds import UnknownKind, kind_named
 from inkwell_bridge.service.carriage.kinds.protocol import Direction, Kind, Listed, origin_of
 from inkwell_bridge.service.carriage.models import OPEN_STATES, Crossing, CrossingEvent, Run, RunEntry, Snapshot
 from inkwell_bridge.service.carriage.runs import BY_NUMBER, defer_carrying, end_if_done, in_date_order
-from inkwell_bridge.service.carriage.states import CrossingState, EntryOutcome, EventKind, RunState, Side
+from inkwell_bridge.service.carriage.states import (
+    CrossingState,
+    EntryOutcome,
+    EventKind,
+    RunPurpose,
+    RunState,
+    Side,
+    Trial,
+)
 from inkwell_bridge.service.connections.ends import end_of, sales_end
 from inkwell_bridge.service.rows import insert_rows, write_rows
 
@@ -155,6 +163,12 @@ def keep_page(run: Run, kind: Kind, documents: Sequence[Fetched], *, carry: bool
         .defer("planned", "snapshot__content")
         .filter(workspace=run.workspace_id, bridge=run.bridge_id, kind=kind.name, source_id__in=latest)
     }
+    # What was on trial and was taken back goes like any other, now that a run has come to it.
+    over = [one for one in known.values() if one.trial == Trial.TAKEN_BACK and one.state == CrossingState.LEFT_OUT]
+    if run.purpose == RunPurpose.CARRY and over:
+        for crossing in over:
+            crossing.trial, crossing.state, crossing.left_out_by = Trial.NONE, CrossingState.WAITING, ""
+        write_rows(over, ("trial", "state", "left_out_by"))
     # Recognised by what it says and not by its time of change, which shops move for reasons of their own.
     changed = [
         document

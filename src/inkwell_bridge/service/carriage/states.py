@@ -28,11 +28,20 @@ class CrossingState(models.TextChoices):
     ADOPTED = "adopted", "Adopted"
 
 
+class Trial(models.TextChoices):
+    """Whether an order is carried on trial: its drafts stand in the books, or are taken back."""
+
+    NONE = "", "None"
+    SENT = "sent", "Sent"
+    TAKEN_BACK = "taken back", "Taken back"
+
+
 class RunPurpose(models.TextChoices):
     """What a run is for."""
 
     CARRY = "carry", "Carry"
     ADOPT = "adopt", "Adopt"
+    TRIAL = "trial", "Trial"
 
 
 class RunState(models.TextChoices):
@@ -75,6 +84,7 @@ class EventKind(models.TextChoices):
     ADOPTED = "adopted", "Adopted"
     REPORTED = "reported", "Reported back to the sales side"
     RELEASED = "released", "Released"
+    WITHDRAWN = "withdrawn", "Trial taken back"
     REQUEUED = "requeued", "Queued anew by upkeep"
 
 

@@ -65,7 +65,8 @@ class BaseKind:
 
 
 class Versions:
-    """The rulebook and the master data to plan under: those that something was posted under, else those in force now.
+    """The rulebook and the master data to plan under: those that something was posted under, the version of a trial, or
+    else those in force now.
 
     So a changed rule never changes what was posted. What is in force is looked up once for all documents of a bridge;
     the books' master data is loaded where there is none.
@@ -87,6 +88,9 @@ class Versions:
         """Those of one crossing."""
         if any(document.posting_at for document in documents) and crossing.rulebook and crossing.master_data:
             return crossing.rulebook, crossing.master_data
+        if crossing.tried_under_id is not None and crossing.tried_under is not None:
+            books = self._bridge.books
+            return crossing.tried_under, newest_master_data(books) or load_master_data(books)
         return self.now
 
     @cached_property

@@ -26,13 +26,15 @@ from inkwell_bridge.service.carriage.kinds.base import (
 from inkwell_bridge.service.carriage.kinds.protocol import Concluded, Gathered, Listed
 from inkwell_bridge.service.carriage.models import Crossing, Document, Snapshot
 from inkwell_bridge.service.carriage.refunds import retry_held_refunds
-from inkwell_bridge.service.carriage.states import CrossingState
+from inkwell_bridge.service.carriage.states import CrossingState, Trial
 from inkwell_bridge.service.carriage.steps import (
     FROM_CONTACT,
     adopt_typed_in,
+    as_drafts,
     hold_where_planned,
     keep_adopted,
     plan_documents,
+    take_back_trial,
 )
 
 
@@ -43,7 +45,7 @@ class OrdersKind(BaseKind):
     name = "orders"
     source_kind = SourceKind.ORDERS
     posts_sales = True
-    steps = (keep_adopted, plan_documents, adopt_typed_in, hold_where_planned, *FROM_CONTACT)
+    steps = (keep_adopted, take_back_trial, plan_documents, adopt_typed_in, hold_where_planned, *FROM_CONTACT)
 
     def listed(self, source: SourceDocument) -> Listed:
         """Its own totals, as printed for the buyer."""
@@ -84,8 +86,9 @@ class OrdersKind(BaseKind):
         return [planned.get(one, gathered) for one, gathered in zip(carryings, found, strict=True)]
 
     def plan(self, source: SourceDocument, gathered: Gathered) -> Plan:
-        """See ``core.planner.plan_order``."""
-        return plan_order(cast(Order, source), gathered.context)
+        """See ``core.planner.plan_order``; on trial all of it is left as drafts."""
+        plan = plan_order(cast(Order, source), gathered.context)
+        return as_drafts(plan, gathered.context.capabilities) if gathered.on_trial else plan
 
     def before_posting(self, planned: Sequence[tuple[Carrying, Plan]]) -> Sequence[Exception | None]:
         """A refund that has begun ends before the final invoice goes."""
@@ -95,7 +98,10 @@ class OrdersKind(BaseKind):
 
     def after(self, concluded: Sequence[Concluded]) -> None:
         """Refunds that waited for them go."""
-        carried = [one.crossing for one in concluded if one.state == CrossingState.CARRIED]
+        # What is on trial may be taken back: nothing is credited against it.
+        carried = [
+            one.crossing for one in concluded if one.state == CrossingState.CARRIED and one.crossing.trial == Trial.NONE
+        ]
         if carried:
             retry_held_refunds(carried)
 
@@ -117,6 +123,8 @@ def _gathered(one: Carrying, found: Gathered, articles: Articles, before: Sequen
         found,
         context=context,
         buyer=cast(Order, one.source).buyer,
+        # Where it is rehearsed or tried nothing is sent at all.
+        on_trial=one.crossing.trial == Trial.SENT and one.under is None,
         pinned=_pinned(articles, found.rulebook, [snapshot.pk for snapshot in before]),
     )
 

@@ -58,7 +58,7 @@ class Gathered:
 
     Shape: ``ready`` is the plan, where it is known without planning (its order is missing, say). ``buyer`` is who a
     person or a rule may have linked to a contact. ``pinned`` is kept with the crossing, so that planning again gives
-    the same.
+    the same. ``on_trial`` tells that nothing of it may be posted.
     """
 
     version: RulebookVersion
@@ -68,6 +68,7 @@ class Gathered:
     ready: Plan | None = None
     buyer: Buyer | None = None
     pinned: dict[str, Any] = field(default_factory=dict)
+    on_trial: bool = False
 
 
 class Concluded(NamedTuple):

@@ -8,7 +8,7 @@ from inkwell_bridge.service.carriage import adoption
 from inkwell_bridge.service.carriage.carrying import Carrying, Conclusion
 from inkwell_bridge.service.carriage.effects import Ask, Effects
 from inkwell_bridge.service.carriage.holding import hold
-from inkwell_bridge.service.carriage.states import CrossingState, DocumentState
+from inkwell_bridge.service.carriage.states import CrossingState, DocumentState, Trial
 
 
 def keep_adopted(carrying: Carrying) -> Conclusion | None:
@@ -51,6 +51,7 @@ def adopt_typed_in(carrying: Carrying) -> Effects[Conclusion | None]:
         carrying.documents = [adoption.adopted_document(crossing, role, brief)]
         carrying.plan = None
         return Conclusion(state=CrossingState.ADOPTED, findings=findings)
-    if adoption.before_start(crossing):
+    # A trial shows what an order would become, whenever it was placed; nothing of it is posted.
+    if adoption.before_start(crossing) and crossing.trial == Trial.NONE:
         return Conclusion(state=CrossingState.LEFT_OUT, left_out_by=adoption.STARTS_ON)
     return None

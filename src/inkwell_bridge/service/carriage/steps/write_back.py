@@ -12,7 +12,7 @@ from inkwell_bridge.ends.shapes import WriteBack
 from inkwell_bridge.service.carriage.carrying import Carrying
 from inkwell_bridge.service.carriage.effects import Call, Effects
 from inkwell_bridge.service.carriage.models import Exchange
-from inkwell_bridge.service.carriage.states import EventKind
+from inkwell_bridge.service.carriage.states import EventKind, Trial
 from inkwell_bridge.service.connections.ends import sales_end
 from inkwell_bridge.service.connections.models import Connection
 from inkwell_bridge.service.later import TryLater, after_pause
@@ -27,7 +27,9 @@ def write_back(carrying: Carrying) -> Effects[None]:
     Raises:
         TryLater: the sales side cannot be reached, or did not say whether it was done.
     """
-    # What differs is for a person first; the sales side hears of what is right.
+    # What differs is for a person first, and what is on trial may be taken back; the sales side hears of what stands.
+    if carrying.crossing.trial != Trial.NONE:
+        return
     if any(finding.level is Level.ERROR for finding in carrying.findings):
         return
     sales = carrying.crossing.bridge.source
