@@ -394,3 +394,43 @@ def test_a_contact_takes_on_what_the_rules_name(stack: Stack, owner: str, update
     now = next(one for one in world.books()["contact"] if one["email"] == email)
     assert (now["id"], now["name"]) == (before["id"], before["name"])
     assert (now["phone"] == "020 7946 0999") is phoned
+
+
+PUT_DOWN = """
+fields:
+  organisational_unit: {from: order.channel, table: {fair: TRADE}, default: RETAIL}
+  price_list: LIST
+  delivery_method: {from: order.shipping_method, default: PARCEL}
+  sales_person: {fixed: IF}
+"""
+KEPT = {"unit": "RETAIL", "price_list": "LIST", "delivery_way": "PARCEL", "seller": "IF"}
+
+
+def test_what_a_sale_is_put_down_to_stands_in_the_books_and_is_proved(stack: Stack, owner: str) -> None:
+    """Each by its code there; what somebody changes there is found by the proof, and its credit note says the same."""
+    world = a_world(stack, owner, rules() + PUT_DOWN)
+    assert world.run().counts.carried == 1
+    (invoice,) = live(world, "invoice")
+    assert {name: invoice[name] for name in KEPT} == KEPT
+    (spread,) = [world.calls.crossing(one.id) for one in world.calls.crossings()]
+    reasons = {one["target"]: one["text"] for one in spread.reasons}
+    assert reasons["/documents/0/sales_person"] == "The sales person is IF by the rule for it."
+    world.calls.bridge(BRIDGE).switch_lane("refunds", on=True)
+    world.put("web-shop", refunds=[refund()])
+    assert world.run().counts.carried == 1
+    (note,) = live(world, "credit_note")
+    assert {name: note[name] for name in KEPT} == KEPT
+
+
+def test_a_code_that_the_books_do_not_have_is_refused_where_it_is_written(stack: Stack, owner: str) -> None:
+    """And what books have no place for is refused for them: the ledger keeps no sales person."""
+    world = a_world(stack, owner, rules())
+    bridge = world.calls.bridge(BRIDGE)
+    wrong = bridge.write_rulebook(rules() + PUT_DOWN.replace("IF", "IFF"))
+    (finding,) = [one for one in wrong.findings if one.level == "error"]
+    assert (finding.id, finding.at) == ("REF-E012", "/fields/sales_person")
+    assert finding.text == "rulebook.yaml, line 56: sales person IFF is not in the books of Marrowby UK books"
+    demo_client.set_up_others(stack, world.calls, world=world.slug)
+    ledger = world.calls.bridge(IRISH)
+    found = ledger.write_rulebook(ledger.rulebook(1).text + "\nfields: {sales_person: IF}\n").findings
+    assert "CAN-E011" in {one.id for one in found}

@@ -143,16 +143,44 @@ def test_fields_are_changed_by_keyboard_alone(signed_in: Page, mapped: World) ->
     how = page.get_by_label("How orders, only is made")
     expect(page.get_by_label("orders, only", exact=True)).to_have_value('order.country == "GB"')
     how.select_option("all")
-    further = page.get_by_label("A further part of orders, only")
+    further = page.get_by_label("A further part of orders, only", exact=True)
     further.focus()
     page.keyboard.type("order.total > 100")
     page.keyboard.press("Enter")
-    expect(page.get_by_label("orders, only 2")).to_have_value("order.total > 100")
+    expect(page.get_by_label("orders, only 2", exact=True)).to_have_value("order.total > 100")
     assert violations(page) == []
     gone, new = otherwise(COMMENTED, text_of(page))
     assert gone == ["  statuses: [paid, completed]"]
     assert new == ["  statuses: [paid]", "  only:", '    all: ["order.country == \\"GB\\"", "order.total > 100"]']
     assert page.evaluate("document.documentElement.scrollWidth") <= 400
+
+
+def test_a_condition_is_built_from_fields_and_comparisons(signed_in: Page, mapped: World) -> None:
+    """Field, comparison and value are chosen; the expression is shown, and one written by hand is taken apart."""
+    page = signed_in
+    as_fields(page, mapped)
+    page.get_by_text("More that can be said: instead").click()
+    page.get_by_label("Field of orders, only").select_option("country of delivery")
+    page.get_by_label("Comparison of orders, only").select_option("is not")
+    value = page.get_by_label("Value of orders, only")
+    value.fill("US")
+    value.press("Enter")
+    only = page.get_by_label("orders, only", exact=True)
+    expect(only).to_have_value('order.country != "US"')
+    assert violations(page) == []
+    only.fill("order.total >= 5000")
+    only.press("Enter")
+    expect(page.get_by_label("Field of orders, only")).to_have_value("order.total")
+    expect(page.get_by_label("Comparison of orders, only")).to_have_value(">=")
+    expect(page.get_by_label("Value of orders, only")).to_have_value("5000")
+    expect(page.get_by_text("in the smallest coin: 19.99 is 1999")).to_be_visible()
+    page.get_by_label("Field of orders, only").select_option("tags")
+    value = page.get_by_label("Value of orders, only")
+    value.fill("sample")
+    value.press("Enter")
+    expect(only).to_have_value('"sample" in order.tags')
+    _, new = otherwise(COMMENTED, text_of(page))
+    assert new == ['  only: "\\"sample\\" in order.tags"']
 
 
 def test_an_order_beside_the_rules_moves_with_them(signed_in: Page, mapped: World) -> None:

@@ -269,6 +269,25 @@ def test_a_difference_of_a_penny_is_the_books_own() -> None:
     )
 
 
+def test_what_documents_are_put_down_to_is_learnt() -> None:
+    """Orders of the fair are the trade unit's; one that stands under the other unit is named."""
+    examples = []
+    for number in range(1, 8):
+        channel = "fair" if number > 4 else "web shop"
+        unit = "TRADE" if number in (1, 5, 6, 7) else "RETAIL"
+        there = invoice(f"MW-{number}", [typed_line("15.00", "3.00"), typed_line("2.50", "0.50", "4100")],
+                        organisational_unit=unit)  # fmt: skip
+        examples.append(Example(order=two_skeins(number, channel=channel), records=(there,)))
+    found = proposed(examples)
+    told = rules_in(found)
+    assert told["/fields/organisational_unit/from"] == ("order.channel", 6, 1)
+    assert told["/fields/organisational_unit/table/fair"] == ("TRADE", 3, 0)
+    assert told["/fields/organisational_unit/table/web shop"] == ("RETAIL", 3, 1)
+    assert [(one.number, one.differs) for one in found.exceptions] == [
+        ("MW-1", ("organisational unit TRADE in the books, by the rules RETAIL",))
+    ]
+
+
 def test_everybody_on_one_contact_and_dimensions_by_what_tells_them() -> None:
     """All stand on WEB-HOUSE; goods are reported under the channel they were sold by."""
     examples = []

@@ -82,6 +82,7 @@ OF_ORDER: list[tuple[str, bool | str | int]] = [
     ("order.total", 3650),
     ("order.tax_total", 575),
     ("order.shipping_total", 300),
+    ("order.shipping_method", ""),
     ("order.discount_total", 445),
     ("order.paid_total", 3000),
     ("order.prices_include_tax", True),

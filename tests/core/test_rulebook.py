@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from jsonschema import Draft202012Validator
 
-from inkwell_bridge.core.books import PARTICULARS, STEPS, BooksCapabilities, Role
+from inkwell_bridge.core.books import PARTICULARS, PUT_DOWN_TO, STEPS, BooksCapabilities, Role
 from inkwell_bridge.core.rulebook import (
     SCHEMA,
     NoRulesForOrders,
@@ -216,6 +216,7 @@ def test_a_rulebook_that_fits_the_books_has_no_findings() -> None:
         ("tax_codes: {carry: books compute}", {"tax": "given"}, "CAN-E009", "/tax_codes/carry"),
         ("fields: {further: {channel: web}}", {}, "CAN-E010", "/fields/further"),
         ("fields: {line_further: {article: {from: line.sku}}}", {}, "CAN-E010", "/fields/line_further"),
+        ("fields: {sales_person: IF}", {"put_down_to": ("price_list",)}, "CAN-E011", "/fields/sales_person"),
         ("orders: {delivered: {when: 'true'}}", {"documents": ("sales order",)}, "CAN-E001", "/orders/delivered"),
         ("payments: {accounts: {default: '1250'}}", {}, "CAN-E001", "/payments"),
         ("refunds: {arrive: posted}", {"documents": ("invoice", "credit note")}, "CAN-E001", "/refunds"),
@@ -232,7 +233,14 @@ def test_what_the_books_cannot_do_is_refused_when_it_is_written(
     finding = found[code, at]
     assert (finding.line is not None, bool(finding.hint)) == (True, True)
     # Books that can do all of it have nothing to say.
-    keeps = {"items": True, "warehouses": True, "takes_numbers": True, "further_fields": True, "most_dimensions": 3}
+    keeps = {
+        "put_down_to": PUT_DOWN_TO,
+        "items": True,
+        "warehouses": True,
+        "takes_numbers": True,
+        "further_fields": True,
+        "most_dimensions": 3,
+    }
     roles = tuple(Role)
     everything = BooksCapabilities(documents=roles, drafts=roles, contacts_by=STEPS, **keeps)
     assert check_capabilities(book, everything) == ()
@@ -262,6 +270,12 @@ def test_an_account_that_cannot_stand_on_a_sale_there_is_named(
     [
         ("items: {not_found: catch-all, catch_all: SUNDRIES}", "REF-E009", "item SUNDRIES is not in the books"),
         ("customers: {terms: {30 days: NET31}}", "REF-E010", "payment terms NET31 are not in the books"),
+        (
+            "fields: {organisational_unit: {from: order.channel, table: {fair: TRADES}}}",
+            "REF-E012",
+            "organisational unit TRADES is not in the books",
+        ),
+        ("fields: {sales_person: IFF}", "REF-E012", "sales person IFF is not in the books"),
         ("payments: {accounts: {}, vouchers: {taxed_as: standrd}}", "REF-E011", "tax class standrd has no tax code"),
     ],
 )

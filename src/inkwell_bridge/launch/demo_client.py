@@ -17,7 +17,22 @@ from inkwell_bridge.service import clock
 
 WORLD = "marrowby"
 # What of the books' facts stands in lists of its own.
-LISTS = frozenset({"accounts", "tax_codes", "contacts", "warehouses", "terms", "periods", "taxes", "dimensions"})
+LISTS = frozenset(
+    {
+        "accounts",
+        "tax_codes",
+        "contacts",
+        "warehouses",
+        "terms",
+        "periods",
+        "taxes",
+        "dimensions",
+        "price_lists",
+        "units",
+        "delivery_ways",
+        "sellers",
+    }
+)
 # Each connection of the demo by its entry in the facts: the kind of end, and what in the facts opens it.
 CONNECTIONS = {
     "web_shop": ("web-shop", ("key", "secret")),

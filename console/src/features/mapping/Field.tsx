@@ -1,8 +1,7 @@
 import type { ReactNode } from "react";
 
-import { counted } from "../../parts/words";
 import { CodeField } from "./CodeField";
-import { useHits } from "./offers";
+import { Expression } from "./Expression";
 import { escaped, groupOf, keyInWords, resolved, type Schema, shapeOf } from "./schema";
 import { TableField } from "./TableField";
 import { useRules } from "./useEditing";
@@ -226,31 +225,15 @@ function Condition({ at, label, value }: Props) {
               </div>
             ) : (
               <div key={place}>
-                <CodeField wide label={`${label} ${place + 1}`} value={plain(part)} onChange={(said) => (said ? set(`${at}/${mode}/${place}`, said) : parts.length > 1 ? remove(`${at}/${mode}/${place}`) : remove(at))} />
-                <Hits expression={plain(part)} />
+                <Expression label={`${label} ${place + 1}`} value={plain(part)} onChange={(said) => (said ? set(`${at}/${mode}/${place}`, said) : parts.length > 1 ? remove(`${at}/${mode}/${place}`) : remove(at))} />
               </div>
             ),
           )}
-          {readOnly ? null : <CodeField wide clears label={`A further part of ${label}`} value="" placeholder="and a further one" onChange={(said) => said && set(`${at}/${mode}/-`, said)} />}
+          {readOnly ? null : <Expression clears label={`A further part of ${label}`} value="" placeholder="and a further one" onChange={(said) => said && set(`${at}/${mode}/-`, said)} />}
         </>
       ) : (
-        <>
-          <CodeField wide label={label} value={plain(value)} placeholder='such as order.country == "GB"' onChange={(said) => (said ? set(at, said) : remove(at))} />
-          <Hits expression={plain(value)} />
-        </>
+        <Expression label={label} value={plain(value)} placeholder='such as order.country == "GB"' onChange={(said) => (said ? set(at, said) : remove(at))} />
       )}
     </div>
-  );
-}
-
-/** How many orders of the last rehearsal an expression was true of. */
-function Hits({ expression }: { expression: string }) {
-  const found = useHits(expression);
-  if (!found) return null;
-  return (
-    <p className="text-sm text-faded">
-      True of {counted(found.orders, "order")} of the last rehearsal
-      {found.unclear ? `; for ${counted(found.unclear, "order")} it came to nothing` : ""}.
-    </p>
   );
 }

@@ -22,11 +22,12 @@ from inkwell_bridge.core.books.master_data import (
 from inkwell_bridge.core.books.payment import Application, Payment, RefundPayment
 from inkwell_bridge.core.books.record import BooksRecord, Brief, Standing
 from inkwell_bridge.core.books.sales import CashSale, CreditNote, Invoice, SalesOrder, Takings
-from inkwell_bridge.core.books.trade import LedgerDocument, TradeDocument
+from inkwell_bridge.core.books.trade import PUT_DOWN_TO, LedgerDocument, TradeDocument
 
 __all__ = [
     "PARTICULARS",
     "PIECE",
+    "PUT_DOWN_TO",
     "STEPS",
     "Account",
     "AccountType",

@@ -111,6 +111,8 @@ class MasterData(Value):
     terms: tuple[Named, ...] = ()
     price_lists: tuple[Named, ...] = ()
     units: tuple[Named, ...] = ()
+    delivery_methods: tuple[Named, ...] = ()
+    sales_people: tuple[Named, ...] = ()
     dimensions: tuple[DimensionValues, ...] = ()
     currencies: tuple[Code, ...] = ()
     periods: tuple[Period, ...] = ()

@@ -12,12 +12,16 @@ from inkwell_bridge.core.books.line import DocumentLine, Field
 from inkwell_bridge.core.priced import ZERO, Priced
 from inkwell_bridge.core.values import Code, ExternalReference, Text
 
+# What a sale is put down to, where the books keep it, each by its code there; in the order of their lists.
+PUT_DOWN_TO = ("organisational_unit", "price_list", "delivery_method", "sales_person")
+
 
 class TradeDocument(Priced):
     """A document with lines, planned or read back.
 
     Shape: ``external_reference`` is our name for it in the books (connection, source document, role, part) and the same
-    for every attempt; ``order_number`` and ``link`` are the way back to the source.
+    for every attempt; ``order_number`` and ``link`` are the way back to the source. ``organisational_unit``,
+    ``price_list``, ``delivery_method`` and ``sales_person`` are codes of the books.
     """
 
     external_reference: ExternalReference
@@ -25,6 +29,10 @@ class TradeDocument(Priced):
     order_number: Code
     link: Text = ""
     text: Text = ""
+    organisational_unit: Text = ""
+    price_list: Text = ""
+    delivery_method: Text = ""
+    sales_person: Text = ""
     lines: tuple[DocumentLine, ...]
     fields: tuple[Field, ...] = ()
 

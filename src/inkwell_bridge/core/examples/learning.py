@@ -25,6 +25,7 @@ _OF_ORDERS = {
     "country": "order.country",
     "location": "order.location",
     "payment_terms": "order.payment_terms",
+    "shipping_method": "order.shipping_method",
 }
 _OF_LINES = {
     "channel": "order.channel",
@@ -137,7 +138,7 @@ def _dates(observed: Observed) -> Iterator[Learnt]:
     # A tax point of its own on few documents is no rule for all of them.
     if 2 * len(observed.tax_points) > len(observed.days):
         yield _moment(("orders", "tax_point"), observed.tax_points)
-    if observed.due and not observed.terms:
+    if observed.due and not observed.headers.get("terms"):
         days, count = Counter(observed.due).most_common(1)[0]
         if 2 * count > len(observed.days) and days >= 0:
             yield Learnt(("orders", "due_after_days"), days, count, len(observed.due) - count)
@@ -271,8 +272,10 @@ def _payments(observed: Observed, books: MasterData, least: int) -> Iterator[Lea
 
 
 def _fields(observed: Observed) -> Iterator[Learnt]:
-    if observed.terms:
-        yield from _field(("fields", "terms"), observed.terms, _OF_ORDERS)
+    for name, observations in observed.headers.items():
+        # What stands on few documents was somebody's own doing, and no rule for all.
+        if 2 * len(observations) > len(observed.roles):
+            yield from _field(("fields", name), observations, _OF_ORDERS)
 
 
 def _dimensions(observed: Observed, books: MasterData) -> Iterator[Learnt]:

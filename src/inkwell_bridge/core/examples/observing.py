@@ -8,7 +8,7 @@ from dataclasses import asdict, dataclass, field
 from decimal import Decimal
 from typing import Any
 
-from inkwell_bridge.core.books import DocumentLine, Invoice, Payment
+from inkwell_bridge.core.books import PUT_DOWN_TO, DocumentLine, Invoice, Payment
 from inkwell_bridge.core.commerce import Nature, Order
 from inkwell_bridge.core.examples.alignment import Alignment, Wanted, align
 from inkwell_bridge.core.examples.decision_list import Observation
@@ -42,7 +42,7 @@ class Observed:
     days: list[frozenset[str]] = field(default_factory=list)
     tax_points: list[frozenset[str]] = field(default_factory=list)
     due: list[int] = field(default_factory=list)
-    terms: list[Observation] = field(default_factory=list)
+    headers: dict[str, list[Observation]] = field(default_factory=lambda: defaultdict(list))
     numbered_by_shop: int = 0
     numbered: int = 0
     unexplained: dict[int, list[str]] = field(default_factory=lambda: defaultdict(list))
@@ -59,6 +59,7 @@ def order_facts(order: Order) -> dict[str, str]:
         "currency": order.currency,
         "location": order.location,
         "payment_terms": order.payment_terms,
+        "shipping_method": order.shipping[0].method if order.shipping else "",
     }
 
 
@@ -81,13 +82,14 @@ def _observe_header(observed: Observed, number: int, example: Example, sale: Sal
     observed.days.append(frozenset(name for name, day in days.items() if day == sale.date))
     observed.numbered += bool(example.sale_number)
     observed.numbered_by_shop += example.sale_number == order.number
+    for name in ("terms", *PUT_DOWN_TO):
+        if said := getattr(sale, name, ""):
+            observed.headers[name].append(Observation(number, order_facts(order), said))
     if isinstance(sale, Invoice):
         if sale.tax_point and sale.tax_point != sale.date:
             observed.tax_points.append(frozenset(name for name, day in days.items() if day == sale.tax_point))
         if sale.due_on:
             observed.due.append((sale.due_on - sale.date).days)
-        if sale.terms:
-            observed.terms.append(Observation(number, order_facts(order), sale.terms))
 
 
 def _observe_lines(observed: Observed, number: int, example: Example, sale: Sale, context: PlanningContext) -> None:

@@ -17,7 +17,7 @@ from inkwell_bridge.core.record import record
 ZERO = Decimal(0)
 _TYPE = cel.Type
 _TEXTS = ("number", "channel", "location", "status", "currency", "country", "customer_group", "payment_terms",
-          "treatment", "placed_on", "paid_on", "dispatched_on", "link")  # fmt: skip
+          "treatment", "placed_on", "paid_on", "dispatched_on", "link", "shipping_method")  # fmt: skip
 _DAYS = ("placed_on", "paid_on", "dispatched_on")
 _AMOUNTS = ("total", "tax_total", "shipping_total", "discount_total", "paid_total")
 _BUYER = ("email", "tax_number", "company", "language", "town", "region", "postcode")
@@ -170,6 +170,8 @@ _OF_ORDER: dict[str, Callable[[_OfOrder], Any]] = {
     **{f"order.{name}": _day(name) for name in _DAYS},
     "order.total": lambda of: of.units(of.order.total),
     "order.tax_total": lambda of: of.units(of.order.tax_total),
+    # Of several ways the first: what goes by another is for the books to say.
+    "order.shipping_method": lambda of: of.order.shipping[0].method if of.order.shipping else "",
     "order.shipping_total": lambda of: of.units(sum((part.reduced for part in of.order.shipping), ZERO)),
     "order.discount_total": lambda of: of.units(of.discounts),
     "order.paid_total": lambda of: of.units(of.order.received),

@@ -11,7 +11,7 @@ from decimal import Decimal
 
 from inkwell_bridge.core.books import CreditNote, Role
 from inkwell_bridge.core.commerce import Order, Refund
-from inkwell_bridge.core.expressions import evaluation_of_order
+from inkwell_bridge.core.expressions import ORDER, EvaluationContext, evaluation_of_order
 from inkwell_bridge.core.findings import Cause, Finding, blocking, source_error
 from inkwell_bridge.core.planner.conservation import charged, conserved, whole_tax
 from inkwell_bridge.core.planner.deposits import as_sale
@@ -21,7 +21,7 @@ from inkwell_bridge.core.planner.planning_context import PlanningContext
 from inkwell_bridge.core.planner.refund_as_order import as_order
 from inkwell_bridge.core.planner.refund_checks import check_refund
 from inkwell_bridge.core.planner.returns import Returns
-from inkwell_bridge.core.planner.sale import Wanted, ledger_role, wanted_of
+from inkwell_bridge.core.planner.sale import Wanted, ledger_role, put_down, wanted_of
 from inkwell_bridge.core.rulebook.taxes import TaxRules
 
 ZERO = Decimal(0)
@@ -73,7 +73,7 @@ def _planned(
         return held(coded, findings)
 
     # The credit note is one document, whatever it takes back: refunds at the shop are one act as well.
-    note = _credit_note(refund, order, coded, wanted, context)
+    note = _credit_note(refund, order, coded, wanted, context, evaluation)
     paid = place_money(
         refund.payments, coded, context, role=Role.REFUND_PAYMENT, source_id=refund.id, number=order.number,
         against=note.external_reference, currency=refund.currency, day=note.date, owed=note.gross,
@@ -91,7 +91,12 @@ def _planned(
     )  # fmt: skip
 
 
-def _credit_note(refund: Refund, order: Order, coded: Coded, wanted: Wanted, context: PlanningContext) -> CreditNote:
+def _credit_note(
+    refund: Refund, order: Order, coded: Coded, wanted: Wanted, context: PlanningContext,
+    evaluation: EvaluationContext,
+) -> CreditNote:  # fmt: skip
+    # Put down to what its sale was: else a unit's turnover would never come down by what comes back.
+    put_down_to = {name: rule.of(ORDER, evaluation) for name, rule in context.rulebook.fields.put_down_to.items()}
     return CreditNote(
         external_reference=context.external_reference(refund.id, Role.CREDIT_NOTE),
         date=context.day(refund.refunded_at),
@@ -101,6 +106,7 @@ def _credit_note(refund: Refund, order: Order, coded: Coded, wanted: Wanted, con
         lines=tuple(coded.lines.lines),
         credits=context.external_reference(order.id, ledger_role(wanted.role, context)),
         reason=refund.reason,
+        **put_down_to,
     )
 
 
@@ -133,4 +139,5 @@ def _header_reasons(refund: Refund, note: CreditNote) -> tuple[Reason, ...]:
                text=f"The day of the refund: {note.date.isoformat()}."),
         Reason(target="/documents/0/credits", sources=("/order_id",), rule="planner:credits-the-sale",
                text=f"It reduces what order {note.order_number} became."),
+        *put_down(note, 0),
     )  # fmt: skip

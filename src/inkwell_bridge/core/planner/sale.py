@@ -10,7 +10,16 @@ from dataclasses import dataclass, field, replace
 from datetime import date, timedelta
 from decimal import Decimal
 
-from inkwell_bridge.core.books import BooksDocument, CashSale, DocumentLine, Invoice, Role, SalesOrder
+from inkwell_bridge.core.books import (
+    PUT_DOWN_TO,
+    BooksDocument,
+    CashSale,
+    DocumentLine,
+    Invoice,
+    Role,
+    SalesOrder,
+    TradeDocument,
+)
 from inkwell_bridge.core.commerce import Order
 from inkwell_bridge.core.expressions import ORDER, EvaluationContext
 from inkwell_bridge.core.findings import Finding
@@ -183,6 +192,7 @@ def _document(
         "currency": order.currency,
         "lines": tuple(lines),
         "fields": further(rules.fields.further, ORDER, evaluation),
+        **{name: rule.of(ORDER, evaluation) for name, rule in rules.fields.put_down_to.items()},
     }
     if role is Role.SALES_ORDER:
         return SalesOrder(**base, warehouse=rules.warehouses.of(order.location))
@@ -229,6 +239,15 @@ def _header(
         rule="planner:order-number",
         text="The shop's own number, so that anyone can find the way back.",
     )
+    yield from put_down(document, index)
+
+
+def put_down(document: TradeDocument, index: int) -> Iterator[Reason]:
+    """A reason for everything that a document is put down to."""
+    for name in PUT_DOWN_TO:
+        if code := getattr(document, name):
+            text = f"The {name.replace('_', ' ')} is {code} by the rule for it."
+            yield Reason(target=f"/documents/{index}/{name}", sources=("",), rule=f"/fields/{name}", text=text)
 
 
 def _instead(wanted: Wanted, context: PlanningContext) -> Reason:

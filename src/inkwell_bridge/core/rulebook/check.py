@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from inkwell_bridge.core.books import AccountType, MasterData
+from inkwell_bridge.core.books import PUT_DOWN_TO, AccountType, MasterData
 from inkwell_bridge.core.commerce import Nature
 from inkwell_bridge.core.findings import Finding
 from inkwell_bridge.core.json_pointer import escaped
 from inkwell_bridge.core.rulebook.accounts import ALLOWED_TYPES, MONEY_TYPES
+from inkwell_bridge.core.rulebook.fields import FieldRule
 from inkwell_bridge.core.rulebook.found import placed, wrong
 from inkwell_bridge.core.rulebook.model import OrderRulebook, Rulebook
 from inkwell_bridge.core.rulebook.near import near_miss
@@ -124,6 +125,14 @@ def _others(rulebook: Rulebook, master_data: MasterData) -> Iterator[Finding]:
         if code not in terms:
             text = f"payment terms {code} are not in the books of {master_data.company}"
             yield wrong("REF-E010", f"/customers/terms/{escaped(name)}", text, near_miss(code, terms))
+    lists = (master_data.units, master_data.price_lists, master_data.delivery_methods, master_data.sales_people)
+    for (name, field), entries in zip(_put_down_to(rulebook), lists, strict=True):
+        codes = [one.code for one in entries]
+        # As with terms: books that tell none may keep some all the same.
+        for code in filter(None, (field.fixed, field.default, *field.table.values())) if field and codes else ():
+            if code not in codes:
+                text = f"{name.replace('_', ' ')} {code} is not in the books of {master_data.company}"
+                yield wrong("REF-E012", f"/fields/{name}", text, near_miss(code, codes))
     warehouses = [one.code for one in master_data.warehouses]
     named = {"/warehouses/default": rulebook.warehouses.default} | {
         f"/warehouses/by_location/{escaped(name)}": code for name, code in rulebook.warehouses.by_location.items()
@@ -132,3 +141,8 @@ def _others(rulebook: Rulebook, master_data: MasterData) -> Iterator[Finding]:
         if code and code not in warehouses:
             yield wrong("REF-E008", at, f"warehouse {code} is not in the books of {master_data.company}",
                          near_miss(code, warehouses))  # fmt: skip
+
+
+def _put_down_to(rulebook: Rulebook) -> list[tuple[str, FieldRule | None]]:
+    """Each of what documents can be put down to with its rule, in the order of the books' lists."""
+    return [(name, getattr(rulebook.fields, name)) for name in PUT_DOWN_TO]

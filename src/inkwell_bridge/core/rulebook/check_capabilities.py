@@ -57,6 +57,10 @@ def _cannot(rulebook: Rulebook, capabilities: BooksCapabilities) -> Iterator[Fin
     if (rulebook.fields.further or rulebook.fields.line_further) and not capabilities.further_fields:
         at = "/fields/further" if rulebook.fields.further else "/fields/line_further"
         yield wrong("CAN-E010", at, "these books keep no fields beside their own", "Put it in a text.")
+    for name in rulebook.fields.put_down_to:
+        if name not in capabilities.put_down_to:
+            text = f"these books keep no {name.replace('_', ' ')} on their documents"
+            yield wrong("CAN-E011", f"/fields/{name}", text, "Leave this key out, or put it in a text.")
     if (rulebook.warehouses.default or rulebook.warehouses.by_location) and not capabilities.warehouses:
         yield wrong("CAN-E004", "/warehouses", "these books keep no stock by warehouse", "Leave this key out.")
 

@@ -30,7 +30,8 @@ def _expressions(book: Rulebook) -> Iterator[tuple[str, str, Names, str]]:
         for at, condition in conditions_of(book.orders):
             yield from ((where, one, ORDER, "bool") for where, one in condition.expressions(at))
     fields = book.fields
-    for name, field, names in (("text", fields.text, ORDER), ("terms", fields.terms, ORDER),
+    headers = {"text": fields.text, "terms": fields.terms, **fields.put_down_to}
+    for name, field, names in (*((name, field, ORDER) for name, field in headers.items()),
                                ("line_text", fields.line_text, LINE)):  # fmt: skip
         if field is not None:
             yield from ((at, one, names, "") for at, one in field.expressions(f"/fields/{name}"))

@@ -9,6 +9,7 @@ from typing import Any, NamedTuple, Self
 
 from pydantic import model_validator
 
+from inkwell_bridge.core.books import PUT_DOWN_TO
 from inkwell_bridge.core.expressions import NotEvaluated
 from inkwell_bridge.core.expressions.expression import Names, compiled
 from inkwell_bridge.core.json_pointer import escaped
@@ -138,9 +139,19 @@ class FieldRules(Value):
 
     text: FieldRule | None = None
     terms: FieldRule | None = None
+    organisational_unit: FieldRule | None = None
+    price_list: FieldRule | None = None
+    delivery_method: FieldRule | None = None
+    sales_person: FieldRule | None = None
     line_text: FieldRule | None = None
     further: dict[Code, FieldRule] = {}
     line_further: dict[Code, FieldRule] = {}
+
+    @property
+    def put_down_to(self) -> dict[str, FieldRule]:
+        """What documents are put down to by rule, by the name of each field."""
+        rules = ((name, getattr(self, name)) for name in PUT_DOWN_TO)
+        return {name: rule for name, rule in rules if rule is not None}
 
 
 class WarehouseRules(Value):

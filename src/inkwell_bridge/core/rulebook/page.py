@@ -22,8 +22,8 @@ here goes before what is said there, and a key with nothing behind it takes away
 **Conditions** (`only`, `when`) are expressions of the Common Expression Language, or a group of
 `all`, `any` or `none` with a list of them. **Fields** (`from`, and what stands in braces in a `template`) are
 expressions too. They see `order.number, channel, location, status, currency, country, customer_group, payment_terms,
-treatment, placed_on, paid_on, dispatched_on, link, total, tax_total, shipping_total, discount_total, paid_total,
-prices_include_tax, tags, attributes, lines, payments`,
+treatment, placed_on, paid_on, dispatched_on, link, shipping_method, total, tax_total, shipping_total, discount_total,
+paid_total, prices_include_tax, tags, attributes, lines, payments`,
 `buyer.email, tax_number, company, language, town, region, postcode, is_guest`, and in lines and dimensions
 `line.sku, barcode, title, product_type, nature, tax_class, location, unit, amount, properties`. Amounts are whole
 numbers of the minor unit: 19.99 GBP is 1999. Names and types are checked when a rulebook is written.

@@ -8,6 +8,7 @@ from typing import Any
 
 from inkwell_bridge.core.books import (
     PARTICULARS,
+    PUT_DOWN_TO,
     STEPS,
     AccountType,
     BooksCapabilities,
@@ -46,6 +47,7 @@ CAPABILITIES = BooksCapabilities(
     price_digits=4,
     warehouses=True,
     further_fields=True,
+    put_down_to=PUT_DOWN_TO,
     sale_accounts=(AccountType.INCOME, AccountType.LIABILITY),
 )
 _DIRECTORIES: dict[Directory, tuple[str, Callable[[mapping.Json], Item | Contact]]] = {

@@ -39,6 +39,8 @@ def reference(company: Json, names: Json) -> MasterData:
             "terms": _named(names["terms"]),
             "price_lists": _named(names.get("price_lists", [])),
             "units": _named(names.get("units", [])),
+            "delivery_methods": _named(names.get("delivery_ways", [])),
+            "sales_people": _named(names.get("sellers", [])),
             "currencies": names["currencies"],
             "periods": [
                 {name: period[name] for name in ("name", "first", "last", "open")} for period in names["periods"]

@@ -11,7 +11,8 @@ from inkwell_bridge.ends.erp.mapping import MEASURES, UNITS, Json
 # Fields that only some of the documents have: ours, and the ERP's word for it.
 _OWN = {"tax_point": "tax_point", "due_on": "due", "terms": "terms", "sales_order": "sales_order",
         "warehouse": "warehouse", "deliver_on": "deliver_on", "credits": "credits", "reason": "reason",
-        "supplier_number": "supplier_number", "purchase_order": "purchase_order"}  # fmt: skip
+        "organisational_unit": "unit", "price_list": "price_list", "delivery_method": "delivery_way",
+        "sales_person": "seller", "supplier_number": "supplier_number", "purchase_order": "purchase_order"}  # fmt: skip
 
 
 def to_words(document: BooksDocument) -> dict[str, Any]:

@@ -11,6 +11,7 @@ import httpx
 
 from inkwell_bridge.core.books import (
     PARTICULARS,
+    PUT_DOWN_TO,
     STEPS,
     BooksCapabilities,
     BooksDocument,
@@ -60,7 +61,7 @@ CAPABILITIES = BooksCapabilities(
     most_dimensions=3,
 )
 # Fields of our documents that the ledger has no place for: it keeps no stock, and no fields but its own.
-NO_PLACE = frozenset({"warehouse", "lot", "fields"})
+NO_PLACE = frozenset({"warehouse", "lot", "fields", *PUT_DOWN_TO})
 _STANDING = {"draft": Standing.DRAFT, "released": Standing.POSTED, "void": Standing.VOID}
 
 

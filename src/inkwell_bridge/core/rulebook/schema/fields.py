@@ -5,6 +5,7 @@ from __future__ import annotations
 from inkwell_bridge.core.rulebook.schema.shapes import group, keyed_by, offered, referred, table, text
 
 _FINDINGS = {"x-findings": ["RULE-E005", "RULE-E006"]}
+_PUT_DOWN = {"x-findings": ["CAN-E011", "REF-E012", "RULE-E005", "RULE-E006"]}
 _FURTHER = {"x-findings": ["CAN-E010", "RULE-E005", "RULE-E006"]}
 FIELDS = group(
     "Fields of the documents; the order's number, its link and our own reference stand there always.",
@@ -17,6 +18,23 @@ FIELDS = group(
             "Code of the payment terms.",
             examples=[{"from": "order.payment_terms", "table": {"30 days": "NET30"}, "default": "CASH"}],
             **_FINDINGS,
+        ),
+        "organisational_unit": referred(
+            "field", "Code of the organisational unit that a sale is put down to.",
+            examples=[{"from": "order.channel", "table": {"fair": "TRADE"}, "default": "RETAIL"}], **_PUT_DOWN,
+        ),
+        "price_list": referred(
+            "field", "Code of the price list that a sale was made by.",
+            examples=[{"from": "order.customer_group", "table": {"trade": "TRADE"}, "default": "RETAIL"}], **_PUT_DOWN,
+        ),
+        "delivery_method": referred(
+            "field", "Code of the way that the goods go.",
+            examples=[{"from": "order.shipping_method", "table": {"parcel": "PARCEL"}, "default": "COLLECT"}],
+            **_PUT_DOWN,
+        ),
+        "sales_person": referred(
+            "field", "Code of whoever sold it.", examples=[{"from": "order.channel", "table": {"fair": "IF"}}],
+            **_PUT_DOWN,
         ),
         "further": table(
             "Fields that the books keep beside their own, by their name there.", {"$ref": "#/$defs/field"},
