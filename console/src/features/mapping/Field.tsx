@@ -56,7 +56,7 @@ function Choice({ at, label, schema, value, otherwise }: Props) {
   const { set, remove, readOnly } = useRules();
   const first = plain(otherwise) || plain(schema.default);
   return (
-    <select aria-label={label} className="field" value={plain(value)} disabled={readOnly} onChange={(event) => (event.target.value ? set(at, event.target.value) : remove(at))}>
+    <select aria-label={label} className="field max-w-full" value={plain(value)} disabled={readOnly} onChange={(event) => (event.target.value ? set(at, event.target.value) : remove(at))}>
       <option value="">{first ? `${first} (unless said otherwise)` : "not said"}</option>
       {(schema.enum ?? []).map((one) => (
         <option key={one} value={one}>

@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { type FormEvent, useEffect, useState } from "react";
+import { type FormEvent, useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 
 import { writeRules } from "../../api/bridges";
@@ -11,8 +11,10 @@ import { Labelled, PageHead } from "../../parts/Labelled";
 import { Loading } from "../../parts/Loading";
 import { ProblemNote } from "../../parts/Problem";
 import { UnderWay } from "../../parts/UnderWay";
+import { useAskedWork } from "../../parts/useAskedWork";
 import { useTitle } from "../../parts/useTitle";
 import { useWorkspace } from "../../parts/useWorkspace";
+import { WorkList } from "../../parts/WorkList";
 import { counted, day } from "../../parts/words";
 import { Learnt } from "./Learnt";
 
@@ -40,7 +42,7 @@ export function ProposalPage() {
       <div className="grid items-start gap-5 lg:grid-cols-[18rem_1fr]">
         <div className="space-y-5">
           <Ask bridge={bridge} show={show} />
-          <Earlier proposals={past.data.items} shown={shown} show={show} />
+          <WorkList title="Proposals" works={past.data.items.map(listed)} shown={shown} show={show} />
         </div>
         {shown ? (
           <One key={shown} bridge={bridge} number={shown} />
@@ -98,44 +100,17 @@ function Ask({ bridge, show }: { bridge: string; show: (number: number) => void 
   );
 }
 
-function Earlier({ proposals, shown, show }: { proposals: ProposalHead[]; shown: number | null; show: (number: number) => void }) {
-  if (!proposals.length) return null;
-  return (
-    <section aria-labelledby="earlier" className="sheet">
-      <h2 id="earlier" className="mb-2 text-lg font-semibold">
-        Proposals
-      </h2>
-      <ul className="space-y-2">
-        {proposals.map((one) => (
-          <li key={one.id}>
-            <button type="button" className="link text-left" aria-current={one.id === shown} onClick={() => show(one.id)}>
-              {period(one)}
-            </button>
-            <span className="block text-sm text-faded">
-              {one.state === "ended" ? `explains ${one.explained} of ${one.examples}` : one.state}
-            </span>
-          </li>
-        ))}
-      </ul>
-    </section>
-  );
-}
-
 const period = (one: Pick<ProposalHead, "first" | "last">) => `${day(one.first)} to ${day(one.last)}`;
+
+const listed = (one: ProposalHead) => ({
+  id: one.id,
+  name: period(one),
+  said: one.state === "ended" ? `explains ${one.explained} of ${one.examples}` : one.state,
+});
 
 function One({ bridge, number }: { bridge: string; number: number }) {
   const { slug } = useWorkspace();
-  const queries = useQueryClient();
-  const found = useQuery(proposalQuery(slug, number));
-  const cancelling = useMutation({
-    mutationFn: () => cancelProposal(slug, number),
-    onSuccess: () => queries.invalidateQueries({ queryKey: [slug] }),
-  });
-  const state = found.data?.state;
-  // The list beside it says how each ended.
-  useEffect(() => {
-    if (state) void queries.invalidateQueries({ queryKey: proposalsQuery(slug, bridge).queryKey });
-  }, [queries, slug, bridge, state]);
+  const { work: found, cancelling } = useAskedWork(proposalQuery(slug, number), proposalsQuery(slug, bridge).queryKey, () => cancelProposal(slug, number));
   if (found.isPending) return <Loading what="the proposal" lines={6} />;
   if (found.isError) return <ProblemNote error={found.error} again={() => void found.refetch()} />;
   const one = found.data;

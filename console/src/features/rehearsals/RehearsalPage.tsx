@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { type FormEvent, useEffect, useState } from "react";
+import { type FormEvent, useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 
 import { rulesVersionsQuery } from "../../api/bridges";
@@ -10,8 +10,10 @@ import { Labelled, PageHead } from "../../parts/Labelled";
 import { Loading } from "../../parts/Loading";
 import { ProblemNote } from "../../parts/Problem";
 import { UnderWay } from "../../parts/UnderWay";
+import { useAskedWork } from "../../parts/useAskedWork";
 import { useTitle } from "../../parts/useTitle";
 import { useWorkspace } from "../../parts/useWorkspace";
+import { WorkList } from "../../parts/WorkList";
 import { counted, day } from "../../parts/words";
 import { ChangedDocuments } from "./ChangedDocuments";
 import { Coverage } from "./Coverage";
@@ -43,7 +45,7 @@ export function RehearsalPage() {
       <div className="grid items-start gap-5 lg:grid-cols-[18rem_1fr]">
         <div className="space-y-5">
           <Ask bridge={bridge} versions={versions.data?.items ?? []} show={show} />
-          <Earlier rehearsals={past.data?.items ?? []} shown={shown} show={show} />
+          <WorkList title="Rehearsals" works={(past.data?.items ?? []).map(listed)} shown={shown} show={show} />
         </div>
         {shown ? (
           <One key={shown} bridge={bridge} number={shown} />
@@ -102,44 +104,17 @@ function Ask({ bridge, versions, show }: { bridge: string; versions: RulebookHea
   );
 }
 
-function Earlier({ rehearsals, shown, show }: { rehearsals: RehearsalHead[]; shown: number | null; show: (number: number) => void }) {
-  if (!rehearsals.length) return null;
-  return (
-    <section aria-labelledby="earlier" className="sheet">
-      <h2 id="earlier" className="mb-2 text-lg font-semibold">
-        Rehearsals
-      </h2>
-      <ul className="space-y-2">
-        {rehearsals.map((one) => (
-          <li key={one.id}>
-            <button type="button" className="link text-left" aria-current={one.id === shown} onClick={() => show(one.id)}>
-              Version {one.rulebook}, {period(one)}
-            </button>
-            <span className="block text-sm text-faded">
-              {one.state === "ended" ? `${counted(one.changed, "change")} in ${counted(one.done, "document")}` : one.state}
-            </span>
-          </li>
-        ))}
-      </ul>
-    </section>
-  );
-}
-
 const period = (one: Pick<RehearsalHead, "first" | "last">) => `${day(one.first)} to ${day(one.last)}`;
+
+const listed = (one: RehearsalHead) => ({
+  id: one.id,
+  name: `Version ${one.rulebook}, ${period(one)}`,
+  said: one.state === "ended" ? `${counted(one.changed, "change")} in ${counted(one.done, "document")}` : one.state,
+});
 
 function One({ bridge, number }: { bridge: string; number: number }) {
   const { slug } = useWorkspace();
-  const queries = useQueryClient();
-  const found = useQuery(rehearsalQuery(slug, number));
-  const cancelling = useMutation({
-    mutationFn: () => cancelRehearsal(slug, number),
-    onSuccess: () => queries.invalidateQueries({ queryKey: [slug] }),
-  });
-  const state = found.data?.state;
-  // The list beside it says how each ended.
-  useEffect(() => {
-    if (state) void queries.invalidateQueries({ queryKey: rehearsalsQuery(slug, bridge).queryKey });
-  }, [queries, slug, bridge, state]);
+  const { work: found, cancelling } = useAskedWork(rehearsalQuery(slug, number), rehearsalsQuery(slug, bridge).queryKey, () => cancelRehearsal(slug, number));
   if (found.isPending) return <Loading what="the rehearsal" lines={6} />;
   if (found.isError) return <ProblemNote error={found.error} again={() => void found.refetch()} />;
   const one = found.data;
