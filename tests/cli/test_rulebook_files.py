@@ -267,3 +267,37 @@ def test_a_table_that_is_none_is_told(folder: Path, text: str, told: str) -> Non
     (folder / "links.csv").write_text(text, "utf-8")
     said = inkwell("plan", folder / "order.json", *known(folder), "--links", folder / "links.csv", status=5)
     assert told in said
+
+
+@pytest.mark.parametrize(("content", "said"), [
+    (b"\xff\xfe", "is not a text file in UTF-8"),
+    (b"\n{", "examples.jsonl, line 2 is no JSON"),
+    (b"[1]\n", "examples.jsonl, line 1: expected an object with kind (orders or books)"),
+    (b'{"kind": "orders", "document": {"id": 1}}\n', "examples.jsonl, line 1"),
+    (b"\n", "None of the orders has a document in the books, so there is nothing to learn from"),
+])  # fmt: skip
+def test_examples_that_teach_nothing_are_named(folder: Path, content: bytes, said: str) -> None:
+    """With the file and the line; nothing is written."""
+    (folder / "examples.jsonl").write_bytes(content)
+    rules = folder / "learnt.yaml"
+    told = inkwell("rulebook", "propose", folder / "examples.jsonl", "--reference", folder / "books.json",
+                   "--write", rules, status=5)  # fmt: skip
+    assert said in told
+    assert not rules.exists()
+
+
+def test_rules_are_learnt_from_a_file_with_no_order_named(folder: Path) -> None:
+    """A record that names no order is put with the one whose number it bears; one order is a rule where that is
+    enough."""
+    sold = order(CASES["a gift card and a card"]["order"])
+    line = {"kind": "goods", "line_reference": "typed", "text": "By hand", "account": "4000", "quantity": "1",
+            "unit_price": "10.00", "net": "10.00", "tax_code": "S20", "tax": "2.00"}  # fmt: skip
+    document = {"role": "invoice", "external_reference": "typed", "order_number": sold.number, "date": "2026-10-05",
+                "currency": "GBP", "lines": [line]}  # fmt: skip
+    record = {"id": "1", "number": "SI-1", "standing": "posted", "document": document}
+    lines = [{"kind": "orders", "document": sold.as_json()}, {"kind": "books", "record": record}]
+    (folder / "examples.jsonl").write_text("\n".join(json.dumps(one) for one in lines), "utf-8")
+    told = inkwell("rulebook", "propose", folder / "examples.jsonl", "--reference", folder / "books.json",
+                   "--time-zone", "Europe/London", "--country", "GB")  # fmt: skip
+    assert "The rules explain 1 of 1 orders." in told
+    assert "/tax_codes/by_class/standard" in told

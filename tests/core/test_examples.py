@@ -288,6 +288,25 @@ def test_what_documents_are_put_down_to_is_learnt() -> None:
     ]
 
 
+def test_hostile_names_make_rules_that_can_be_read() -> None:
+    """Quotes, line ends and signs of YAML in names of the shop; a name that is too long for a rule teaches none."""
+    odd = 'fair"\n\\: {x} # no'
+    examples = []
+    for number in range(1, 10):
+        channel = odd if number in (4, 5, 6) else "x" * 900 if number > 6 else "web shop"
+        account = "4010" if number in (4, 5, 6) else "4000"
+        lines = [typed_line("15.00", "3.00", account), typed_line("2.50", "0.50", "4100")]
+        third = number % 3 == 0
+        there = invoice(f"MW-{number}", lines, **({"role": "cash sale"} if third else {}))
+        sold = two_skeins(number, channel=channel, customer_group=odd if third else "")
+        examples.append(Example(order=sold, records=(there,)))
+    found = proposed(examples)
+    rules = read(found.text)[0].for_orders
+    assert rules.accounts.sales.by_channel == {odd: "4010"}
+    assert rules.orders.instead[0].when.expression.startswith("order.customer_group == ")
+    assert found.explained == 9
+
+
 def test_everybody_on_one_contact_and_dimensions_by_what_tells_them() -> None:
     """All stand on WEB-HOUSE; goods are reported under the channel they were sold by."""
     examples = []

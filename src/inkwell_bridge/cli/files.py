@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from pathlib import Path
 
 import click
@@ -29,5 +30,20 @@ def text_of(file: Path, *, encoding: str = "utf-8") -> str:
         raise NotRight(f"{file} has more than {LARGEST_FILE:,} bytes.")
     try:
         return file.read_text(encoding)
+    except UnicodeDecodeError as error:
+        raise NotRight(f"{file} is not a text file in UTF-8.") from error
+
+
+def lines_of(file: Path) -> Iterator[tuple[str, str]]:
+    """The lines of a file of JSON Lines that say anything, each with its place.
+
+    Raises:
+        NotRight: it is no text in UTF-8.
+    """
+    try:
+        with file.open(encoding="utf-8") as lines:
+            for number, line in enumerate(lines, start=1):
+                if line.strip():
+                    yield f"{file.name}, line {number}", line
     except UnicodeDecodeError as error:
         raise NotRight(f"{file} is not a text file in UTF-8.") from error

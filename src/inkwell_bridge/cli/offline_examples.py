@@ -8,7 +8,7 @@ from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import Any
 
-from inkwell_bridge.cli.files import NotRight
+from inkwell_bridge.cli.files import NotRight, lines_of
 from inkwell_bridge.cli.offline import capabilities_of, document_in
 from inkwell_bridge.core.books import BooksRecord, MasterData
 from inkwell_bridge.core.commerce import Order, SourceKind
@@ -67,19 +67,15 @@ def _examples(files: Sequence[Path], reference: MasterData) -> list[Example]:
 
 def _lines(files: Sequence[Path]) -> Iterator[tuple[str, dict[str, Any]]]:
     for file in files:
-        with file.open(encoding="utf-8") as lines:
-            for number, line in enumerate(lines, start=1):
-                place = f"{file.name}, line {number}"
-                if not line.strip():
-                    continue
-                try:
-                    said = json.loads(line)
-                except (ValueError, RecursionError) as error:
-                    raise NotRight(f"{place} is no JSON: {error}. Write the file with: inkwell rulebooks propose "
-                                   "--examples") from error  # fmt: skip
-                if not isinstance(said, dict) or "kind" not in said:
-                    raise NotRight(f"{place}: expected an object with kind (orders or books).")
-                yield place, said
+        for place, line in lines_of(file):
+            try:
+                said = json.loads(line)
+            except (ValueError, RecursionError) as error:
+                hint = "Write the file with: inkwell rulebooks propose --examples"
+                raise NotRight(f"{place} is no JSON: {error}. {hint}") from error
+            if not isinstance(said, dict) or "kind" not in said:
+                raise NotRight(f"{place}: expected an object with kind (orders or books).")
+            yield place, said
 
 
 def _read(shape: type[Any], said: Any, place: str) -> Any:

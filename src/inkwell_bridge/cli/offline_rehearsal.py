@@ -8,7 +8,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
-from inkwell_bridge.cli.files import NotRight
+from inkwell_bridge.cli.files import NotRight, lines_of
 from inkwell_bridge.cli.offline import linked_items, with_articles
 from inkwell_bridge.core.commerce import Order, Refund, SourceKind
 from inkwell_bridge.core.coverage import Coverage, MetValue, Suggestion, suggestion
@@ -53,10 +53,8 @@ class Documents:
 
     def _lines(self) -> Iterator[tuple[str, str, Any]]:
         for file in self._files:
-            with file.open(encoding="utf-8") as lines:
-                for number, line in enumerate(lines, start=1):
-                    if line.strip():
-                        yield f"{file.name}, line {number}", *_line(line, f"{file.name}, line {number}")
+            for place, line in lines_of(file):
+                yield place, *_line(line, place)
 
 
 def _line(line: str, place: str) -> tuple[str, Any]:

@@ -15,14 +15,19 @@ from __future__ import annotations
 
 from collections import Counter, defaultdict
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from itertools import combinations
+from itertools import combinations, islice
 from typing import NamedTuple
 
 Key = tuple[str, ...]
 _MOST_TABLES = 5
 _MOST_ROUNDS = 20
-_MOST_CLAUSES = 500
+_MOST_CLAUSES = 200
 _MOST_DEFAULTS = 4
+# Beyond these an order of a thousand lines, or a hostile one, would keep whoever learns for hours: what was found until
+# then is used. Counted, and not timed, so that the same examples give the same list on every machine.
+MOST_OBSERVATIONS = 30_000
+MOST_STEPS = 40_000_000
+LONGEST_VALUE = 120
 # Clauses of a cost come before each other by what they hang on; that never outweighs an example.
 _UNIT = 1_000
 
@@ -89,13 +94,16 @@ class _Table(NamedTuple):
 def learn(observations: Iterable[Observation], form: Form, *, least: int = 2) -> DecisionList:
     """The list that explains the most observations with the fewest clauses."""
     names = (*form.tables, (form.last,) if form.last else Key())
-    groups = _grouped(observations, names, form.last, least)
+    groups = _grouped(islice(observations, MOST_OBSERVATIONS), names, form.last, least)
+    steps = MOST_STEPS
     if not groups:
         return DecisionList()
     starts = _likeliest(groups) if not form.last else [""]
     best: tuple[int, list[_Table]] | None = None
     found: dict[tuple[int, ...], list[_Table]] = {}
     for chosen in _choices(form):
+        if steps < 0:
+            break
         # The default, or the table that is asked last, is always there.
         places = (*chosen, len(form.tables))
         fewer = _merged(groups, places)
@@ -107,6 +115,9 @@ def learn(observations: Iterable[Observation], form: Form, *, least: int = 2) ->
                 found[chosen] = without_gain
                 continue
         cost, found[chosen] = _least(fewer, empty, starts)
+        # A clause is found by going over all groups once, from each start.
+        clauses = sum(len(table.answers) for table in found[chosen])
+        steps -= (clauses + 2) * len(fewer) * len(empty) * len(starts)
         if best is None or cost < best[0]:
             best = cost, found[chosen]
     assert best is not None, "a list without tables is among the choices"
@@ -139,7 +150,11 @@ def _grouped(observations: Iterable[Observation], tables: Sequence[Key], last: s
     for one in every:
         for name in names:
             met[name, one.facts.get(name, "")].add(one.example)
-    often = {key for key, found in met.items() if key[1] and (len(found) >= least or key[0] == last)}
+    often = {
+        key
+        for key, found in met.items()
+        if key[1] and len(key[1]) <= LONGEST_VALUE and (len(found) >= least or key[0] == last)
+    }
     grouped: dict[tuple[tuple[Key | None, ...], str], set[int]] = defaultdict(set)
     for one in every:
         facts = {name: value for name in names if (name, value := one.facts.get(name, "")) in often}

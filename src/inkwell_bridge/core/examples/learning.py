@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections import Counter
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from itertools import combinations
@@ -330,7 +331,8 @@ def _condition(clause: Clause) -> str:
 
 def _quoted(text: str) -> str:
     """A text in an expression (Common Expression Language: string literals)."""
-    return '"' + text.replace("\\", "\\\\").replace('"', '\\"') + '"'
+    # JSON's escapes are among those of CEL.
+    return json.dumps(text, ensure_ascii=False)
 
 
 def _named(clause: Clause) -> str:

@@ -54,6 +54,8 @@ def start(bridge: Bridge, person: Person, number: str, version: RulebookVersion 
     there = Crossing.objects.filter(workspace=bridge.workspace_id, bridge=bridge, kind=BY_NUMBER, number=number)
     if any(document.begun for crossing in there for document in crossing.documents.all()):
         raise CannotSend(f"{number} is in the books already, as its page shows.")
+    if any(crossing.state == CrossingState.WAITING for crossing in there):
+        raise CannotSend(f"{number} is on its way to the books already.")
     return runs.start_trial(bridge, person, number, version)
 
 

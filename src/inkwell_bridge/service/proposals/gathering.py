@@ -20,12 +20,15 @@ from inkwell_bridge.ends.contract import BooksEnd, SalesEnd
 from inkwell_bridge.ends.errors import Misstated, NotOffered, Refused
 from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.carriage.articles import articles_for
+from inkwell_bridge.service.carriage.snapshots import fit_to_keep
 from inkwell_bridge.service.connections.ends import books_end, sales_end
 from inkwell_bridge.service.links.between import Between
 from inkwell_bridge.service.reference.entries import known_of
 
 # The first so many orders of a period show what is done; all of them are held in memory at once.
 MOST_ORDERS = 3_000
+# Pages come by the day of the last change, so those after the period may hold one of it still.
+MOST_PAGES = 2_000
 # Of documents that bear no order's number so many are looked through for amount, day and customer.
 MOST_LISTED = 5_000
 CHUNK = 50
@@ -61,13 +64,13 @@ class Gathering:
         since = datetime.combine(self._first, time(), self._zone)
         found: dict[str, Order] = {}
         page: str | None = None
-        while len(found) < MOST_ORDERS:
+        for _ in range(MOST_PAGES):
             answer = shop.documents(SourceKind.ORDERS, changed_since=since, page=page)
-            for fetched in answer.documents:
+            for fetched in map(fit_to_keep, answer.documents):
                 # What cannot be understood teaches nothing; a run would hold it with its reason.
                 if isinstance(fetched.document, Order) and self._is_within(fetched.document):
                     found[fetched.id] = fetched.document
-            if answer.next is None or answer.next == page:
+            if answer.next is None or answer.next == page or len(found) >= MOST_ORDERS:
                 break
             page = answer.next
             self._go_on(0)
