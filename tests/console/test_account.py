@@ -152,6 +152,8 @@ def test_a_forgotten_password_in_the_browser(visitor: Page, in_earnest: Stack, m
     in_earnest.administer("open_workspace", "loom", "--name", "Loom", "--owner", email, given=f"{PASSWORD}\n")
     visitor.goto("/")
     visitor.get_by_role("link", name="Forgotten your password?").click()
+    # Both pages ask for an e-mail: it is the second that is meant.
+    expect(visitor.get_by_text("We mail you a link")).to_be_visible()
     visitor.get_by_label("E-mail").fill(email)
     assert violations(visitor) == []
     visitor.get_by_role("button", name="Send the link").click()
