@@ -38,7 +38,7 @@ def rules_in(proposal: Proposal) -> dict[str, tuple[str, int | None, int]]:
 
 
 @given(st.integers(0, 100_000))
-@settings(max_examples=12, deadline=None)
+@settings(max_examples=12, deadline=None, derandomize=True)
 def test_the_rules_that_somebody_followed_are_found(seed: int) -> None:
     """Of any rules of the family, and the month that they make: rules that make the same month, byte for byte.
 
@@ -56,7 +56,7 @@ def test_the_rules_that_somebody_followed_are_found(seed: int) -> None:
 
 
 @given(st.integers(0, 100_000))
-@settings(max_examples=12, deadline=None)
+@settings(max_examples=12, deadline=None, derandomize=True)
 def test_mistakes_are_named_and_teach_nothing(seed: int) -> None:
     """Of 200 documents ten have a line on a wrong account: these ten are told, and the rules are as without them.
 
