@@ -2,13 +2,21 @@
 
 from __future__ import annotations
 
-from typing import ClassVar, Self
+from collections.abc import Callable
+from typing import Any, ClassVar, Self, TypeVar
 
+import structlog
 from django.conf import settings
-from django.db import models
+from django.db import InterfaceError, OperationalError, models
 from django.utils import timezone
 
+from inkwell_bridge.ends.errors import EndError
+from inkwell_bridge.service.later import TryLater, after_pause
+from inkwell_bridge.service.refusal import Refusal
 from inkwell_bridge.service.tenancy import WorkspaceOwned
+from inkwell_bridge.service.vault import Unreadable
+
+log = structlog.get_logger("inkwell.jobs")
 
 
 class WorkState(models.TextChoices):
@@ -53,3 +61,47 @@ class AskedWork(WorkspaceOwned):
     def fail(self, why: str) -> None:
         """End it for a reason."""
         self.while_active.update(state=WorkState.FAILED, trouble=why, ended_at=timezone.now())
+
+
+Work = TypeVar("Work", bound=AskedWork)
+
+
+class AlreadyUnderWay(Refusal):
+    """One of the same bridge is under way; ``what`` is its name among the members of the problem."""
+
+    what = "work"
+
+    def __init__(self, text: str, running: int) -> None:
+        self.hint = f"Wait for it, or cancel {self.what} {running}."
+        self._running = running
+        super().__init__(text)
+
+    def members(self) -> dict[str, Any]:
+        """Which one."""
+        return {self.what: self._running}
+
+
+def forget_old(rows: models.QuerySet[Work], *, keep: int) -> None:
+    """Delete all but the newest of these rows, and those that still go on."""
+    old = list(rows.order_by("-pk").values_list("pk", flat=True)[keep:])
+    rows.model.objects.filter(pk__in=old).exclude(state__in=ACTIVE).delete()
+
+
+def see_through(found: Work, work: Callable[[Work], None], *, in_words: Callable[[Exception], str]) -> None:
+    """Do the work of one row, in its job; what stops it ends the row with the reason.
+
+    ``in_words`` says what an end's error means here.
+
+    Raises:
+        TryLater: the database went away; the work is begun again.
+    """
+    try:
+        work(found)
+    except (OperationalError, InterfaceError) as error:
+        raise TryLater("The database went away.", after_pause(0)) from error
+    except (EndError, Unreadable) as error:
+        found.fail(in_words(error))
+    except Exception:
+        # At the rim nothing may vanish: whoever waits for it hears that it ended.
+        log.exception("work.failed", of=type(found).__name__, workspace=found.workspace_id, row=found.pk)
+        found.fail("Inkwell Bridge itself failed on this; its log names the failure.")

@@ -21,6 +21,7 @@ from inkwell_bridge.service.api.fields import Strict, TimeZoneField
 from inkwell_bridge.service.api.read_only import ReadOnlySerializer
 from inkwell_bridge.service.bridges.lanes import lane_names, switch
 from inkwell_bridge.service.bridges.models import Bridge, Lane, RulebookVersion, Timetable
+from inkwell_bridge.service.bridges.rules import in_force, newest_version
 from inkwell_bridge.service.bridges.timetables import remove_timetable, set_timetable
 from inkwell_bridge.service.connections.models import Connection
 from inkwell_bridge.service.people.models import Company
@@ -153,6 +154,17 @@ class OneBridge(InWorkspace):
         """The bridge named in the address."""
         found: Bridge = self.named(WITH_PARTS, "bridge", self.kwargs["bridge"])
         return found
+
+    def version(self, bridge: Bridge, number: int | None) -> RulebookVersion | None:
+        """The version of its rules with that number; nothing where none is named."""
+        if number is None:
+            return None
+        found: RulebookVersion = self.numbered(bridge.rulebooks.all(), "version", number, field="number")
+        return found
+
+    def version_to_try(self, bridge: Bridge, number: int | None) -> RulebookVersion | None:
+        """The same; without a number the one in force, else the newest. Nothing where there are no rules."""
+        return self.version(bridge, number) or in_force(bridge) or newest_version(bridge)
 
 
 class BridgeChangeSerializer(Strict, serializers.ModelSerializer[Bridge]):

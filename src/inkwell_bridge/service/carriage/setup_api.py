@@ -14,7 +14,7 @@ from inkwell_bridge.service.api.access import InWorkspace
 from inkwell_bridge.service.api.findings import FindingSerializer
 from inkwell_bridge.service.api.outward import asks_outside
 from inkwell_bridge.service.bridges.api import OneBridge
-from inkwell_bridge.service.bridges.rules import in_force, newest_version, unsaved
+from inkwell_bridge.service.bridges.rules import unsaved
 from inkwell_bridge.service.carriage import adoption, checklist, making, runs, trying
 from inkwell_bridge.service.carriage.crossings_api import CrossingSerializer
 from inkwell_bridge.service.carriage.models import Crossing
@@ -123,13 +123,7 @@ class TryView(OneBridge):
         given.is_valid(raise_exception=True)
         found, number = self.bridge(), given.validated_data.get("rulebook")
         text = given.validated_data.get("text")
-        version = (
-            unsaved(found, text)
-            if text is not None
-            else (in_force(found) or newest_version(found))
-            if number is None
-            else self.numbered(found.rulebooks.all(), "version", number, field="number")
-        )
+        version = unsaved(found, text) if text is not None else self.version_to_try(found, number)
         return Response(TriedSerializer(trying.try_order(found, given.validated_data["number"], version)).data)
 
 

@@ -12,7 +12,6 @@ from rest_framework.response import Response
 from inkwell_bridge.service.api.access import InWorkspace
 from inkwell_bridge.service.api.fields import Strict
 from inkwell_bridge.service.bridges.api import OneBridge
-from inkwell_bridge.service.bridges.rules import in_force, newest_version
 from inkwell_bridge.service.carriage import trials
 from inkwell_bridge.service.carriage.crossings_api import CrossingSerializer
 from inkwell_bridge.service.carriage.models import Crossing
@@ -38,11 +37,7 @@ class TrialsView(OneBridge):
         given = TrialRequestSerializer(data=request.data)
         given.is_valid(raise_exception=True)
         found, number = self.bridge(), given.validated_data.get("rulebook")
-        version = (
-            in_force(found) or newest_version(found)
-            if number is None
-            else self.numbered(found.rulebooks.all(), "version", number, field="number")
-        )
+        version = self.version_to_try(found, number)
         run = trials.start(found, self.person, given.validated_data["number"], version)
         return Response(RunSerializer(run).data, status=status.HTTP_201_CREATED)
 

@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 from datetime import date
-from typing import Any
 
 from django.db import IntegrityError, transaction
 from django.utils import timezone
 
 from inkwell_bridge.core.books import BooksCapabilities, Role
 from inkwell_bridge.service import queue
-from inkwell_bridge.service.asked_work import ACTIVE
+from inkwell_bridge.service.asked_work import ACTIVE, AlreadyUnderWay, forget_old
 from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.connections.ends import dialect_of
 from inkwell_bridge.service.people.models import Person
@@ -30,19 +29,11 @@ class CannotPropose(Refusal):
     hint = "Rules are learnt where the books take invoices, sales orders or cash sales."
 
 
-class AlreadyProposing(Refusal):
+class AlreadyProposing(AlreadyUnderWay):
     """One of the same bridge is under way."""
 
     code = "already-proposing"
-
-    def __init__(self, text: str, running: int) -> None:
-        self.hint = f"Wait for it, or cancel proposal {running}."
-        self._running = running
-        super().__init__(text)
-
-    def members(self) -> dict[str, Any]:
-        """Which one."""
-        return {"proposal": self._running}
+    what = "proposal"
 
 
 def ask(bridge: Bridge, person: Person, *, first: date, last: date, least: int) -> Proposal:
@@ -65,9 +56,7 @@ def ask(bridge: Bridge, person: Person, *, first: date, last: date, least: int) 
             queue.defer(queue.PROPOSE, [queue.Call(arguments=arguments, lock=f"proposing:{bridge.pk}")])
             record(bridge.workspace, person, "rulebook.proposed", bridge.slug, first=first.isoformat(),
                    last=last.isoformat())  # fmt: skip
-            of_bridge = Proposal.objects.filter(workspace=bridge.workspace_id, bridge=bridge).order_by("-pk")
-            old = list(of_bridge.values_list("pk", flat=True)[MOST_KEPT:])
-            Proposal.objects.filter(pk__in=old).exclude(state__in=ACTIVE).delete()
+            forget_old(Proposal.objects.filter(workspace=bridge.workspace_id, bridge=bridge), keep=MOST_KEPT)
             return proposal
     except IntegrityError:
         running = Proposal.objects.filter(bridge=bridge, state__in=ACTIVE).first()

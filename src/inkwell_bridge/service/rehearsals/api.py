@@ -18,7 +18,6 @@ from inkwell_bridge.service.api.access import InWorkspace
 from inkwell_bridge.service.api.fields import Strict, of_our_time
 from inkwell_bridge.service.api.read_only import ReadOnlySerializer
 from inkwell_bridge.service.bridges.api import OneBridge
-from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
 from inkwell_bridge.service.bridges.rules import in_force, newest_version
 from inkwell_bridge.service.people.roles import Role
 from inkwell_bridge.service.rehearsals import asking
@@ -197,20 +196,14 @@ class RehearsalsView(OneBridge, generics.ListAPIView[Rehearsal]):
         given = RehearsalRequestSerializer(data=request.data)
         given.is_valid(raise_exception=True)
         found, said = self.bridge(), given.validated_data
-        rulebook = self._version(found, said.get("rulebook")) or newest_version(found)
+        rulebook = self.version(found, said.get("rulebook")) or newest_version(found)
         if rulebook is None:
             raise asking.CannotRehearse(f"{found.name} has no rulebook yet.")
-        since = (self._version(found, said.get("since")) or in_force(found)) if said["compare"] else None
+        since = (self.version(found, said.get("since")) or in_force(found)) if said["compare"] else None
         rehearsal = asking.ask(
             found, self.person, rulebook=rulebook, since=since, first=said["first"], last=said["last"]
         )
         return Response(RehearsalSerializer(rehearsal).data, status=status.HTTP_202_ACCEPTED)
-
-    def _version(self, bridge: Bridge, number: int | None) -> RulebookVersion | None:
-        if number is None:
-            return None
-        found: RulebookVersion = self.numbered(bridge.rulebooks.all(), "version", number, field="number")
-        return found
 
 
 class OneRehearsal(InWorkspace):

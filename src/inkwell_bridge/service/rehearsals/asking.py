@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 from datetime import date
-from typing import Any
 
 from django.db import IntegrityError, transaction
 from django.utils import timezone
 
 from inkwell_bridge.service import queue
-from inkwell_bridge.service.asked_work import ACTIVE
+from inkwell_bridge.service.asked_work import ACTIVE, AlreadyUnderWay, forget_old
 from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
 from inkwell_bridge.service.bridges.rules import parsed
 from inkwell_bridge.service.people.models import Person
@@ -28,19 +27,11 @@ class CannotRehearse(Refusal):
     hint = "Write a rulebook that says what orders become, as a draft or in force."
 
 
-class AlreadyRehearsing(Refusal):
+class AlreadyRehearsing(AlreadyUnderWay):
     """One of the same bridge is under way."""
 
     code = "already-rehearsing"
-
-    def __init__(self, text: str, running: int) -> None:
-        self.hint = f"Wait for it, or cancel rehearsal {running}."
-        self._running = running
-        super().__init__(text)
-
-    def members(self) -> dict[str, Any]:
-        """Which one."""
-        return {"rehearsal": self._running}
+    what = "rehearsal"
 
 
 def ask(
@@ -66,16 +57,10 @@ def ask(
             queue.defer(queue.REHEARSE, [queue.Call(arguments=arguments, lock=f"rehearsing:{bridge.pk}")])
             record(bridge.workspace, person, "rulebook.rehearsed", f"{bridge.slug} version {rulebook.number}",
                    first=first.isoformat(), last=last.isoformat())  # fmt: skip
-            _forget_old(bridge)
+            forget_old(Rehearsal.objects.filter(workspace=bridge.workspace_id, bridge=bridge), keep=MOST_KEPT)
             return rehearsal
     except IntegrityError:
         running = Rehearsal.objects.filter(bridge=bridge, state__in=ACTIVE).first()
         if running is None:
             return ask(bridge, person, rulebook=rulebook, since=since, first=first, last=last)
         raise AlreadyRehearsing(f"Rehearsal {running.pk} of {bridge.name} is under way.", running.pk) from None
-
-
-def _forget_old(bridge: Bridge) -> None:
-    of_bridge = Rehearsal.objects.filter(workspace=bridge.workspace_id, bridge=bridge).order_by("-pk")
-    old = list(of_bridge.values_list("pk", flat=True)[MOST_KEPT:])
-    Rehearsal.objects.filter(pk__in=old).exclude(state__in=ACTIVE).delete()

@@ -2,18 +2,13 @@
 
 from __future__ import annotations
 
-import structlog
-from django.db import InterfaceError, OperationalError
 from procrastinate.contrib.django import app
 
-from inkwell_bridge.ends.errors import EndError
 from inkwell_bridge.service import queue
-from inkwell_bridge.service.later import RetryWhenAsked, TryLater, after_pause
+from inkwell_bridge.service.asked_work import see_through
+from inkwell_bridge.service.later import RetryWhenAsked
 from inkwell_bridge.service.rehearsals import working
 from inkwell_bridge.service.rehearsals.models import Rehearsal
-from inkwell_bridge.service.vault import Unreadable
-
-log = structlog.get_logger("inkwell.jobs")
 
 
 @app.task(name=queue.REHEARSE, queue=queue.READING, retry=RetryWhenAsked())
@@ -26,12 +21,4 @@ def rehearse(*, workspace_id: int, rehearsal_id: int) -> None:
     if found is None:
         # Forgotten since it was asked for.
         return
-    try:
-        working.work(found)
-    except (OperationalError, InterfaceError) as error:
-        raise TryLater("The database went away.", after_pause(0)) from error
-    except (EndError, Unreadable) as error:
-        found.fail(f"{found.bridge.books.name}: {error}")
-    except Exception:
-        log.exception("rehearsal.failed", workspace=workspace_id, rehearsal=rehearsal_id)
-        found.fail("Inkwell Bridge itself failed on this; its log names the failure.")
+    see_through(found, working.work, in_words=lambda error: f"{found.bridge.books.name}: {error}")
