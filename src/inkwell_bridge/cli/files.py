@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Iterator
+from itertools import chain
 from pathlib import Path
+from typing import Any
 
 import click
 
@@ -47,3 +50,28 @@ def lines_of(file: Path) -> Iterator[tuple[str, str]]:
                     yield f"{file.name}, line {number}", line
     except UnicodeDecodeError as error:
         raise NotRight(f"{file} is not a text file in UTF-8.") from error
+
+
+def json_line(line: str, place: str, *, made_by: str) -> Any:
+    """A line as JSON; ``made_by`` is the command that writes such files.
+
+    Raises:
+        NotRight: it is none.
+    """
+    try:
+        return json.loads(line)
+    except (ValueError, RecursionError) as error:
+        raise NotRight(f"{place} is no JSON: {error}. Make the file with: {made_by}") from error
+
+
+def write_chunks(chunks: Iterator[bytes], file: Path) -> int:
+    """Write what a call answers to a file; answers how many lines there are.
+
+    Nothing is written before the first of it has come: a refused call leaves no empty file.
+    """
+    began, count = next(chunks, b""), 0
+    with file.open("wb") as written:
+        for chunk in chain((began,), chunks):
+            count += chunk.count(b"\n")
+            written.write(chunk)
+    return count

@@ -109,8 +109,17 @@ Read = TypeVar("Read", bound=Value)
 
 def document_in(shape: type[Read], file: Path) -> Read:
     """A file as a value of that shape; what is wrong is said with its place."""
+    return value_of(shape, _json(file), file.name)
+
+
+def value_of(shape: type[Read], said: Any, place: str) -> Read:
+    """What a file says at a place, as a value of that shape.
+
+    Raises:
+        NotRight: it is none, with what was expected.
+    """
     try:
-        return shape.read(_json(file), file=file.name)
+        return shape.read(said, file=place)
     except DocumentInvalid as error:
         raise NotRight(str(error)) from error
 

@@ -2,17 +2,15 @@
 
 from __future__ import annotations
 
-import json
 from collections import defaultdict
 from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import Any
 
-from inkwell_bridge.cli.files import NotRight, lines_of
-from inkwell_bridge.cli.offline import capabilities_of, document_in
+from inkwell_bridge.cli.files import NotRight, json_line, lines_of
+from inkwell_bridge.cli.offline import capabilities_of, document_in, value_of
 from inkwell_bridge.core.books import BooksRecord, MasterData
 from inkwell_bridge.core.commerce import Order, SourceKind
-from inkwell_bridge.core.errors import DocumentInvalid
 from inkwell_bridge.core.examples import Example, NothingLearnt, Proposal, pair, propose
 from inkwell_bridge.core.planner import articles_of
 
@@ -43,10 +41,10 @@ def _examples(files: Sequence[Path], reference: MasterData) -> list[Example]:
     unnamed: list[BooksRecord] = []
     for place, line in _lines(files):
         if line["kind"] == SourceKind.ORDERS:
-            order = _read(Order, line.get("document"), place)
+            order = value_of(Order, line.get("document"), place)
             orders[order.id] = order
         elif line["kind"] == _BOOKS:
-            record = _read(BooksRecord, line.get("record"), place)
+            record = value_of(BooksRecord, line.get("record"), place)
             if (known := str(line.get("order") or "")) != "":
                 of_order[known].append(record)
                 contacts[known] = str(line.get("contact") or contacts.get(known, ""))
@@ -68,18 +66,7 @@ def _examples(files: Sequence[Path], reference: MasterData) -> list[Example]:
 def _lines(files: Sequence[Path]) -> Iterator[tuple[str, dict[str, Any]]]:
     for file in files:
         for place, line in lines_of(file):
-            try:
-                said = json.loads(line)
-            except (ValueError, RecursionError) as error:
-                hint = "Write the file with: inkwell rulebooks propose --examples"
-                raise NotRight(f"{place} is no JSON: {error}. {hint}") from error
+            said = json_line(line, place, made_by="inkwell rulebooks propose --examples")
             if not isinstance(said, dict) or "kind" not in said:
                 raise NotRight(f"{place}: expected an object with kind (orders or books).")
             yield place, said
-
-
-def _read(shape: type[Any], said: Any, place: str) -> Any:
-    try:
-        return shape.read(said, file=place)
-    except DocumentInvalid as error:
-        raise NotRight(str(error)) from error

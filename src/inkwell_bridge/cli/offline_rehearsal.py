@@ -2,17 +2,15 @@
 
 from __future__ import annotations
 
-import json
 from collections import defaultdict
 from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
-from inkwell_bridge.cli.files import NotRight, lines_of
-from inkwell_bridge.cli.offline import linked_items, with_articles
+from inkwell_bridge.cli.files import NotRight, json_line, lines_of
+from inkwell_bridge.cli.offline import linked_items, value_of, with_articles
 from inkwell_bridge.core.commerce import Order, Refund, SourceKind
 from inkwell_bridge.core.coverage import Coverage, MetValue, Suggestion, suggestion
-from inkwell_bridge.core.errors import DocumentInvalid
 from inkwell_bridge.core.findings import Finding
 from inkwell_bridge.core.planner import (
     LinkedItem,
@@ -37,13 +35,13 @@ class Documents:
         self._refunds: dict[str, list[Refund]] = defaultdict(list)
         for place, kind, document in self._lines():
             if kind == SourceKind.REFUNDS:
-                refund = _document(Refund, document, place)
+                refund = value_of(Refund, document, place)
                 self._refunds[refund.order_id].append(refund)
 
     def __iter__(self) -> Iterator[tuple[Order, Sequence[Refund]]]:
         for place, kind, document in self._lines():
             if kind == SourceKind.ORDERS:
-                order = _document(Order, document, place)
+                order = value_of(Order, document, place)
                 yield order, self._refunds.pop(order.id, ())
 
     @property
@@ -58,21 +56,11 @@ class Documents:
 
 
 def _line(line: str, place: str) -> tuple[str, Any]:
-    try:
-        said = json.loads(line)
-    except (ValueError, RecursionError) as error:
-        raise NotRight(f"{place} is no JSON: {error}. Export the file with: inkwell documents export") from error
+    said = json_line(line, place, made_by="inkwell documents export")
     if not isinstance(said, dict) or said.get("kind") not in _READ or "document" not in said:
         kinds = " or ".join(sorted(_READ))
         raise NotRight(f"{place}: expected an object with kind ({kinds}) and document.")
     return said["kind"], said["document"]
-
-
-def _document(shape: type[Any], document: Any, place: str) -> Any:
-    try:
-        return shape.read(document, file=place)
-    except DocumentInvalid as error:
-        raise NotRight(str(error)) from error
 
 
 class _Rules:

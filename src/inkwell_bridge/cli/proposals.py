@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from datetime import datetime
-from itertools import chain
 from pathlib import Path
 
 import click
@@ -12,7 +11,8 @@ import click
 from inkwell_bridge.cli import output
 from inkwell_bridge.cli.base import Service, failing_well, json_option, pass_service
 from inkwell_bridge.cli.exits import NEEDS_A_PERSON
-from inkwell_bridge.cli.rehearsals import followed, period
+from inkwell_bridge.cli.files import write_chunks
+from inkwell_bridge.cli.rehearsals import days, followed, period
 from inkwell_bridge.client import WorkspaceCalls
 from inkwell_bridge.client.errors import Conflict
 from inkwell_bridge.client.models import ExampleDiffers, LearntRule, Proposal
@@ -62,7 +62,8 @@ def propose(
             version = workspace.bridge(bridge).write_rulebook(found.text, note=note)
             output.say(f"Version {version.number} is kept as a draft. See what it does: inkwell rulebooks rehearse")
         if examples is not None:
-            _write_examples(workspace, found, examples)
+            write_chunks(iter(workspace.examples(found.id)), examples)
+            output.say(f"What was learnt from is written to {examples}.")
     if as_json:
         output.as_json(found)
     elif found.state == "ended":
@@ -76,9 +77,8 @@ def propose(
 def _asked(
     workspace: WorkspaceCalls, bridge: str, first: datetime | None, last: datetime | None, least: int
 ) -> Proposal:
-    begins, ends = first.date() if first else None, last.date() if last else None
     try:
-        return workspace.bridge(bridge).propose(first=begins, last=ends, least=least)
+        return workspace.bridge(bridge).propose(**days(first, last), least=least)
     except Conflict as conflict:
         running = (conflict.problem.model_extra or {}).get("proposal")
         if running is not None:
@@ -88,16 +88,6 @@ def _asked(
 
 def _ended(workspace: WorkspaceCalls, asked: Proposal, *, quiet: bool) -> Proposal:
     return followed(asked, workspace.proposal, workspace.cancel_proposal, "Proposal", "Learning", quiet=quiet)
-
-
-def _write_examples(workspace: WorkspaceCalls, found: Proposal, file: Path) -> None:
-    # Nothing is written before the first of it has come: a refused call leaves no empty file.
-    chunks = iter(workspace.examples(found.id))
-    began = next(chunks, b"")
-    with file.open("wb") as written:
-        for chunk in chain((began,), chunks):
-            written.write(chunk)
-    output.say(f"What was learnt from is written to {file}.")
 
 
 def write_rules(text: str, file: Path) -> None:

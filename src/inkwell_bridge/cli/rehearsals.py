@@ -4,8 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable, Sequence
-from datetime import datetime
-from itertools import chain
+from datetime import date, datetime
 from pathlib import Path
 from typing import Any, TypeVar
 
@@ -15,6 +14,7 @@ from rich.progress import BarColumn, MofNCompleteColumn, TextColumn, TimeElapsed
 from inkwell_bridge.cli import output
 from inkwell_bridge.cli.base import Service, failing_well, json_option, pass_service
 from inkwell_bridge.cli.exits import INTERRUPTED, NEEDS_A_PERSON
+from inkwell_bridge.cli.files import write_chunks
 from inkwell_bridge.client import WorkspaceCalls
 from inkwell_bridge.client.errors import Conflict
 from inkwell_bridge.client.models import (
@@ -35,6 +35,11 @@ _DAY = click.DateTime(formats=["%Y-%m-%d"])
 def period(command: Any) -> Any:
     command = click.option("--last", type=_DAY, help="The last day.")(command)
     return click.option("--first", type=_DAY, help="The first day; without days, the last whole month.")(command)
+
+
+def days(first: datetime | None, last: datetime | None) -> dict[str, date | None]:
+    """The days that were given, as a call takes them."""
+    return {"first": first.date() if first else None, "last": last.date() if last else None}
 
 
 @click.command("rehearse")
@@ -87,15 +92,8 @@ def export(service: Service, bridge: str, file: Path, first: datetime | None, la
     Example:
       inkwell documents export web-shop-to-uk-books october.jsonl --first 2026-10-01 --last 2026-10-31
     """
-    begins, ends = first.date() if first else None, last.date() if last else None
-    count = 0
-    # Nothing is written before the first of it has come: a refused call leaves no empty file.
-    chunks = iter(service.workspace().bridge(bridge).source_documents(first=begins, last=ends))
-    began = next(chunks, b"")
-    with file.open("wb") as written:
-        for chunk in chain((began,), chunks):
-            count += chunk.count(b"\n")
-            written.write(chunk)
+    chunks = service.workspace().bridge(bridge).source_documents(**days(first, last))
+    count = write_chunks(iter(chunks), file)
     output.say(f"{count} {'document' if count == 1 else 'documents'} written to {file}.")
 
 
@@ -141,9 +139,8 @@ def coverage(
 
 def _asked(workspace: WorkspaceCalls, bridge: str, *, first: datetime | None, last: datetime | None,
            **options: Any) -> Rehearsal:  # fmt: skip
-    begins, ends = first.date() if first else None, last.date() if last else None
     try:
-        return workspace.bridge(bridge).rehearse(**options, first=begins, last=ends)
+        return workspace.bridge(bridge).rehearse(**(options | days(first, last)))
     except Conflict as conflict:
         running = (conflict.problem.model_extra or {}).get("rehearsal")
         if running is not None:

@@ -89,9 +89,8 @@ class BridgeCalls:
         Without ``rulebook`` the newest version, without ``since`` the one in force; without ``compare`` coverage alone
         is asked for. Without days, the last whole month.
         """
-        given = {"rulebook": rulebook, "since": since, "first": first and first.isoformat(),
-                 "last": last and last.isoformat()}  # fmt: skip
-        body = {"compare": compare, **{name: value for name, value in given.items() if value is not None}}
+        named = {name: value for name, value in (("rulebook", rulebook), ("since", since)) if value is not None}
+        body = {"compare": compare, **named, **_days(first, last)}
         return self._transport.one(models.Rehearsal, "POST", f"{self._path}/rehearsals", body=body)
 
     def proposals(self) -> Iterator[models.ProposalHead]:
@@ -104,15 +103,13 @@ class BridgeCalls:
         Both ends are only read. ``least`` is how many examples a rule beside the usual one must have. Without days, of
         the last whole month.
         """
-        given = {"first": first and first.isoformat(), "last": last and last.isoformat()}
-        body = {"least": least, **{name: value for name, value in given.items() if value is not None}}
+        body = {"least": least, **_days(first, last)}
         return self._transport.one(models.Proposal, "POST", f"{self._path}/proposals", body=body)
 
     def source_documents(self, *, first: date | None = None, last: date | None = None) -> Iterator[bytes]:
         """Its source documents as they were last fetched, without people, as JSON Lines: ``kind`` and ``document`` in
         each; without days, of the last whole month."""
-        given = {"first": first and first.isoformat(), "last": last and last.isoformat()}
-        return self._transport.chunks(f"{self._path}/source-documents", query=given)
+        return self._transport.chunks(f"{self._path}/source-documents", query=_days(first, last))
 
     def configuration(self, *, links: bool = True) -> dict[str, Any]:
         """All that it was set up with, as one document (bridge-configuration-1); never a secret."""
@@ -204,3 +201,8 @@ class BridgeCalls:
     def links(self, kind: str) -> LinkCalls:
         """Calls about its links of a kind: products or customers."""
         return LinkCalls(self._transport, f"{self._path}/links/{kind}")
+
+
+def _days(first: date | None, last: date | None) -> dict[str, str]:
+    """A period as the service takes it; a day that is not named is left to the service."""
+    return {name: day.isoformat() for name, day in (("first", first), ("last", last)) if day is not None}

@@ -291,9 +291,9 @@ def _field(at: tuple[str, ...], observations: Sequence[Observation], asked: Mapp
     """The one field whose table says the most with the fewest lines; or the same value always."""
     best: tuple[int, str, DecisionList] | None = None
     for name in ("", *asked):
-        found = learn(observations, Form((), last=name))
         if name and not all(one.facts.get(name) for one in observations):
             continue
+        found = learn(observations, Form((), last=name))
         cost = 2 * len(found.exceptions) + len(found.clauses) + bool(found.default)
         if best is None or cost < best[0]:
             best = cost, name, found

@@ -45,7 +45,7 @@ class Observed:
     headers: dict[str, list[Observation]] = field(default_factory=lambda: defaultdict(list))
     numbered_by_shop: int = 0
     numbered: int = 0
-    unexplained: dict[int, list[str]] = field(default_factory=lambda: defaultdict(list))
+    unexplained: dict[int, list[str]] = field(default_factory=dict)
     fitting: int = 0
 
 
@@ -97,7 +97,7 @@ def _observe_lines(observed: Observed, number: int, example: Example, sale: Sale
     planned = next((one for one in plan.documents if isinstance(one, Sale)), None)
     if planned is None:
         wrong = next((one.text for one in plan.findings if one.level is Level.ERROR), "it comes to nothing")
-        observed.unexplained[number].append(wrong)
+        observed.unexplained[number] = [wrong]
         return
     order, said = example.order, example.order.as_json()
     reasons = {reason.target: reason for reason in plan.reasons}
@@ -145,26 +145,29 @@ def _observe_line(
 
 
 def _say_what_is_left(observed: Observed, number: int, wanted: Sequence[Wanted], found: Alignment) -> None:
-    left = observed.unexplained[number] if found.missing or found.unsure or found.surplus else []
-    missing = sum((wanted[place].line.net for place in found.missing), Decimal(0))
-    surplus = list(found.surplus)
+    surplus = found.surplus
     if len(surplus) == 1 and not found.missing and abs(surplus[0].net) <= _MOST_OF_ROUNDING:
         # What coins or the books' own sums leave, on a line of its own.
         observed.accounts["rounding"].append(Observation(number, {}, surplus[0].account))
-        surplus = []
-    for line in surplus:
-        left.append(f"a line of {line.net} on {line.account or 'no account'} that no amount of the order makes")
-    for place in found.missing[:3]:
-        left.append(f"{wanted[place].line.net} for '{wanted[place].line.text[:60]}' stands on no line")
-    if len(found.missing) > 3:
-        left.append(f"{missing} in all stands on no line")
+        surplus = ()
+    left = [
+        f"a line of {line.net} on {line.account or 'no account'} that no amount of the order makes" for line in surplus
+    ]
+    left += [
+        f"{wanted[place].line.net} for '{wanted[place].line.text[:60]}' stands on no line"
+        for place in found.missing[:_MOST_SAID]
+    ]
+    if len(found.missing) > _MOST_SAID:
+        left.append(f"{sum(wanted[place].line.net for place in found.missing)} in all stands on no line")
     if found.unsure:
         left.append("lines of one amount that cannot be told apart")
-    if not left:
-        observed.unexplained.pop(number, None)
+    if left:
+        observed.unexplained[number] = left
+    else:
         observed.fitting += 1
 
 
+_MOST_SAID = 3
 _MOST_OF_ROUNDING = Decimal("0.10")
 
 

@@ -73,27 +73,29 @@ def propose(
     if not sold:
         raise NothingLearnt("None of the orders has a document in the books, so there is nothing to learn from.")
 
+    orders = [example.order for example in examples]
+    statuses = {order.status for order in orders}
+    classes = {charge.tax_class for order in orders for charge in order.charges if charge.tax_class} or {"none"}
+    currencies = sorted({order.currency for order in orders} - {books.currency})
+    # Whatever the books keep: an order in another currency is looked at too, and told where it does not agree.
+    reading = books.model_copy(update={"currencies": tuple(currencies)})
+
     def bare(structure: Structure) -> PlanningContext:
-        orders = [example.order for example in examples]
-        classes = {charge.tax_class for order in orders for charge in order.charges if charge.tax_class}
-        rules = skeleton(structure, (order.status for order in orders), classes or {"none"})
-        currencies = sorted({order.currency for order in orders} - {books.currency})
-        # Whatever the books keep: an order in another currency is looked at too, and told where it does not agree.
-        reading = books.model_copy(update={"currencies": tuple(currencies)})
-        return PlanningContext(source=source, rulebook=rules, master_data=reading, capabilities=capabilities,
-                               time_zone=time_zone, country=country)  # fmt: skip
+        return PlanningContext(source=source, rulebook=skeleton(structure, statuses, classes), master_data=reading,
+                               capabilities=capabilities, time_zone=time_zone, country=country)  # fmt: skip
 
     structure = _best_structure(sold[:SAMPLE], bare)
-    observed = observe(examples, bare(structure))
+    context = bare(structure)
+    observed = observe(examples, context)
     advance(len(examples))
     learnt = rules_of(observed, examples, books, structure, least)
     if not any(rule.at[:2] == ("tax_codes", "by_class") and rule.value for rule in learnt):
         raise NothingLearnt(_why_nothing(observed, examples))
     rules = read(text_of(name, learnt, books, head=()))[0].for_orders
     # Who a document is made out to is found as orders come; here only what stands on it is compared.
-    anybody = rules.model_copy(update={"customers": skeleton(structure, (), ()).customers})
-    context = bare(structure).model_copy(update={"rulebook": anybody, "master_data": books})
-    exceptions = _exceptions(examples, context, advance)
+    anybody = rules.model_copy(update={"customers": context.rulebook.customers})
+    learnt_context = context.model_copy(update={"rulebook": anybody, "master_data": books})
+    exceptions = _exceptions(examples, learnt_context, advance)
     explained = len(examples) - len(exceptions)
     head = (
         f"Rules learnt from {len(examples)} orders and what the books hold for them: they explain {explained}.",

@@ -11,7 +11,7 @@ from decimal import Decimal
 
 from inkwell_bridge.core.books import CreditNote, Role
 from inkwell_bridge.core.commerce import Order, Refund
-from inkwell_bridge.core.expressions import ORDER, EvaluationContext, evaluation_of_order
+from inkwell_bridge.core.expressions import EvaluationContext, evaluation_of_order
 from inkwell_bridge.core.findings import Cause, Finding, blocking, source_error
 from inkwell_bridge.core.planner.conservation import charged, conserved, whole_tax
 from inkwell_bridge.core.planner.deposits import as_sale
@@ -21,7 +21,7 @@ from inkwell_bridge.core.planner.planning_context import PlanningContext
 from inkwell_bridge.core.planner.refund_as_order import as_order
 from inkwell_bridge.core.planner.refund_checks import check_refund
 from inkwell_bridge.core.planner.returns import Returns
-from inkwell_bridge.core.planner.sale import Wanted, ledger_role, put_down, wanted_of
+from inkwell_bridge.core.planner.sale import Wanted, ledger_role, put_down_to, wanted_of, why_put_down
 from inkwell_bridge.core.rulebook.taxes import TaxRules
 
 ZERO = Decimal(0)
@@ -95,8 +95,6 @@ def _credit_note(
     refund: Refund, order: Order, coded: Coded, wanted: Wanted, context: PlanningContext,
     evaluation: EvaluationContext,
 ) -> CreditNote:  # fmt: skip
-    # Put down to what its sale was: else a unit's turnover would never come down by what comes back.
-    put_down_to = {name: rule.of(ORDER, evaluation) for name, rule in context.rulebook.fields.put_down_to.items()}
     return CreditNote(
         external_reference=context.external_reference(refund.id, Role.CREDIT_NOTE),
         date=context.day(refund.refunded_at),
@@ -106,7 +104,8 @@ def _credit_note(
         lines=tuple(coded.lines.lines),
         credits=context.external_reference(order.id, ledger_role(wanted.role, context)),
         reason=refund.reason,
-        **put_down_to,
+        # As its sale was: else a unit's turnover would never come down by what comes back.
+        **put_down_to(context.rulebook.fields, evaluation),
     )
 
 
@@ -139,5 +138,5 @@ def _header_reasons(refund: Refund, note: CreditNote) -> tuple[Reason, ...]:
                text=f"The day of the refund: {note.date.isoformat()}."),
         Reason(target="/documents/0/credits", sources=("/order_id",), rule="planner:credits-the-sale",
                text=f"It reduces what order {note.order_number} became."),
-        *put_down(note, 0),
+        *why_put_down(note, 0),
     )  # fmt: skip

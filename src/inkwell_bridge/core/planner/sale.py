@@ -29,6 +29,7 @@ from inkwell_bridge.core.planner.moments import SOURCES, day_of
 from inkwell_bridge.core.planner.plan import Reason
 from inkwell_bridge.core.planner.planning_context import PlanningContext
 from inkwell_bridge.core.record import record
+from inkwell_bridge.core.rulebook.fields import FieldRules
 from inkwell_bridge.core.rulebook.orders import Follows, Instead
 
 Sale = Invoice | SalesOrder | CashSale
@@ -192,7 +193,7 @@ def _document(
         "currency": order.currency,
         "lines": tuple(lines),
         "fields": further(rules.fields.further, ORDER, evaluation),
-        **{name: rule.of(ORDER, evaluation) for name, rule in rules.fields.put_down_to.items()},
+        **put_down_to(rules.fields, evaluation),
     }
     if role is Role.SALES_ORDER:
         return SalesOrder(**base, warehouse=rules.warehouses.of(order.location))
@@ -239,10 +240,15 @@ def _header(
         rule="planner:order-number",
         text="The shop's own number, so that anyone can find the way back.",
     )
-    yield from put_down(document, index)
+    yield from why_put_down(document, index)
 
 
-def put_down(document: TradeDocument, index: int) -> Iterator[Reason]:
+def put_down_to(rules: FieldRules, evaluation: EvaluationContext) -> dict[str, str]:
+    """What a document is put down to by rule, by the name of each field."""
+    return {name: rule.of(ORDER, evaluation) for name, rule in rules.put_down_to.items()}
+
+
+def why_put_down(document: TradeDocument, index: int) -> Iterator[Reason]:
     """A reason for everything that a document is put down to."""
     for name in PUT_DOWN_TO:
         if code := getattr(document, name):
