@@ -209,6 +209,22 @@ def test_dates_terms_tenders_and_what_is_left_out() -> None:
     assert '  rounding: "8200"            # proposed: no example; by its name: Rounding' in found.text.splitlines()
 
 
+def test_where_few_kinds_have_anything_there_it_is_said_which() -> None:
+    """Ten of the web shop stand in the books; three each of three other channels do not: one rule, not three."""
+    examples = [
+        Example(order=two_skeins(number), records=(invoice(f"MW-{number}", [
+            typed_line("15.00", "3.00"), typed_line("2.50", "0.50", "4100")]),)) for number in range(1, 11)
+    ]  # fmt: skip
+    sold = [one.model_copy(update={"order": two_skeins(number, channel="web shop")}) for number, one in
+            enumerate(examples, start=1)]  # fmt: skip
+    others = [Example(order=two_skeins(20 + place, channel=("fair", "mill", "phone")[place % 3])) for place in range(9)]
+    found = proposed([*sold, *others])
+    told = rules_in(found)
+    assert told["/orders/only"] == ('order.channel == "web shop"', 10, 0)
+    assert "/orders/leave_out/0" not in told
+    assert (found.explained, found.examples) == (19, 19)
+
+
 def test_an_account_of_the_wrong_type_teaches_nothing() -> None:
     """Goods on a bank account are a mistake, however often: sales stay open, and the reason is told."""
     examples = [

@@ -126,6 +126,13 @@ def _crossing(observed: Observed, least: int) -> Iterator[Learnt]:
     yield Learnt(("orders", "statuses"), crossing, yes, no, note)
     among = [one for one in observed.statuses if one.facts["status"] in crossing]
     left_out = learn(among, Form(tuple((name,) for name in _OF_ORDERS)), least=least)
+    if left_out.default is not None and left_out.default.answer == "no":
+        # Few kinds of orders have anything there: it is shorter to say which.
+        some = [clause for clause in left_out.clauses if clause.answer == "yes"]
+        supported, contradicted = (sum(getattr(one, name) for one in some) for name in ("supported", "contradicted"))
+        conditions = [_condition(clause) for clause in some]
+        only = conditions[0] if len(conditions) == 1 else {"any": conditions}
+        yield Learnt(("orders", "only"), only, supported, contradicted)
     none = [clause for clause in left_out.clauses if clause.answer == "no"]
     for place, clause in enumerate(none):
         value = {"name": _named(clause), "when": _condition(clause)}
