@@ -1,13 +1,14 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
-import { Link, useNavigate, useParams, useSearchParams } from "react-router";
+import { useNavigate, useParams, useSearchParams } from "react-router";
 
 import { writeRules } from "../../api/bridges";
 import { cancelProposal, examplesAddress, proposalQuery, proposalsQuery, propose } from "../../api/proposals";
 import { goesOn } from "../../api/rehearsals";
 import type { Proposal, ProposalHead } from "../../api/types";
+import { AskedWorkPage } from "../../parts/AskedWorkPage";
 import { Empty } from "../../parts/Empty";
-import { Labelled, PageHead } from "../../parts/Labelled";
+import { Labelled } from "../../parts/Labelled";
 import { Loading } from "../../parts/Loading";
 import { ProblemNote } from "../../parts/Problem";
 import { UnderWay } from "../../parts/UnderWay";
@@ -30,30 +31,25 @@ export function ProposalPage() {
   const shown = Number(address.get("of")) || past.data.items[0]?.id || null;
   const show = (number: number) => setAddress({ of: String(number) });
   return (
-    <>
-      <PageHead title="Rules from the books">
-        <Link className="link" to={`/${slug}/bridges/${bridge}/rules`}>
-          To the rules
-        </Link>
-        <Link className="link" to={`/${slug}/bridges/${bridge}`}>
-          Back to the bridge
-        </Link>
-      </PageHead>
-      <div className="grid items-start gap-5 lg:grid-cols-[18rem_1fr]">
-        <div className="space-y-5">
+    <AskedWorkPage
+      title="Rules from the books"
+      bridge={bridge}
+      side={
+        <>
           <Ask bridge={bridge} show={show} />
           <WorkList title="Proposals" works={past.data.items.map(listed)} shown={shown} show={show} />
-        </div>
-        {shown ? (
-          <One key={shown} bridge={bridge} number={shown} />
-        ) : (
-          <Empty title="Nothing was learnt yet">
-            Where somebody entered past orders into the books, by hand or with another program, the rules that they
-            followed can be learnt from what stands there. Both ends are only read.
-          </Empty>
-        )}
-      </div>
-    </>
+        </>
+      }
+    >
+      {shown ? (
+        <One key={shown} bridge={bridge} number={shown} />
+      ) : (
+        <Empty title="Nothing was learnt yet">
+          Where somebody entered past orders into the books, by hand or with another program, the rules that they
+          followed can be learnt from what stands there. Both ends are only read.
+        </Empty>
+      )}
+    </AskedWorkPage>
   );
 }
 
@@ -89,7 +85,7 @@ function Ask({ bridge, show }: { bridge: string; show: (number: number) => void 
           value={least}
           onChange={setLeast}
           required
-          hint="With fewer, what differs once is named as an exception."
+          hint="What fewer orders share is named as an exception."
         />
         {asking.isError ? <ProblemNote error={asking.error} /> : null}
         <button type="submit" className="button" disabled={asking.isPending}>

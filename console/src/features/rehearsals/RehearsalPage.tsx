@@ -1,12 +1,13 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
-import { Link, useParams, useSearchParams } from "react-router";
+import { useParams, useSearchParams } from "react-router";
 
 import { rulesVersionsQuery } from "../../api/bridges";
 import { cancelRehearsal, goesOn, rehearsalQuery, rehearsalsQuery, rehearse } from "../../api/rehearsals";
 import type { Rehearsal, RehearsalHead, RulebookHead } from "../../api/types";
+import { AskedWorkPage } from "../../parts/AskedWorkPage";
 import { Empty } from "../../parts/Empty";
-import { Labelled, PageHead } from "../../parts/Labelled";
+import { Labelled } from "../../parts/Labelled";
 import { Loading } from "../../parts/Loading";
 import { ProblemNote } from "../../parts/Problem";
 import { UnderWay } from "../../parts/UnderWay";
@@ -33,30 +34,25 @@ export function RehearsalPage() {
   const shown = Number(address.get("of")) || past.data?.items[0]?.id || null;
   const show = (number: number) => setAddress({ of: String(number) });
   return (
-    <>
-      <PageHead title="Rehearsal">
-        <Link className="link" to={`/${slug}/bridges/${bridge}/rules`}>
-          To the rules
-        </Link>
-        <Link className="link" to={`/${slug}/bridges/${bridge}`}>
-          Back to the bridge
-        </Link>
-      </PageHead>
-      <div className="grid items-start gap-5 lg:grid-cols-[18rem_1fr]">
-        <div className="space-y-5">
+    <AskedWorkPage
+      title="Rehearsal"
+      bridge={bridge}
+      side={
+        <>
           <Ask bridge={bridge} versions={versions.data?.items ?? []} show={show} />
           <WorkList title="Rehearsals" works={(past.data?.items ?? []).map(listed)} shown={shown} show={show} />
-        </div>
-        {shown ? (
-          <One key={shown} bridge={bridge} number={shown} />
-        ) : (
-          <Empty title="Nothing was rehearsed yet">
-            A rehearsal goes over the orders and refunds of a period, and says what each becomes under a version of the
-            rules. Nothing is sent, and nothing of a document changes.
-          </Empty>
-        )}
-      </div>
-    </>
+        </>
+      }
+    >
+      {shown ? (
+        <One key={shown} bridge={bridge} number={shown} />
+      ) : (
+        <Empty title="Nothing was rehearsed yet">
+          A rehearsal goes over the orders and refunds of a period, and says what each becomes under a version of the
+          rules. Nothing is sent, and nothing of a document changes.
+        </Empty>
+      )}
+    </AskedWorkPage>
   );
 }
 
