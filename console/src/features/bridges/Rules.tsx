@@ -11,6 +11,7 @@ import { ProblemNote } from "../../parts/Problem";
 import { useTitle } from "../../parts/useTitle";
 import { useWorkspace } from "../../parts/useWorkspace";
 import { day, ruleInWords } from "../../parts/words";
+import { Edits } from "../mapping/edits";
 import { BuildsOn } from "./BuildsOn";
 import { FoundInRules } from "./FoundInRules";
 import { findingsOf } from "./refused";
@@ -74,18 +75,29 @@ function Editor({ bridge, version, versions, choose }: Chosen & { version: Ruleb
   const area = useRef<HTMLTextAreaElement>(null);
   const [text, setText] = useState(version?.text ?? "");
   const [asFields, setAsFields] = useState(false);
+  // A change in a field is made in the text a moment later: what is saved or shown as text waits for it.
+  const [edits] = useState(() => new Edits());
+  const newest = useRef(text);
+  const asText = () => void edits.made().catch(() => undefined).then(() => setAsFields(false));
+  const take = (changed: string) => {
+    newest.current = changed;
+    setText(changed);
+  };
   const [note, setNote] = useState("");
   // What the text began from: the version shown, or a newer one that its changes were put together with.
   const [began, setBegan] = useState(version?.number);
   const changed = () => queries.invalidateQueries({ queryKey: [slug, "bridge", bridge] });
   const writing = useMutation({
-    mutationFn: () => writeRules(slug, bridge, text, began),
+    mutationFn: async () => {
+      await edits.made();
+      return writeRules(slug, bridge, newest.current, began);
+    },
     onSuccess: (made) => {
       void changed();
       choose(made.number);
     },
   });
-  const starting = useMutation({ mutationFn: () => starterRules(slug, bridge), onSuccess: (made) => setText(made.text) });
+  const starting = useMutation({ mutationFn: () => starterRules(slug, bridge), onSuccess: (made) => take(made.text) });
   const publishing = useMutation({ mutationFn: (made: Rulebook) => publishRules(slug, bridge, made.number, note), onSuccess: changed });
   const goingBack = useMutation({
     mutationFn: (to: Rulebook) => takeUpAgain(slug, bridge, to.number),
@@ -103,7 +115,7 @@ function Editor({ bridge, version, versions, choose }: Chosen & { version: Ruleb
     (error) => error && !findingsOf(error).length,
   );
   const takeBoth = (both: Meanwhile) => {
-    setText(both.merged);
+    take(both.merged);
     setBegan(both.newest);
     writing.reset();
   };
@@ -115,7 +127,7 @@ function Editor({ bridge, version, versions, choose }: Chosen & { version: Ruleb
           {edited && version ? <span className="font-sans text-base font-normal text-faded"> – changed, not saved yet</span> : null}
         </h2>
         <div role="group" aria-label="How the rules are shown" className="mb-3 flex gap-2">
-          <button type="button" className={asFields ? "button-quiet" : "button"} aria-pressed={!asFields} onClick={() => setAsFields(false)}>
+          <button type="button" className={asFields ? "button-quiet" : "button"} aria-pressed={!asFields} onClick={asText}>
             As text
           </button>
           <button type="button" className={asFields ? "button" : "button-quiet"} aria-pressed={asFields} disabled={!text} onClick={() => setAsFields(true)}>
@@ -124,10 +136,10 @@ function Editor({ bridge, version, versions, choose }: Chosen & { version: Ruleb
         </div>
         {asFields ? (
           <Suspense fallback={<Loading what="the rules as fields" lines={10} />}>
-            <Mapping bridge={bridge} text={text} onText={setText} />
+            <Mapping bridge={bridge} text={text} onText={take} edits={edits} />
           </Suspense>
         ) : (
-          <RulesText area={area} text={text} onChange={setText} readOnly={!may("edit")} lines={wrong.map((one) => one.line)} />
+          <RulesText area={area} text={text} onChange={take} readOnly={!may("edit")} lines={wrong.map((one) => one.line)} />
         )}
         {may("edit") ? (
           <div className="mt-3 flex flex-wrap gap-3">

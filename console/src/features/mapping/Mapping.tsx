@@ -5,6 +5,7 @@ import { Loading } from "../../parts/Loading";
 import { ProblemNote } from "../../parts/Problem";
 import { useWorkspace } from "../../parts/useWorkspace";
 import { setting, valueAt } from "../rehearsals/setting";
+import type { Edits } from "./edits";
 import { Field } from "./Field";
 import { keyInWords, resolved, SECTIONS } from "./schema";
 import { type Editing, EditingProvider, useEditing } from "./useEditing";
@@ -13,13 +14,14 @@ interface Props {
   bridge: string;
   text: string;
   onText: (text: string) => void;
+  edits: Edits;
 }
 
 /** The rules, section by section in the order of the work; each change is made in the text, which stays as it is else. */
-export function Mapping({ bridge, text, onText }: Props) {
+export function Mapping({ bridge, text, onText, edits }: Props) {
   const { slug, may } = useWorkspace();
   const found = useQuery(bridgeQuery(slug, bridge));
-  const editing = useEditing(slug, bridge, text, onText);
+  const editing = useEditing(slug, bridge, text, onText, edits);
   if (found.isPending || editing.read.isPending) return <Loading what="the rules as fields" lines={10} />;
   if (found.isError) return <ProblemNote error={found.error} />;
   if (editing.read.isError || !editing.read.data) {

@@ -3,6 +3,7 @@ import { createContext, useContext, useEffect, useRef, useState } from "react";
 
 import { editRules } from "../../api/rehearsals";
 import type { Edited, Operation } from "../../api/types";
+import type { Edits } from "./edits";
 
 export interface Editing {
   /** What the rules say themselves, and together with what they build on. */
@@ -27,7 +28,7 @@ export function useRules(): Editing {
 }
 
 /** A text of rules as values, each change of which is made in the text itself, one after the other. */
-export function useEditing(workspace: string, bridge: string, text: string, onText: (text: string) => void) {
+export function useEditing(workspace: string, bridge: string, text: string, onText: (text: string) => void, edits: Edits) {
   const queries = useQueryClient();
   const keyOf = (said: string) => [workspace, "bridge", bridge, "edited", said];
   const read = useQuery({
@@ -41,14 +42,13 @@ export function useEditing(workspace: string, bridge: string, text: string, onTe
   useEffect(() => {
     if (newest.current.text !== text) newest.current = { text, values: null };
   }, [text]);
-  const queue = useRef<Promise<void>>(Promise.resolve());
   const [failure, setFailure] = useState<Error | null>(null);
   const [pending, setPending] = useState(0);
   // Each begins from the text that the one before it has left, and is made out of the values there.
   const apply = (made: (values: Edited["values"]) => Operation) => {
     setPending((count) => count + 1);
-    queue.current = queue.current
-      .then(async () => {
+    edits
+      .make(async () => {
         const { text: latest, values } = newest.current;
         const known = values ?? (await editRules(workspace, bridge, latest, [])).values;
         const edited = await editRules(workspace, bridge, latest, [made(known)]);
