@@ -200,6 +200,7 @@ def order(said: Json) -> Order:
         "placed_at": said.get("placed", PLACED), "changed_at": PLACED, "currency": said.get("currency", "GBP"),
         "prices_include_tax": inclusive, "treatment": said.get("treatment"), "country": said.get("country", "GB"),
         "customer_group": said.get("group", ""), "payment_terms": said.get("terms", ""), "tags": said.get("tags", []),
+        "attributes": [{"name": name, "value": value} for name, value in said.get("attributes", {}).items()],
         "buyer": {**buyer, "billing": billing if any(billing.values()) else None}, "history": sent,
         "lines": lines, "shipping": shipping, "extras": extras, "cash_rounding": said.get("rounding", "0"),
         "discounts": [{"title": "Off", "amount": one["sum"], "applies_to": one.get("for", [])} for one in off],

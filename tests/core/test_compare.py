@@ -65,7 +65,7 @@ def test_a_default_that_is_written_out_is_no_change(more: str) -> None:
 def test_changes_point_into_the_rulebook() -> None:
     """So that a console can show the lines."""
     changes = compare(book(), book("tax_codes: {by_class: {a/b~c: Z00}}\norders: {arrive: draft}"))
-    assert [change.at for change in changes] == ["/orders/arrive", "/tax_codes/by_class/a~1b~0c"]
+    assert [change.at for change in changes] == ["/orders/arrive/default", "/tax_codes/by_class/a~1b~0c"]
 
 
 def test_compared_backwards_it_says_the_opposite() -> None:

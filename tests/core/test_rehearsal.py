@@ -99,13 +99,31 @@ def test_the_same_rules_change_nothing() -> None:
         ({"tax_codes": {"by_class": {"dye": "S20"}}}, {"lines": [line(tax_class="dye")]}, {}),
         ({"customers": {"groups": {"trade": "T"}}}, {"customer_group": "trade"}, {}),
         ({"warehouses": {"by_location": {"Mill": "M"}}}, {"lines": [line(location="Mill")]}, {}),
+        ({"warehouses": {"by_product_type": {"book": "M"}}}, {"lines": [line(product_type="book")]}, {}),
+        ({"accounts": {"sales": {"default": "4000", "by_tag": {"fair": "4020"}}}}, {"tags": ["fair"]}, {"tags": ["a"]}),
+        (
+            {"dimensions": {"channel": {"default": "shop", "by_attribute": {"use=farm": "farm"}}}},
+            {"attributes": [{"name": "use", "value": "farm"}]},
+            {},
+        ),
+        (
+            {"fields": {"terms": {"default": "CASH", "by_customer": {"77": "NET30"}}}},
+            {"buyer": {"account_id": "77", "email": "wren@loom.example"}},
+            {},
+        ),
+        ({"orders": {"become": {"by_customer_group": {"trade": "cash sale"}}}}, {"customer_group": "trade"}, {}),
+        ({"orders": {"arrive": {"by_location": {"Mill": "draft"}}}}, {"location": "Mill"}, {}),
     ],
 )
 def test_a_row_of_a_table_reaches_what_it_names(
     changed: dict[str, Any], touched: dict[str, Any], untouched: dict[str, Any]
 ) -> None:
     """And no other order."""
-    reach = reach_of(rulebook(), merged(rulebook(), changed))
+    # A setting that is there for the first time reaches everything, so that both have a default before.
+    before = merged(
+        rulebook(), {"dimensions": {"channel": {"default": "shop"}}, "fields": {"terms": {"default": "CASH"}}}
+    )
+    reach = reach_of(before, merged(before, changed))
     assert not reach.is_nothing
     assert reach.touches(order(**touched))
     assert not reach.touches(order(**untouched))
@@ -136,6 +154,13 @@ CHANGES = st.sampled_from(
         {"accounts": {"sales": {"by_channel": {"fair": "4020"}}}},
         {"accounts": {"sales": {"by_customer_group": {"trade": "4020"}}}},
         {"accounts": {"sales": {"by_treatment": {"export": "4020"}}}},
+        {"accounts": {"sales": {"by_tag": {"fair": "4020"}}}},
+        {"warehouses": {"by_attribute": {"use=farm": "MILL"}}},
+        {"warehouses": {"by_product_type": {"yarn": "MILL"}}},
+        {"dimensions": {"region": {"default": "UK", "by_country": {"US": "world"}}}},
+        {"fields": {"terms": {"default": "CASH", "by_tag": {"fair": "NET30"}}}},
+        {"orders": {"become": {"by_product_type": {"yarn": "cash sale"}}}},
+        {"orders": {"arrive": {"by_tag": {"fair": "draft"}}}},
         {"accounts": {"shipping": {"default": "4000"}}},
         {"accounts": {"discounts": {"default": "4000"}}, "orders": {"discounts": "own lines"}},
         {"accounts": {"discounts": {"default": "4100"}}},
@@ -161,6 +186,8 @@ def test_what_a_change_does_not_reach_is_planned_the_same(
         "channel": data.draw(st.sampled_from(["", "fair"])),
         "customer_group": data.draw(st.sampled_from(["", "trade"])),
         "treatment": data.draw(st.sampled_from([None, "export"])),
+        "tags": data.draw(st.sampled_from([[], ["fair"], ["staff", "fair"]])),
+        "attributes": data.draw(st.sampled_from([[], [{"name": "use", "value": "farm"}]])),
         "lines": tuple(
             one.model_copy(update={"product_type": data.draw(st.sampled_from(["", "yarn"])),
                                    "location": data.draw(st.sampled_from(["", "Mill"]))})

@@ -25,10 +25,14 @@ def test_each_account_and_code_that_a_table_gave_has_its_steps(case: Json) -> No
     """And the last of them is the rule that the plan itself names."""
     plan = planned(case)
     steps = {one.target: one.steps for one in rule_steps(plan, order(case["order"]), rules(case))}
-    by_table = [reason for reason in plan.reasons if reason.target.endswith(("/account", "/tax_code"))
-                and reason.rule.startswith(("/accounts/", "/tax_codes/by_class", "/tax_codes/exceptions",
-                                            "/payments/accounts/"))
-                and not reason.rule.startswith("/accounts/tax")]  # fmt: skip
+    coded = [reason for reason in plan.reasons if reason.target.endswith(("/account", "/tax_code"))
+             and reason.rule.startswith(("/accounts/", "/tax_codes/by_class", "/tax_codes/exceptions",
+                                         "/payments/accounts/"))
+             and not reason.rule.startswith("/accounts/tax")]  # fmt: skip
+    # Only what some sales have otherwise has such a reason at all.
+    settings = [reason for reason in plan.reasons if reason.rule.startswith((
+        "/warehouses", "/dimensions/", "/fields/", "/orders/become", "/orders/arrive"))]  # fmt: skip
+    by_table = [*coded, *settings]
     for reason in by_table:
         told = steps.get(reason.target)
         assert told is not None, reason
@@ -59,3 +63,24 @@ def test_precedence_is_told_step_by_step() -> None:
     assert found[f"{line}/account"] == [("product", "YRN-1", ""), ("country", "IE", "4200")]
     assert found[f"{line}/tax_code"] == [("treatment 'export'", "", ""), ("country 'IE'", "", "S20")]
     assert found["/documents/1/account"] == [("brand", "Meridian", ""), ("method", "card", "1250")]
+
+
+def test_the_levels_of_every_setting_are_told() -> None:
+    """By hand: a tag decides the warehouse, the group the terms and the document, and nothing the dimension."""
+    levels = {"by_tag": {"collect": "DYEHOUSE"}, "by_customer_group": {"trade": "MILL"}}
+    case: Json = {
+        "order": {"group": "trade", "tags": ["collect", "gift"], "lines": [{"sum": "12.00", "tax": "2.00"}]},
+        "rules": {
+            "orders": {"become": {"default": "cash sale", "by_product": {"LOOM": "sales order"},
+                                  "by_customer_group": {"trade": "invoice"}}},
+            "warehouses": {"default": "MILL", **levels},
+            "dimensions": {"channel": {"default": "shop", "by_tag": {"fair": "fair"}}},
+            "fields": {"terms": {"default": "CASH", "by_customer_group": {"trade": "NET30"}}},
+        },
+    }  # fmt: skip
+    found = of_case(case)
+    line = "/documents/0/lines/0"
+    assert found[f"{line}/warehouse"] == [("tag", "collect", "DYEHOUSE")]
+    assert found[f"{line}/dimensions/0/value"] == [("tag", "collect, gift", ""), ("default", "", "shop")]
+    assert found["/documents/0/terms"] == [("customer group", "trade", "NET30")]
+    assert found["/documents/0/role"] == [("product", "", ""), ("customer group", "trade", "invoice")]

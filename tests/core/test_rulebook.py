@@ -54,7 +54,7 @@ def wrong(text: str) -> list[tuple[int | None, str, str]]:
 def test_defaults_are_filled_in() -> None:
     """What is not said has its published default."""
     book, source_map = read(GOOD)
-    assert (book.orders.arrive, book.customers.not_found, book.penny.goes_to) == (
+    assert (book.orders.arrive.default, book.customers.not_found, book.penny.goes_to) == (
         "posted",
         "create",
         "rounding account",

@@ -193,6 +193,7 @@ export interface PlannedDocument {
   currency: string;
   account?: string;
   amount?: string;
+  terms?: string;
   lines?: PlannedLine[];
 }
 
@@ -204,6 +205,8 @@ export interface PlannedLine {
   quantity: string;
   net: string;
   tax: string;
+  warehouse: string;
+  dimensions: { name: string; value: string }[];
 }
 
 export interface Reason {

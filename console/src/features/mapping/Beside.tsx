@@ -127,36 +127,46 @@ function One({ document, was, reasons, steps, place }: OneProps) {
       </p>
     );
   }
+  const at = `/documents/${place}`;
   return (
-    <ul className="mt-2 divide-y divide-line border-y border-line">
-      {document.lines.map((line, number) => {
-        const same = was?.lines?.[number];
-        const marked = (key: keyof PlannedLine) => (same?.[key] === line[key] ? "" : "bg-glow");
-        const why = (key: string) => reasons.find((one) => one.target === `/documents/${place}/lines/${number}/${key}`)?.text;
-        return (
-          <li key={line.line_reference + String(number)} className="py-1">
-            <span className="block">{line.text}</span>
-            <span className="flex flex-wrap justify-between gap-x-3 text-faded">
-              <span>
-                <span className={marked("account")} title={why("account")}>
-                  {line.account}
-                </span>{" "}
-                <span className={marked("tax_code")} title={why("tax_code")}>
-                  {line.tax_code}
+    <div className="mt-2">
+      <p className={was?.role === document.role ? "" : "bg-glow"}>{document.role}</p>
+      <Steps what={document.role} steps={steps.get(`${at}/role`)} />
+      <Steps what={`terms ${document.terms}`} steps={steps.get(`${at}/terms`)} />
+      <ul className="mt-1 divide-y divide-line border-y border-line">
+        {document.lines.map((line, number) => {
+          const same = was?.lines?.[number];
+          const marked = (key: keyof PlannedLine) => (same?.[key] === line[key] ? "" : "bg-glow");
+          const why = (key: string) => reasons.find((one) => one.target === `/documents/${place}/lines/${number}/${key}`)?.text;
+          return (
+            <li key={line.line_reference + String(number)} className="py-1">
+              <span className="block">{line.text}</span>
+              <span className="flex flex-wrap justify-between gap-x-3 text-faded">
+                <span>
+                  <span className={marked("account")} title={why("account")}>
+                    {line.account}
+                  </span>{" "}
+                  <span className={marked("tax_code")} title={why("tax_code")}>
+                    {line.tax_code}
+                  </span>
+                </span>
+                <span>
+                  <span className={marked("net")} title={why("net")}>
+                    <Amount value={line.net} currency={document.currency} />
+                  </span>{" "}
+                  + <span className={marked("tax")} title={why("tax")}><Amount value={line.tax} /></span>
                 </span>
               </span>
-              <span>
-                <span className={marked("net")} title={why("net")}>
-                  <Amount value={line.net} currency={document.currency} />
-                </span>{" "}
-                + <span className={marked("tax")} title={why("tax")}><Amount value={line.tax} /></span>
-              </span>
-            </span>
-            <Steps what={`account ${line.account}`} steps={steps.get(`/documents/${place}/lines/${number}/account`)} />
-            <Steps what={`code ${line.tax_code}`} steps={steps.get(`/documents/${place}/lines/${number}/tax_code`)} />
-          </li>
-        );
-      })}
-    </ul>
+              <Steps what={`account ${line.account}`} steps={steps.get(`${at}/lines/${number}/account`)} />
+              <Steps what={`code ${line.tax_code}`} steps={steps.get(`${at}/lines/${number}/tax_code`)} />
+              <Steps what={`warehouse ${line.warehouse}`} steps={steps.get(`${at}/lines/${number}/warehouse`)} />
+              {line.dimensions.map((one, which) => (
+                <Steps key={one.name} what={`${one.name} ${one.value}`} steps={steps.get(`${at}/lines/${number}/dimensions/${which}/value`)} />
+              ))}
+            </li>
+          );
+        })}
+      </ul>
+    </div>
   );
 }

@@ -9,6 +9,8 @@ interface Props {
   value: string;
   onChange: (value: string) => void;
   offered?: Offered | undefined;
+  /** What else may be meant: values that orders hold, of which no end has a list. */
+  met?: string[];
   placeholder?: string;
   type?: string;
   wide?: boolean;
@@ -17,14 +19,15 @@ interface Props {
 }
 
 /** A text that counts once the field is left; what an end has is offered while one types. */
-export function CodeField({ label, value, onChange, offered, placeholder, type = "text", wide = false, clears = false }: Props) {
+export function CodeField({ label, value, onChange, offered, met = [], placeholder, type = "text", wide = false, clears = false }: Props) {
   const { readOnly } = useRules();
   const id = useId();
   // What was typed counts for as long as the value is the one that it was typed over.
   const [entry, setEntry] = useState({ text: value, over: value, sent: true });
   const typed = entry.over === value ? entry.text : value;
   const setTyped = (text: string) => setEntry({ text, over: value, sent: false });
-  const offers = useOffers(offered, typed === value ? "" : typed);
+  const known = useOffers(offered, typed === value ? "" : typed);
+  const offers = [...known, ...met.filter((one) => !known.some((other) => other.code === one)).map((code) => ({ code, name: "" }))];
   const name = offers.find((one) => one.code === value)?.name;
   const done = () => {
     // By Enter, and then by leaving the field: it is meant once.
@@ -44,7 +47,7 @@ export function CodeField({ label, value, onChange, offered, placeholder, type =
       <input
         aria-label={label}
         className={`field ${wide ? "w-full" : "w-28 sm:w-44"}`}
-        list={offered ? id : undefined}
+        list={offers.length ? id : undefined}
         value={typed}
         type={type}
         placeholder={placeholder}
@@ -55,7 +58,7 @@ export function CodeField({ label, value, onChange, offered, placeholder, type =
         onBlur={done}
         onKeyDown={pressed}
       />
-      {offered ? (
+      {offers.length ? (
         <datalist id={id}>
           {offers.map((one) => (
             <option key={one.code} value={one.code}>

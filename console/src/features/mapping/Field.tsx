@@ -127,16 +127,20 @@ function Row({ name, schema, at, label, value, otherwise }: Props & { name: stri
 function CodeOrGroup(props: Props) {
   const { at, label, schema, value, otherwise } = props;
   const { set, remove, readOnly } = useRules();
-  const text = (schema.oneOf ?? []).map(resolved).find((one) => one.type === "string") ?? {};
+  const plainly = (schema.oneOf ?? []).map(resolved).find((one) => one.type === "string" || one.enum) ?? {};
   const group = groupOf(schema);
-  const main = group.properties?.["default"] && group.properties["by_product"] ? "default" : "fixed";
+  const main = group.properties?.["fixed"] ? "fixed" : "default";
   if (isGroup(value)) return <Group {...props} schema={group} />;
   const before = isGroup(otherwise) ? (otherwise[main] ?? otherwise["from"]) : otherwise;
   return (
     <div className="flex flex-wrap items-center gap-3">
-      <CodeField label={label} value={plain(value)} placeholder={plain(before)} offered={text["x-offers"]} onChange={(said) => (said ? set(at, said) : remove(at))} />
-      {readOnly || !plain(value) ? null : (
-        <button type="button" className="link text-sm" onClick={() => set(at, { [main]: plain(value) })}>
+      {plainly.enum ? (
+        <Choice {...props} schema={{ ...plainly, default: schema.default }} />
+      ) : (
+        <CodeField label={label} value={plain(value)} placeholder={plain(before)} offered={plainly["x-offers"]} onChange={(said) => (said ? set(at, said) : remove(at))} />
+      )}
+      {readOnly || !(plain(value) || plainly.enum) ? null : (
+        <button type="button" className="link text-sm" aria-label={`${label}: ${main === "default" ? "with exceptions" : "look it up, or build it"}`} onClick={() => set(at, { [main]: plain(value) || plain(schema.default) })}>
           {main === "default" ? "with exceptions" : "look it up, or build it"}
         </button>
       )}

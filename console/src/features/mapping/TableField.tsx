@@ -19,9 +19,10 @@ export function TableField({ at, label, schema, value = {} }: Props) {
   const [key, setKey] = useState("");
   const met = useMet(at);
   const orders = (name: string) => met.find((one) => one.value === name)?.orders;
-  const offered = resolved((schema.additionalProperties as Schema | undefined) ?? {})["x-offers"];
+  const values = resolved((schema.additionalProperties as Schema | undefined) ?? {});
   const rows = Object.entries(value);
   const missing = met.filter((one) => one.standing === "unmapped" && !(one.value in value));
+  const others = met.map((one) => one.value).filter((one) => one && !(one in value));
   const paste = (event: ClipboardEvent) => {
     const pasted = rowsOf(event.clipboardData.getData("text"));
     if (!pasted.length) return;
@@ -39,7 +40,7 @@ export function TableField({ at, label, schema, value = {} }: Props) {
               {orders(name) ? <span className="ml-2 text-xs text-faded">{counted(orders(name) ?? 0, "order")}</span> : null}
             </th>
             <td>
-              <CodeField label={`${label}: ${name}`} value={code} offered={offered} onChange={(said) => said ? set(`${at}/${escaped(name)}`, said) : remove(`${at}/${escaped(name)}`)} />
+              <Code label={`${label}: ${name}`} value={code} schema={values} onChange={(said) => said ? set(`${at}/${escaped(name)}`, said) : remove(`${at}/${escaped(name)}`)} />
             </td>
             <td>
               {readOnly ? null : (
@@ -58,7 +59,7 @@ export function TableField({ at, label, schema, value = {} }: Props) {
                   {one.value} <span className="ml-2 text-xs">{counted(one.unmapped, "order")}, no rule</span>
                 </th>
                 <td>
-                  <CodeField label={`${label}: ${one.value}`} value="" offered={offered} onChange={(said) => said && set(`${at}/${escaped(one.value)}`, said)} />
+                  <Code label={`${label}: ${one.value}`} value="" schema={values} onChange={(said) => said && set(`${at}/${escaped(one.value)}`, said)} />
                 </td>
                 <td>
                   {one.suggestion ? (
@@ -72,14 +73,14 @@ export function TableField({ at, label, schema, value = {} }: Props) {
         {readOnly ? null : (
           <tr className="*:py-0.5 *:pr-3" onPaste={paste}>
             <td>
-              <CodeField label={`A further row of ${label}`} value={key} offered={schema["x-keys"]} placeholder="add, or paste rows" onChange={setKey} />
+              <CodeField label={`A further row of ${label}`} value={key} offered={schema["x-keys"]} met={others} placeholder="add, or paste rows" onChange={setKey} />
             </td>
             <td>
               {key ? (
-                <CodeField
+                <Code
                   label={`${label}: ${key}`}
                   value=""
-                  offered={offered}
+                  schema={values}
                   onChange={(said) => {
                     if (said) set(`${at}/${escaped(key)}`, said);
                     setKey("");
@@ -91,6 +92,27 @@ export function TableField({ at, label, schema, value = {} }: Props) {
         )}
       </tbody>
     </table>
+  );
+}
+
+interface CodeProps {
+  label: string;
+  value: string;
+  schema: Schema;
+  onChange: (value: string) => void;
+}
+
+/** The value of a row: a code, or one of a few words. */
+function Code({ label, value, schema, onChange }: CodeProps) {
+  const { readOnly } = useRules();
+  if (!schema.enum) return <CodeField label={label} value={value} offered={schema["x-offers"]} onChange={onChange} />;
+  return (
+    <select aria-label={label} className="field" value={value} disabled={readOnly} onChange={(event) => onChange(event.target.value)}>
+      {value ? null : <option value="">choose</option>}
+      {schema.enum.map((one) => (
+        <option key={one}>{one}</option>
+      ))}
+    </select>
   );
 }
 

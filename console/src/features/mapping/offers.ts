@@ -31,16 +31,17 @@ const ASPECTS: Record<string, string> = {
   "/payments/accounts/by_tender": "tender",
   "/payments/accounts/by_gateway": "gateway",
   "/payments/accounts/by_brand": "card brand",
-  "/warehouses/by_location": "location",
   "/orders/statuses": "order status",
   "/customers/languages": "language",
   "/customers/groups": "customer group",
   "/customers/terms": "payment terms",
 };
-const FACTS: Record<string, string> = {
+const LEVELS: Record<string, string> = {
+  by_tag: "tag",
   by_product: "product",
   by_product_type: "product type",
   by_customer_group: "customer group",
+  by_location: "location",
   by_channel: "channel",
   by_country: "country",
   by_treatment: "tax treatment",
@@ -74,7 +75,7 @@ export function useHits(expression: string): ConditionHits | undefined {
 export function useMet(at: string): MetValue[] {
   const { slug } = useWorkspace();
   const { bridge } = useRules();
-  const aspect = ASPECTS[at] ?? (at.startsWith("/accounts/") ? FACTS[at.split("/").at(-1) ?? ""] : undefined);
+  const aspect = ASPECTS[at] ?? LEVELS[at.split("/").at(-1) ?? ""];
   const newest = useNewest(bridge.slug, Boolean(aspect));
   const found = useQuery({ ...coverageQuery(slug, newest?.id ?? 0), enabled: Boolean(newest) });
   return (found.data ?? []).filter((one) => one.aspect === aspect);

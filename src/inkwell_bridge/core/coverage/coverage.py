@@ -18,6 +18,7 @@ from inkwell_bridge.core.planner.items import on_items
 from inkwell_bridge.core.planner.planning_context import PlanningContext
 from inkwell_bridge.core.planner.selection import left_out_by
 from inkwell_bridge.core.rulebook import OrderRulebook
+from inkwell_bridge.core.rulebook.levels import rule_of
 
 ZERO = Decimal(0)
 MOST_VALUES = 2_000
@@ -215,9 +216,9 @@ def _of_article(
         return
     yield _Met(Aspect.PRODUCT, charge.sku, gross, _item(charge, order, context, coding))
     location, warehouses = line.location or order.location, context.rulebook.warehouses
-    named = location in warehouses.by_location
-    rule = f"/warehouses/by_location/{escaped(location)}" if named else "/warehouses/default"
-    warehouse = warehouses.of(location)
+    facts = coding.facts(charge)
+    level, warehouse = warehouses.exception(facts), warehouses.of(facts)
+    rule = rule_of("/warehouses", level.name, level.fits) if level else "/warehouses/default"
     yield _Met(Aspect.LOCATION, location, gross, _Answer(Standing.MAPPED, rule, warehouse) if warehouse else _NOT_ASKED)
 
 

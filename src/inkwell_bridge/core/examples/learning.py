@@ -12,10 +12,10 @@ from inkwell_bridge.core.books import MasterData, Standing
 from inkwell_bridge.core.commerce import Order
 from inkwell_bridge.core.examples.decision_list import Clause, DecisionList, Form, Observation, learn
 from inkwell_bridge.core.examples.example import Example
-from inkwell_bridge.core.examples.observing import MOMENTS, Observed
+from inkwell_bridge.core.examples.observing import LEARNT_BY, MOMENTS, Observed
 from inkwell_bridge.core.examples.skeleton import Structure
 from inkwell_bridge.core.json_pointer import escaped
-from inkwell_bridge.core.rulebook.accounts import ALLOWED_TYPES, MONEY_TYPES, PRECEDENCE
+from inkwell_bridge.core.rulebook.accounts import ALLOWED_TYPES, MONEY_TYPES
 from inkwell_bridge.core.rulebook.money import PRECEDENCE as TENDER_PRECEDENCE
 
 # What rules for whole orders are tried with, and how each is asked for in an expression.
@@ -193,7 +193,7 @@ def _items(observed: Observed) -> Iterator[Learnt]:
 
 
 def _accounts(observed: Observed, books: MasterData, least: int) -> Iterator[Learnt]:
-    form = Form(tuple((name,) for name in PRECEDENCE))
+    form = Form(tuple((name,) for name in LEARNT_BY))
     types = {account.code: account.type for account in books.accounts}
     for role in ALLOWED_TYPES:
         every = observed.accounts.get(role, [])

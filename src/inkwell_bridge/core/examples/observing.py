@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import asdict, dataclass, field
+from dataclasses import dataclass, field
 from decimal import Decimal
 from typing import Any
 
@@ -16,9 +16,13 @@ from inkwell_bridge.core.examples.example import Example, Sale
 from inkwell_bridge.core.findings import Level
 from inkwell_bridge.core.json_pointer import parts_of
 from inkwell_bridge.core.planner import Plan, PlanningContext, plan_order
+from inkwell_bridge.core.planner.account_coding import taxed_in
 from inkwell_bridge.core.planner.moments import moment_of
-from inkwell_bridge.core.planner.rule_steps import charge_at, facts_of, taxed_in
+from inkwell_bridge.core.planner.rule_steps import charge_at, facts_at
 
+# The levels that accounts are learnt by: those of which an order has one each. Which of several tags counted, or that a
+# person made an exception by hand, no document says.
+LEARNT_BY = ("product", "product_type", "customer", "customer_group", "channel", "country", "treatment")
 MOMENTS = ("placed", "paid", "dispatched")
 
 
@@ -127,12 +131,13 @@ def _observe_line(
     observed: Observed, number: int, order: Order, line: DocumentLine, charge: Mapping[str, Any], role: str,
     tax_class: str,
 ) -> None:  # fmt: skip
-    facts = asdict(facts_of(dict(charge), order))
+    met = facts_at(charge, order)
+    facts = {name: met.one(name) for name in LEARNT_BY}
     if role and line.account:
         observed.accounts[role].append(Observation(number, facts, line.account))
     if line.tax_code:
         nature = str(charge.get("nature") or Nature.GOODS)
-        coded = {"treatment": facts["treatment"], "country": taxed_in(nature, order), "tax_class": tax_class,
+        coded = {"treatment": facts["treatment"], "country": taxed_in(Nature(nature), order), "tax_class": tax_class,
                  "nature": nature}  # fmt: skip
         (observed.tax_codes if tax_class else observed.outside).append(Observation(number, coded, line.tax_code))
     of_line = facts | order_facts(order) | {"location": charge.get("location") or order.location,

@@ -9,7 +9,7 @@ from inkwell_bridge.core.planner.plan import AllocatedAmount, Outcome, Plan, Rea
 from inkwell_bridge.core.planner.planning_context import PlanningContext, external_reference, is_ours, prefix_of
 from inkwell_bridge.core.planner.refunds import plan_refund
 from inkwell_bridge.core.planner.rule_steps import RuleStep, RuleSteps, rule_steps
-from inkwell_bridge.core.planner.sale import is_final_invoice
+from inkwell_bridge.core.planner.sale import expected_role, is_final_invoice
 from inkwell_bridge.core.planner.trial import as_a_run_would
 
 __all__ = [
@@ -29,7 +29,7 @@ __all__ = [
            "articles_of",
            "as_a_run_would",
            "asked_of",
-           "external_reference", "is_final_invoice", "is_ours",
+           "expected_role", "external_reference", "is_final_invoice", "is_ours",
            "plan_customer",
            "plan_opening",
            "plan_order",

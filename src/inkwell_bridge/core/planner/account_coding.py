@@ -9,7 +9,8 @@ from inkwell_bridge.core.commerce import Nature, Order
 from inkwell_bridge.core.findings import Cause, Finding, source_error
 from inkwell_bridge.core.planner.charges import PlannedCharge
 from inkwell_bridge.core.planner.planning_context import PlanningContext
-from inkwell_bridge.core.rulebook.accounts import Chosen, Facts
+from inkwell_bridge.core.rulebook.levels import Chosen, Facts, facts_of_charge
+from inkwell_bridge.core.rulebook.taxes import Supply
 
 # What bears no tax by its nature: money kept for later, or passed on.
 _UNTAXED_ROLES = frozenset({"gift_cards", "tips", "donations", "duties", "goodwill"})
@@ -21,8 +22,6 @@ class AccountCoding:
     def __init__(self, order: Order, context: PlanningContext) -> None:
         self._order, self._setting = order, context
         self.rules = context.rulebook
-        self._treatment = str(order.treatment or "")
-        self._customer = (order.buyer.account_id or "") if order.buyer else ""
         # Most lines of an order are of few kinds, and what was chosen for one goes for all of them.
         self._accounts: dict[tuple[str, ...], Chosen] = {}
         self._codes: dict[tuple[object, ...], Chosen | None] = {}
@@ -30,13 +29,13 @@ class AccountCoding:
     def account(self, charge: PlannedCharge, role: str = "") -> Chosen:
         """The account of a charge."""
         name = role or charge.role
-        # Customer, channel, country and treatment are the order's, and so the same for all of its lines.
-        key = (name, charge.sku, charge.product_type)
+        # Tags, customer, channel, country and treatment are the order's, and so the same for all of its lines.
+        key = (name, *_article(charge))
         found = self._accounts.get(key)
         if found is None:
             rule = self.rules.accounts.rule(name)
             assert rule is not None, f"no rule for {name}, which missing() tells"
-            found = self._accounts[key] = rule.chosen(name, self._facts(charge))
+            found = self._accounts[key] = rule.chosen(name, self.facts(charge))
         return found
 
     def discount_account(self, charge: PlannedCharge) -> Chosen:
@@ -47,8 +46,7 @@ class AccountCoding:
         """The account of a tax that stands on a line of its own; overrides by product are by the tax's name."""
         rule = self.rules.accounts.tax
         assert rule is not None, "no rule for tax, which missing() tells"
-        facts = Facts(product=name, channel=self._order.channel, country=self._order.country, treatment=self._treatment)
-        return rule.chosen("tax", facts)
+        return rule.chosen("tax", facts_of_charge(self._order, product=name))
 
     def code(self, charge: PlannedCharge) -> Chosen:
         """The tax code of a charge."""
@@ -61,12 +59,11 @@ class AccountCoding:
         code = self.rules.tax_codes.outside
         return Chosen(code, rule, f"Outside tax: {code}.")
 
-    def rate(self, tax_class: str) -> Decimal | None:
-        """The rate of the code for a class; nothing where the class has none."""
-        # Asked for the articles of kits, which are goods whatever the kit is sold as.
-        chosen = self.rules.tax_codes.chosen(
-            treatment=self._treatment, country=self._order.country, tax_class=tax_class, nature=str(Nature.GOODS)
-        )
+    def rate(self, article: PlannedCharge) -> Decimal | None:
+        """The rate of the code for an article of a kit; nothing where it has none."""
+        # Articles of kits are goods, whatever the kit is sold as.
+        supply = Supply(self._order.country, article.tax_class, str(Nature.GOODS))
+        chosen = self.rules.tax_codes.chosen(self.facts(article), supply)
         return self._setting.master_data.rate(chosen.code) if chosen else None
 
     def rate_of(self, charge: PlannedCharge) -> Decimal | None:
@@ -95,7 +92,7 @@ class AccountCoding:
         # One of a kind that has everything speaks for all of that kind; what lacks something is told for each line.
         complete: set[tuple[object, ...]] = set()
         for charge in charges:
-            kind = (charge.role, charge.nature, charge.tax_class, not charge.tax, bool(charge.kept))
+            kind = (*self._kind(charge), bool(charge.kept))
             if kind not in complete:
                 told = [*self._missing(charge)]
                 found += told
@@ -120,35 +117,29 @@ class AccountCoding:
 
     def code_or_none(self, charge: PlannedCharge) -> Chosen | None:
         """The tax code of a charge; nothing where no rule has one."""
-        key = (charge.role, charge.nature, charge.tax_class, not charge.tax)
+        key = self._kind(charge)
         if key not in self._codes:
             self._codes[key] = self._chosen_code(charge)
         return self._codes[key]
 
+    def _kind(self, charge: PlannedCharge) -> tuple[object, ...]:
+        """What two charges of an order have in common that have the same tax code."""
+        kind = (charge.role, charge.nature, charge.tax_class, not charge.tax)
+        return (*kind, *_article(charge)) if self.rules.tax_codes.by_article else kind
+
     def _chosen_code(self, charge: PlannedCharge) -> Chosen | None:
-        country = self._order.country
-        buyer = self._order.buyer
-        if charge.nature is Nature.DIGITAL and buyer and buyer.billing:
-            # What is digital is taxed where the buyer lives (directive 2006/112/EC, article 58).
-            country = buyer.billing.country or country
-        found = self.rules.tax_codes.chosen(
-            treatment=self._treatment, country=country, tax_class=charge.tax_class, nature=str(charge.nature)
-        )
+        supply = Supply(taxed_in(charge.nature, self._order), charge.tax_class, str(charge.nature))
+        found = self.rules.tax_codes.chosen(self.facts(charge), supply)
         untaxed = not charge.tax and (charge.role in _UNTAXED_ROLES or not charge.tax_class)
         # What bears no tax never stands under a code with a rate: it would count as taxed in the tax return.
         if untaxed and (found is None or charge.role == "gift_cards" or self._setting.master_data.rate(found.code)):
             return self.outside("/tax_codes/outside")
         return found
 
-    def _facts(self, charge: PlannedCharge) -> Facts:
-        return Facts(
-            product=charge.sku,
-            product_type=charge.product_type,
-            customer=self._customer,
-            customer_group=self._order.customer_group,
-            channel=self._order.channel,
-            country=self._order.country,
-            treatment=self._treatment,
+    def facts(self, charge: PlannedCharge) -> Facts:
+        """What settings go by, of a charge."""
+        return facts_of_charge(
+            self._order, product=charge.sku, product_type=charge.product_type, location=charge.location
         )
 
     def _unmapped(self, charge: PlannedCharge) -> Finding:
@@ -169,3 +160,16 @@ class AccountCoding:
             f"{do}, then release the order; or leave such orders out.",
             cause=Cause.RULE_MISSING,
         )
+
+
+def taxed_in(nature: Nature, order: Order) -> str:
+    """The country that the tax of a charge goes by."""
+    if nature is Nature.DIGITAL and order.buyer and order.buyer.billing:
+        # What is digital is taxed where the buyer lives (directive 2006/112/EC, article 58).
+        return order.buyer.billing.country or order.country
+    return order.country
+
+
+def _article(charge: PlannedCharge) -> tuple[str, ...]:
+    """What tells the charges of one order apart, of all that settings go by."""
+    return charge.sku, charge.product_type, charge.location

@@ -15,7 +15,7 @@ from inkwell_bridge.core.commerce import Charge, Extra, Nature, Order, OrderLine
 from inkwell_bridge.core.planner.discounts import DiscountShare, shared
 from inkwell_bridge.core.planner.plan import AllocatedAmount
 from inkwell_bridge.core.record import record
-from inkwell_bridge.core.rulebook.accounts import Chosen
+from inkwell_bridge.core.rulebook.levels import Chosen
 
 ZERO = Decimal(0)
 # The role of the account for what is no plain sale.

@@ -10,8 +10,8 @@ from inkwell_bridge.core.findings import Cause, Finding, source_error
 from inkwell_bridge.core.planner.articles import Articles, Asked, LinkedItem, found, said
 from inkwell_bridge.core.planner.charges import PlannedCharge
 from inkwell_bridge.core.planner.kits import RateOf, shared_out
-from inkwell_bridge.core.rulebook.accounts import Chosen
 from inkwell_bridge.core.rulebook.items import ItemRules
+from inkwell_bridge.core.rulebook.levels import Chosen
 
 # What can stand on an item; money kept for later is a debt, and no article.
 _ARTICLES = frozenset({Nature.GOODS, Nature.DIGITAL, Nature.SERVICE})

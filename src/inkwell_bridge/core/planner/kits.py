@@ -16,7 +16,7 @@ from inkwell_bridge.core.planner.plan import AllocatedAmount
 
 ZERO = Decimal(0)
 # The rate that the books' code for a tax class has.
-RateOf = Callable[[str], Decimal | None]
+RateOf = Callable[[PlannedCharge], Decimal | None]
 Share = TypeVar("Share", AllocatedAmount, DiscountShare)
 
 
@@ -114,12 +114,11 @@ def _taxed(
     """The taxes of each article."""
     # A discount may be larger than an article's share; less than nothing takes no tax.
     reduced = [max(one.reduced, ZERO) for one in made]
-    # Of one class the kit's own tax is shared: no rate could say it more exactly.
-    if charge.worked_out or len({one.tax_class for one in made}) == 1:
-        return _split(charge.own, reduced, currency), []
-    rates = [rate_of(one.tax_class) for one in made]
-    if any(rate is None for rate in rates):
-        # A class without a code is told where the code is looked for.
+    rates = [rate_of(one) for one in made]
+    # Of one class and rate the kit's own tax is shared: no rate could say it more exactly. A class without a code is
+    # told where the code is looked for.
+    alike = len({(one.tax_class, rate) for one, rate in zip(made, rates, strict=True)}) == 1
+    if charge.worked_out or alike or any(rate is None for rate in rates):
         return _split(charge.own, reduced, currency), []
     taxes = [
         tax_of(amount, rate or ZERO, currency, inclusive=inclusive) for amount, rate in zip(reduced, rates, strict=True)

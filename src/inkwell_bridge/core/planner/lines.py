@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
 from decimal import ROUND_DOWN, ROUND_HALF_UP, Decimal
 from functools import cache
 from typing import Any
 
-from inkwell_bridge.core.books import Dimension, DocumentLine, Field, LineKind
+from inkwell_bridge.core.books import DocumentLine, LineKind
 from inkwell_bridge.core.commerce import Order
-from inkwell_bridge.core.expressions import LINE, EvaluationContext, NotEvaluated, evaluation_of_line
-from inkwell_bridge.core.expressions.expression import Names
+from inkwell_bridge.core.expressions import EvaluationContext, NotEvaluated
 from inkwell_bridge.core.findings import Cause, Finding, Level, blocking
 from inkwell_bridge.core.money import allocate, exact, rounded
 from inkwell_bridge.core.planner.account_coding import AccountCoding
@@ -24,6 +23,7 @@ from inkwell_bridge.core.planner.planned_lines import PlannedLine, kept_of
 from inkwell_bridge.core.planner.planning_context import PlanningContext
 from inkwell_bridge.core.planner.rates import check_rates
 from inkwell_bridge.core.planner.rounding_line import rounding_line, rounding_place
+from inkwell_bridge.core.planner.settings import LineSettings
 from inkwell_bridge.core.planner.working_out import (
     WHOLE_TAX,
     check_missed,
@@ -32,9 +32,8 @@ from inkwell_bridge.core.planner.working_out import (
     with_worked_out_taxes,
     without_own_taxes,
 )
-from inkwell_bridge.core.rulebook.accounts import Chosen
-from inkwell_bridge.core.rulebook.fields import FieldRule
-from inkwell_bridge.core.values import LONGEST_CODE, LONGEST_TEXT
+from inkwell_bridge.core.rulebook.levels import Chosen
+from inkwell_bridge.core.values import LONGEST_TEXT
 
 ZERO = Decimal(0)
 # What charges become, and what stands in the way.
@@ -194,8 +193,9 @@ def _only(allocated: Sequence[AllocatedAmount], amount: Decimal) -> tuple[Alloca
 def _add(
     planned: Lines, part: PlannedLine, order: Order, context: PlanningContext, evaluation: EvaluationContext
 ) -> None:  # fmt: skip
+    settings = LineSettings.of(part, order, context.rulebook, evaluation)
     try:
-        line = _line(part, order, context, evaluation)
+        line = _line(part, order, context, settings)
     except NotEvaluated as error:
         text = f"A field of order {order.number} could not be worked out: {error}."
         planned.findings.append(
@@ -203,26 +203,19 @@ def _add(
                     hint="Let the rule name what every order has, or give it a default.")
         )  # fmt: skip
         return
-    planned.reasons += _reasons(part, f"/documents/{planned.index}/lines/{len(planned.lines)}")
+    target = f"/documents/{planned.index}/lines/{len(planned.lines)}"
+    planned.reasons += _reasons(part, target)
+    planned.reasons += settings.reasons(line, target, part.at)
     planned.lines.append(line)
 
 
-def _line(part: PlannedLine, order: Order, context: PlanningContext, evaluation: EvaluationContext) -> DocumentLine:
+def _line(part: PlannedLine, order: Order, context: PlanningContext, settings: LineSettings) -> DocumentLine:
     net, tax = part.amounts
     # As many digits as the currency has: books take no thousandth of a penny.
     net, tax = exact(net, order.currency), exact(tax, order.currency)
-    rules = context.rulebook
     charge = part.charge
-    # Facts of a line are gathered only where a rule asks for them: it is half of the work on one.
-    asks = bool(rules.fields.line_text or rules.fields.line_further or rules.dimensions)
-    of_line = evaluation_of_line(charge.charge, order.currency, evaluation) if charge and asks else None
-    title = part.title
-    if rules.fields.line_text and of_line is not None:
-        title = rules.fields.line_text.of(LINE, of_line) or title
-    title = f"{part.prefix}{title}"[:LONGEST_TEXT]
+    title = f"{part.prefix}{settings.text() or part.title}"[:LONGEST_TEXT]
     quantity, unit_price, text = _priced(part.quantity, net, title, order.currency, context.capabilities.price_digits)
-    # Carriage and tips lie in no warehouse.
-    stocked = part.kind is LineKind.GOODS and rules.warehouses.any
     return DocumentLine(
         kind=part.kind,
         line_reference=part.line_reference,
@@ -235,25 +228,13 @@ def _line(part: PlannedLine, order: Order, context: PlanningContext, evaluation:
         net=net,
         tax=tax,
         tax_code=part.code.code,
-        warehouse=rules.warehouses.of((charge.location if charge else "") or order.location) if stocked else "",
-        dimensions=_dimensions(context, of_line) if of_line is not None else (),
+        # Carriage and tips lie in no warehouse.
+        warehouse=settings.warehouse() if part.kind is LineKind.GOODS else "",
+        dimensions=settings.dimensions(),
         order_number=order.number,
         link=order.link,
-        fields=further(rules.fields.line_further, LINE, of_line) if of_line is not None else (),
+        fields=settings.fields(),
     )
-
-
-def further(rules: Mapping[str, FieldRule], names: Names, evaluation: EvaluationContext) -> tuple[Field, ...]:
-    """The fields that the books keep beside their own; one that comes to nothing is none."""
-    values = ((name, rule.of(names, evaluation)) for name, rule in rules.items())
-    return tuple(Field(name=name, value=value) for name, value in values if value)
-
-
-def _dimensions(context: PlanningContext, of_line: EvaluationContext) -> tuple[Dimension, ...]:
-    values = (
-        (name, rule.of(LINE, of_line, longest=LONGEST_CODE)) for name, rule in context.rulebook.dimensions.items()
-    )
-    return tuple(Dimension(name=name, value=value) for name, value in values if value)
 
 
 def _priced(

@@ -14,7 +14,7 @@ from inkwell_bridge.core.commerce import OpenFor, OpeningBalance, OpeningBalance
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.planner.plan import AllocatedAmount, Outcome, Plan, Reason
 from inkwell_bridge.core.planner.planning_context import PlanningContext
-from inkwell_bridge.core.rulebook.accounts import Chosen
+from inkwell_bridge.core.rulebook.levels import Chosen
 
 ZERO = Decimal(0)
 _ROLES = {OpenFor.DEPOSITS: "deposits", OpenFor.GIFT_CARDS: "gift_cards", OpenFor.VOUCHERS: "vouchers"}

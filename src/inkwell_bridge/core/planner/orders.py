@@ -39,7 +39,7 @@ def _planned(order: Order, context: PlanningContext) -> Plan:
     left_out = None if context.decided else left_out_by(order, context, evaluation)
     if left_out:
         return Plan(outcome=Outcome.LEFT_OUT, left_out_by=left_out)
-    rules, wanted = context.rulebook, wanted_of(context, evaluation)
+    rules, wanted = context.rulebook, wanted_of(order, context, evaluation)
     # A document that is to bear the day of its payment or dispatch cannot be made before that day is known.
     moments = (rules.orders.dated, rules.orders.tax_point, *wanted.moments)
     by_line = not rules.tax_codes.works_out

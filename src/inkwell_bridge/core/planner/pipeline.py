@@ -18,7 +18,7 @@ from inkwell_bridge.core.planner.money import OpenItem, Paid, plan_money
 from inkwell_bridge.core.planner.plan import Outcome, Plan, Reason
 from inkwell_bridge.core.planner.planning_context import PlanningContext
 from inkwell_bridge.core.planner.vouchers import deduct_vouchers
-from inkwell_bridge.core.rulebook.accounts import Chosen
+from inkwell_bridge.core.rulebook.levels import Chosen
 
 ZERO = Decimal(0)
 

@@ -16,7 +16,7 @@ from inkwell_bridge.core.planner.charges import ChargeTax, PlannedCharge
 from inkwell_bridge.core.planner.discounts import DiscountShare
 from inkwell_bridge.core.planner.plan import AllocatedAmount, Withheld
 from inkwell_bridge.core.record import record
-from inkwell_bridge.core.rulebook.accounts import Chosen
+from inkwell_bridge.core.rulebook.levels import Chosen
 from inkwell_bridge.core.values import LONGEST_CODE
 
 ZERO = Decimal(0)

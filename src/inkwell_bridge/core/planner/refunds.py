@@ -11,7 +11,7 @@ from decimal import Decimal
 
 from inkwell_bridge.core.books import CreditNote, Role
 from inkwell_bridge.core.commerce import Order, Refund
-from inkwell_bridge.core.expressions import EvaluationContext, evaluation_of_order
+from inkwell_bridge.core.expressions import evaluation_of_order
 from inkwell_bridge.core.findings import Cause, Finding, blocking, source_error
 from inkwell_bridge.core.planner.conservation import charged, conserved, whole_tax
 from inkwell_bridge.core.planner.deposits import as_sale
@@ -21,7 +21,7 @@ from inkwell_bridge.core.planner.planning_context import PlanningContext
 from inkwell_bridge.core.planner.refund_as_order import as_order
 from inkwell_bridge.core.planner.refund_checks import check_refund
 from inkwell_bridge.core.planner.returns import Returns
-from inkwell_bridge.core.planner.sale import Wanted, ledger_role, put_down_to, wanted_of, why_put_down
+from inkwell_bridge.core.planner.sale import Wanted, ledger_role, wanted_of
 from inkwell_bridge.core.rulebook.taxes import TaxRules
 
 ZERO = Decimal(0)
@@ -58,7 +58,7 @@ def _planned(
     # Read as an order of what came back, so that it is coded exactly as it was when it went out.
     returned = as_order(refund, order)
     evaluation = evaluation_of_order(order, context.day)
-    wanted = wanted_of(context, evaluation)
+    wanted = wanted_of(order, context, evaluation)
     returns = Returns(order, context)
     for earlier in before:
         returns.take(earlier)
@@ -73,12 +73,12 @@ def _planned(
         return held(coded, findings)
 
     # The credit note is one document, whatever it takes back: refunds at the shop are one act as well.
-    note = _credit_note(refund, order, coded, wanted, context, evaluation)
+    note = _credit_note(refund, order, coded, wanted, context)
     paid = place_money(
         refund.payments, coded, context, role=Role.REFUND_PAYMENT, source_id=refund.id, number=order.number,
         against=note.external_reference, currency=refund.currency, day=note.date, owed=note.gross,
     )  # fmt: skip
-    reasons = (*_header_reasons(refund, note), *coded.lines.reasons)
+    reasons = (*_header_reasons(refund, note, wanted), *coded.lines.reasons)
     amounts = _amounts(refund, returned, context.rulebook.tax_codes)
     amounts |= {one.source: -one.gross for one in coded.lines.deducted}
     total = refund.total - coded.deducted
@@ -91,10 +91,7 @@ def _planned(
     )  # fmt: skip
 
 
-def _credit_note(
-    refund: Refund, order: Order, coded: Coded, wanted: Wanted, context: PlanningContext,
-    evaluation: EvaluationContext,
-) -> CreditNote:  # fmt: skip
+def _credit_note(refund: Refund, order: Order, coded: Coded, wanted: Wanted, context: PlanningContext) -> CreditNote:
     return CreditNote(
         external_reference=context.external_reference(refund.id, Role.CREDIT_NOTE),
         date=context.day(refund.refunded_at),
@@ -105,7 +102,7 @@ def _credit_note(
         credits=context.external_reference(order.id, ledger_role(wanted.role, context)),
         reason=refund.reason,
         # As its sale was: else a unit's turnover would never come down by what comes back.
-        **put_down_to(context.rulebook.fields, evaluation),
+        **wanted.header.put_down_to(),
     )
 
 
@@ -132,11 +129,11 @@ def _not_invoiced(refund: Refund, order: Order, wanted: Wanted, context: Plannin
                      cause=Cause.INVOICE_FIRST)  # fmt: skip
 
 
-def _header_reasons(refund: Refund, note: CreditNote) -> tuple[Reason, ...]:
+def _header_reasons(refund: Refund, note: CreditNote, wanted: Wanted) -> tuple[Reason, ...]:
     return (
         Reason(target="/documents/0/date", sources=("/refunded_at",), rule="planner:date-refunded",
                text=f"The day of the refund: {note.date.isoformat()}."),
         Reason(target="/documents/0/credits", sources=("/order_id",), rule="planner:credits-the-sale",
                text=f"It reduces what order {note.order_number} became."),
-        *why_put_down(note, 0),
+        *wanted.header.reasons(note, 0),
     )  # fmt: skip

@@ -7,7 +7,7 @@ from decimal import Decimal
 
 from inkwell_bridge.core.books import DocumentLine, LineKind
 from inkwell_bridge.core.rulebook import OrderRulebook
-from inkwell_bridge.core.rulebook.accounts import Chosen
+from inkwell_bridge.core.rulebook.levels import Chosen
 
 ZERO = Decimal(0)
 

@@ -11,26 +11,25 @@ from datetime import date, timedelta
 from decimal import Decimal
 
 from inkwell_bridge.core.books import (
-    PUT_DOWN_TO,
     BooksDocument,
     CashSale,
     DocumentLine,
     Invoice,
     Role,
     SalesOrder,
-    TradeDocument,
 )
-from inkwell_bridge.core.commerce import Order
+from inkwell_bridge.core.commerce import Order, SourceDocument
 from inkwell_bridge.core.expressions import ORDER, EvaluationContext
 from inkwell_bridge.core.findings import Finding
 from inkwell_bridge.core.planner.delivery import delivery_lines
-from inkwell_bridge.core.planner.lines import Lines, further
+from inkwell_bridge.core.planner.lines import Lines
 from inkwell_bridge.core.planner.moments import SOURCES, day_of
-from inkwell_bridge.core.planner.plan import Reason
+from inkwell_bridge.core.planner.plan import Plan, Reason
 from inkwell_bridge.core.planner.planning_context import PlanningContext
+from inkwell_bridge.core.planner.settings import HeaderSettings, why_otherwise
 from inkwell_bridge.core.record import record
-from inkwell_bridge.core.rulebook.fields import FieldRules
-from inkwell_bridge.core.rulebook.orders import Follows, Instead
+from inkwell_bridge.core.rulebook.levels import facts_of_order
+from inkwell_bridge.core.rulebook.orders import Follows, OrderRules
 
 Sale = Invoice | SalesOrder | CashSale
 ZERO = Decimal(0)
@@ -40,11 +39,12 @@ FINAL_INVOICE = "delivered"
 
 @record
 class Wanted:
-    """What the rules want of one order, with the rule that says so."""
+    """What the rules want of one order, and why where it is not what they want of all."""
 
     role: Role
     arrive: str
-    rule: str
+    header: HeaderSettings
+    why: tuple[Reason, ...]
     invoiced: Follows | None
     delivered: Follows | None
 
@@ -70,23 +70,34 @@ class Documents:
     ledger: int = 0
 
 
-def wanted_of(context: PlanningContext, evaluation: EvaluationContext) -> Wanted:
+def wanted_of(order: Order, context: PlanningContext, evaluation: EvaluationContext) -> Wanted:
     """What an order becomes, and what follows by now.
 
     Raises:
         NotEvaluated: a condition came to nothing for this order.
     """
-    rules = context.rulebook.orders
-    # The first that is true counts, in the order in which people wrote them.
-    chosen = next(
-        ((index, one) for index, one in enumerate(rules.instead) if one.when.holds(ORDER, evaluation)), (None, rules)
+    rules, header = context.rulebook.orders, HeaderSettings.of(order, context.rulebook, evaluation)
+    facts = header.facts
+    # The first that is true counts, in the order in which people wrote them; a condition goes before every level.
+    index, instead = next(
+        ((index, one) for index, one in enumerate(rules.instead) if one.when.holds(ORDER, evaluation)), (0, None)
     )
-    index, what = chosen
-    role = Role(what.become)
+    role = Role(instead.become if instead else rules.become.of(facts))
+    arrive = instead.arrive if instead else rules.arrive.of(facts)
+    if instead:
+        why = [Reason(target="/documents/0/role", sources=("",), rule=f"/orders/instead/{index}",
+                      text=f"A {role}, as the order is one of '{instead.name}'.")]  # fmt: skip
+    else:
+        what = "document"
+        why = [*why_otherwise(rules.become, "/orders/become", facts, "/documents/0/role", "", what=what, value=role)]
+        if arrive == "draft":
+            what = "state it arrives in"
+            why += why_otherwise(rules.arrive, "/orders/arrive", facts, "/drafts/0", "", what=what, value=arrive)
     return Wanted(
         role=role,
-        arrive=what.arrive,
-        rule="/orders/become" if not isinstance(what, Instead) else f"/orders/instead/{index}",
+        arrive=arrive,
+        header=header,
+        why=tuple(why),
         # What became an invoice at once has nothing left to be invoiced.
         invoiced=_due(rules.invoiced, evaluation) if role is Role.SALES_ORDER else None,
         delivered=_due(rules.delivered, evaluation),
@@ -95,6 +106,13 @@ def wanted_of(context: PlanningContext, evaluation: EvaluationContext) -> Wanted
 
 def _due(rule: Follows | None, evaluation: EvaluationContext) -> Follows | None:
     return rule if rule is not None and rule.when.holds(ORDER, evaluation) else None
+
+
+def expected_role(plan: Plan, source: SourceDocument | None, rules: OrderRules) -> Role:
+    """The role of the first document of a plan; of one that is held, what its order would usually become."""
+    if plan.documents:
+        return Role(plan.documents[0].role)
+    return Role(rules.become.of(facts_of_order(source)) if isinstance(source, Order) else rules.become.default)
 
 
 def ledger_role(order_role: Role, context: PlanningContext) -> Role:
@@ -107,17 +125,16 @@ def documents_of(
 ) -> Documents:
     """The documents of the sale, each with its reasons."""
     documents = Documents()
-    first = _document(order, made.lines, wanted.role, context, evaluation, dated=context.rulebook.orders.dated)
+    header, dated = wanted.header, context.rulebook.orders.dated
+    first = _document(order, made.lines, wanted.role, context, header, dated=dated)
     _add(documents, first, made.reasons, wanted.arrive)
-    documents.reasons += _header(order, first, context.rulebook.orders.dated, "/orders/dated", context, 0)
-    # The usual needs no reason; what is otherwise says which condition made it so.
-    if wanted.rule != "/orders/become":
-        documents.reasons.append(_instead(wanted, context))
+    documents.reasons += _header(order, first, dated, "/orders/dated", context, header, 0)
+    documents.reasons += wanted.why
     if wanted.invoiced is not None:
-        _follow(documents, order, made, wanted.invoiced, context, evaluation)
+        _follow(documents, order, made, wanted.invoiced, context, header)
     # Without anything paid ahead there is nothing to deliver: the first invoice was the sale.
     if wanted.delivered is not None and made.deposits:
-        _deliver(documents, order, made, wanted.delivered, context, evaluation)
+        _deliver(documents, order, made, wanted.delivered, context, header)
     return documents
 
 
@@ -134,15 +151,15 @@ def _follow(
     made: Lines,
     rule: Follows,
     context: PlanningContext,
-    evaluation: EvaluationContext,
+    header: HeaderSettings,
 ) -> None:
     """The invoice of a sales order: the same lines, taken into the ledger."""
     index = len(documents.made)
-    invoice = _document(order, made.lines, Role.INVOICE, context, evaluation, dated=rule.dated)
+    invoice = _document(order, made.lines, Role.INVOICE, context, header, dated=rule.dated)
     # The invoice names the order that it bills, so that the books know the order as billed.
     invoice = invoice.model_copy(update={"sales_order": documents.made[0].external_reference})
     _add(documents, invoice, [_moved(reason, index) for reason in made.reasons], rule.arrive)
-    documents.reasons += _header(order, invoice, rule.dated, "/orders/invoiced/dated", context, index)
+    documents.reasons += _header(order, invoice, rule.dated, "/orders/invoiced/dated", context, header, index)
     # Money is set against the invoice from now on: a sales order takes nothing into the ledger.
     documents.ledger = index
 
@@ -157,19 +174,19 @@ def _deliver(
     made: Lines,
     rule: Follows,
     context: PlanningContext,
-    evaluation: EvaluationContext,
+    header: HeaderSettings,
 ) -> None:
     """The final invoice of what was paid ahead, unless all of it was given back."""
     index = len(documents.made)
-    lines = delivery_lines(made.deposits, order, context, evaluation, index=index)
+    lines = delivery_lines(made.deposits, order, context, header.seen, index=index)
     documents.findings += lines.findings
     made.untaxed += lines.untaxed
     # All of it went back before it was delivered: an invoice over nothing would be refused.
     if not lines.lines:
         return
-    final = _document(order, lines.lines, Role.INVOICE, context, evaluation, dated=rule.dated, final=True)
+    final = _document(order, lines.lines, Role.INVOICE, context, header, dated=rule.dated, final=True)
     _add(documents, final, lines.reasons, rule.arrive)
-    documents.reasons += _header(order, final, rule.dated, "/orders/delivered/dated", context, index)
+    documents.reasons += _header(order, final, rule.dated, "/orders/delivered/dated", context, header, index)
 
 
 def _document(
@@ -177,7 +194,7 @@ def _document(
     lines: Sequence[DocumentLine],
     role: Role,
     context: PlanningContext,
-    evaluation: EvaluationContext,
+    header: HeaderSettings,
     *,
     dated: str,
     final: bool = False,
@@ -189,14 +206,14 @@ def _document(
         "date": day,
         "order_number": order.number,
         "link": order.link,
-        "text": rules.fields.text.of(ORDER, evaluation) if rules.fields.text else "",
+        "text": header.field(rules.fields.text),
         "currency": order.currency,
         "lines": tuple(lines),
-        "fields": further(rules.fields.further, ORDER, evaluation),
-        **put_down_to(rules.fields, evaluation),
+        "fields": header.fields(),
+        **header.put_down_to(),
     }
     if role is Role.SALES_ORDER:
-        return SalesOrder(**base, warehouse=rules.warehouses.of(order.location))
+        return SalesOrder(**base, warehouse=header.warehouse())
     # Two invoices of one order cannot bear one legal number: the final one has the order's with a 2 behind it.
     if rules.orders.numbered == "shop":
         base["number"] = f"{order.number}-2" if final else order.number
@@ -207,7 +224,7 @@ def _document(
         final=final,
         tax_point=_tax_point(order, day, context),
         due_on=_due_on(day, context),
-        terms=rules.fields.terms.of(ORDER, evaluation) if rules.fields.terms else "",
+        terms=header.field(rules.fields.terms),
     )
 
 
@@ -225,7 +242,7 @@ def _due_on(day: date, context: PlanningContext) -> date | None:
 
 
 def _header(
-    order: Order, document: Sale, dated: str, rule: str, context: PlanningContext, index: int
+    order: Order, document: Sale, dated: str, rule: str, context: PlanningContext, header: HeaderSettings, index: int
 ) -> Iterator[Reason]:
     day = document.date.isoformat()
     yield Reason(
@@ -240,23 +257,4 @@ def _header(
         rule="planner:order-number",
         text="The shop's own number, so that anyone can find the way back.",
     )
-    yield from why_put_down(document, index)
-
-
-def put_down_to(rules: FieldRules, evaluation: EvaluationContext) -> dict[str, str]:
-    """What a document is put down to by rule, by the name of each field."""
-    return {name: rule.of(ORDER, evaluation) for name, rule in rules.put_down_to.items()}
-
-
-def why_put_down(document: TradeDocument, index: int) -> Iterator[Reason]:
-    """A reason for everything that a document is put down to."""
-    for name in PUT_DOWN_TO:
-        if code := getattr(document, name):
-            text = f"The {name.replace('_', ' ')} is {code} by the rule for it."
-            yield Reason(target=f"/documents/{index}/{name}", sources=("",), rule=f"/fields/{name}", text=text)
-
-
-def _instead(wanted: Wanted, context: PlanningContext) -> Reason:
-    name = context.rulebook.orders.instead[int(wanted.rule.rpartition("/")[2])].name
-    return Reason(target="/documents/0/role", sources=("",), rule=wanted.rule,
-                  text=f"A {wanted.role}, as the order is one of '{name}'.")  # fmt: skip
+    yield from header.reasons(document, index)

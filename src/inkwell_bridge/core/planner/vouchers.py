@@ -18,7 +18,8 @@ from inkwell_bridge.core.planner.lines import Lines, add_line
 from inkwell_bridge.core.planner.plan import AllocatedAmount, Deducted
 from inkwell_bridge.core.planner.planned_lines import PlannedLine
 from inkwell_bridge.core.planner.planning_context import PlanningContext
-from inkwell_bridge.core.rulebook.accounts import Chosen, Facts
+from inkwell_bridge.core.rulebook.levels import Chosen, Facts, facts_of_charge
+from inkwell_bridge.core.rulebook.taxes import Supply
 
 ZERO = Decimal(0)
 _RULE = "/payments/vouchers"
@@ -77,14 +78,12 @@ def _is_used(one: Money) -> bool:
 
 def _account(order: Order, context: PlanningContext) -> Chosen | None:
     rule = context.rulebook.accounts.vouchers
-    facts = Facts(channel=order.channel, country=order.country, treatment=str(order.treatment or ""))
-    return rule.chosen("vouchers", facts) if rule else None
+    return rule.chosen("vouchers", facts_of_charge(order)) if rule else None
 
 
 def _code(order: Order, tax_class: str, context: PlanningContext) -> Chosen | None:
-    return context.rulebook.tax_codes.chosen(
-        treatment="", country=order.country, tax_class=tax_class, nature=str(Nature.VOUCHER)
-    )
+    # Taxed when it was sold, whatever is true of the order that it pays for now.
+    return context.rulebook.tax_codes.chosen(Facts(), Supply(order.country, tax_class, str(Nature.VOUCHER)))
 
 
 def _part(index: int, one: Money, deducted: Deducted, account: Chosen, code: Chosen) -> PlannedLine:

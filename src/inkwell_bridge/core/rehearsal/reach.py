@@ -11,11 +11,15 @@ from typing import Any
 
 from inkwell_bridge.core.commerce import Nature, Order
 from inkwell_bridge.core.rulebook import Rulebook
+from inkwell_bridge.core.rulebook.levels import LEVELS, facts_of_order
 
 Touches = Callable[[Order], bool]
 # What people call a rulebook, and what it was written on, changes no plan.
 _IDLE = {"name", "based_on", "rulebook"}
 _EXTRAS = {"tips": "tip", "donations": "donation", "duties": "duty", "surcharges": "surcharge"}
+_TABLES = {f"by_{level}" for level in LEVELS}
+# Tables of settings by their own names; and taxes, whose articles are the taxes' names.
+_NO_SETTING = {"tax", "further", "line_further"}
 _NATURES = {"gift_cards": Nature.GIFT_CARD, "vouchers": Nature.VOUCHER, "deposits": Nature.DEPOSIT}
 
 
@@ -52,9 +56,12 @@ def _changed(before: Any, after: Any, at: tuple[str, ...]) -> Iterator[tuple[str
 def _test(path: tuple[str, ...]) -> Touches | None:
     """Whether an order holds what a changed rule names; none where any order may."""
     match path:
-        case ("accounts", role, ("by_product" | "by_product_type" | "by_customer" | "by_customer_group" | "by_channel"
-                                 | "by_country" | "by_treatment") as table, value) if role != "tax":  # fmt: skip
-            return _of_fact(table.removeprefix("by_"), value)
+        case "accounts" | "dimensions" | "fields", name, table, value if name not in _NO_SETTING and table in _TABLES:
+            return _of_level(table.removeprefix("by_"), value)
+        case "orders", "become" | "arrive", table, value if table in _TABLES:
+            return _of_level(table.removeprefix("by_"), value)
+        case "warehouses", table, value if table in _TABLES:
+            return _of_level(table.removeprefix("by_"), value)
         case ("accounts", role, *_):
             return _of_role(role)
         case ("tax_codes", "by_class", value):
@@ -62,8 +69,6 @@ def _test(path: tuple[str, ...]) -> Touches | None:
         case ("payments", "accounts", "by_brand" | "by_gateway" | "by_method" | "by_tender" as table, value):
             name = table.removeprefix("by_")
             return lambda order: any(str(getattr(one, name)) == value for one in order.payments)
-        case ("warehouses", "by_location", value):
-            return lambda order: value == order.location or any(line.location == value for line in order.lines)
         case ("customers", "groups", value):
             return lambda order: order.customer_group == value
         case ("customers", "languages", value):
@@ -73,18 +78,11 @@ def _test(path: tuple[str, ...]) -> Touches | None:
     return None
 
 
-def _of_fact(name: str, value: str) -> Touches:
-    if name in {"product", "product_type"}:
-        of_line = {"product": "sku", "product_type": "product_type"}[name]
-        # An article of a kit is coded by its own number.
-        return lambda order: any(
-            getattr(line, of_line) == value
-            or (name == "product" and any(part.sku == value for part in line.components))
-            for line in order.lines
-        )
-    if name == "customer":
-        return lambda order: order.buyer is not None and order.buyer.account_id == value
-    return lambda order: str(getattr(order, name) or "") == value
+def _of_level(level: str, value: str) -> Touches:
+    """Whether an order, or one line of it, is met at a level of a setting."""
+    if level == "location":
+        return lambda order: value == order.location or any(line.location == value for line in order.lines)
+    return lambda order: value in facts_of_order(order).met(level)
 
 
 def _of_role(role: str) -> Touches | None:

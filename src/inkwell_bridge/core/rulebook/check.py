@@ -9,11 +9,12 @@ from inkwell_bridge.core.commerce import Nature
 from inkwell_bridge.core.findings import Finding
 from inkwell_bridge.core.json_pointer import escaped
 from inkwell_bridge.core.rulebook.accounts import ALLOWED_TYPES, MONEY_TYPES
-from inkwell_bridge.core.rulebook.fields import FieldRule
 from inkwell_bridge.core.rulebook.found import placed, wrong
+from inkwell_bridge.core.rulebook.levels import Facts
 from inkwell_bridge.core.rulebook.model import OrderRulebook, Rulebook
 from inkwell_bridge.core.rulebook.near import near_miss
 from inkwell_bridge.core.rulebook.source_map import SourceMap
+from inkwell_bridge.core.rulebook.taxes import Supply
 
 
 def check(rulebook: Rulebook, master_data: MasterData, *, source_map: SourceMap | None = None) -> tuple[Finding, ...]:
@@ -74,7 +75,7 @@ def _vouchers(rulebook: OrderRulebook) -> Iterator[Finding]:
         yield wrong("REF-E011", "/payments/vouchers", "vouchers are deducted, and accounts names none for vouchers",
                     "Add accounts: vouchers, the account that they were sold on.")  # fmt: skip
     codes = rulebook.tax_codes
-    if codes.chosen(treatment="", country="", tax_class=rules.taxed_as, nature=str(Nature.VOUCHER)) is None:
+    if codes.chosen(Facts(), Supply("", rules.taxed_as, str(Nature.VOUCHER))) is None:
         yield wrong("REF-E011", "/payments/vouchers/taxed_as", f"tax class {rules.taxed_as} has no tax code",
                     near_miss(rules.taxed_as, list(codes.by_class)))  # fmt: skip
 
@@ -116,33 +117,34 @@ def _others(rulebook: Rulebook, master_data: MasterData) -> Iterator[Finding]:
                          near_miss(name, known))  # fmt: skip
             continue
         # What an expression or a template comes to is known with an order alone, and is held then.
-        for value in filter(None, (rule.fixed, rule.default, *rule.table.values())):
+        for where, value in rule.codes(at):
             if value not in known[name]:
-                yield wrong("REF-E007", at, f"dimension {name} has no value {value}", near_miss(value, known[name]))
+                yield wrong("REF-E007", where, f"dimension {name} has no value {value}", near_miss(value, known[name]))
     # Books that tell no terms at all may keep some all the same; with a list, what is not on it is wrong.
     terms = [one.code for one in master_data.terms]
-    for name, code in rulebook.customers.terms.items() if terms else ():
+    for at, code in _terms(rulebook) if terms else ():
         if code not in terms:
             text = f"payment terms {code} are not in the books of {master_data.company}"
-            yield wrong("REF-E010", f"/customers/terms/{escaped(name)}", text, near_miss(code, terms))
+            yield wrong("REF-E010", at, text, near_miss(code, terms))
     lists = (master_data.units, master_data.price_lists, master_data.delivery_methods, master_data.sales_people)
-    for (name, field), entries in zip(_put_down_to(rulebook), lists, strict=True):
+    for name, entries in zip(PUT_DOWN_TO, lists, strict=True):
+        field = rulebook.fields.put_down_to.get(name)
         codes = [one.code for one in entries]
         # As with terms: books that tell none may keep some all the same.
-        for code in filter(None, (field.fixed, field.default, *field.table.values())) if field and codes else ():
+        for at, code in field.codes(f"/fields/{name}") if field and codes else ():
             if code not in codes:
                 text = f"{name.replace('_', ' ')} {code} is not in the books of {master_data.company}"
-                yield wrong("REF-E012", f"/fields/{name}", text, near_miss(code, codes))
+                yield wrong("REF-E012", at, text, near_miss(code, codes))
     warehouses = [one.code for one in master_data.warehouses]
-    named = {"/warehouses/default": rulebook.warehouses.default} | {
-        f"/warehouses/by_location/{escaped(name)}": code for name, code in rulebook.warehouses.by_location.items()
-    }
-    for at, code in named.items():
-        if code and code not in warehouses:
+    for at, code in rulebook.warehouses.codes():
+        if code not in warehouses:
             yield wrong("REF-E008", at, f"warehouse {code} is not in the books of {master_data.company}",
                          near_miss(code, warehouses))  # fmt: skip
 
 
-def _put_down_to(rulebook: Rulebook) -> list[tuple[str, FieldRule | None]]:
-    """Each of what documents can be put down to with its rule, in the order of the books' lists."""
-    return [(name, getattr(rulebook.fields, name)) for name in PUT_DOWN_TO]
+def _terms(rulebook: Rulebook) -> Iterator[tuple[str, str]]:
+    """Every payment term that the rules name, for contacts and for documents, with its JSON Pointer."""
+    for name, code in rulebook.customers.terms.items():
+        yield f"/customers/terms/{escaped(name)}", code
+    if rulebook.fields.terms is not None:
+        yield from rulebook.fields.terms.codes("/fields/terms")

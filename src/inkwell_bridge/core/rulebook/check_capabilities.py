@@ -61,13 +61,16 @@ def _cannot(rulebook: Rulebook, capabilities: BooksCapabilities) -> Iterator[Fin
         if name not in capabilities.put_down_to:
             text = f"these books keep no {name.replace('_', ' ')} on their documents"
             yield wrong("CAN-E011", f"/fields/{name}", text, "Leave this key out, or put it in a text.")
-    if (rulebook.warehouses.default or rulebook.warehouses.by_location) and not capabilities.warehouses:
+    if rulebook.warehouses.any and not capabilities.warehouses:
         yield wrong("CAN-E004", "/warehouses", "these books keep no stock by warehouse", "Leave this key out.")
 
 
 def _wanted(rules: OrderRules) -> Iterator[tuple[str, Role, str]]:
     """Every document that orders can become: where the rule stands, its role, and how it arrives."""
-    yield "/orders", Role(rules.become), rules.arrive
+    # Whatever any order arrives as, any document may have to: one order can be of two exceptions at once.
+    arrive = "draft" if "draft" in rules.arrive.every else "posted"
+    for become in sorted(rules.become.every):
+        yield "/orders", Role(become), arrive
     for place, instead in enumerate(rules.instead):
         yield f"/orders/instead/{place}", Role(instead.become), instead.arrive
     for name in ("invoiced", "delivered"):

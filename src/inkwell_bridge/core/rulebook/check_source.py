@@ -8,7 +8,6 @@ from inkwell_bridge.core.books import MasterData
 from inkwell_bridge.core.commerce import SalesMasterData
 from inkwell_bridge.core.findings import Finding, Level
 from inkwell_bridge.core.json_pointer import escaped
-from inkwell_bridge.core.rulebook.accounts import ALLOWED_TYPES
 from inkwell_bridge.core.rulebook.found import placed, unknown_at_source
 from inkwell_bridge.core.rulebook.model import Rulebook
 from inkwell_bridge.core.rulebook.near import near_miss
@@ -61,15 +60,12 @@ def _tables(rulebook: Rulebook, source: SalesMasterData) -> Iterator[tuple[str, 
         accounts = rulebook.payments.accounts
         yield "payment method", source.payment_methods, "/payments/accounts/by_method", accounts.by_method
         yield "card brand", source.card_brands, "/payments/accounts/by_brand", accounts.by_brand
-    yield "location", source.locations, "/warehouses/by_location", rulebook.warehouses.by_location
     yield "customer group", source.customer_groups, "/customers/groups", rulebook.customers.groups
     yield "language", source.languages, "/customers/languages", rulebook.customers.languages
-    for role in ALLOWED_TYPES:
-        rule = rulebook.for_orders.accounts.rule(role)
-        if rule is not None:
-            at = f"/accounts/{role}"
-            yield "product type", source.product_types, f"{at}/by_product_type", rule.by_product_type
-            yield "customer group", source.customer_groups, f"{at}/by_customer_group", rule.by_customer_group
+    for at, setting in rulebook.settings:
+        yield "product type", source.product_types, f"{at}/by_product_type", setting.by_product_type
+        yield "customer group", source.customer_groups, f"{at}/by_customer_group", setting.by_customer_group
+        yield "location", source.locations, f"{at}/by_location", setting.by_location
 
 
 def _rates(rulebook: Rulebook, source: SalesMasterData, master_data: MasterData) -> Iterator[Finding]:

@@ -29,15 +29,9 @@ def _expressions(book: Rulebook) -> Iterator[tuple[str, str, Names, str]]:
     if book.orders is not None:
         for at, condition in conditions_of(book.orders):
             yield from ((where, one, ORDER, "bool") for where, one in condition.expressions(at))
-    fields = book.fields
-    headers = {"text": fields.text, "terms": fields.terms, **fields.put_down_to}
-    for name, field, names in (*((name, field, ORDER) for name, field in headers.items()),
-                               ("line_text", fields.line_text, LINE)):  # fmt: skip
-        if field is not None:
-            yield from ((at, one, names, "") for at, one in field.expressions(f"/fields/{name}"))
-    for group, named, names in (("further", fields.further, ORDER), ("line_further", fields.line_further, LINE)):
-        for name, field in named.items():
-            yield from ((at, one, names, "") for at, one in field.expressions(f"/fields/{group}/{escaped(name)}"))
+    for where, field in book.fields.every:
+        names = LINE if where.startswith("/fields/line_") else ORDER
+        yield from ((at, one, names, "") for at, one in field.expressions(where))
     for name, field in book.dimensions.items():
         yield from ((at, one, LINE, "") for at, one in field.expressions(f"/dimensions/{escaped(name)}"))
 

@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from functools import cached_property
 from typing import Any, Literal
 
 from pydantic import field_validator
 
 from inkwell_bridge.core.errors import InkwellError
-from inkwell_bridge.core.rulebook.accounts import AccountRules
+from inkwell_bridge.core.json_pointer import escaped
+from inkwell_bridge.core.rulebook.accounts import ALLOWED_TYPES, AccountRules
 from inkwell_bridge.core.rulebook.customers import CustomerRules
 from inkwell_bridge.core.rulebook.fields import FieldRule, FieldRules, WarehouseRules
 from inkwell_bridge.core.rulebook.items import ItemRules
+from inkwell_bridge.core.rulebook.levels import Levelled
 from inkwell_bridge.core.rulebook.money import PaymentRules, PennyRules, RefundRules
 from inkwell_bridge.core.rulebook.orders import OrderRules
 from inkwell_bridge.core.rulebook.taxes import TaxRules
@@ -45,6 +48,21 @@ class Rulebook(Value):
     @classmethod
     def _later(cls, given: Any) -> Any:
         return None if given == LATER else given
+
+    @property
+    def settings(self) -> Iterator[tuple[str, Levelled]]:
+        """Everything that some sales can have otherwise, by where it stands (JSON Pointer)."""
+        if self.orders is not None:
+            yield "/orders/become", self.orders.become
+            yield "/orders/arrive", self.orders.arrive
+        for role in ALLOWED_TYPES:
+            account = self.accounts.rule(role) if self.accounts else None
+            if account is not None:
+                yield f"/accounts/{role}", account
+        yield from self.fields.every
+        for name, dimension in self.dimensions.items():
+            yield f"/dimensions/{escaped(name)}", dimension
+        yield "/warehouses", self.warehouses
 
     @cached_property
     def for_orders(self) -> OrderRulebook:

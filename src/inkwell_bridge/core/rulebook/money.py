@@ -10,7 +10,7 @@ from typing import Literal
 from inkwell_bridge.core.commerce import Payment
 from inkwell_bridge.core.json_pointer import escaped
 from inkwell_bridge.core.money import minor_unit
-from inkwell_bridge.core.rulebook.accounts import Chosen, tables
+from inkwell_bridge.core.rulebook.levels import Chosen, tables
 from inkwell_bridge.core.values import Code, Exact, Value
 
 # What the account of a tender can hang on, first to last: the first that fits wins.

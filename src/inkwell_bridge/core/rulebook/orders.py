@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 from datetime import date
-from typing import Literal
+from typing import Any, Literal
+
+from pydantic import model_validator
 
 from inkwell_bridge.core.expressions import Condition
+from inkwell_bridge.core.rulebook.levels import Facts, Levelled
 from inkwell_bridge.core.values import Code, Value
 
 
@@ -19,6 +22,39 @@ class LeaveOut(Value):
 Become = Literal["invoice", "sales order", "cash sale"]
 Arrive = Literal["posted", "draft"]
 Moment = Literal["placed", "paid", "dispatched"]
+
+
+class ByLevel(Levelled):
+    """What becomes of orders, and of some otherwise. A plain word is the default alone."""
+
+    default: str
+
+    @model_validator(mode="before")
+    @classmethod
+    def _plain(cls, given: Any) -> Any:
+        return {"default": given} if isinstance(given, str) else given
+
+    def of(self, facts: Facts) -> str:
+        """What becomes of an order."""
+        level = self.exception(facts)
+        return level.gave if level else self.default
+
+    @property
+    def every(self) -> frozenset[str]:
+        """Everything that can become of one."""
+        return frozenset({self.default, *(what for _, what in self.exceptions(""))})
+
+
+class BecomeRule(ByLevel):
+    """The document that an order becomes."""
+
+    default: Become = "invoice"
+
+
+class ArriveRule(ByLevel):
+    """Whether that document is posted, or left as a draft."""
+
+    default: Arrive = "posted"
 
 
 class Instead(Value):
@@ -42,14 +78,14 @@ class OrderRules(Value):
     """Which orders cross, and as what.
 
     Shape: an order crosses in one of ``statuses``, from ``placed_from`` on, where ``only`` holds and nothing of
-    ``leave_out`` does. Of ``instead`` the first that is true goes before ``become``. A sales order is ``invoiced``
-    later; deposits are ``delivered`` by a final invoice that deducts them, and ``deposits`` says which of both bears
-    their tax. ``dated`` and ``tax_point`` are the moment that the document's day and its tax's day come from;
-    ``numbered`` says whose number is the legal one.
+    ``leave_out`` does. Of ``instead`` the first that is true goes before ``become`` and ``arrive``. A sales order is
+    ``invoiced`` later; deposits are ``delivered`` by a final invoice that deducts them, and ``deposits`` says which of
+    both bears their tax. ``dated`` and ``tax_point`` are the moment that the document's day and its tax's day come
+    from; ``numbered`` says whose number is the legal one.
     """
 
-    become: Become = "invoice"
-    arrive: Arrive = "posted"
+    become: BecomeRule = BecomeRule()
+    arrive: ArriveRule = ArriveRule()
     instead: tuple[Instead, ...] = ()
     invoiced: Follows | None = None
     delivered: Follows | None = None

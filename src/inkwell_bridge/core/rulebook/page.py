@@ -7,6 +7,7 @@ import json
 from collections.abc import Iterable, Iterator, Sequence
 from typing import Any, NamedTuple
 
+from inkwell_bridge.core.rulebook.levels import LEVELS
 from inkwell_bridge.core.rulebook.schema import SCHEMA
 
 _HEAD = """# Rulebook
@@ -29,6 +30,15 @@ paid_total, prices_include_tax, tags, attributes, lines, payments`,
 numbers of the minor unit: 19.99 GBP is 1999. Names and types are checked when a rulebook is written.
 
 """
+_SAID_OF_LEVELS = """What most orders have alike, some can have otherwise. Accounts, warehouses, dimensions, payment
+terms and all other fields, and the document that an order becomes (`orders.become`, `orders.arrive`) take these tables
+beside their default, and are asked in this order: the single order first, then its article, its buyer, and where and
+how the sale was made; the default comes last. Tax codes know the same levels as `tax_codes.exceptions`, where the order
+of the list counts, and a condition of `orders.instead` goes before every level. A line has one article. A setting of a
+whole document (its terms, what it becomes) goes by the articles of all its lines; of several that a table names, as of
+several tags, the first by the alphabet counts. An order beside the rules in the console, and `inkwell try`, show which
+levels were asked and which one answered."""
+_LEVELS = {f"by_{level}" for level in LEVELS}
 _TABLE = "| key | meaning | needed | default | example | findings |\n|---|---|---|---|---|---|\n"
 
 
@@ -40,10 +50,12 @@ def page() -> str:
         whole = [] if below and "examples" not in schema else [_row(name, schema, _needed_at_top(name))]
         meaning = f"{schema['description']} {_said_of_group(name)}".strip()
         parts.append(_section(name, meaning, [*whole, *_rows(name, below)]))
-    role = list(_below(SCHEMA["properties"]["accounts"]["properties"]["sales"]))
+    role = SCHEMA["properties"]["accounts"]["properties"]["sales"]
     field, condition = (list(_below(SCHEMA["$defs"][name])) for name in ("field", "condition"))
-    parts.append(_section("An account", "A code, or a group of these.", _rows("", role)))
-    parts.append(_section("A field", "A text that is always the same, or a group of these.", _rows("", field)))
+    tables = [_row(name, one, "") for name, one in role["oneOf"][1]["properties"].items() if name in _LEVELS]
+    parts.append(_section("Settings on levels", _SAID_OF_LEVELS, tables))
+    said = "A text that is always the same, or a group of these; settings on levels go before them."
+    parts.append(_section("A field", said, _rows("", field)))
     parts.append(_section("A condition", "An expression, or a group of one of these.", _rows("", condition)))
     return "".join(parts).rstrip() + "\n"
 
@@ -73,7 +85,9 @@ def _below(schema: dict[str, Any]) -> Iterator[_Key]:
     """The keys of a group, of the entries of a list of groups, or of the group that a key may be."""
     for shape in (schema, schema.get("items", {}), *schema.get("oneOf", [])):
         for name, one in shape.get("properties", {}).items():
-            yield _Key(name, one, name in shape.get("required", ()))
+            # What is the same for every setting is told once.
+            if name not in _LEVELS:
+                yield _Key(name, one, name in shape.get("required", ()))
 
 
 def _needed_at_top(name: str) -> str:

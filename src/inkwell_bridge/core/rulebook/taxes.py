@@ -3,37 +3,64 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import Literal
+from functools import cached_property
+from typing import Literal, NamedTuple
 
 from inkwell_bridge.core.json_pointer import escaped
-from inkwell_bridge.core.rulebook.accounts import Chosen
+from inkwell_bridge.core.rulebook.levels import Chosen, Facts
 from inkwell_bridge.core.values import Code, Country, Text, Value
 
 
-class TaxException(Value):
-    """A code for lines that all of these fit; what is not named fits any."""
+class Supply(NamedTuple):
+    """What a tax code goes by besides the facts of its line: ``country`` is the one that the tax is due in."""
 
+    country: str
+    tax_class: str
+    nature: str
+
+
+# The levels that an exception can ask for by a name of its own; a country is that of the tax, not of the goods.
+_ASKED = ("tag", "attribute", "product", "product_type", "customer", "customer_group", "location", "channel",
+          "treatment")  # fmt: skip
+
+
+class TaxException(Value):
+    """A code for lines that all of these fit; what is not named fits any. An attribute is asked for as
+    ``name=value``."""
+
+    tag: Text = ""
+    attribute: Text = ""
+    product: Text = ""
+    product_type: Text = ""
+    customer: Text = ""
+    customer_group: Text = ""
+    location: Text = ""
+    channel: Text = ""
     treatment: Text = ""
     country: Country = ""
     tax_class: Text = ""
     nature: Text = ""
     code: Code
 
-    def fits(self, *, treatment: str, country: str, tax_class: str, nature: str) -> bool:
+    @cached_property
+    def _levels(self) -> dict[str, str]:
+        """What it asks of the facts of a line."""
+        return {name: wanted for name in _ASKED if (wanted := getattr(self, name))}
+
+    def fits(self, facts: Facts, supply: Supply) -> bool:
         """Whether it is for such a line."""
         return (
-            self.treatment in {"", treatment}
-            and self.country in {"", country}
-            and self.tax_class in {"", tax_class}
-            and self.nature in {"", nature}
+            self.country in {"", supply.country}
+            and self.tax_class in {"", supply.tax_class}
+            and self.nature in {"", supply.nature}
+            and all(wanted in facts.met(name) for name, wanted in self._levels.items())
         )
 
     @property
     def said(self) -> str:
         """What it asks for, in words."""
-        asked = {"treatment": self.treatment, "country": self.country, "tax class": self.tax_class,
-                 "nature": self.nature}  # fmt: skip
-        return ", ".join(f"{name} '{value}'" for name, value in asked.items() if value) or "any line"
+        asked = {**self._levels, "country": self.country, "tax class": self.tax_class, "nature": self.nature}
+        return ", ".join(f"{name.replace('_', ' ')} '{value}'" for name, value in asked.items() if value) or "any line"
 
 
 class TaxRules(Value):
@@ -60,19 +87,23 @@ class TaxRules(Value):
     other_rates: Literal["hold", "warn"] = "hold"
     tax_numbers: Literal["check", "trust"] = "check"
 
-    def chosen(self, *, treatment: str, country: str, tax_class: str, nature: str) -> Chosen | None:
+    def chosen(self, facts: Facts, supply: Supply) -> Chosen | None:
         """The code of a line; nothing where no rule has one."""
         # From top to bottom, so that the author decides which of two that fit goes before the other.
         for place, exception in enumerate(self.exceptions):
-            if exception.fits(treatment=treatment, country=country, tax_class=tax_class, nature=nature):
+            if exception.fits(facts, supply):
                 text = f"The code for {exception.said} is {exception.code}."
                 return Chosen(exception.code, f"/tax_codes/exceptions/{place}", text)
-        code = self.by_class.get(tax_class)
+        code = self.by_class.get(supply.tax_class)
         if code is None:
             return None
-        return Chosen(
-            code, f"/tax_codes/by_class/{escaped(tax_class)}", f"Tax class '{tax_class}' has the code {code}."
-        )
+        text = f"Tax class '{supply.tax_class}' has the code {code}."
+        return Chosen(code, f"/tax_codes/by_class/{escaped(supply.tax_class)}", text)
+
+    @cached_property
+    def by_article(self) -> bool:
+        """Whether two lines of one class and nature may have two codes, for what they are or where they lie."""
+        return any(one.product or one.product_type or one.location for one in self.exceptions)
 
     @property
     def works_out(self) -> bool:

@@ -8,10 +8,9 @@ from dataclasses import dataclass
 from datetime import date
 from typing import Any
 
-from inkwell_bridge.core.books import Role
 from inkwell_bridge.core.commerce import Order, Refund, SourceKind
 from inkwell_bridge.core.findings import Finding
-from inkwell_bridge.core.planner import Outcome, Plan, RuleSteps, as_a_run_would, plan_order, rule_steps
+from inkwell_bridge.core.planner import Outcome, Plan, RuleSteps, as_a_run_would, expected_role, plan_order, rule_steps
 from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.ends.errors import EndError, Refused
 from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
@@ -118,7 +117,7 @@ def _asked_of_the_books(
     books = books_end(bridge.books)
     crossing = Crossing(bridge=bridge, number=order.number, gross=order.total, currency=order.currency,
                         business_date=day)  # fmt: skip
-    role = Role(plan.documents[0].role if plan.documents else book.for_orders.orders.become)
+    role = expected_role(plan, order, book.for_orders.orders)
     try:
         if role in adoption.ROLES and role in books.capabilities.documents:
             (bearing,) = adoption.under_numbers((books, role), [order.number])

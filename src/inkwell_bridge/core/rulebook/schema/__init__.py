@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from inkwell_bridge.core.rulebook.schema.accounts import ACCOUNTS
-from inkwell_bridge.core.rulebook.schema.fields import DIMENSIONS, FIELDS, WAREHOUSES
+from inkwell_bridge.core.rulebook.schema.fields import DIMENSIONS, FIELD, FIELDS, WAREHOUSES
 from inkwell_bridge.core.rulebook.schema.money import PAYMENTS, PENNY, REFUNDS
 from inkwell_bridge.core.rulebook.schema.orders import ORDERS
 from inkwell_bridge.core.rulebook.schema.parties import CUSTOMERS, ITEMS
@@ -41,5 +41,5 @@ SCHEMA: dict[str, Any] = {
         "dimensions": DIMENSIONS,
         "warehouses": WAREHOUSES,
     },
-    "$defs": DEFINITIONS,
+    "$defs": {**DEFINITIONS, "field": FIELD},
 }  # fmt: skip

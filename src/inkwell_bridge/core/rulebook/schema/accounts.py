@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
-from inkwell_bridge.core.rulebook.accounts import ALLOWED_TYPES, PRECEDENCE
-from inkwell_bridge.core.rulebook.schema.shapes import code_of, group, keyed_by, table
+from inkwell_bridge.core.rulebook.accounts import ALLOWED_TYPES
+from inkwell_bridge.core.rulebook.schema.levels import levels
+from inkwell_bridge.core.rulebook.schema.shapes import code_of, group
 
 _MEANT = {
     "sales": "Goods and services.",
@@ -26,35 +27,15 @@ _MEANT = {
 _SHOWN = {"sales": "4000", "shipping": "4100", "discounts": "4800", "goodwill": "4900", "tips": "4200",
           "donations": "2320", "duties": "2330", "surcharges": "4300", "gift_cards": "2310", "vouchers": "2340",
           "deposits": "2300", "tax": "2210", "rounding": "8200"}  # fmt: skip
-_BY = {
-    "product": "the article's code",
-    "product_type": "the type of product",
-    "customer": "the buyer's account at the shop",
-    "customer_group": "the buyer's group",
-    "channel": "the channel",
-    "country": "the country that the goods go to (ISO 3166)",
-    "treatment": "how the sale is taxed",
-}
-_KEYS = {
-    "product": keyed_by("source", "products"),
-    "product_type": keyed_by("source", "product-types"),
-    "customer_group": keyed_by("source", "customer-groups"),
-}
-_MET = {"product": "BOOK-ISL", "product_type": "book", "customer": "70012", "customer_group": "trade",
-        "channel": "fair", "country": "US", "treatment": "export"}  # fmt: skip
 
 
 def _role(role: str) -> dict[str, Any]:
     types = " or ".join(sorted(ALLOWED_TYPES[role]))
     account = code_of("books", "accounts", *ALLOWED_TYPES[role])
-    overrides = {
-        f"by_{name}": table(
-            f"Goes before what follows, by {_BY[name]}.", account, example={_MET[name]: "4020"}, **_KEYS.get(name, {})
-        )
-        for name in PRECEDENCE
-    }
     default = {**account, "description": "The account where nothing below fits.", "examples": ["4000"]}
-    one = group("A default, and what goes before it.", {"default": default, **overrides}, required=("default",))
+    one = group(
+        "A default, and what goes before it.", {"default": default, **levels(account, "4020")}, required=("default",)
+    )
     return {
         "description": f"{_MEANT[role]} An account of type {types}.",
         "oneOf": [account, one],
@@ -64,9 +45,8 @@ def _role(role: str) -> dict[str, Any]:
 
 
 ACCOUNTS = group(
-    "Ledger accounts by role, by their code in the books: a code, or a group of default and by_product, "
-    "by_product_type, by_customer, by_customer_group, by_channel, by_country, by_treatment. They go before each other "
-    "in this order, the default last.",
+    "Ledger accounts by role, by their code in the books: a code, or a group of default and of what goes before it for "
+    "some sales (see *Settings on levels*).",
     {role: _role(role) for role in ALLOWED_TYPES},
     required=("sales", "shipping", "rounding"),
 )

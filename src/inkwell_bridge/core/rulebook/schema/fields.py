@@ -2,11 +2,41 @@
 
 from __future__ import annotations
 
-from inkwell_bridge.core.rulebook.schema.shapes import group, keyed_by, offered, referred, table, text
+from inkwell_bridge.core.rulebook.schema.levels import levels
+from inkwell_bridge.core.rulebook.schema.shapes import Json, code_of, group, offered, referred, table, text
 
 _FINDINGS = {"x-findings": ["RULE-E005", "RULE-E006"]}
 _PUT_DOWN = {"x-findings": ["CAN-E011", "REF-E012", "RULE-E005", "RULE-E006"]}
 _FURTHER = {"x-findings": ["CAN-E010", "RULE-E005", "RULE-E006"]}
+_LEVELS = levels({"$ref": "#/$defs/code"}, "FAIR")
+FIELD: Json = {
+    "oneOf": [
+        {"type": "string", "minLength": 1, "maxLength": 500},
+        {
+            "type": "object",
+            "additionalProperties": False,
+            "properties": {
+                "fixed": text("The same value always.", example="Web shop"),
+                "from": referred("expression", "What it is copied or computed from.", examples=["order.channel"]),
+                "template": text("A text with an expression, or the name of a part, in braces; a doubled brace "
+                                 "stands for itself.", example="Order {order.number} of {day}"),
+                "parts": table("Parts of a template that are looked up or written in a way of their own.",
+                               {"$ref": "#/$defs/field"},
+                               example={"day": {"from": "order.placed_on", "date": "d MMMM yyyy"}}),
+                "table": table("From what is met to the value.", {"type": "string", "maxLength": 500},
+                               example={"web": "Web shop"}),
+                "default": text("The value where the rest gives none.", example="Other"),
+                "date": text("A date written by this pattern of Unicode CLDR.", longest=60, example="d MMMM yyyy"),
+                "amount": text("An amount written by this pattern of Unicode CLDR.", longest=60,
+                               example="#,##0.00"),
+                "language": text("The language that dates and amounts are written in.", longest=35,
+                                 example="en-GB"),
+                **_LEVELS,
+            },
+            "anyOf": [{"required": [one]} for one in ("fixed", "from", "template", "default", *_LEVELS)],
+        },
+    ]
+}  # fmt: skip
 FIELDS = group(
     "Fields of the documents; the order's number, its link and our own reference stand there always.",
     {
@@ -56,18 +86,15 @@ DIMENSIONS = table(
     example={"channel": {"from": "order.channel", "table": {"web shop": "shop"}, "default": "shop"}},
     **{"x-findings": ["REF-E006", "REF-E007", "RULE-E005", "RULE-E006"]},
 )
-WAREHOUSES = group(
-    "The books' warehouses by the sales side's locations.",
-    {
-        "default": text(
-            "The warehouse where nothing below fits.", longest=120, example="DYEHOUSE", **offered("books", "warehouses")
-        ),
-        "by_location": table(
-            "By location.",
-            {"type": "string", "maxLength": 120, **offered("books", "warehouses")},
-            example={"Mill": "MILL"},
-            **keyed_by("source", "locations"),
-            **{"x-findings": ["REF-E008"]},
-        ),
-    },
-)
+WAREHOUSES: Json = {
+    **group(
+        "The books' warehouse that goods leave from: mostly by the sales side's location, or by what else goes before "
+        "that (see *Settings on levels*).",
+        {
+            "default": text("The warehouse where nothing below fits.", longest=120, example="DYEHOUSE",
+                            **offered("books", "warehouses")),
+            **levels(code_of("books", "warehouses"), "MILL"),
+        },
+    ),
+    "x-findings": ["REF-E008"],
+}  # fmt: skip

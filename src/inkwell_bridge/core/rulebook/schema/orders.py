@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from inkwell_bridge.core.rulebook.schema.levels import levels
 from inkwell_bridge.core.rulebook.schema.shapes import Json, choice, code_of, group, referred, text
 
 _MOMENTS = ("placed", "paid", "dispatched")
@@ -9,6 +10,20 @@ _ARRIVE = choice("Whether the document is posted, or left as a draft to be looke
                  **{"x-findings": ["CAN-E002"]})  # fmt: skip
 _BECOME = choice("The document an order becomes.", "invoice", "sales order", "cash sale",
                  **{"x-findings": ["CAN-E001"]})  # fmt: skip
+
+
+def _by_level(one: Json, description: str) -> Json:
+    """One for all orders, or a default and what goes before it for some."""
+    plain = {"enum": one["enum"]}
+    default = {**plain, "default": one["default"], "description": "Where nothing below fits."}
+    other = one["enum"][1]
+    return {
+        "description": f"{description} One for all, or a default and what goes before it (see *Settings on levels*).",
+        "oneOf": [plain, group("A default, and what goes before it.", {"default": default, **levels(plain, other)})],
+        "default": one["default"],
+        "examples": [{"default": one["default"], "by_customer_group": {"trade": other}}],
+        "x-findings": one["x-findings"],
+    }
 
 
 def _follows(description: str, example: str) -> Json:
@@ -28,10 +43,10 @@ def _follows(description: str, example: str) -> Json:
 ORDERS = group(
     "Which orders cross, and as what.",
     {
-        "become": _BECOME,
-        "arrive": _ARRIVE,
+        "become": _by_level(_BECOME, _BECOME["description"]),
+        "arrive": _by_level(_ARRIVE, _ARRIVE["description"]),
         "instead": {
-            "description": "What some orders become in place of that; the first that is true counts.",
+            "description": "What some orders become in place of that, by conditions; the first that is true counts.",
             "type": "array",
             "maxItems": 50,
             "items": group(

@@ -76,31 +76,4 @@ DEFINITIONS: Json = {
             },
         ]
     },
-    "field": {
-        "oneOf": [
-            {"type": "string", "minLength": 1, "maxLength": 500},
-            {
-                "type": "object",
-                "additionalProperties": False,
-                "properties": {
-                    "fixed": text("The same value always.", example="Web shop"),
-                    "from": referred("expression", "What it is copied or computed from.", examples=["order.channel"]),
-                    "template": text("A text with an expression, or the name of a part, in braces; a doubled brace "
-                                     "stands for itself.", example="Order {order.number} of {day}"),
-                    "parts": table("Parts of a template that are looked up or written in a way of their own.",
-                                   {"$ref": "#/$defs/field"},
-                                   example={"day": {"from": "order.placed_on", "date": "d MMMM yyyy"}}),
-                    "table": table("From what is met to the value.", {"type": "string", "maxLength": 500},
-                                   example={"web": "Web shop"}),
-                    "default": text("The value where the rest gives none.", example="Other"),
-                    "date": text("A date written by this pattern of Unicode CLDR.", longest=60, example="d MMMM yyyy"),
-                    "amount": text("An amount written by this pattern of Unicode CLDR.", longest=60,
-                                   example="#,##0.00"),
-                    "language": text("The language that dates and amounts are written in.", longest=35,
-                                     example="en-GB"),
-                },
-                "anyOf": [{"required": ["fixed"]}, {"required": ["from"]}, {"required": ["template"]}],
-            },
-        ]
-    },
 }  # fmt: skip

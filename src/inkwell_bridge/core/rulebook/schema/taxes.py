@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from inkwell_bridge.core.commerce import Nature, Treatment
+from inkwell_bridge.core.rulebook.schema.levels import BY
 from inkwell_bridge.core.rulebook.schema.shapes import (
     MOST_ENTRIES,
     choice,
@@ -14,6 +15,18 @@ from inkwell_bridge.core.rulebook.schema.shapes import (
     text,
 )
 
+_OFFERED = {
+    "product": offered("source", "products"),
+    "product_type": offered("source", "product-types"),
+    "customer_group": offered("source", "customer-groups"),
+    "location": offered("source", "locations"),
+}
+# A country is that of the tax, and how a sale is taxed one of a few words: both are said below in their own way.
+_BY_LEVEL = {
+    level: text(f"{meaning[0].upper()}{meaning[1:]}.", longest=120, example=met, **_OFFERED.get(level, {}))
+    for level, (meaning, met) in BY.items()
+    if level not in {"treatment", "country"}
+}
 TAX_CODES = group(
     "Tax codes of the books.",
     {
@@ -34,6 +47,7 @@ TAX_CODES = group(
             "items": group(
                 "What a line must fit, all of it; what is not named fits any.",
                 {
+                    **_BY_LEVEL,
                     "treatment": {
                         "description": "How the sales side says that the sale is taxed.",
                         "enum": [str(one) for one in Treatment],

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from inkwell_bridge.core.books import Role
 from inkwell_bridge.core.findings import Cause
+from inkwell_bridge.core.planner import expected_role
 from inkwell_bridge.service.carriage import adoption
 from inkwell_bridge.service.carriage.carrying import Carrying, Conclusion
 from inkwell_bridge.service.carriage.effects import Ask, Effects
@@ -37,7 +37,7 @@ def adopt_typed_in(carrying: Carrying) -> Effects[Conclusion | None]:
     assert gathered is not None
     if any(document.begun for document in carrying.documents):
         return None
-    role = Role(plan.documents[0].role if plan.documents else gathered.rulebook.for_orders.orders.become)
+    role = expected_role(plan, carrying.source, gathered.rulebook.for_orders.orders)
     asked = crossing.number and role in adoption.ROLES and role in carrying.books.capabilities.documents
     bearing = []
     if asked:
