@@ -20,6 +20,7 @@ from tests.service.test_links import product
 from tests.support.ends import CUSTOMER
 from tests.support.world import BRIDGE, World, new_world, shop_order, wait_for
 
+SECOND = "MW-10006"
 SOCK = "YRN-SOCK-FEN"
 LEFT = "2026-10-05T10:00:00+01:00"
 FOLLOWS = "become: sales order\n  invoiced: {when: 'order.dispatched_on != \"\"'}\n"
@@ -422,13 +423,78 @@ def test_what_a_sale_is_put_down_to_stands_in_the_books_and_is_proved(stack: Sta
     assert {name: note[name] for name in KEPT} == KEPT
 
 
+SPEAKING = """
+fields:
+  language: {default: en-GB, by_language: {de: de-DE, fr: fr-FR}}
+  text:
+    template: "Order {order.number} of {day}"
+    parts: {day: {from: order.placed_on, date: d MMMM yyyy}}
+    in_language:
+      de: {template: "Bestellung {order.number} vom {day}", parts: {day: {from: order.placed_on, date: d. MMMM yyyy}}}
+"""
+
+
+def test_two_buyers_of_two_languages_have_theirs_on_document_and_contact(stack: Stack, owner: str) -> None:
+    """By hand: de_AT falls back to de, en-IE to no row, so that the contact keeps it and the document is in English."""
+    first, second = shop_order(FIRST), shop_order(SECOND)
+    austrian = {**first, "shopper": {**first["shopper"], "language": "de_AT"}}
+    irish = {**second, "shopper": {**second["shopper"], "language": "en-IE"}}
+    told = rules(("find_by: email", "find_by: email\n  languages: {de: de-DE}")) + SPEAKING
+    world = a_world(stack, owner, told, austrian, irish)
+    assert world.run().counts.carried == 2
+    invoices = {one["order"]: one for one in live(world, "invoice")}
+    spoken = {number: (one["print_language"], one["memo"]) for number, one in invoices.items()}
+    assert spoken == {
+        first["reference"]: ("de-DE", f"Bestellung {first['reference']} vom 3. Oktober 2026"),
+        second["reference"]: ("en-GB", f"Order {second['reference']} of 3 October 2026"),
+    }
+    contacts = {one["email"]: one.get("language") for one in world.books()["contact"]}
+    emails = [one["shopper"]["email"].strip().lower() for one in (austrian, irish)]
+    assert [contacts[email] for email in emails] == ["de-DE", "en-IE"]
+    # Another language there is found by the proof: the books are what the customer reads.
+    wrong = told.replace("fr: fr-FR", "fr: fr-XX").replace("{de: de-DE}", "{de: de-XX}", 1)
+    found = world.calls.bridge(BRIDGE).write_rulebook(wrong).findings
+    assert {(one.id, one.at) for one in found if one.level == "error"} == {
+        ("REF-E012", "/customers/languages/de"), ("REF-E012", "/fields/language/by_language/fr"),
+    }  # fmt: skip
+
+
+LEVELS = """
+fields:
+  terms: {default: CASH, by_tag: {on account: NET30}}
+warehouses: {default: DYEHOUSE, by_tag: {collect: MILL}}
+"""
+
+
+def test_one_order_has_its_own_document_and_warehouse_by_its_tag(stack: Stack, owner: str) -> None:
+    """And the other what all have; tried, each tells which levels were asked."""
+    first, second = shop_order(FIRST), shop_order(SECOND)
+    tagged = {**first, "labels": ["collect", "on account"]}
+    kinds = "become: {default: invoice, by_tag: {collect: sales order}}\n"
+    world = a_world(stack, owner, rules(("become: invoice\n", kinds)) + LEVELS, tagged, second)
+    assert world.run().counts.carried == 2
+    (made,), (invoice,) = live(world, "sales_order"), live(world, "invoice")
+    assert [(one["order"], one["lines"][0]["warehouse"]) for one in (made, invoice)] == [
+        (first["reference"], "MILL"), (second["reference"], "DYEHOUSE"),
+    ]  # fmt: skip
+    assert (made["warehouse"], invoice["terms"]) == ("MILL", "CASH")
+    tried = world.calls.bridge(BRIDGE).try_order(first["reference"])
+    steps = {one.target: [(step.by, step.met, step.gave) for step in one.steps] for one in tried.steps}
+    assert steps["/documents/0/role"] == [("tag", "collect", "sales order")]
+    assert steps["/documents/0/lines/0/warehouse"] == [("tag", "collect", "MILL")]
+    usual = {one.target: one.steps for one in world.calls.bridge(BRIDGE).try_order(second["reference"]).steps}
+    assert [(one.by, one.met, one.gave) for one in usual["/documents/0/terms"]] == [
+        ("tag", "", ""), ("default", "", "CASH"),
+    ]  # fmt: skip
+
+
 def test_a_code_that_the_books_do_not_have_is_refused_where_it_is_written(stack: Stack, owner: str) -> None:
     """And what books have no place for is refused for them: the ledger keeps no sales person."""
     world = a_world(stack, owner, rules())
     bridge = world.calls.bridge(BRIDGE)
     wrong = bridge.write_rulebook(rules() + PUT_DOWN.replace("IF", "IFF"))
     (finding,) = [one for one in wrong.findings if one.level == "error"]
-    assert (finding.id, finding.at) == ("REF-E012", "/fields/sales_person")
+    assert (finding.id, finding.at) == ("REF-E012", "/fields/sales_person/fixed")
     assert finding.text == "rulebook.yaml, line 56: sales person IFF is not in the books of Marrowby UK books"
     demo_client.set_up_others(stack, world.calls, world=world.slug)
     ledger = world.calls.bridge(IRISH)

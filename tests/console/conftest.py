@@ -76,3 +76,29 @@ def violations(page: Page) -> list[str]:
         "axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice']})"
     )
     return [f"{one['id']}: {one['nodes'][0]['html'][:160]}" for one in found["violations"]]
+
+
+def rules_text(page: Page) -> str:
+    """The text of the rules as it stands in the editor; only the lines in sight are in the page itself."""
+    said = page.get_by_label("Text of the rules").evaluate("one => one.cmTile.root.view.state.doc.toString()")
+    return str(said)
+
+
+def rules_selected(page: Page) -> str:
+    """What of it is selected."""
+    said = page.get_by_label("Text of the rules").evaluate("one => one.getRootNode().getSelection().toString()")
+    return str(said)
+
+
+def write_rules(page: Page, text: str) -> None:
+    """Put a text in the place of the rules that stand there, as somebody does who pastes it."""
+    area = page.get_by_label("Text of the rules")
+    area.press("Control+a")
+    area.evaluate(
+        """(one, text) => {
+            const clipboardData = new DataTransfer();
+            clipboardData.setData("text/plain", text);
+            one.dispatchEvent(new ClipboardEvent("paste", {clipboardData, bubbles: true, cancelable: true}));
+        }""",
+        text,
+    )

@@ -7,7 +7,7 @@ from datetime import date
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.console.conftest import violations
+from tests.console.conftest import rules_text, violations
 from tests.support.world import BRIDGE, World, few_orders, invoices_alone, joined, shop_order, wait_for
 
 COMMENTED = invoices_alone().replace('  shipping: "4100"', '  shipping: "4100"   # agreed with the accountant')
@@ -33,7 +33,7 @@ def as_fields(page: Page, world: World) -> None:
 def text_of(page: Page) -> list[str]:
     """The lines of the text, as it stands now."""
     page.get_by_role("button", name="As text").click()
-    lines = page.get_by_label("Text of the rules").input_value().splitlines()
+    lines = rules_text(page).splitlines()
     page.get_by_role("button", name="As fields").click()
     return lines
 
@@ -95,7 +95,7 @@ def test_a_plain_code_gets_exceptions_and_a_table_its_rows(signed_in: Page, mapp
     as_fields(page, mapped)
     accounts = page.get_by_role("region", name="accounts")
     accounts.get_by_role("button", name="with exceptions").first.click()
-    accounts.get_by_text("More that can be said: by product").click()
+    accounts.get_by_text("More that can be said: by tag").click()
     key = page.get_by_label("A further row of accounts, sales, by country")
     key.fill("US")
     key.press("Enter")

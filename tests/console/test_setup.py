@@ -13,7 +13,7 @@ from inkwell_bridge.client import Client, NotSignedIn
 from inkwell_bridge.demo.facts import facts, rulebook_text
 from inkwell_bridge.launch.stack import Stack
 from tests.carriage.test_adoption import TYPED, type_in
-from tests.console.conftest import violations
+from tests.console.conftest import rules_selected, violations, write_rules
 from tests.console.test_history import shoot
 from tests.service.test_links import ARTICLES, SOLD, linked
 from tests.support.ends import BENCHES, CUSTOMER
@@ -138,22 +138,22 @@ def test_what_stands_open_is_entered_at_the_cut_over(signed_in: Page, world: Wor
 def write_the_rules(page: Page) -> None:
     """On their page: a slip is told with its line, an account that is not there too; then they are in force."""
     page.get_by_role("link", name="Look at the rules").click()
-    text, keep = page.get_by_label("Text of the rules"), page.get_by_role("button", name="Check and save as a draft")
+    keep = page.get_by_role("button", name="Check and save as a draft")
     right = rulebook_text(BRIDGE)
-    text.fill(right.replace("become: invoice", "become: poem"))
+    write_rules(page, right.replace("become: invoice", "become: poem"))
     keep.click()
     slip = right.splitlines().index("  become: invoice") + 1
     page.get_by_role("button", name=f"line {slip}").click()
-    expect(text).to_be_focused()
-    assert page.evaluate("window.getSelection().toString()") == "  become: poem"
-    text.fill(right.replace('"4000"', '"4001"'))
+    expect(page.get_by_label("Text of the rules")).to_be_focused()
+    assert rules_selected(page) == "  become: poem"
+    write_rules(page, right.replace('"4000"', '"4001"'))
     keep.click()
     expect(page.get_by_role("heading", name="Version 1", exact=True)).to_be_visible()
     expect(page.get_by_text("4001", exact=False).last).to_be_visible()
     page.get_by_role("button", name="Publish version 1").click()
     expect(page.get_by_role("alert").filter(has_text="4001").first).to_be_visible()
     assert violations(page) == []
-    text.fill(right)
+    write_rules(page, right)
     keep.click()
     page.get_by_role("button", name="Publish version 2").click()
     expect(page.get_by_text("in force, ")).to_be_visible()

@@ -98,6 +98,12 @@ def test_the_same_rules_change_nothing() -> None:
         ({"accounts": {"tips": "4200"}}, {"extras": [{"id": "t", "title": "t", "kind": "tip", "amount": "1.00"}]}, {}),
         ({"tax_codes": {"by_class": {"dye": "S20"}}}, {"lines": [line(tax_class="dye")]}, {}),
         ({"customers": {"groups": {"trade": "T"}}}, {"customer_group": "trade"}, {}),
+        (
+            {"customers": {"languages": {"de": "de-DE"}}},
+            {"buyer": {"language": "de-AT"}},
+            {"buyer": {"language": "fr"}},
+        ),
+        ({"orders": {"arrive": {"by_language": {"de": "draft"}}}}, {"buyer": {"language": "de-AT"}}, {}),
         ({"warehouses": {"by_location": {"Mill": "M"}}}, {"lines": [line(location="Mill")]}, {}),
         ({"warehouses": {"by_product_type": {"book": "M"}}}, {"lines": [line(product_type="book")]}, {}),
         ({"accounts": {"sales": {"default": "4000", "by_tag": {"fair": "4020"}}}}, {"tags": ["fair"]}, {"tags": ["a"]}),

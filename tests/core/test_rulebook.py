@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from jsonschema import Draft202012Validator
 
-from inkwell_bridge.core.books import PARTICULARS, PUT_DOWN_TO, STEPS, BooksCapabilities, Role
+from inkwell_bridge.core.books import HEADER_CODES, PARTICULARS, STEPS, BooksCapabilities, Role
 from inkwell_bridge.core.rulebook import (
     SCHEMA,
     NoRulesForOrders,
@@ -216,7 +216,7 @@ def test_a_rulebook_that_fits_the_books_has_no_findings() -> None:
         ("tax_codes: {carry: books compute}", {"tax": "given"}, "CAN-E009", "/tax_codes/carry"),
         ("fields: {further: {channel: web}}", {}, "CAN-E010", "/fields/further"),
         ("fields: {line_further: {article: {from: line.sku}}}", {}, "CAN-E010", "/fields/line_further"),
-        ("fields: {sales_person: IF}", {"put_down_to": ("price_list",)}, "CAN-E011", "/fields/sales_person"),
+        ("fields: {sales_person: IF}", {"header_codes": ("price_list",)}, "CAN-E011", "/fields/sales_person"),
         ("orders: {delivered: {when: 'true'}}", {"documents": ("sales order",)}, "CAN-E001", "/orders/delivered"),
         ("payments: {accounts: {default: '1250'}}", {}, "CAN-E001", "/payments"),
         ("refunds: {arrive: posted}", {"documents": ("invoice", "credit note")}, "CAN-E001", "/refunds"),
@@ -234,7 +234,7 @@ def test_what_the_books_cannot_do_is_refused_when_it_is_written(
     assert (finding.line is not None, bool(finding.hint)) == (True, True)
     # Books that can do all of it have nothing to say.
     keeps = {
-        "put_down_to": PUT_DOWN_TO,
+        "header_codes": HEADER_CODES,
         "items": True,
         "warehouses": True,
         "takes_numbers": True,

@@ -113,3 +113,36 @@ def test_a_name_is_plain(world: World) -> None:
     """It stands in addresses and files."""
     with pytest.raises(Invalid):
         world.calls.write_base_rulebook("../client.yaml", "rulebook: 1\n")
+
+
+def test_a_base_is_edited_value_by_value_and_says_whom_a_change_reaches(based: World) -> None:
+    """A comment stays; a bridge that says the same key itself is named with what it says; nothing is kept."""
+    text = invoices_alone().replace('  shipping: "4100"', '  shipping: "4100"   # agreed')
+    put = {"op": "replace", "path": "/accounts/shipping", "value": "4200"}
+    edited = based.calls.edit_base_rulebook("client.yaml", text, [put])
+    assert edited.text == text.replace('"4100"   # agreed', '"4200"   # agreed')
+    assert edited.values is not None
+    assert (edited.values["accounts"]["shipping"], edited.inherited, edited.findings) == ("4200", None, [])
+    (bridge,) = edited.bridges
+    assert bridge.bridge == BRIDGE
+    assert bridge.values is not None
+    assert bridge.values["accounts"] == {"shipping": "4000"}
+    wrong = based.calls.edit_base_rulebook("client.yaml", text, [{**put, "path": "/orders/become", "value": "poem"}])
+    (finding,) = wrong.findings
+    assert (finding.id, finding.at) == ("RULE-E003", "/orders/become")
+    # One that does not exist yet can be written by fields as well, and nobody builds on it.
+    assert based.calls.edit_base_rulebook("other.yaml", "rulebook: 1\n").bridges == []
+    with pytest.raises(Invalid):
+        based.calls.edit_base_rulebook("client.yaml", "rulebook: [1\n")
+    assert based.calls.base_rulebook("client.yaml").number == 1
+
+
+def test_an_edit_of_a_bridges_rules_tells_what_they_inherit(based: World) -> None:
+    """Beside what they say themselves, and what both say together."""
+    edited = based.calls.bridge(BRIDGE).edit_rulebook(ON_BASE)
+    assert edited.values == {"rulebook": 1, "based_on": "client.yaml", "accounts": {"shipping": "4000"}}
+    assert edited.inherited is not None
+    assert edited.effective is not None
+    assert edited.inherited["accounts"]["shipping"] == "4100"
+    assert edited.effective["accounts"]["shipping"]["default"] == "4000"
+    assert based.calls.bridge(BRIDGE).edit_rulebook(invoices_alone()).inherited is None

@@ -34,8 +34,8 @@ def test_everything_that_the_books_have_a_name_for(filled: World) -> None:
     assert kinds(filled, "uk-books") == {
         "accounts": (18, 0, 0, 0), "tax-codes": (7, 0, 0, 0), "warehouses": (2, 0, 0, 0), "terms": (2, 0, 0, 0),
         "units": (2, 0, 0, 0), "price-lists": (2, 0, 0, 0), "delivery-methods": (2, 0, 0, 0),
-        "sales-people": (2, 0, 0, 0), "currencies": (3, 0, 0, 0), "periods": (3, 0, 0, 0), "items": (1, 0, 0, 0),
-        "contacts": (2, 0, 0, 0),
+        "sales-people": (2, 0, 0, 0), "languages": (3, 0, 0, 0), "currencies": (3, 0, 0, 0), "periods": (3, 0, 0, 0),
+        "items": (1, 0, 0, 0), "contacts": (2, 0, 0, 0),
     }  # fmt: skip
     accounts = list(filled.calls.connection("uk-books").names("accounts"))
     assert [(one.code, one.name, one.details) for one in accounts][:2] == [

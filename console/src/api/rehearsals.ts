@@ -1,7 +1,7 @@
 import { queryOptions } from "@tanstack/react-query";
 
 import { http, withQuery } from "./http";
-import type { BothPlans, ChangedPlan, Edited, MetValue, Operation, Page, Rehearsal, RehearsalHead } from "./types";
+import type { BothPlans, ChangedPlan, Edited, EditedBase, MetValue, Operation, Page, Rehearsal, RehearsalHead } from "./types";
 
 export const LOOK_AGAIN_MS = 600;
 
@@ -59,5 +59,7 @@ export const cancelRehearsal = (workspace: string, number: number) =>
   http.post<Rehearsal>(`/workspaces/${workspace}/rehearsals/${number}/cancel`);
 
 /** The text of rules with single values changed; nothing is kept. */
+export const editBase = (workspace: string, base: string, text: string, operations: Operation[]) =>
+  http.post<EditedBase>(`/workspaces/${workspace}/base-rulebooks/${base}/edit`, { text, operations });
 export const editRules = (workspace: string, bridge: string, text: string, operations: Operation[]) =>
   http.post<Edited>(`/workspaces/${workspace}/bridges/${bridge}/rulebooks/edit`, { text, operations });

@@ -167,6 +167,7 @@ export interface Refund {
 }
 
 export type Edited = Schemas["Edited"];
+export type EditedBase = Schemas["EditedBase"];
 export type Operation = Schemas["OperationRequest"];
 export type RehearsalHead = Schemas["RehearsalHead"];
 export type Rehearsal = Schemas["Rehearsal"];

@@ -111,6 +111,14 @@ class WorkspaceCalls:
         body = {"name": name, "text": text, "redraft": redraft}
         return self._transport.one(models.BaseRulebook, "POST", f"{self._path}/base-rulebooks", body=body)
 
+    def edit_base_rulebook(
+        self, name: str, text: str, operations: Sequence[Mapping[str, Any]] = ()
+    ) -> models.EditedBase:  # fmt: skip
+        """A text of base rules after these operations of a JSON Patch (RFC 6902), and what is wrong with it; nothing is
+        kept."""
+        body = {"text": text, "operations": [dict(one) for one in operations]}
+        return self._transport.one(models.EditedBase, "POST", f"{self._path}/base-rulebooks/{name}/edit", body=body)
+
     def runs(self, *, bridge: str | None = None, state: str | None = None) -> Iterator[models.Run]:
         """All runs, newest first."""
         return self._transport.pages(models.Run, f"{self._path}/runs", {"bridge__slug": bridge, "state": state})

@@ -40,6 +40,7 @@ def _of_books(master_data: MasterData) -> Iterator[Listed]:
     yield from _named("units", master_data.units)
     yield from _named("delivery-methods", master_data.delivery_methods)
     yield from _named("sales-people", master_data.sales_people)
+    yield from _named("languages", master_data.languages)
     for dimension in master_data.dimensions:
         values = ", ".join(value.code for value in dimension.values)
         yield Listed(kind="dimensions", code=dimension.name, name=dimension.name, details={"values": values[:2000]})

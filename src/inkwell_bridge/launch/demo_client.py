@@ -31,6 +31,7 @@ LISTS = frozenset(
         "units",
         "delivery_ways",
         "sellers",
+        "print_languages",
     }
 )
 # Each connection of the demo by its entry in the facts: the kind of end, and what in the facts opens it.

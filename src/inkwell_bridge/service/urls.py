@@ -70,6 +70,7 @@ in_workspace = [
     path("bridges/<slug:bridge>/lanes/<str:kind>", bridges.LaneView.as_view()),
     path("base-rulebooks", rulebooks.BasesView.as_view()),
     path("base-rulebooks/<str:name>", rulebooks.BaseView.as_view()),
+    path("base-rulebooks/<str:name>/edit", rulebook_edits.EditBaseView.as_view()),
     path("bridges/<slug:bridge>/rulebooks", rulebooks.RulebooksView.as_view()),
     path("bridges/<slug:bridge>/rulebooks/starter", rulebooks.StarterView.as_view()),
     path("bridges/<slug:bridge>/rulebooks/edit", rulebook_edits.EditView.as_view()),

@@ -10,9 +10,12 @@ import { ProblemNote } from "../../parts/Problem";
 import { useTitle } from "../../parts/useTitle";
 import { useWorkspace } from "../../parts/useWorkspace";
 import { counted } from "../../parts/words";
+import type { EditorHandle } from "../editor/RulesEditor";
+import { TextOrFields, toLine, useShown } from "../editor/TextOrFields";
+import { Edits } from "../mapping/edits";
+import { useBaseSubject, useFoundNow } from "../mapping/subject";
 import { FoundInRules } from "./FoundInRules";
 import { findingsOf } from "./refused";
-import { RulesText, showLine } from "./RulesText";
 
 /** The rules that several bridges build on: their text, and what becomes of the bridges when it changes. */
 export function BaseRules() {
@@ -43,21 +46,34 @@ function Editor({ base }: { base: BaseRulebook | null }) {
   const { slug, may } = useWorkspace();
   const queries = useQueryClient();
   const navigate = useNavigate();
-  const area = useRef<HTMLTextAreaElement>(null);
+  const handle = useRef<EditorHandle>(null);
+  const shown = useShown();
+  const [edits] = useState(() => new Edits());
   const [name, setName] = useState(base?.name ?? "client.yaml");
   const [text, setText] = useState(base?.text ?? "");
+  const newest = useRef(text);
+  const take = (changed: string) => {
+    newest.current = changed;
+    setText(changed);
+  };
+  const subject = useBaseSubject(slug, name, base);
   const [redraft, setRedraft] = useState(true);
   const writing = useMutation({
-    mutationFn: () => writeBase(slug, { name, text, redraft }),
+    mutationFn: async () => {
+      await edits.made();
+      return writeBase(slug, { name, text: newest.current, redraft });
+    },
     onSuccess: async (made) => {
       await queries.invalidateQueries({ queryKey: [slug] });
       void navigate(`/${slug}/base-rules/${made.name}`);
     },
   });
   const edited = text !== (base?.text ?? "");
-  const wrong = edited ? findingsOf(writing.error) : [];
+  const now = useFoundNow(subject, text, edited);
+  const refused = edited ? findingsOf(writing.error) : [];
+  const wrong = refused.length ? refused : (now ?? []);
   return (
-    <div className="grid items-start gap-5 lg:grid-cols-[1fr_22rem]">
+    <div className="grid grid-cols-[minmax(0,1fr)] items-start gap-5 lg:grid-cols-[minmax(0,1fr)_22rem]">
       <section aria-labelledby="text" className="sheet">
         <h2 id="text" className="mb-2 text-lg font-semibold">
           {base ? `${base.name}, version ${base.number}` : "New base rules"}
@@ -68,7 +84,7 @@ function Editor({ base }: { base: BaseRulebook | null }) {
             <Labelled label="Name, as based_on says it" value={name} onChange={setName} required />
           </div>
         )}
-        <RulesText area={area} text={text} onChange={setText} readOnly={!may("edit")} lines={wrong.map((one) => one.line)} />
+        <TextOrFields subject={subject} text={text} onText={take} edits={edits} findings={wrong} handle={handle} shown={shown} />
         {may("edit") ? (
           <div className="mt-3 flex flex-wrap items-center gap-x-5 gap-y-2">
             <button type="button" className="button" disabled={!edited || writing.isPending} onClick={() => writing.mutate()}>
@@ -82,14 +98,15 @@ function Editor({ base }: { base: BaseRulebook | null }) {
             ) : null}
           </div>
         ) : null}
-        {writing.error && !wrong.length ? <ProblemNote error={writing.error} /> : null}
+        {writing.error && !refused.length ? <ProblemNote error={writing.error} /> : null}
       </section>
       <div className="space-y-5">
         <FoundInRules
           findings={wrong}
-          checked={Boolean(base) && !edited}
+          file={subject.file}
+          checked={edited ? now !== undefined : Boolean(base)}
           nothing="Nothing: each line could stand in a rulebook. Both ends are asked where a bridge builds on it."
-          onLine={(line) => showLine(area.current, line)}
+          onLine={(line) => toLine(handle, shown, line)}
         />
         {base ? <Bridges base={base} /> : null}
       </div>

@@ -1,15 +1,19 @@
 import type { Finding } from "../../api/types";
+import { isOf } from "../mapping/subject";
 
 const SIGNS: Record<string, string> = { error: "✗", warning: "!", note: "·" };
 
 /** Everything found in the rules, each with its line, which a click leads to. */
 export function FoundInRules({
   findings,
+  file,
   checked,
   nothing = "Nothing: it fits what both ends were loaded with.",
   onLine,
 }: {
   findings: Finding[];
+  /** What they call the text; what is found in one that it builds on has no line here. */
+  file: string;
   checked: boolean;
   /** What is said where nothing was found. */
   nothing?: string;
@@ -32,7 +36,7 @@ export function FoundInRules({
               <span className={finding.level === "error" ? "text-madder" : "text-ochre"}>
                 <span aria-hidden="true">{SIGNS[finding.level] ?? "·"}</span> {finding.level}
               </span>{" "}
-              {finding.line ? (
+              {finding.line && isOf(finding, file) ? (
                 <button type="button" className="link" onClick={() => onLine(finding.line ?? 1)}>
                   line {finding.line}
                 </button>

@@ -11,17 +11,18 @@ import { ProblemNote } from "../../parts/Problem";
 import { useTitle } from "../../parts/useTitle";
 import { useWorkspace } from "../../parts/useWorkspace";
 import { day, ruleInWords } from "../../parts/words";
+import type { EditorHandle } from "../editor/RulesEditor";
+import { TextOrFields, toLine, useShown } from "../editor/TextOrFields";
 import { Edits } from "../mapping/edits";
+import { useBridgeSubject, useFoundNow } from "../mapping/subject";
 import { BuildsOn } from "./BuildsOn";
 import { FoundInRules } from "./FoundInRules";
 import { findingsOf } from "./refused";
 import { Rehearsed } from "./Rehearsed";
 import { RuleChanges } from "./RuleChanges";
-import { RulesText, showLine } from "./RulesText";
 
 // Fields are many, and not everybody comes for them.
 const Beside = lazy(async () => ({ default: (await import("../mapping/Beside")).Beside }));
-const Mapping = lazy(async () => ({ default: (await import("../mapping/Mapping")).Mapping }));
 
 /** The rules of a bridge: the text of a version, what is wrong with it line by line, and its publishing. */
 export function Rules() {
@@ -72,13 +73,13 @@ function Version({ number, ...chosen }: Chosen & { number: number }) {
 function Editor({ bridge, version, versions, choose }: Chosen & { version: Rulebook | null }) {
   const { slug, may } = useWorkspace();
   const queries = useQueryClient();
-  const area = useRef<HTMLTextAreaElement>(null);
+  const handle = useRef<EditorHandle>(null);
+  const shown = useShown();
+  const subject = useBridgeSubject(slug, bridge);
   const [text, setText] = useState(version?.text ?? "");
-  const [asFields, setAsFields] = useState(false);
-  // A change in a field is made in the text a moment later: what is saved or shown as text waits for it.
   const [edits] = useState(() => new Edits());
+  // A change in a field is made in the text a moment later: what is saved waits for it.
   const newest = useRef(text);
-  const asText = () => void edits.made().catch(() => undefined).then(() => setAsFields(false));
   const take = (changed: string) => {
     newest.current = changed;
     setText(changed);
@@ -109,7 +110,8 @@ function Editor({ bridge, version, versions, choose }: Chosen & { version: Ruleb
   const edited = text !== (version?.text ?? "");
   const outdated = version?.layers.some((layer) => layer.newest > layer.number) ?? false;
   const refused = findingsOf(edited ? writing.error : publishing.error);
-  const wrong = edited || refused.length ? refused : (version?.findings ?? []);
+  const now = useFoundNow(subject, text, edited);
+  const wrong = refused.length ? refused : edited ? (now ?? []) : (version?.findings ?? []);
   const meanwhile = writtenMeanwhile(writing.error);
   const failed = [meanwhile ? null : writing.error, starting.error, publishing.error, goingBack.error].find(
     (error) => error && !findingsOf(error).length,
@@ -120,27 +122,13 @@ function Editor({ bridge, version, versions, choose }: Chosen & { version: Ruleb
     writing.reset();
   };
   return (
-    <div className="grid items-start gap-5 lg:grid-cols-[1fr_22rem]">
+    <div className="grid grid-cols-[minmax(0,1fr)] items-start gap-5 lg:grid-cols-[minmax(0,1fr)_22rem]">
       <section aria-labelledby="text" className="sheet">
         <h2 id="text" className="mb-2 text-lg font-semibold">
           {version ? `Version ${version.number}` : "The first version"}
           {edited && version ? <span className="font-sans text-base font-normal text-faded"> – changed, not saved yet</span> : null}
         </h2>
-        <div role="group" aria-label="How the rules are shown" className="mb-3 flex gap-2">
-          <button type="button" className={asFields ? "button-quiet" : "button"} aria-pressed={!asFields} onClick={asText}>
-            As text
-          </button>
-          <button type="button" className={asFields ? "button" : "button-quiet"} aria-pressed={asFields} disabled={!text} onClick={() => setAsFields(true)}>
-            As fields
-          </button>
-        </div>
-        {asFields ? (
-          <Suspense fallback={<Loading what="the rules as fields" lines={10} />}>
-            <Mapping bridge={bridge} text={text} onText={take} edits={edits} />
-          </Suspense>
-        ) : (
-          <RulesText area={area} text={text} onChange={take} readOnly={!may("edit")} lines={wrong.map((one) => one.line)} />
-        )}
+        <TextOrFields subject={subject} text={text} onText={take} edits={edits} findings={wrong} handle={handle} shown={shown} />
         {may("edit") ? (
           <div className="mt-3 flex flex-wrap gap-3">
             <button type="button" className="button" disabled={!(edited || outdated) || writing.isPending} onClick={() => writing.mutate()}>
@@ -185,11 +173,12 @@ function Editor({ bridge, version, versions, choose }: Chosen & { version: Ruleb
         {failed ? <ProblemNote error={failed} /> : null}
       </section>
       <div className="space-y-5">
-        <FoundInRules findings={wrong} checked={Boolean(version) && !edited} onLine={(line) => {
-            setAsFields(false);
-            // Once the text stands there again.
-            requestAnimationFrame(() => showLine(area.current, line));
-          }} />
+        <FoundInRules
+          findings={wrong}
+          file={subject.file}
+          checked={edited ? now !== undefined : Boolean(version)}
+          onLine={(line) => toLine(handle, shown, line)}
+        />
         {version && !edited && versions.some((one) => one.published_at) ? (
           <>
             <RuleChanges bridge={bridge} version={version} inForce={inForceOf(versions)} />

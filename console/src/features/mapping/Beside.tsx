@@ -1,10 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
-import { type FormEvent, useEffect, useState } from "react";
+import { type FormEvent, useState } from "react";
 
 import { tryOrderBy } from "../../api/bridges";
 import type { PlannedDocument, PlannedLine, Reason, RuleStep, Tried } from "../../api/types";
 import { Amount } from "../../parts/Amount";
 import { ProblemNote } from "../../parts/Problem";
+import { useSettled } from "../../parts/useSettled";
 import { useWorkspace } from "../../parts/useWorkspace";
 import { counted } from "../../parts/words";
 import { useOddOnes } from "./offers";
@@ -70,18 +71,6 @@ export function Beside({ bridge, text, saved }: { bridge: string; text: string; 
       {now.data && !now.isError ? <Planned tried={now.data} before={before.data} /> : null}
     </section>
   );
-}
-
-const SETTLED_MS = 500;
-
-/** A text once nobody has typed for a moment: the shop is asked for the order each time. */
-function useSettled(text: string): string {
-  const [settled, setSettled] = useState(text);
-  useEffect(() => {
-    const timer = setTimeout(() => setSettled(text), SETTLED_MS);
-    return () => clearTimeout(timer);
-  }, [text]);
-  return settled;
 }
 
 function Planned({ tried, before }: { tried: Tried; before: Tried | undefined }) {

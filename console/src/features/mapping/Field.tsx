@@ -1,5 +1,6 @@
 import type { ReactNode } from "react";
 
+import { valueAt } from "../rehearsals/setting";
 import { CodeField } from "./CodeField";
 import { Expression } from "./Expression";
 import { escaped, groupOf, keyInWords, resolved, type Schema, shapeOf } from "./schema";
@@ -50,6 +51,8 @@ export function Field(props: Props): ReactNode {
 
 const plain = (value: unknown): string =>
   value === null || value === undefined ? "" : typeof value === "object" ? "" : String(value as string | number);
+/** A value that can be shown in a line: a plain one, or a list of those. */
+const plainly = (value: unknown): string => (Array.isArray(value) ? value.map(plain).filter(Boolean).join(", ") : plain(value));
 const isGroup = (value: unknown): value is Record<string, unknown> => typeof value === "object" && value !== null && !Array.isArray(value);
 
 function Choice({ at, label, schema, value, otherwise }: Props) {
@@ -79,11 +82,14 @@ function List({ at, label, schema, value, otherwise }: Props) {
 
 /** The keys of a group, those that are said first. */
 export function Group({ at, label, schema, value, otherwise }: Props) {
-  const { readOnly } = useRules();
+  const { readOnly, inherited } = useRules();
   const mine = isGroup(value) ? value : {};
+  const from = valueAt(inherited, at);
   const below = isGroup(otherwise) ? otherwise : {};
   const names = Object.keys(schema.properties ?? {});
-  const said = names.filter((name) => mine[name] !== undefined && mine[name] !== null);
+  // What is inherited is said as well, only not here.
+  const there = (group: Record<string, unknown>, name: string) => group[name] !== undefined && group[name] !== null;
+  const said = names.filter((name) => there(mine, name) || (isGroup(from) && there(from, name)));
   const rest = names.filter((name) => !said.includes(name));
   const row = (name: string) => (
     <Row key={name} name={name} schema={(schema.properties ?? {})[name] ?? {}} at={`${at}/${escaped(name)}`} label={label ? `${label}, ${keyInWords(name)}` : keyInWords(name)} value={mine[name]} otherwise={below[name]} />
@@ -102,7 +108,9 @@ export function Group({ at, label, schema, value, otherwise }: Props) {
 }
 
 function Row({ name, schema, at, label, value, otherwise }: Props & { name: string }) {
-  const { findings } = useRules();
+  const { findings, inherited, built } = useRules();
+  const below = plainly(valueAt(inherited, at));
+  const others = built.filter((one) => valueAt(one.values, at) !== undefined).map((one) => one.bridge);
   const wrong = findings.filter((one) => one.at === at || (one.at.startsWith(`${at}/`) && shapeOf(schema) !== "group"));
   // Within a group of a section there is no room for a further column.
   const beside = at.split("/").length <= 3 ? "md:grid-cols-[11rem_1fr]" : "";
@@ -113,6 +121,8 @@ function Row({ name, schema, at, label, value, otherwise }: Props & { name: stri
       </div>
       <div className="min-w-0">
         <Field at={at} label={label} schema={schema} value={value} otherwise={otherwise} />
+        {below ? <p className="text-sm text-faded">{value === undefined || value === null ? `inherited: ${below}` : `goes before ${below}, which it would inherit`}</p> : null}
+        {others.length ? <p className="text-sm text-faded">{`A change here does not reach ${others.join(", ")}, which ${others.length === 1 ? "says its" : "say their"} own.`}</p> : null}
         {wrong.map((one) => (
           <p key={one.id + one.at} role="alert" className={`text-sm ${one.level === "error" ? "text-madder" : "text-ochre"}`}>
             {one.text}

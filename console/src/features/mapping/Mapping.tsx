@@ -1,6 +1,4 @@
-import { useQuery } from "@tanstack/react-query";
-
-import { bridgeQuery } from "../../api/bridges";
+import type { EditedBase } from "../../api/types";
 import { Loading } from "../../parts/Loading";
 import { ProblemNote } from "../../parts/Problem";
 import { useWorkspace } from "../../parts/useWorkspace";
@@ -8,22 +6,21 @@ import { setting, valueAt } from "../rehearsals/setting";
 import type { Edits } from "./edits";
 import { Field } from "./Field";
 import { keyInWords, resolved, SECTIONS } from "./schema";
+import type { Subject } from "./subject";
 import { type Editing, EditingProvider, useEditing } from "./useEditing";
 
 interface Props {
-  bridge: string;
+  subject: Subject;
   text: string;
   onText: (text: string) => void;
   edits: Edits;
 }
 
 /** The rules, section by section in the order of the work; each change is made in the text, which stays as it is else. */
-export function Mapping({ bridge, text, onText, edits }: Props) {
-  const { slug, may } = useWorkspace();
-  const found = useQuery(bridgeQuery(slug, bridge));
-  const editing = useEditing(slug, bridge, text, onText, edits);
-  if (found.isPending || editing.read.isPending) return <Loading what="the rules as fields" lines={10} />;
-  if (found.isError) return <ProblemNote error={found.error} />;
+export function Mapping({ subject, text, onText, edits }: Props) {
+  const { may } = useWorkspace();
+  const editing = useEditing(subject, text, onText, edits);
+  if (editing.read.isPending) return <Loading what="the rules as fields" lines={10} />;
   if (editing.read.isError || !editing.read.data) {
     return (
       <div>
@@ -32,14 +29,17 @@ export function Mapping({ bridge, text, onText, edits }: Props) {
       </div>
     );
   }
-  const { values, effective, findings } = editing.read.data;
+  const { values, inherited, effective, findings } = editing.read.data;
   const said = (values ?? {}) as Record<string, unknown>;
   const rules: Editing = {
     values: said,
+    inherited,
     effective: (effective ?? null) as Record<string, unknown> | null,
+    built: (editing.read.data as Partial<EditedBase>).bridges ?? [],
     findings,
     readOnly: !may("edit"),
-    bridge: { slug: bridge, source: found.data.source, books: found.data.books },
+    bridge: subject.bridge,
+    ends: subject.ends,
     set: (path, value) =>
       editing.apply((there) =>
         path.endsWith("/-")
@@ -58,7 +58,7 @@ export function Mapping({ bridge, text, onText, edits }: Props) {
               {keyInWords(name)}
             </h3>
             <p className="mb-3 text-sm text-faded">{resolved(schema).description}</p>
-            <Field at={`/${name}`} label={keyInWords(name)} schema={schema} value={said[name]} otherwise={rules.effective?.[name]} />
+            <Field at={`/${name}`} label={keyInWords(name)} schema={schema} value={said[name]} otherwise={rules.effective?.[name] ?? (rules.inherited as Record<string, unknown> | null)?.[name]} />
           </section>
         ))}
       </div>

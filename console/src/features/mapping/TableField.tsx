@@ -1,6 +1,7 @@
 import { type ClipboardEvent, useState } from "react";
 
 import { counted } from "../../parts/words";
+import { valueAt } from "../rehearsals/setting";
 import { CodeField } from "./CodeField";
 import { useMet } from "./offers";
 import { escaped, resolved, type Schema } from "./schema";
@@ -15,7 +16,8 @@ interface Props {
 
 /** A table from what is met to a code: rows to change, one to add, and two columns of a spreadsheet to paste. */
 export function TableField({ at, label, schema, value = {} }: Props) {
-  const { set, remove, readOnly } = useRules();
+  const { set, remove, readOnly, inherited } = useRules();
+  const below = Object.entries((valueAt(inherited, at) ?? {}) as Record<string, unknown>).filter(([name, code]) => !(name in value) && typeof code === "string");
   const [key, setKey] = useState("");
   const met = useMet(at);
   const orders = (name: string) => met.find((one) => one.value === name)?.orders;
@@ -49,6 +51,17 @@ export function TableField({ at, label, schema, value = {} }: Props) {
                 </button>
               )}
             </td>
+          </tr>
+        ))}
+        {below.map(([name, code]) => (
+          <tr key={name} className="*:py-0.5 *:pr-3">
+            <th scope="row" className="text-[15px] font-normal text-ink">
+              {name}
+            </th>
+            <td>
+              <Code label={`${label}: ${name}`} value="" placeholder={String(code)} schema={values} onChange={(said) => said && set(`${at}/${escaped(name)}`, said)} />
+            </td>
+            <td className="text-sm text-faded">inherited: {String(code)}</td>
           </tr>
         ))}
         {readOnly
@@ -98,14 +111,15 @@ export function TableField({ at, label, schema, value = {} }: Props) {
 interface CodeProps {
   label: string;
   value: string;
+  placeholder?: string;
   schema: Schema;
   onChange: (value: string) => void;
 }
 
 /** The value of a row: a code, or one of a few words. */
-function Code({ label, value, schema, onChange }: CodeProps) {
+function Code({ label, value, placeholder = "", schema, onChange }: CodeProps) {
   const { readOnly } = useRules();
-  if (!schema.enum) return <CodeField label={label} value={value} offered={schema["x-offers"]} onChange={onChange} />;
+  if (!schema.enum) return <CodeField label={label} value={value} placeholder={placeholder} offered={schema["x-offers"]} onChange={onChange} />;
   return (
     <select aria-label={label} className="field" value={value} disabled={readOnly} onChange={(event) => onChange(event.target.value)}>
       {value ? null : <option value="">choose</option>}

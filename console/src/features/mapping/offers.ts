@@ -1,8 +1,8 @@
-import { useQuery } from "@tanstack/react-query";
+import { type QueryClient, useQuery } from "@tanstack/react-query";
 
 import { namesQuery } from "../../api/connections";
 import { coverageQuery, goesOn, rehearsalQuery, rehearsalsQuery } from "../../api/rehearsals";
-import type { ConditionHits, MetValue, OddOne, Rehearsal, RehearsalHead } from "../../api/types";
+import type { ConditionHits, MetValue, Name, OddOne, Rehearsal, RehearsalHead } from "../../api/types";
 import { useWorkspace } from "../../parts/useWorkspace";
 import type { Offered } from "./schema";
 import { useRules } from "./useEditing";
@@ -12,16 +12,35 @@ export interface Offer {
   name: string;
 }
 
+/** Which connections stand at the two ends of the rules. */
+export interface Ends {
+  source: string;
+  books: string;
+}
+
+const asked = (offered: Offered | undefined, typed: string) => ({ kind: offered?.kind ?? "", q: typed, change: "", cursor: "", limit: 200 });
+const endOf = (offered: Offered | undefined, ends: Ends) => (offered?.end === "source" ? ends.source : ends.books);
+
 /** The names of an end that fit, by a part of a code or a name. */
 export function useOffers(offered: Offered | undefined, typed: string): Offer[] {
   const { slug } = useWorkspace();
-  const { bridge } = useRules();
-  const end = offered?.end === "source" ? bridge.source : bridge.books;
-  const asked = { kind: offered?.kind ?? "", q: typed, change: "", cursor: "", limit: 200 };
-  const found = useQuery({ ...namesQuery(slug, end, asked), enabled: Boolean(offered) });
-  const fits = (types: string[] | undefined, type: string | undefined) => !types || types.includes(type ?? "");
-  return (found.data?.items ?? [])
-    .filter((one) => one.code && fits(offered?.types, (one.details as Record<string, string>)["type"]))
+  const { ends } = useRules();
+  const end = endOf(offered, ends);
+  const found = useQuery({ ...namesQuery(slug, end, asked(offered, typed)), enabled: Boolean(offered && end) });
+  return fitting(found.data?.items ?? [], offered);
+}
+
+/** The same, asked for once. */
+export async function offersOf(queries: QueryClient, workspace: string, ends: Ends, offered: Offered, typed: string): Promise<Offer[]> {
+  const end = endOf(offered, ends);
+  if (!end) return [];
+  return fitting((await queries.fetchQuery({ ...namesQuery(workspace, end, asked(offered, typed)), staleTime: 60_000 })).items, offered);
+}
+
+function fitting(names: Name[], offered: Offered | undefined): Offer[] {
+  const fits = (type: string | undefined) => !offered?.types || offered.types.includes(type ?? "");
+  return names
+    .filter((one) => one.code && fits((one.details as Record<string, string>)["type"]))
     .map((one) => ({ code: one.code, name: one.name === one.code ? "" : one.name }));
 }
 
@@ -57,7 +76,7 @@ function useNewest(bridge: string, enabled: boolean): RehearsalHead | undefined 
 /** What the newest rehearsal that has ended came to. */
 function useLastRehearsal(bridge: string): Rehearsal | undefined {
   const { slug } = useWorkspace();
-  const newest = useNewest(bridge, true);
+  const newest = useNewest(bridge, Boolean(bridge));
   const found = useQuery({ ...rehearsalQuery(slug, newest?.id ?? 0), enabled: Boolean(newest) });
   return found.data;
 }
@@ -68,7 +87,7 @@ export const useOddOnes = (bridge: string): OddOne[] => useLastRehearsal(bridge)
 /** How many orders of the newest rehearsal an expression was true of; nothing where it was not among its rules. */
 export function useHits(expression: string): ConditionHits | undefined {
   const { bridge } = useRules();
-  return useLastRehearsal(bridge.slug)?.conditions.find((one) => one.expression === expression);
+  return useLastRehearsal(bridge)?.conditions.find((one) => one.expression === expression);
 }
 
 /** What orders hold of the values that a table is keyed by, from the newest rehearsal that has ended. */
@@ -76,7 +95,7 @@ export function useMet(at: string): MetValue[] {
   const { slug } = useWorkspace();
   const { bridge } = useRules();
   const aspect = ASPECTS[at] ?? LEVELS[at.split("/").at(-1) ?? ""];
-  const newest = useNewest(bridge.slug, Boolean(aspect));
+  const newest = useNewest(bridge, Boolean(aspect && bridge));
   const found = useQuery({ ...coverageQuery(slug, newest?.id ?? 0), enabled: Boolean(newest) });
   return (found.data ?? []).filter((one) => one.aspect === aspect);
 }

@@ -23,9 +23,11 @@ export interface Schema {
   format?: string;
   "x-offers"?: Offered;
   "x-keys"?: Offered;
+  /** What expressions may name: of an order, and of a line of it besides. */
+  "x-names"?: { order: string[]; line: string[] };
 }
 
-const WHOLE = rulebook as unknown as Schema & { $defs: Record<string, Schema> };
+export const WHOLE = rulebook as unknown as Schema & { $defs: Record<string, Schema> };
 
 /** The sections of a rulebook, in the order of the work. */
 export const SECTIONS = Object.entries(WHOLE.properties ?? {}).filter(

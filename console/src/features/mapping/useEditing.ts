@@ -1,20 +1,26 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { createContext, useContext, useEffect, useRef, useState } from "react";
 
-import { editRules } from "../../api/rehearsals";
 import type { Edited, Operation } from "../../api/types";
 import type { Edits } from "./edits";
+import type { Ends } from "./offers";
+import { saidQuery, type Subject } from "./subject";
 
 export interface Editing {
-  /** What the rules say themselves, and together with what they build on. */
+  /** What the rules say themselves, what the rulebooks say that they build on, and both together. */
   values: Record<string, unknown>;
+  inherited: unknown;
   effective: Record<string, unknown> | null;
+  /** Of base rules: what each bridge that builds on them says itself. */
+  built: { bridge: string; values: unknown }[];
   findings: Edited["findings"];
   readOnly: boolean;
   /** Set a value, or what is made of the one that stands there by then. */
   set: (path: string, value: unknown) => void;
   remove: (path: string) => void;
-  bridge: { slug: string; source: string; books: string };
+  /** The bridge whose orders are looked at; of base rules one that builds on them, or none. */
+  bridge: string;
+  ends: Ends;
 }
 
 const Context = createContext<Editing | null>(null);
@@ -28,16 +34,9 @@ export function useRules(): Editing {
 }
 
 /** A text of rules as values, each change of which is made in the text itself, one after the other. */
-export function useEditing(workspace: string, bridge: string, text: string, onText: (text: string) => void, edits: Edits) {
+export function useEditing(subject: Subject, text: string, onText: (text: string) => void, edits: Edits) {
   const queries = useQueryClient();
-  const keyOf = (said: string) => [workspace, "bridge", bridge, "edited", said];
-  const read = useQuery({
-    queryKey: keyOf(text),
-    queryFn: () => editRules(workspace, bridge, text, []),
-    staleTime: Infinity,
-    placeholderData: (before) => before,
-    retry: false,
-  });
+  const read = useQuery({ ...saidQuery(subject, text), placeholderData: (before) => before });
   const newest = useRef<{ text: string; values: Edited["values"] }>({ text, values: null });
   useEffect(() => {
     if (newest.current.text !== text) newest.current = { text, values: null };
@@ -50,11 +49,11 @@ export function useEditing(workspace: string, bridge: string, text: string, onTe
     edits
       .make(async () => {
         const { text: latest, values } = newest.current;
-        const known = values ?? (await editRules(workspace, bridge, latest, [])).values;
-        const edited = await editRules(workspace, bridge, latest, [made(known)]);
+        const known = values ?? (await subject.edit(latest, [])).values;
+        const edited = await subject.edit(latest, [made(known)]);
         newest.current = { text: edited.text, values: edited.values };
         // What it says was answered with it, and need not be asked for again.
-        queries.setQueryData(keyOf(edited.text), edited);
+        queries.setQueryData(saidQuery(subject, edited.text).queryKey, edited);
         setFailure(null);
         onText(edited.text);
       })

@@ -80,9 +80,11 @@ from inkwell_bridge.client.models.people import (
 from inkwell_bridge.client.models.proposals import ExampleDiffers, LearntRule, Proposal, ProposalHead
 from inkwell_bridge.client.models.rehearsals import (
     BothPlans,
+    Built,
     ChangedPlan,
     ConditionHits,
     Edited,
+    EditedBase,
     FindingCount,
     MetValue,
     OddOne,
@@ -106,6 +108,7 @@ __all__ = [
     "Bridge",
     "BridgeToday",
     "BrowserSession",
+    "Built",
     "BuiltOn",
     "ChangedPlan",
     "Company",
@@ -118,6 +121,7 @@ __all__ = [
     "Difference",
     "Document",
     "Edited",
+    "EditedBase",
     "Entry",
     "Erasure",
     "ExampleDiffers",

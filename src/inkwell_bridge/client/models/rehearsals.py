@@ -11,12 +11,26 @@ from inkwell_bridge.client.models.bridges import Finding
 
 
 class Edited(Answer):
-    """A text of rules after an edit: what it says as values, alone and with what it builds on, and what is wrong."""
+    """A text of rules after an edit: what it says as values, what it builds on, both together, and what is wrong."""
 
     text: str
     values: dict[str, Any] | None
+    inherited: dict[str, Any] | None
     effective: dict[str, Any] | None
     findings: list[Finding]
+
+
+class Built(Answer):
+    """A bridge that builds on a base, and what its newest rules say themselves."""
+
+    bridge: str
+    values: dict[str, Any] | None
+
+
+class EditedBase(Edited):
+    """A text of base rules after an edit, with the bridges that build on it; ``effective`` is absent."""
+
+    bridges: list[Built]
 
 
 class RehearsalHead(AskedWork):

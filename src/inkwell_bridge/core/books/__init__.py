@@ -22,12 +22,12 @@ from inkwell_bridge.core.books.master_data import (
 from inkwell_bridge.core.books.payment import Application, Payment, RefundPayment
 from inkwell_bridge.core.books.record import BooksRecord, Brief, Standing
 from inkwell_bridge.core.books.sales import CashSale, CreditNote, Invoice, SalesOrder, Takings
-from inkwell_bridge.core.books.trade import PUT_DOWN_TO, LedgerDocument, TradeDocument
+from inkwell_bridge.core.books.trade import HEADER_CODES, LedgerDocument, TradeDocument
 
 __all__ = [
+    "HEADER_CODES",
     "PARTICULARS",
     "PIECE",
-    "PUT_DOWN_TO",
     "STEPS",
     "Account",
     "AccountType",

@@ -15,7 +15,7 @@ class BooksCapabilities(Value):
 
     Shape: ``documents`` are the roles it takes, ``drafts`` those of them that can stand as a draft first;
     ``most_dimensions`` tells how many reporting dimensions a line can have; ``further_fields`` tells books that keep
-    fields beside their own; ``put_down_to`` names what they keep of ``trade.PUT_DOWN_TO``;
+    fields beside their own; ``header_codes`` names what they keep of ``trade.HEADER_CODES``;
     ``sale_accounts`` are the types of account that stand on documents of a sale;
     ``contacts_by`` is what contacts can be looked for by; ``takes_numbers`` tells books that let a document bear a
     number from outside; ``numbers_in_date_order`` books that refuse to number a document dated before the last one
@@ -36,7 +36,7 @@ class BooksCapabilities(Value):
     search_by_reference: bool = True
     most_dimensions: int = 0
     further_fields: bool = False
-    put_down_to: tuple[str, ...] = ()
+    header_codes: tuple[str, ...] = ()
     sale_accounts: tuple[AccountType, ...] = (AccountType.INCOME, AccountType.EXPENSE, AccountType.LIABILITY)
     warehouses: bool = False
     takes_numbers: bool = False

@@ -97,8 +97,8 @@ class Period(Value):
 class MasterData(Value):
     """Everything a rulebook may name in the books of one company; nothing is dated up to ``locked_until``.
 
-    Shape: ``units`` are the company's organisational units. ``contacts`` and ``items`` are those of the books'
-    long lists that a rulebook names; absent where nobody looked.
+    Shape: ``units`` are the company's organisational units, ``languages`` (BCP 47) those that documents are printed
+    in. ``contacts`` and ``items`` are those of the books' long lists that a rulebook names; absent where nobody looked.
     """
 
     company: Text
@@ -113,6 +113,7 @@ class MasterData(Value):
     units: tuple[Named, ...] = ()
     delivery_methods: tuple[Named, ...] = ()
     sales_people: tuple[Named, ...] = ()
+    languages: tuple[Named, ...] = ()
     dimensions: tuple[DimensionValues, ...] = ()
     currencies: tuple[Code, ...] = ()
     periods: tuple[Period, ...] = ()

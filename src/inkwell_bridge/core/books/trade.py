@@ -12,8 +12,8 @@ from inkwell_bridge.core.books.line import DocumentLine, Field
 from inkwell_bridge.core.priced import ZERO, Priced
 from inkwell_bridge.core.values import Code, ExternalReference, Text
 
-# What a sale is put down to, where the books keep it, each by its code there; in the order of their lists.
-PUT_DOWN_TO = ("organisational_unit", "price_list", "delivery_method", "sales_person")
+# What a document's header bears by rule, where the books keep it, each by its code there; in the order of their lists.
+HEADER_CODES = ("organisational_unit", "price_list", "delivery_method", "sales_person", "language")
 
 
 class TradeDocument(Priced):
@@ -21,7 +21,8 @@ class TradeDocument(Priced):
 
     Shape: ``external_reference`` is our name for it in the books (connection, source document, role, part) and the same
     for every attempt; ``order_number`` and ``link`` are the way back to the source. ``organisational_unit``,
-    ``price_list``, ``delivery_method`` and ``sales_person`` are codes of the books.
+    ``price_list``, ``delivery_method`` and ``sales_person`` are codes of the books; ``language`` (BCP 47) is the one
+    that they print it in.
     """
 
     external_reference: ExternalReference
@@ -33,6 +34,7 @@ class TradeDocument(Priced):
     price_list: Text = ""
     delivery_method: Text = ""
     sales_person: Text = ""
+    language: Text = ""
     lines: tuple[DocumentLine, ...]
     fields: tuple[Field, ...] = ()
 

@@ -177,15 +177,15 @@ def _of_order(order: Order, context: PlanningContext) -> Iterator[_Met]:
         yield _Met(aspect, value, total, _NOT_ASKED)
     for discount in order.discounts:
         yield _Met(Aspect.DISCOUNT, discount.name, discount.amount, _NOT_ASKED)
-    buyer = order.buyer
-    customers = rules.customers
-    for aspect, value, table, rule in (
-        (Aspect.CUSTOMER_GROUP, order.customer_group, customers.groups, "groups"),
-        (Aspect.LANGUAGE, buyer.language if buyer else "", customers.languages, "languages"),
-        (Aspect.TERMS, order.payment_terms, customers.terms, "terms"),
+    language = order.buyer.language if order.buyer else ""
+    group, terms, customers = order.customer_group, order.payment_terms, rules.customers
+    for aspect, value, row, rule in (
+        (Aspect.CUSTOMER_GROUP, group, (group, customers.groups.get(group)), "groups"),
+        (Aspect.LANGUAGE, language, customers.language(language) or ("", None), "languages"),
+        (Aspect.TERMS, terms, (terms, customers.terms.get(terms)), "terms"),
     ):
-        found = table.get(value)
-        answer = _Answer(Standing.MAPPED, f"/customers/{rule}/{escaped(value)}", found) if found else _NOT_ASKED
+        name, found = row
+        answer = _Answer(Standing.MAPPED, f"/customers/{rule}/{escaped(name)}", found) if found else _NOT_ASKED
         yield _Met(aspect, value, total, answer)
 
 

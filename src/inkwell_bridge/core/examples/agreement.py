@@ -6,7 +6,7 @@ from collections import Counter, defaultdict
 from collections.abc import Iterator, Mapping
 from decimal import Decimal
 
-from inkwell_bridge.core.books import PUT_DOWN_TO, Payment
+from inkwell_bridge.core.books import HEADER_CODES, Payment
 from inkwell_bridge.core.examples.example import Example, Sale
 from inkwell_bridge.core.findings import Level
 from inkwell_bridge.core.planner import Outcome, Plan
@@ -15,7 +15,7 @@ from inkwell_bridge.core.proof.amounts import coded_amounts
 ZERO = Decimal(0)
 # What books that compute taxes themselves may come to otherwise, on one document.
 ALLOWANCE = Decimal("0.05")
-_COMPARED = ("date", "currency", "tax_point", "due_on", "terms", *PUT_DOWN_TO)
+_COMPARED = ("date", "currency", "tax_point", "due_on", "terms", *HEADER_CODES)
 _NOTHING = (ZERO, ZERO)
 
 

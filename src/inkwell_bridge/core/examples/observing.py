@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from decimal import Decimal
 from typing import Any
 
-from inkwell_bridge.core.books import PUT_DOWN_TO, DocumentLine, Invoice, Payment
+from inkwell_bridge.core.books import HEADER_CODES, DocumentLine, Invoice, Payment
 from inkwell_bridge.core.commerce import Nature, Order
 from inkwell_bridge.core.examples.alignment import Alignment, Wanted, align
 from inkwell_bridge.core.examples.decision_list import Observation
@@ -86,7 +86,7 @@ def _observe_header(observed: Observed, number: int, example: Example, sale: Sal
     observed.days.append(frozenset(name for name, day in days.items() if day == sale.date))
     observed.numbered += bool(example.sale_number)
     observed.numbered_by_shop += example.sale_number == order.number
-    for name in ("terms", *PUT_DOWN_TO):
+    for name in ("terms", *HEADER_CODES):
         if said := getattr(sale, name, ""):
             observed.headers[name].append(Observation(number, order_facts(order), said))
     if isinstance(sale, Invoice):

@@ -63,6 +63,7 @@ def contact_of(
 ) -> Contact:
     """Who bought, as the books keep them: payment terms that ``master_data`` does not have are left out."""
     code = rules.terms.get(terms, terms)
+    row = rules.language(buyer.language)
     known = master_data is None or not master_data.terms or code in {one.code for one in master_data.terms}
     return Contact(
         email=buyer.email_key,
@@ -70,7 +71,7 @@ def contact_of(
         company=buyer.company,
         phone=buyer.phone,
         tax_number=buyer.tax_number,
-        language=rules.languages.get(buyer.language, buyer.language),
+        language=row[1] if row else buyer.language,
         group=rules.groups.get(group, group),
         terms=code if known else "",
         billing=buyer.billing,

@@ -102,7 +102,7 @@ def _credit_note(refund: Refund, order: Order, coded: Coded, wanted: Wanted, con
         credits=context.external_reference(order.id, ledger_role(wanted.role, context)),
         reason=refund.reason,
         # As its sale was: else a unit's turnover would never come down by what comes back.
-        **wanted.header.put_down_to(),
+        **wanted.header.header_codes(),
     )
 
 

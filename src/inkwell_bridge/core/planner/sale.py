@@ -178,7 +178,7 @@ def _deliver(
 ) -> None:
     """The final invoice of what was paid ahead, unless all of it was given back."""
     index = len(documents.made)
-    lines = delivery_lines(made.deposits, order, context, header.seen, index=index)
+    lines = delivery_lines(made.deposits, order, context, header.evaluation, index=index)
     documents.findings += lines.findings
     made.untaxed += lines.untaxed
     # All of it went back before it was delivered: an invoice over nothing would be refused.
@@ -210,7 +210,7 @@ def _document(
         "currency": order.currency,
         "lines": tuple(lines),
         "fields": header.fields(),
-        **header.put_down_to(),
+        **header.header_codes(),
     }
     if role is Role.SALES_ORDER:
         return SalesOrder(**base, warehouse=header.warehouse())

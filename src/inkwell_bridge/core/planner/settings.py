@@ -8,41 +8,45 @@ from typing import Self
 from inkwell_bridge.core.books import Dimension, DocumentLine, Field, Invoice, SalesOrder, TradeDocument
 from inkwell_bridge.core.commerce import Order
 from inkwell_bridge.core.expressions import LINE, ORDER, EvaluationContext, evaluation_of_line
-from inkwell_bridge.core.expressions.expression import Names
 from inkwell_bridge.core.json_pointer import escaped
 from inkwell_bridge.core.planner.plan import Reason
 from inkwell_bridge.core.planner.planned_lines import PlannedLine
 from inkwell_bridge.core.record import record
 from inkwell_bridge.core.rulebook import OrderRulebook
-from inkwell_bridge.core.rulebook.fields import FieldRule
+from inkwell_bridge.core.rulebook.fields import FieldRule, Seen
 from inkwell_bridge.core.rulebook.levels import Facts, Levelled, facts_of_charge, facts_of_order, rule_of
 from inkwell_bridge.core.values import LONGEST_CODE
 
 
 @record
 class HeaderSettings:
-    """The settings of the documents of one order; ``seen`` is what expressions see of it."""
+    """The settings of the documents of one order; ``evaluation`` is what expressions see of it."""
 
     rules: OrderRulebook
     facts: Facts
-    seen: EvaluationContext
+    evaluation: EvaluationContext
 
     @classmethod
     def of(cls, order: Order, rules: OrderRulebook, evaluation: EvaluationContext) -> Self:
         """The settings of an order's documents."""
-        return cls(rules=rules, facts=facts_of_order(order), seen=evaluation)
+        return cls(rules=rules, facts=facts_of_order(order), evaluation=evaluation)
+
+    @property
+    def seen(self) -> Seen:
+        """What rules for fields see."""
+        return Seen(ORDER, self.evaluation, self.facts)
 
     def field(self, rule: FieldRule | None) -> str:
         """What a rule for a field comes to; nothing where there is none."""
-        return rule.of(ORDER, self.seen, self.facts) if rule else ""
+        return rule.of(self.seen) if rule else ""
 
     def fields(self) -> tuple[Field, ...]:
         """The fields that the books keep beside their own."""
-        return further(self.rules.fields.further, ORDER, self.seen, self.facts)
+        return further(self.rules.fields.further, self.seen)
 
-    def put_down_to(self) -> dict[str, str]:
-        """What a document is put down to, by the name of each field."""
-        return {name: self.field(rule) for name, rule in self.rules.fields.put_down_to.items()}
+    def header_codes(self) -> dict[str, str]:
+        """What a document's header bears by rule, by the name of each field."""
+        return {name: self.field(rule) for name, rule in self.rules.fields.header_codes.items()}
 
     def warehouse(self) -> str:
         """The warehouse of a whole sales order."""
@@ -52,7 +56,7 @@ class HeaderSettings:
         """Why everything that a document is put down to is as it is; and its terms and warehouse, where most sales have
         them otherwise."""
         at = f"/documents/{index}"
-        for name, rule in self.rules.fields.put_down_to.items():
+        for name, rule in self.rules.fields.header_codes.items():
             if value := getattr(document, name):
                 said = name.replace("_", " ")
                 yield from why_otherwise(
@@ -71,32 +75,30 @@ class HeaderSettings:
 
 @record
 class LineSettings:
-    """The settings of one line; ``seen`` is what expressions see of it, nothing for a line of no charge."""
+    """The settings of one line; ``seen`` is what rules for fields see of it, nothing for a line of no charge."""
 
     rules: OrderRulebook
     facts: Facts
-    seen: EvaluationContext | None
+    seen: Seen | None
 
     @classmethod
     def of(cls, part: PlannedLine, order: Order, rules: OrderRulebook, evaluation: EvaluationContext) -> Self:
         """The settings of a line to be."""
         fields, charge = rules.fields, part.charge
-        # Gathered only where a rule asks: it is half of the work on a line.
-        seen = bool(fields.line_text or fields.line_further or rules.dimensions)
         if charge is None:
             return cls(rules=rules, facts=facts_of_charge(order), seen=None)
-        asked = seen or rules.warehouses.any
-        return cls(
-            rules=rules,
-            facts=facts_of_charge(order, product=charge.sku, product_type=charge.product_type,
-                                  location=charge.location) if asked else Facts(),
-            seen=evaluation_of_line(charge.charge, order.currency, evaluation) if seen else None,
-        )  # fmt: skip
+        # Gathered only where a rule asks: it is half of the work on a line.
+        asked = bool(fields.line_text or fields.line_further or rules.dimensions)
+        if not asked and not rules.warehouses.any:
+            return cls(rules=rules, facts=Facts(), seen=None)
+        facts = facts_of_charge(order, product=charge.sku, product_type=charge.product_type, location=charge.location)
+        seen = Seen(LINE, evaluation_of_line(charge.charge, order.currency, evaluation), facts) if asked else None
+        return cls(rules=rules, facts=facts, seen=seen)
 
     def text(self) -> str:
         """The text of the line by rule; nothing where its title is to stand."""
         rule = self.rules.fields.line_text
-        return rule.of(LINE, self.seen, self.facts) if rule and self.seen is not None else ""
+        return rule.of(self.seen) if rule and self.seen is not None else ""
 
     def warehouse(self) -> str:
         """The warehouse that the goods leave from."""
@@ -104,14 +106,14 @@ class LineSettings:
 
     def fields(self) -> tuple[Field, ...]:
         """The fields that the books keep beside their own."""
-        return further(self.rules.fields.line_further, LINE, self.seen, self.facts) if self.seen is not None else ()
+        return further(self.rules.fields.line_further, self.seen) if self.seen is not None else ()
 
     def dimensions(self) -> tuple[Dimension, ...]:
         """The reporting dimensions that come to something."""
         if self.seen is None:
             return ()
         rules = self.rules.dimensions.items()
-        values = ((name, rule.of(LINE, self.seen, self.facts, longest=LONGEST_CODE)) for name, rule in rules)
+        values = ((name, rule.of(self.seen, longest=LONGEST_CODE)) for name, rule in rules)
         return tuple(Dimension(name=name, value=value) for name, value in values if value)
 
     def reasons(self, line: DocumentLine, target: str, source: str) -> Iterator[Reason]:
@@ -135,9 +137,7 @@ def why_otherwise(
         yield Reason(target=target, sources=(source,), rule=rule_of(at, level.name, level.fits), text=text)
 
 
-def further(
-    rules: Mapping[str, FieldRule], names: Names, evaluation: EvaluationContext, facts: Facts
-) -> tuple[Field, ...]:
+def further(rules: Mapping[str, FieldRule], seen: Seen) -> tuple[Field, ...]:
     """The fields that the books keep beside their own; one that comes to nothing is none."""
-    values = ((name, rule.of(names, evaluation, facts)) for name, rule in rules.items())
+    values = ((name, rule.of(seen)) for name, rule in rules.items())
     return tuple(Field(name=name, value=value) for name, value in values if value)

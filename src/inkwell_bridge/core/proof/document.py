@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 
 from inkwell_bridge.core.books import (
-    PUT_DOWN_TO,
+    HEADER_CODES,
     BooksDocument,
     BooksRecord,
     Dimension,
@@ -48,7 +48,7 @@ def prove(
 
 # What is compared besides lines and totals, by role; each only where the plan says something.
 _FURTHER = ("number", "tax_point", "due_on", "terms", "sales_order", "credits", "warehouse", "deliver_on",
-            "from_warehouse", "to_warehouse", "carrier", "tracking_number", *PUT_DOWN_TO)  # fmt: skip
+            "from_warehouse", "to_warehouse", "carrier", "tracking_number", *HEADER_CODES)  # fmt: skip
 _OF_GOODS = ("line_reference", "item", "quantity", "unit", "lot", "serials")
 _OF_LINE = ("line_reference", "account", "item", "quantity", "tax_code", "net", "tax", "warehouse", "dimensions")
 

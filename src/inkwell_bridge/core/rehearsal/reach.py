@@ -10,6 +10,7 @@ from collections.abc import Callable, Iterator
 from typing import Any
 
 from inkwell_bridge.core.commerce import Nature, Order
+from inkwell_bridge.core.languages import ranges
 from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.core.rulebook.levels import LEVELS, facts_of_order
 
@@ -72,7 +73,9 @@ def _test(path: tuple[str, ...]) -> Touches | None:
         case ("customers", "groups", value):
             return lambda order: order.customer_group == value
         case ("customers", "languages", value):
-            return lambda order: order.buyer is not None and order.buyer.language == value
+            return lambda order: (
+                order.buyer is not None and (value == order.buyer.language or value in ranges(order.buyer.language))
+            )
         case ("customers", "terms", value):
             return lambda order: order.payment_terms == value
     return None

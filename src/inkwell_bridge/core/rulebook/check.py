@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from inkwell_bridge.core.books import PUT_DOWN_TO, AccountType, MasterData
+from inkwell_bridge.core.books import HEADER_CODES, AccountType, MasterData
 from inkwell_bridge.core.commerce import Nature
 from inkwell_bridge.core.findings import Finding
 from inkwell_bridge.core.json_pointer import escaped
@@ -126,9 +126,15 @@ def _others(rulebook: Rulebook, master_data: MasterData) -> Iterator[Finding]:
         if code not in terms:
             text = f"payment terms {code} are not in the books of {master_data.company}"
             yield wrong("REF-E010", at, text, near_miss(code, terms))
-    lists = (master_data.units, master_data.price_lists, master_data.delivery_methods, master_data.sales_people)
-    for name, entries in zip(PUT_DOWN_TO, lists, strict=True):
-        field = rulebook.fields.put_down_to.get(name)
+    languages = [one.code for one in master_data.languages]
+    for name, code in rulebook.customers.languages.items() if languages else ():
+        if code not in languages:
+            text = f"language {code} is not in the books of {master_data.company}"
+            yield wrong("REF-E012", f"/customers/languages/{escaped(name)}", text, near_miss(code, languages))
+    lists = (master_data.units, master_data.price_lists, master_data.delivery_methods, master_data.sales_people,
+             master_data.languages)  # fmt: skip
+    for name, entries in zip(HEADER_CODES, lists, strict=True):
+        field = rulebook.fields.header_codes.get(name)
         codes = [one.code for one in entries]
         # As with terms: books that tell none may keep some all the same.
         for at, code in field.codes(f"/fields/{name}") if field and codes else ():

@@ -57,8 +57,8 @@ def _cannot(rulebook: Rulebook, capabilities: BooksCapabilities) -> Iterator[Fin
     if (rulebook.fields.further or rulebook.fields.line_further) and not capabilities.further_fields:
         at = "/fields/further" if rulebook.fields.further else "/fields/line_further"
         yield wrong("CAN-E010", at, "these books keep no fields beside their own", "Put it in a text.")
-    for name in rulebook.fields.put_down_to:
-        if name not in capabilities.put_down_to:
+    for name in rulebook.fields.header_codes:
+        if name not in capabilities.header_codes:
             text = f"these books keep no {name.replace('_', ' ')} on their documents"
             yield wrong("CAN-E011", f"/fields/{name}", text, "Leave this key out, or put it in a text.")
     if rulebook.warehouses.any and not capabilities.warehouses:

@@ -8,6 +8,7 @@ from pydantic import field_validator
 
 from inkwell_bridge.core.books import PARTICULARS, Particular, Step
 from inkwell_bridge.core.commerce.buyer import Language
+from inkwell_bridge.core.languages import ranges
 from inkwell_bridge.core.values import Code, Text, Value
 
 
@@ -30,6 +31,11 @@ class CustomerRules(Value):
     languages: dict[str, Language] = {}
     groups: dict[str, Text] = {}
     terms: dict[str, Code] = {}
+
+    def language(self, said: str) -> tuple[str, str] | None:
+        """The row for a language of the shop, and what the books call it; nothing where no row is for it."""
+        rows = ((row, self.languages[row]) for row in (said, *ranges(said)) if row in self.languages)
+        return next(rows, None)
 
     @field_validator("find_by", mode="before")
     @classmethod

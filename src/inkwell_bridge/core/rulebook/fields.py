@@ -9,7 +9,7 @@ from typing import Any, NamedTuple, Self
 
 from pydantic import model_validator
 
-from inkwell_bridge.core.books import PUT_DOWN_TO
+from inkwell_bridge.core.books import HEADER_CODES
 from inkwell_bridge.core.expressions import NotEvaluated
 from inkwell_bridge.core.expressions.expression import Names, compiled
 from inkwell_bridge.core.json_pointer import escaped
@@ -17,15 +17,28 @@ from inkwell_bridge.core.rulebook.levels import Facts, Levelled
 from inkwell_bridge.core.rulebook.writing import language_of, written_amount, written_date
 from inkwell_bridge.core.values import LONGEST_TEXT, Code, Text, Value
 
+_ENGLISH = "en"
+
+
+class Seen(NamedTuple):
+    """What a rule for a field sees: the names that expressions may use and what they come to, what levels go by, and
+    the language that dates and amounts are written in where the rule names none."""
+
+    names: Names
+    evaluation: Mapping[str, Any]
+    facts: Facts
+    language: str = _ENGLISH
+
 
 class FieldRule(Levelled):
     """A value.
 
     Shape: ``fixed``, an expression under ``from``, or a ``template``: a text in which each ``{...}`` is an expression
     or the name of one of ``parts``. What comes of it is looked up in ``table`` where there is one; what is empty, or
-    not in the table, takes ``default``, which alone will do as well. The levels go before all of this. ``date`` and
-    ``amount`` are patterns of Unicode (CLDR, technical standard 35) by which a date of ISO 8601, or an amount in minor
-    units, is written in ``language``.
+    not in the table, takes ``default``, which alone will do as well. ``in_language`` is the whole rule for buyers of
+    another language; the levels go before all of this. ``date`` and ``amount`` are patterns of Unicode (CLDR, technical
+    standard 35) by which a date of ISO 8601, or an amount in minor units, is written in ``language``: that of
+    ``in_language`` where nothing is said, English else.
     """
 
     fixed: Text = ""
@@ -34,9 +47,10 @@ class FieldRule(Levelled):
     parts: dict[Code, FieldRule] = {}
     date: Text = ""
     amount: Text = ""
-    language: Text = "en"
+    language: Text = ""
     table: dict[str, Text] = {}
     default: Text = ""
+    in_language: dict[Code, FieldRule] = {}
 
     @model_validator(mode="before")
     @classmethod
@@ -55,50 +69,53 @@ class FieldRule(Levelled):
             raise ValueError("one of a fixed value, an expression under from, and a template")
         pieces_of(self.template)
         if self.date or self.amount:
-            language_of(self.language)
+            language_of(self.language or _ENGLISH)
+        for language in self.in_language:
+            language_of(language)
         return self
 
-    def of(self, names: Names, evaluation: Mapping[str, Any], facts: Facts, *, longest: int = LONGEST_TEXT) -> str:
-        """The value for what is seen, of at most ``longest`` characters; ``facts`` are what its levels go by.
+    def of(self, seen: Seen, *, longest: int = LONGEST_TEXT) -> str:
+        """The value for what is seen, of at most ``longest`` characters.
 
         Raises:
             NotEvaluated: the expression came to nothing, or to more than fits.
         """
-        level = self.exception(facts)
-        if level is not None:
-            text = level.gave
-        elif self.fixed or not (self.source or self.template):
-            text = self.fixed or self.default
-        else:
-            found = (
-                self._filled_in(names, evaluation, facts) if self.template
-                else self._found(self.source, names, evaluation)
-            )  # fmt: skip
-            text = (self.table.get(found, self.default) if self.table else found) or self.default
+        level = self.exception(seen.facts)
+        spoken = next((one for one in seen.facts.language if one in self.in_language), "")
+        if level is None and spoken:
+            return self.in_language[spoken].of(seen._replace(language=spoken), longest=longest)
+        text = level.gave if level else self._otherwise(seen)
         if len(text) > longest:
             told = self.source or self.template or self.fixed
             raise NotEvaluated(f"{told[:200]!r} came to {len(text)} characters, where at most {longest} fit")
         return text
 
-    def _found(self, expression: str, names: Names, evaluation: Mapping[str, Any]) -> str:
-        return self._written(compiled(expression, names).of(evaluation), str(evaluation["order.currency"]))
+    def _otherwise(self, seen: Seen) -> str:
+        """The value where no level has one, in the rule's own language."""
+        if not (self.source or self.template):
+            return self.fixed or self.default
+        found = self._filled_in(seen) if self.template else self._found(self.source, seen)
+        return (self.table.get(found, self.default) if self.table else found) or self.default
 
-    def _filled_in(self, names: Names, evaluation: Mapping[str, Any], facts: Facts) -> str:
+    def _found(self, expression: str, seen: Seen) -> str:
+        found = compiled(expression, seen.names).of(seen.evaluation)
+        return self._written(found, str(seen.evaluation["order.currency"]), self.language or seen.language)
+
+    def _filled_in(self, seen: Seen) -> str:
         texts = (
-            piece.text if not piece.asked else self.parts[piece.text].of(names, evaluation, facts)
-            if piece.text in self.parts
-            else self._found(piece.text, names, evaluation)
+            piece.text if not piece.asked else self.parts[piece.text].of(seen) if piece.text in self.parts
+            else self._found(piece.text, seen)
             for piece in pieces_of(self.template)
         )  # fmt: skip
         return "".join(texts)
 
-    def _written(self, found: bool | str | int, currency: str) -> str:
+    def _written(self, found: bool | str | int, currency: str, language: str) -> str:
         if isinstance(found, bool):
             return "true" if found else "false"
         if self.date and found:
-            return written_date(str(found), self.date, self.language)
+            return written_date(str(found), self.date, language)
         if self.amount and isinstance(found, int):
-            return written_amount(found, currency, self.amount, self.language)
+            return written_amount(found, currency, self.amount, language)
         return str(found)
 
     def codes(self, at: str) -> Iterator[tuple[str, str]]:
@@ -109,6 +126,8 @@ class FieldRule(Levelled):
                 yield f"{at}/{name}", value
         for met, value in self.table.items():
             yield f"{at}/table/{escaped(met)}", value
+        for language, rule in self.in_language.items():
+            yield from rule.codes(f"{at}/in_language/{escaped(language)}")
 
     def expressions(self, at: str) -> Iterator[tuple[str, str]]:
         """Its expressions, each with its JSON Pointer."""
@@ -117,8 +136,9 @@ class FieldRule(Levelled):
         for piece in pieces_of(self.template):
             if piece.asked and piece.text not in self.parts:
                 yield f"{at}/template", piece.text
-        for name, part in self.parts.items():
-            yield from part.expressions(f"{at}/parts/{escaped(name)}")
+        for group in ("parts", "in_language"):
+            for name, rule in getattr(self, group).items():
+                yield from rule.expressions(f"{at}/{group}/{escaped(name)}")
 
 
 class Piece(NamedTuple):
@@ -162,6 +182,7 @@ class FieldRules(Value):
     price_list: FieldRule | None = None
     delivery_method: FieldRule | None = None
     sales_person: FieldRule | None = None
+    language: FieldRule | None = None
     line_text: FieldRule | None = None
     further: dict[Code, FieldRule] = {}
     line_further: dict[Code, FieldRule] = {}
@@ -169,7 +190,7 @@ class FieldRules(Value):
     @property
     def every(self) -> Iterator[tuple[str, FieldRule]]:
         """Every rule for a field, by where it stands (JSON Pointer)."""
-        for name in ("text", "terms", *PUT_DOWN_TO, "line_text"):
+        for name in ("text", "terms", *HEADER_CODES, "line_text"):
             if (rule := getattr(self, name)) is not None:
                 yield f"/fields/{name}", rule
         for group in ("further", "line_further"):
@@ -177,9 +198,9 @@ class FieldRules(Value):
                 yield f"/fields/{group}/{escaped(name)}", rule
 
     @property
-    def put_down_to(self) -> dict[str, FieldRule]:
-        """What documents are put down to by rule, by the name of each field."""
-        rules = ((name, getattr(self, name)) for name in PUT_DOWN_TO)
+    def header_codes(self) -> dict[str, FieldRule]:
+        """What the header of documents bears by rule, by the name of each field."""
+        rules = ((name, getattr(self, name)) for name in HEADER_CODES)
         return {name: rule for name, rule in rules if rule is not None}
 
 

@@ -13,19 +13,23 @@ from typing import NamedTuple
 
 from inkwell_bridge.core.commerce import Order
 from inkwell_bridge.core.json_pointer import escaped
+from inkwell_bridge.core.languages import ranges
 from inkwell_bridge.core.record import record
 from inkwell_bridge.core.values import Code, Value
 
 # First to last: the first that fits wins, the default comes after all of them.
-LEVELS = ("tag", "attribute", "product", "product_type", "customer", "customer_group", "location", "channel",
-          "country", "treatment")  # fmt: skip
+LEVELS = ("tag", "attribute", "product", "product_type", "customer", "customer_group", "language", "location",
+          "channel", "country", "treatment")  # fmt: skip
 
 
 @record
 class Facts:
     """What settings go by, of one line or of a whole order: for each level the values that are met there.
 
-    An attribute is met as ``name=value``. A line has one article; a whole order has all those of its lines.
+    An attribute is met as ``name=value``; a language (BCP 47) as itself, and as what it begins with. A line has one
+    article; a whole order has all those of its lines. Of several values the first that a setting names counts: tags,
+    attributes and articles by the alphabet, for neither the order in which a shop hands them out nor that of a
+    table's rows has a meaning that anybody could rely on.
     """
 
     tag: Sequence[str] = ()
@@ -34,6 +38,7 @@ class Facts:
     product_type: Sequence[str] = ()
     customer: Sequence[str] = ()
     customer_group: Sequence[str] = ()
+    language: Sequence[str] = ()
     location: Sequence[str] = ()
     channel: Sequence[str] = ()
     country: Sequence[str] = ()
@@ -63,12 +68,13 @@ def facts_of_charge(order: Order, *, product: str = "", product_type: str = "", 
 def _facts(order: Order, products: Sequence[str], types: Sequence[str], location: str) -> Facts:
     account = (order.buyer.account_id or "") if order.buyer else ""
     return Facts(
-        tag=order.tags,
-        attribute=[f"{one.name}={one.value}" for one in order.attributes],
+        tag=sorted(order.tags),
+        attribute=sorted(f"{one.name}={one.value}" for one in order.attributes),
         product=_some(*products),
         product_type=_some(*types),
         customer=_some(account),
         customer_group=_some(order.customer_group),
+        language=ranges(order.buyer.language) if order.buyer else (),
         location=_some(location or order.location),
         channel=_some(order.channel),
         country=_some(order.country),
@@ -77,7 +83,7 @@ def _facts(order: Order, products: Sequence[str], types: Sequence[str], location
 
 
 def _some(*values: str) -> Sequence[str]:
-    return [value for value in values if value]
+    return sorted({value for value in values if value})
 
 
 class Chosen(NamedTuple):
@@ -103,11 +109,7 @@ class Level(NamedTuple):
 
 
 class Levelled(Value):
-    """A setting that some sales have otherwise.
-
-    Of several tags or articles that a table names, the first by the alphabet counts: neither the order in which a shop
-    hands out tags nor that of a table's rows has a meaning that anybody could rely on.
-    """
+    """A setting that some sales have otherwise."""
 
     by_tag: dict[str, Code] = {}
     by_attribute: dict[str, Code] = {}
@@ -115,6 +117,7 @@ class Levelled(Value):
     by_product_type: dict[str, Code] = {}
     by_customer: dict[str, Code] = {}
     by_customer_group: dict[str, Code] = {}
+    by_language: dict[str, Code] = {}
     by_location: dict[str, Code] = {}
     by_channel: dict[str, Code] = {}
     by_country: dict[str, Code] = {}
@@ -129,7 +132,7 @@ class Levelled(Value):
         """Every level that says anything, in their order."""
         for name, codes in self.overrides.items():
             met = facts.met(name)
-            fits = min((one for one in met if one in codes), default="")
+            fits = next((one for one in met if one in codes), "")
             yield Level(name, met, fits, codes.get(fits, ""))
 
     def exception(self, facts: Facts) -> Level | None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
 from copy import deepcopy
+from decimal import Decimal
 from functools import cache
 from typing import Any
 
@@ -27,6 +28,8 @@ MOST_LAYERS = 5
 BASE_NAME = r"^[a-z0-9][a-z0-9._-]{0,99}$"
 # Answers the text of the rulebook that another builds on; nothing where there is none of that name.
 Base = Callable[[str], str | None]
+# Of so many shapes that would do people are told; the reference has the rest.
+_MOST_SHAPES = 5
 _TYPE_NAMES = {
     "object": "a group of named values",
     "array": "a list",
@@ -64,6 +67,28 @@ def read(text: str, *, file: str = "rulebook.yaml", base: Base = nothing_below) 
     if findings:
         raise RulebookInvalid(_in_file_order(findings), without_unknown=(book, source_map))
     return book, source_map
+
+
+def inherited(text: str, *, base: Base = nothing_below) -> Any:
+    """What the rulebooks say that a text builds on, all of them together; nothing where it builds on none.
+
+    Raises:
+        RulebookInvalid: it is no YAML, or what it builds on cannot be found.
+    """
+    name = _named_base(values_of(text))
+    if name is None:
+        return None
+    source_map = SourceMap.of_file({}, "rulebook.yaml")
+    return _layered(_base_of(name, base, source_map), name, base, (name,))[0]
+
+
+def values_of(text: str, *, file: str = "rulebook.yaml") -> Any:
+    """What a text says as plain values, be it a rulebook or not.
+
+    Raises:
+        RulebookInvalid: it is no YAML, with the line from which on it cannot be read.
+    """
+    return _read(text, file)[0]
 
 
 def _in_file_order(findings: Sequence[Finding]) -> tuple[Finding, ...]:
@@ -106,25 +131,39 @@ def read_base(text: str, *, file: str, base: Base = nothing_below) -> None:
 
 def _layered(text: str, file: str, base: Base, above: tuple[str, ...]) -> tuple[Any, SourceMap]:
     """The values of a file over those of the file that it builds on."""
-    try:
-        data, lines = read_with_lines(text)
-    except NotYaml as error:
-        source_map = SourceMap.of_file({"": error.line}, file)
-        raise RulebookInvalid((_finding("RULE-E001", source_map, error.reason),)) from error
-    source_map = SourceMap.of_file(lines, file)
-    name = data.get(BASED_ON) if isinstance(data, dict) else None
-    if not isinstance(name, str):
+    data, source_map = _read(text, file)
+    name = _named_base(data)
+    if name is None:
         return data, source_map
     # Two that build on each other would be read for ever, and each further layer is one more place to look for a rule.
     if name in above or len(above) >= MOST_LAYERS:
         said = f"'{name}' builds on itself" if name in above else f"more than {MOST_LAYERS} rulebooks on each other"
         raise RulebookInvalid((_finding("RULE-E007", source_map, said, f"/{BASED_ON}"),))
+    below = _base_of(name, base, source_map)
+    under, places_below = _layered(below, name, base, (*above, name))
+    return _merged(under, data), source_map.over(places_below)
+
+
+def _read(text: str, file: str) -> tuple[Any, SourceMap]:
+    try:
+        data, lines = read_with_lines(text)
+    except NotYaml as error:
+        source_map = SourceMap.of_file({"": error.line}, file)
+        raise RulebookInvalid((_finding("RULE-E001", source_map, error.reason),)) from error
+    return data, SourceMap.of_file(lines, file)
+
+
+def _named_base(data: Any) -> str | None:
+    name = data.get(BASED_ON) if isinstance(data, dict) else None
+    return name if isinstance(name, str) else None
+
+
+def _base_of(name: str, base: Base, source_map: SourceMap) -> str:
     below = base(name)
     if below is None:
         said, hint = f"there is no rulebook '{name}' to build on", "Write it first, or leave this key out."
         raise RulebookInvalid((_finding("RULE-E008", source_map, said, f"/{BASED_ON}", hint),))
-    under, places_below = _layered(below, name, base, (*above, name))
-    return _merged(under, data), source_map.over(places_below)
+    return below
 
 
 def _merged(under: Any, over: Any) -> Any:
@@ -174,7 +213,7 @@ def _told(error: ValidationError, above: str, source_map: SourceMap) -> Iterator
         for one in meant:
             yield from _told(one, pointer, source_map)
     else:
-        yield _finding("RULE-E003", source_map, f"{pointer or '/'}: {_expected(error)}", pointer)
+        yield _finding("RULE-E003", source_map, f"{pointer or '/'}: {_expected(error)}", pointer, _quotes(error))
 
 
 def _of_the_shape_meant(error: ValidationError) -> list[ValidationError]:
@@ -182,7 +221,17 @@ def _of_the_shape_meant(error: ValidationError) -> list[ValidationError]:
     if not isinstance(error.instance, dict | str):
         return []
     # Of all shapes the validator tells what is wrong with each; "is no text" helps nobody who wrote a group.
-    return [one for one in error.context or () if one.validator not in {"type", "const"}]
+    other_shapes = {"type", "const", "enum"} if isinstance(error.instance, dict) else {"type", "const"}
+    return [one for one in error.context or () if one.relative_path or one.validator not in other_shapes]
+
+
+def _quotes(error: ValidationError) -> str:
+    """What to do about a code of digits that was read as a number, where a text was expected."""
+    instance: Any = error.instance
+    takes_text = error.validator == "type" and error.validator_value == "string"
+    takes_text |= error.validator == "oneOf" and "text" in _shapes(error.validator_value)
+    is_number = isinstance(instance, int | Decimal) and not isinstance(instance, bool)
+    return f'Codes stand in quotes: "{instance}".' if takes_text and is_number else ""
 
 
 def _unknown_keys(error: ValidationError, pointer: str, source_map: SourceMap) -> Iterator[Finding]:
@@ -208,7 +257,13 @@ def _expected(error: ValidationError) -> str:
         case "anyOf" if not error.absolute_path:
             return "expected orders or customers: what the bridge carries"
         case "oneOf" | "anyOf":
-            return f"expected {' or '.join(_shapes(rule))}, got {met}"
+            shapes = list(_shapes(rule))
+            several = " or ".join(
+                shapes if len(shapes) <= _MOST_SHAPES else [*shapes[:_MOST_SHAPES], "another of its keys"]
+            )
+            return f"expected {several}, got {met}"
+        case "pattern" if "propertyNames" in error.schema_path:
+            return f"expected names such as occasion=fair, got {met}"
         case "type":
             kinds = [rule] if isinstance(rule, str) else rule
             return f"expected {_TYPE_NAMES.get(kinds[0], kinds[0])}, got {met}"

@@ -7,8 +7,8 @@ from datetime import datetime
 from typing import Any
 
 from inkwell_bridge.core.books import (
+    HEADER_CODES,
     PARTICULARS,
-    PUT_DOWN_TO,
     STEPS,
     AccountType,
     BooksCapabilities,
@@ -47,7 +47,7 @@ CAPABILITIES = BooksCapabilities(
     price_digits=4,
     warehouses=True,
     further_fields=True,
-    put_down_to=PUT_DOWN_TO,
+    header_codes=HEADER_CODES,
     sale_accounts=(AccountType.INCOME, AccountType.LIABILITY),
 )
 _DIRECTORIES: dict[Directory, tuple[str, Callable[[mapping.Json], Item | Contact]]] = {

@@ -41,6 +41,7 @@ def reference(company: Json, names: Json) -> MasterData:
             "units": _named(names.get("units", [])),
             "delivery_methods": _named(names.get("delivery_ways", [])),
             "sales_people": _named(names.get("sellers", [])),
+            "languages": _named(names.get("print_languages", [])),
             "currencies": names["currencies"],
             "periods": [
                 {name: period[name] for name in ("name", "first", "last", "open")} for period in names["periods"]

@@ -12,7 +12,8 @@ from inkwell_bridge.ends.erp.mapping import MEASURES, UNITS, Json
 _OWN = {"tax_point": "tax_point", "due_on": "due", "terms": "terms", "sales_order": "sales_order",
         "warehouse": "warehouse", "deliver_on": "deliver_on", "credits": "credits", "reason": "reason",
         "organisational_unit": "unit", "price_list": "price_list", "delivery_method": "delivery_way",
-        "sales_person": "seller", "supplier_number": "supplier_number", "purchase_order": "purchase_order"}  # fmt: skip
+        "sales_person": "seller", "language": "print_language",
+        "supplier_number": "supplier_number", "purchase_order": "purchase_order"}  # fmt: skip
 
 
 def to_words(document: BooksDocument) -> dict[str, Any]:

@@ -10,8 +10,8 @@ from urllib.parse import quote
 import httpx
 
 from inkwell_bridge.core.books import (
+    HEADER_CODES,
     PARTICULARS,
-    PUT_DOWN_TO,
     STEPS,
     BooksCapabilities,
     BooksDocument,
@@ -61,7 +61,7 @@ CAPABILITIES = BooksCapabilities(
     most_dimensions=3,
 )
 # Fields of our documents that the ledger has no place for: it keeps no stock, and no fields but its own.
-NO_PLACE = frozenset({"warehouse", "lot", "fields", *PUT_DOWN_TO})
+NO_PLACE = frozenset({"warehouse", "lot", "fields", *HEADER_CODES})
 _STANDING = {"draft": Standing.DRAFT, "released": Standing.POSTED, "void": Standing.VOID}
 
 

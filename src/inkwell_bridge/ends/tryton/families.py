@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from inkwell_bridge.core.books import PUT_DOWN_TO, BooksDocument, BooksRecord, Role, Standing
+from inkwell_bridge.core.books import HEADER_CODES, BooksDocument, BooksRecord, Role, Standing
 from inkwell_bridge.core.errors import DocumentInvalid
 from inkwell_bridge.ends.entered import with_marks
 from inkwell_bridge.ends.errors import Misstated
@@ -55,7 +55,7 @@ def _invoice(*, credit: bool) -> Family:
         to_words=lambda document, names, party: trade.invoice_words(document, names) | names.invoiced(party),
         document=lambda found, _: trade.invoice_document(found, credit=credit),
         totals=lambda found: trade.totals(found, credit=credit),
-        no_place=frozenset({"number", "tax_point", "due_on", *_NOT_ON_LINES, *PUT_DOWN_TO}),
+        no_place=frozenset({"number", "tax_point", "due_on", *_NOT_ON_LINES, *HEADER_CODES}),
     )
 
 
@@ -82,7 +82,7 @@ FAMILIES = {
         to_words=lambda document, names, party: trade.sale_words(document, names) | names.sold_to(party),
         document=lambda found, _: trade.sale_document(found),
         totals=trade.totals,
-        no_place=frozenset({"account", "lot", "dimensions", "fields", *PUT_DOWN_TO}),
+        no_place=frozenset({"account", "lot", "dimensions", "fields", *HEADER_CODES}),
     ),
     Role.INVOICE: _invoice(credit=False),
     Role.CREDIT_NOTE: _invoice(credit=True),

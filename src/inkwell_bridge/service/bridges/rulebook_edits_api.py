@@ -10,11 +10,12 @@ from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from inkwell_bridge.core.rulebook import inherited, read_base, values_of
 from inkwell_bridge.core.rulebook.invalid import RulebookInvalid
 from inkwell_bridge.core.rulebook.patching import NotPatched, Operation, patched
-from inkwell_bridge.core.rulebook.yaml_lines import NotYaml, read_with_lines
+from inkwell_bridge.service.api.access import InWorkspace
 from inkwell_bridge.service.api.findings import FindingSerializer
-from inkwell_bridge.service.bridges import rules
+from inkwell_bridge.service.bridges import bases, rules
 from inkwell_bridge.service.bridges.api import OneBridge
 from inkwell_bridge.service.people.roles import Role
 
@@ -53,11 +54,12 @@ class EditRequestSerializer(serializers.Serializer[Any]):
 
 
 class EditedSerializer(serializers.Serializer[Any]):
-    """The text afterwards, what it says as values, what it says together with the rulebooks that it builds on, and
-    what is wrong with it. Numbers among the values are texts."""
+    """The text afterwards, what it says as values, what the rulebooks say that it builds on, what all of it says
+    together, and what is wrong with it. Numbers among the values are texts."""
 
     text = serializers.CharField()
     values = serializers.SerializerMethodField()
+    inherited = serializers.SerializerMethodField()
     effective = serializers.SerializerMethodField()
     findings = FindingSerializer(many=True)
 
@@ -65,6 +67,11 @@ class EditedSerializer(serializers.Serializer[Any]):
     def get_values(self, edited: dict[str, Any]) -> Any:
         """As JSON values."""
         return edited["values"]
+
+    @extend_schema_field(serializers.JSONField())
+    def get_inherited(self, edited: dict[str, Any]) -> Any:
+        """What it builds on, as JSON values; nothing where it builds on nothing."""
+        return edited["inherited"]
 
     @extend_schema_field(serializers.JSONField())
     def get_effective(self, edited: dict[str, Any]) -> Any:
@@ -83,25 +90,77 @@ class EditView(OneBridge):
 
         A text that is no rulebook (any more) is answered as well, with what is wrong in it.
         """
-        given = EditRequestSerializer(data=request.data)
-        given.is_valid(raise_exception=True)
-        said = given.validated_data
+        text, values = _edited(request)
+        bridge = self.bridge()
+        edited: dict[str, Any] = {"text": text, "values": values, "inherited": None, "effective": None}
         try:
-            text = patched(said["text"], [_operation(one) for one in said["operations"]])
-            values = read_with_lines(text)[0]
-        except NotPatched as error:
-            raise serializers.ValidationError({"operations": [str(error)]}) from error
-        except NotYaml as error:
-            raise serializers.ValidationError({"text": [f"Line {error.line}: {error.reason}."]}) from error
-        effective: Any = None
-        try:
-            version = rules.unsaved(self.bridge(), text)
-            findings = rules.findings_of(version)
-            effective = rules.parsed(version).as_json()
+            edited["inherited"] = inherited(text, base=bases.Below(self.workspace))
+            version = rules.unsaved(bridge, text)
+            edited["findings"] = rules.findings_of(version)
+            edited["effective"] = rules.parsed(version).as_json()
         except RulebookInvalid as error:
-            findings = error.findings
-        return Response(EditedSerializer({"text": text, "values": values, "effective": effective,
-                                          "findings": findings}).data)  # fmt: skip
+            edited["findings"] = error.findings
+        return Response(EditedSerializer(edited).data)
+
+
+class BuiltSerializer(serializers.Serializer[Any]):
+    """A bridge that builds on a base, and what its newest rules say themselves: a change of the base does not reach
+    that."""
+
+    bridge = serializers.CharField()
+    values = serializers.SerializerMethodField()
+
+    @extend_schema_field(serializers.JSONField())
+    def get_values(self, built: dict[str, Any]) -> Any:
+        """As JSON values."""
+        return built["values"]
+
+
+class EditedBaseSerializer(EditedSerializer):
+    """The same of a base rulebook, with the bridges that build on it. ``effective`` is absent: much may be
+    missing in a base."""
+
+    bridges = BuiltSerializer(many=True)
+
+
+class EditBaseView(InWorkspace):
+    """Editing what bridges build on."""
+
+    needs = {"POST": Role.SEE}
+
+    @extend_schema(operation_id="base_rulebooks_edit", request=EditRequestSerializer, responses=EditedBaseSerializer)
+    def post(self, request: Request, workspace: str, name: str) -> Response:
+        """Change single values of a base rulebook; comments, order and spelling of all else stay. Nothing is kept."""
+        text, values = _edited(request, name)
+        edited: dict[str, Any] = {"text": text, "values": values, "inherited": None, "effective": None, "findings": ()}
+        try:
+            read_base(text, file=name, base=bases.Below(self.workspace))
+            edited["inherited"] = inherited(text, base=bases.Below(self.workspace))
+        except RulebookInvalid as error:
+            edited["findings"] = error.findings
+        base = bases.newest(self.workspace, name)
+        edited["bridges"] = [
+            {"bridge": version.bridge.slug, "values": values_of(version.text)}
+            for version in (bases.built_on(base) if base else ())
+        ]
+        return Response(EditedBaseSerializer(edited).data)
+
+
+def _edited(request: Request, file: str = "rulebook.yaml") -> tuple[str, Any]:
+    """The text that a request leads to, and its values.
+
+    Raises:
+        RulebookInvalid: it is no YAML, with the line from which on it cannot be read.
+    """
+    given = EditRequestSerializer(data=request.data)
+    given.is_valid(raise_exception=True)
+    said = given.validated_data
+    try:
+        values_of(said["text"], file=file)
+        text = patched(said["text"], [_operation(one) for one in said["operations"]])
+    except NotPatched as error:
+        raise serializers.ValidationError({"operations": [str(error)]}) from error
+    return text, values_of(text, file=file)
 
 
 def _operation(said: dict[str, Any]) -> Operation:

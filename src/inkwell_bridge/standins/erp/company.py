@@ -7,7 +7,8 @@ from typing import Any
 from inkwell_bridge.standins.erp.refusal import refused
 from inkwell_bridge.standins.store import Store
 
-LISTS = ("account", "tax_code", "warehouse", "term", "period", "price_list", "unit", "delivery_way", "seller")
+LISTS = ("account", "tax_code", "warehouse", "term", "period", "price_list", "unit", "delivery_way", "seller",
+         "print_language")  # fmt: skip
 LARGEST_PAGE = 1000
 _SECRET = {"user", "password"}
 

@@ -135,7 +135,7 @@ class Documents:
     def _check(self, world: str, words: dict[str, Any]) -> None:
         if self.family.needs_contact and self.store.get(world, "contact", words["contact"]) is None:
             raise refused(f"no contact {words['contact']}", field="contact")
-        for kind in ("price_list", "unit", "delivery_way", "seller"):
+        for kind in ("price_list", "unit", "delivery_way", "seller", "print_language"):
             code = words.get(kind)
             if code and code not in {one["code"] for one in self.store.all(world, kind)}:
                 raise refused(f"no {kind.replace('_', ' ')} {code}", field=kind)

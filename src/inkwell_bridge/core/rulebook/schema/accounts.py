@@ -46,7 +46,7 @@ def _role(role: str) -> dict[str, Any]:
 
 ACCOUNTS = group(
     "Ledger accounts by role, by their code in the books: a code, or a group of default and of what goes before it for "
-    "some sales (see *Settings on levels*).",
+    "some sales (see Settings on levels).",
     {role: _role(role) for role in ALLOWED_TYPES},
     required=("sales", "shipping", "rounding"),
 )

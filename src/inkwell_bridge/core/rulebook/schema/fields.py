@@ -29,8 +29,11 @@ FIELD: Json = {
                 "date": text("A date written by this pattern of Unicode CLDR.", longest=60, example="d MMMM yyyy"),
                 "amount": text("An amount written by this pattern of Unicode CLDR.", longest=60,
                                example="#,##0.00"),
-                "language": text("The language that dates and amounts are written in.", longest=35,
-                                 example="en-GB"),
+                "language": text("The language that dates and amounts are written in; else that of in_language, or "
+                                 "English.", longest=35, example="en-GB"),
+                "in_language": table("The whole field for buyers of another language (BCP 47; de is for de-AT as "
+                                     "well).", {"$ref": "#/$defs/field"},
+                                     example={"de": {"template": "Bestellung {order.number}"}}),
                 **_LEVELS,
             },
             "anyOf": [{"required": [one]} for one in ("fixed", "from", "template", "default", *_LEVELS)],
@@ -66,6 +69,10 @@ FIELDS = group(
             "field", "Code of whoever sold it.", examples=[{"from": "order.channel", "table": {"fair": "IF"}}],
             **_PUT_DOWN,
         ),
+        "language": referred(
+            "field", "Language that the document is printed in, by its code in the books.",
+            examples=[{"default": "en-GB", "by_language": {"de": "de-DE"}}], **_PUT_DOWN,
+        ),
         "further": table(
             "Fields that the books keep beside their own, by their name there.", {"$ref": "#/$defs/field"},
             example={"channel": {"from": "order.channel"}}, **_FURTHER,
@@ -89,7 +96,7 @@ DIMENSIONS = table(
 WAREHOUSES: Json = {
     **group(
         "The books' warehouse that goods leave from: mostly by the sales side's location, or by what else goes before "
-        "that (see *Settings on levels*).",
+        "that (see Settings on levels).",
         {
             "default": text("The warehouse where nothing below fits.", longest=120, example="DYEHOUSE",
                             **offered("books", "warehouses")),

@@ -13,6 +13,7 @@ BY = {
     "product_type": ("the type of product", "book"),
     "customer": ("the buyer's account at the shop", "70012"),
     "customer_group": ("the buyer's group", "trade"),
+    "language": ("the buyer's language (BCP 47); de is for de-AT as well", "de"),
     "location": ("the location that the goods leave from", "Mill"),
     "channel": ("the channel", "fair"),
     "country": ("the country that the goods go to (ISO 3166)", "US"),
@@ -22,6 +23,7 @@ _KEYS = {
     "product": keyed_by("source", "products"),
     "product_type": keyed_by("source", "product-types"),
     "customer_group": keyed_by("source", "customer-groups"),
+    "language": keyed_by("source", "languages"),
     "location": keyed_by("source", "locations"),
 }
 

@@ -18,7 +18,7 @@ def _by_level(one: Json, description: str) -> Json:
     default = {**plain, "default": one["default"], "description": "Where nothing below fits."}
     other = one["enum"][1]
     return {
-        "description": f"{description} One for all, or a default and what goes before it (see *Settings on levels*).",
+        "description": f"{description} One for all, or a default and what goes before it (see Settings on levels).",
         "oneOf": [plain, group("A default, and what goes before it.", {"default": default, **levels(plain, other)})],
         "default": one["default"],
         "examples": [{"default": one["default"], "by_customer_group": {"trade": other}}],

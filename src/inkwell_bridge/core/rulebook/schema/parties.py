@@ -62,7 +62,8 @@ CUSTOMERS = group(
             "default": "never",
             "examples": [["phone", "billing", "delivery"]],
         },
-        "languages": table("From the shop's languages to those of the books (BCP 47); others go along as they are.",
+        "languages": table("From the shop's languages to those of the books (BCP 47), de for de-AT as well; others go "
+                           "along as they are.",
                            {"type": "string", "maxLength": 35}, example={"en-IE": "en-GB"},
                            **keyed_by("source", "languages")),
         "groups": table("From the shop's groups of customers to those of the books; others go along as they are.",

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import re
 from typing import Any
+
+from inkwell_bridge.core.expressions import LINE, ORDER
 
 Json = dict[str, Any]
 MOST_ENTRIES = 500
@@ -54,10 +57,13 @@ def keyed_by(end: str, kind: str) -> Json:
     return {"x-keys": offered(end, kind)["x-offers"]}
 
 
+_OF_LINES = re.compile(r"line\.").match
 CODE: Json = {"$ref": "#/$defs/code"}
 DEFINITIONS: Json = {
     "code": {"type": "string", "minLength": 1, "maxLength": 120},
-    "expression": {"type": "string", "minLength": 1, "maxLength": 1000},
+    # Whoever helps to write one offers these: of an order, and of a line of it besides.
+    "expression": {"type": "string", "minLength": 1, "maxLength": 1000,
+                   "x-names": {"order": list(ORDER.known), "line": [*filter(_OF_LINES, LINE.known)]}},
     "condition": {
         "oneOf": [
             {"$ref": "#/$defs/expression"},

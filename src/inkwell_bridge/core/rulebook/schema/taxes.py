@@ -21,11 +21,12 @@ _OFFERED = {
     "customer_group": offered("source", "customer-groups"),
     "location": offered("source", "locations"),
 }
-# A country is that of the tax, and how a sale is taxed one of a few words: both are said below in their own way.
+# A country is that of the tax, and how a sale is taxed one of a few words: both are said below in their own way. What
+# language somebody speaks is no ground for a tax.
 _BY_LEVEL = {
     level: text(f"{meaning[0].upper()}{meaning[1:]}.", longest=120, example=met, **_OFFERED.get(level, {}))
     for level, (meaning, met) in BY.items()
-    if level not in {"treatment", "country"}
+    if level not in {"treatment", "country", "language"}
 }
 TAX_CODES = group(
     "Tax codes of the books.",
