@@ -27,7 +27,7 @@ AXE = places.root() / "console" / "node_modules" / "axe-core" / "axe.min.js"
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """A page that three test processes draw at once can be late for the one that looks at it: it is looked at once more.
+    """A page that three processes draw at once can be late for the one that looks at it: it is looked at once more.
 
     What fails twice is wrong; a test that was run again is counted as such in the last line.
     """
