@@ -8,7 +8,7 @@ What is made least is ``2 x the examples answered otherwise + (2 x least - 1) fo
 where it answers ``least`` examples more. Every choice of up to five tables is tried that could come to less than the
 best so far. Within a choice the clause that gains the most is added first, again and again; then each table is made the
 best one beside the others, until none can be bettered. The same examples give the same list: nothing is drawn by lot,
-and nothing is estimated.
+and nothing is estimated. Whether a list is the least is proved afterwards, by a bound from below (``bound``).
 """
 
 from __future__ import annotations
@@ -18,7 +18,8 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from itertools import combinations, islice
 from typing import NamedTuple
 
-Key = tuple[str, ...]
+from inkwell_bridge.core.examples.bound import Cell, Key, least_cost
+
 _MOST_TABLES = 5
 _MOST_ROUNDS = 20
 _MOST_CLAUSES = 200
@@ -66,12 +67,14 @@ class Form(NamedTuple):
 class DecisionList(NamedTuple):
     """A list that was learnt, its clauses in the order in which they are asked.
 
-    ``exceptions`` are the examples of which any observation is answered otherwise.
+    ``exceptions`` are the examples of which any observation is answered otherwise; ``proved`` tells that no list of the
+    form explains more of them for its clauses.
     """
 
     clauses: tuple[Clause, ...] = ()
     default: Clause | None = None
     exceptions: tuple[int, ...] = ()
+    proved: bool = True
 
 
 class _Group(NamedTuple):
@@ -129,7 +132,22 @@ def learn(observations: Iterable[Observation], form: Form, *, least: int = 2) ->
             for place in every
         ]
         tables = _turned(_merged(groups, every), whole)
-    return _list_of(groups, names, tables)
+    return _list_of(groups, names, tables)._replace(proved=_is_least(groups, tables, form, least))
+
+
+def _is_least(groups: Sequence[_Group], tables: Sequence[_Table], form: Form, least: int) -> bool:
+    """Whether it is proved that no list costs less, what decides between lists of the same cost left aside."""
+    clause, mistake = 2 * least - 1, 2
+    whole = [_fitted(group, tables) for group in groups]
+    missed = sum(len(group.examples) for group in whole if _answer(group, tables, 0, len(tables)) != group.answer)
+    cost = mistake * missed + clause * sum(len(table.answers) for table in tables if table.place != len(form.tables))
+    cells = (Cell(group.keys, group.answer, len(group.examples)) for group in groups)
+    return least_cost(cells, clause=clause, mistake=mistake, has_last=bool(form.last)) >= cost
+
+
+def _fitted(group: _Group, tables: Sequence[_Table]) -> _Group:
+    """A group with the keys of these tables alone."""
+    return group._replace(keys=tuple(group.keys[table.place] for table in tables))
 
 
 def _choices(form: Form) -> Iterator[tuple[int, ...]]:

@@ -42,6 +42,9 @@ _OF_LINES = {
 _TAXED_BY = ("nature", "tax_class", "country", "treatment")
 
 
+_UNPROVED = "that no fewer rules would do is not proved"
+
+
 class Learnt(NamedTuple):
     """One rule: the keys that lead to it, its value, and how many examples speak for and against it.
 
@@ -207,7 +210,8 @@ def _accounts(observed: Observed, books: MasterData, least: int) -> Iterator[Lea
                 yield Learnt(("accounts", role), None, note="no example")
             continue
         # Taxes and rounding come of no article.
-        yield from _account(role, learn(right, Form(()) if role in {"tax", "rounding"} else form, least=least))
+        accounts = learn(right, Form(()) if role in {"tax", "rounding"} else form, least=least)
+        yield from _noted(_account(role, accounts), accounts)
 
 
 def _account(role: str, found: DecisionList) -> Iterator[Learnt]:
@@ -227,16 +231,7 @@ def _tax_codes(
     known = {code.code for code in books.tax_codes}
     right = [one for one in observed.tax_codes if one.answer in known]
     found = learn(right, Form(tuple(_tax_tables(right)), last="tax_class"), least=least)
-    classes = {clause.conditions[0][1] for clause in found.clauses if _is_class(clause)}
-    for clause in found.clauses:
-        if _is_class(clause):
-            yield _learnt(("tax_codes", "by_class", clause.conditions[0][1]), clause)
-    for name in sorted({one.tax_class for example in examples for one in example.order.charges} - {"", *classes}):
-        yield Learnt(("tax_codes", "by_class", name), None, note="no example")
-    exceptions = [clause for clause in found.clauses if not _is_class(clause)]
-    for place, clause in enumerate(exceptions):
-        value = dict(clause.conditions) | {"code": clause.answer}
-        yield _learnt(("tax_codes", "exceptions", str(place)), clause, value)
+    yield from _noted(_coded(found, examples), found)
     outside = Counter(one.answer for one in observed.outside if one.answer in known)
     if outside:
         code, count = outside.most_common(1)[0]
@@ -251,6 +246,20 @@ def _tax_codes(
     kept = _having(examples, lambda order: any(tax.kept for charge in order.charges for tax in charge.taxes))
     if kept:
         yield Learnt(("tax_codes", "kept"), "leave out", kept)
+
+
+def _coded(found: DecisionList, examples: Sequence[Example]) -> Iterator[Learnt]:
+    """The codes by class, and the exceptions that go before them."""
+    classes = {clause.conditions[0][1] for clause in found.clauses if _is_class(clause)}
+    for clause in found.clauses:
+        if _is_class(clause):
+            yield _learnt(("tax_codes", "by_class", clause.conditions[0][1]), clause)
+    for name in sorted({one.tax_class for example in examples for one in example.order.charges} - {"", *classes}):
+        yield Learnt(("tax_codes", "by_class", name), None, note="no example")
+    exceptions = [clause for clause in found.clauses if not _is_class(clause)]
+    for place, clause in enumerate(exceptions):
+        value = dict(clause.conditions) | {"code": clause.answer}
+        yield _learnt(("tax_codes", "exceptions", str(place)), clause, value)
 
 
 def _is_class(clause: Clause) -> bool:
@@ -274,7 +283,12 @@ def _payments(observed: Observed, books: MasterData, least: int) -> Iterator[Lea
         return
     last = "method" if all(one.facts["method"] for one in right) else "tender"
     before = tuple((name,) for name in TENDER_PRECEDENCE[: TENDER_PRECEDENCE.index(last)])
-    for clause in learn(right, Form(before, last=last), least=least).clauses:
+    found = learn(right, Form(before, last=last), least=least)
+    yield from _noted(_tendered(found), found)
+
+
+def _tendered(found: DecisionList) -> Iterator[Learnt]:
+    for clause in found.clauses:
         ((name, value),) = clause.conditions
         yield _learnt(("payments", "accounts", f"by_{name}", value), clause)
 
@@ -330,6 +344,13 @@ def _warehouses(observed: Observed) -> Iterator[Learnt]:
 
 def _learnt(at: Iterable[str], clause: Clause, value: Any = None) -> Learnt:
     return Learnt(tuple(at), clause.answer if value is None else value, clause.supported, clause.contradicted)
+
+
+def _noted(rules: Iterable[Learnt], found: DecisionList) -> Iterator[Learnt]:
+    """The rules of a list; with the first of them stands that no proof was found of their being the fewest."""
+    for place, rule in enumerate(rules):
+        said = rule.value is not None and not place and not found.proved
+        yield rule._replace(note=_UNPROVED) if said else rule
 
 
 def _condition(clause: Clause) -> str:
