@@ -47,7 +47,8 @@ def test_the_rulebooks_reference_shows_every_key() -> None:
     rows = {cells[1].strip(" `"): cells for cells in split if len(cells) == 8 and "`" in cells[1]}
     for name, group in SCHEMA["properties"].items():
         for key in group.get("properties", {}):
-            assert f"{name}.{key}" in rows, (name, key)
+            # What some sales have otherwise is told once for every setting.
+            assert (key if key.startswith("by_") and key in rows else f"{name}.{key}") in rows, (name, key)
     without = [key for key, cells in rows.items() if not (cells[2].strip() and cells[5].strip())]
     assert (without, len(rows) > 100) == ([], True)
     # What a group cannot do without stands in the row of the key, with the group.
