@@ -15,8 +15,9 @@ _BECOME = choice("The document an order becomes.", "invoice", "sales order", "ca
 def _by_level(one: Json, description: str) -> Json:
     """One for all orders, or a default and what goes before it for some."""
     plain = {"enum": one["enum"]}
-    default = {**plain, "default": one["default"], "description": "Where nothing below fits."}
     other = one["enum"][1]
+    said = {"description": "Where nothing below fits.", "examples": [other]}
+    default = {**plain, "default": one["default"], **said}
     return {
         "description": f"{description} One for all, or a default and what goes before it (see Settings on levels).",
         "oneOf": [plain, group("A default, and what goes before it.", {"default": default, **levels(plain, other)})],
