@@ -115,7 +115,7 @@ def _show(tried: Tried, *, reasons: bool) -> None:
         output.table(tried.reasons, columns, empty="No reasons.")
         asked = [(one.target, step) for one in tried.steps for step in one.steps if len(one.steps) > 1]
         if asked:
-            click.echo("\nRules asked for accounts and codes, in their order:")
+            click.echo("\nRules asked, in their order:")
             output.table(asked, _STEPS, empty="")
     for finding in tried.findings:
         click.echo(f"{finding.level}: {finding.text} {finding.hint}".rstrip())
