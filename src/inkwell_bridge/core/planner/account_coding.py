@@ -24,6 +24,7 @@ class AccountCoding:
         self.rules = context.rulebook
         # Most lines of an order are of few kinds, and what was chosen for one goes for all of them.
         self._accounts: dict[tuple[str, ...], Chosen] = {}
+        self._facts: dict[tuple[str, str, str], Facts] = {}
         self._codes: dict[tuple[object, ...], Chosen | None] = {}
 
     def account(self, charge: PlannedCharge, role: str = "") -> Chosen:
@@ -138,9 +139,13 @@ class AccountCoding:
 
     def facts(self, charge: PlannedCharge) -> Facts:
         """What settings go by, of a charge."""
-        return facts_of_charge(
-            self._order, product=charge.sku, product_type=charge.product_type, location=charge.location
-        )
+        article = product, product_type, location = _article(charge)
+        found = self._facts.get(article)
+        if found is None:
+            found = self._facts[article] = facts_of_charge(
+                self._order, product=product, product_type=product_type, location=location
+            )
+        return found
 
     def _unmapped(self, charge: PlannedCharge) -> Finding:
         name = charge.tax_class
@@ -170,6 +175,6 @@ def taxed_in(nature: Nature, order: Order) -> str:
     return order.country
 
 
-def _article(charge: PlannedCharge) -> tuple[str, ...]:
+def _article(charge: PlannedCharge) -> tuple[str, str, str]:
     """What tells the charges of one order apart, of all that settings go by."""
     return charge.sku, charge.product_type, charge.location

@@ -14,7 +14,7 @@ from inkwell_bridge.core.planner.planned_lines import PlannedLine
 from inkwell_bridge.core.record import record
 from inkwell_bridge.core.rulebook import OrderRulebook
 from inkwell_bridge.core.rulebook.fields import FieldRule, Seen
-from inkwell_bridge.core.rulebook.levels import Facts, Levelled, facts_of_charge, facts_of_order, rule_of
+from inkwell_bridge.core.rulebook.levels import NOTHING, Facts, Levelled, facts_of_charge, facts_of_order, rule_of
 from inkwell_bridge.core.values import LONGEST_CODE
 
 
@@ -29,7 +29,8 @@ class HeaderSettings:
     @classmethod
     def of(cls, order: Order, rules: OrderRulebook, evaluation: EvaluationContext) -> Self:
         """The settings of an order's documents."""
-        return cls(rules=rules, facts=facts_of_order(order), evaluation=evaluation)
+        facts = facts_of_order(order) if rules.asks_of_documents else NOTHING
+        return cls(rules=rules, facts=facts, evaluation=evaluation)
 
     @property
     def seen(self) -> Seen:
@@ -85,12 +86,12 @@ class LineSettings:
     def of(cls, part: PlannedLine, order: Order, rules: OrderRulebook, evaluation: EvaluationContext) -> Self:
         """The settings of a line to be."""
         fields, charge = rules.fields, part.charge
-        if charge is None:
-            return cls(rules=rules, facts=facts_of_charge(order), seen=None)
         # Gathered only where a rule asks: it is half of the work on a line.
         asked = bool(fields.line_text or fields.line_further or rules.dimensions)
         if not asked and not rules.warehouses.any:
-            return cls(rules=rules, facts=Facts(), seen=None)
+            return cls(rules=rules, facts=NOTHING, seen=None)
+        if charge is None:
+            return cls(rules=rules, facts=facts_of_charge(order), seen=None)
         facts = facts_of_charge(order, product=charge.sku, product_type=charge.product_type, location=charge.location)
         seen = Seen(LINE, evaluation_of_line(charge.charge, order.currency, evaluation), facts) if asked else None
         return cls(rules=rules, facts=facts, seen=seen)
@@ -119,8 +120,9 @@ class LineSettings:
     def reasons(self, line: DocumentLine, target: str, source: str) -> Iterator[Reason]:
         """Why settings are as they are that most sales have otherwise; ``line`` stands at ``target``."""
         rules = self.rules
-        yield from why_otherwise(rules.warehouses, "/warehouses", self.facts, f"{target}/warehouse", source,
-                                 what="warehouse", value=line.warehouse)  # fmt: skip
+        if rules.warehouses.overrides:
+            yield from why_otherwise(rules.warehouses, "/warehouses", self.facts, f"{target}/warehouse", source,
+                                     what="warehouse", value=line.warehouse)  # fmt: skip
         for place, one in enumerate(line.dimensions):
             at = f"/dimensions/{escaped(one.name)}"
             yield from why_otherwise(rules.dimensions[one.name], at, self.facts, f"{target}/dimensions/{place}/value",

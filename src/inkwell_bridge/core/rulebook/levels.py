@@ -54,36 +54,40 @@ class Facts:
         return next(iter(self.met(level)), "")
 
 
+# Of a document or line whose rules ask for nothing.
+NOTHING = Facts()
+
+
 def facts_of_order(order: Order) -> Facts:
     """What settings of a whole order go by: all of its articles, those in its kits among them."""
-    products = [sku for line in order.lines for sku in (line.sku, *(part.sku for part in line.components))]
-    return _facts(order, products, [line.product_type for line in order.lines], "")
+    products = {sku for line in order.lines for sku in (line.sku, *(part.sku for part in line.components))}
+    types = {line.product_type for line in order.lines}
+    return _facts(order, sorted(products - {""}), sorted(types - {""}), "")
 
 
 def facts_of_charge(order: Order, *, product: str = "", product_type: str = "", location: str = "") -> Facts:
     """What settings of one line of an order go by; goods of no location of their own are at that of the order."""
-    return _facts(order, [product], [product_type], location)
+    return _facts(order, (product,) if product else (), (product_type,) if product_type else (), location)
 
 
 def _facts(order: Order, products: Sequence[str], types: Sequence[str], location: str) -> Facts:
-    account = (order.buyer.account_id or "") if order.buyer else ""
+    # Made for every line of every order, of which hardly any have tags, attributes or a language.
+    buyer, tags, attributes = order.buyer, order.tags, order.attributes
+    account = buyer.account_id if buyer else None
+    place = location or order.location
     return Facts(
-        tag=sorted(order.tags),
-        attribute=sorted(f"{one.name}={one.value}" for one in order.attributes),
-        product=_some(*products),
-        product_type=_some(*types),
-        customer=_some(account),
-        customer_group=_some(order.customer_group),
-        language=ranges(order.buyer.language) if order.buyer else (),
-        location=_some(location or order.location),
-        channel=_some(order.channel),
-        country=_some(order.country),
-        treatment=_some(str(order.treatment or "")),
+        tag=sorted(tags) if tags else (),
+        attribute=sorted(f"{one.name}={one.value}" for one in attributes) if attributes else (),
+        product=products,
+        product_type=types,
+        customer=(account,) if account else (),
+        customer_group=(order.customer_group,) if order.customer_group else (),
+        language=ranges(buyer.language) if buyer and buyer.language else (),
+        location=(place,) if place else (),
+        channel=(order.channel,) if order.channel else (),
+        country=(order.country,) if order.country else (),
+        treatment=(str(order.treatment),) if order.treatment else (),
     )
-
-
-def _some(*values: str) -> Sequence[str]:
-    return sorted({value for value in values if value})
 
 
 class Chosen(NamedTuple):
@@ -137,6 +141,9 @@ class Levelled(Value):
 
     def exception(self, facts: Facts) -> Level | None:
         """The level that goes before the default; nothing where none does."""
+        # Most settings have no exception at all, and are asked for every line.
+        if not self.overrides:
+            return None
         return next((level for level in self.asked(facts) if level.gave), None)
 
     def exceptions(self, at: str) -> Iterator[tuple[str, str]]:

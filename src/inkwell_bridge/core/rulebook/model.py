@@ -65,6 +65,11 @@ class Rulebook(Value):
         yield "/warehouses", self.warehouses
 
     @cached_property
+    def asks_of_documents(self) -> bool:
+        """Whether any order's documents can differ by more than their lines: else nobody need look."""
+        return any(setting.overrides or at.startswith("/fields/") for at, setting in self.settings)
+
+    @cached_property
     def for_orders(self) -> OrderRulebook:
         """The same, of a bridge that carries orders.
 
