@@ -86,7 +86,7 @@ export function TableField({ at, label, schema, value = {} }: Props) {
         {readOnly ? null : (
           <tr className="*:py-0.5 *:pr-3" onPaste={paste}>
             <td>
-              <CodeField label={`A further row of ${label}`} value={key} offered={schema["x-keys"]} met={others} placeholder="add, or paste rows" onChange={setKey} />
+              <CodeField label={`A further row of ${label}`} value={key} offered={schema["x-keys"]} met={others} placeholder="add, or paste" onChange={setKey} />
             </td>
             <td>
               {key ? (

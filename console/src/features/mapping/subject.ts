@@ -55,5 +55,8 @@ export function useFoundNow(subject: Subject, text: string, enabled: boolean): F
   const settled = useSettled(text);
   const said = useQuery({ ...saidQuery(subject, settled), enabled: enabled && Boolean(settled.trim()) });
   if (!enabled || settled !== text) return undefined;
-  return said.data?.findings ?? (said.error ? findingsOf(said.error) : undefined);
+  if (said.data) return said.data.findings;
+  // What could not be looked at at all is no text without a fault.
+  const found = findingsOf(said.error);
+  return found.length ? found : undefined;
 }

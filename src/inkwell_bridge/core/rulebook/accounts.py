@@ -3,13 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import Any
-
-from pydantic import model_validator
 
 from inkwell_bridge.core.books import AccountType
-from inkwell_bridge.core.rulebook.levels import Chosen, Facts, Levelled, rule_of
-from inkwell_bridge.core.values import Code, Value
+from inkwell_bridge.core.rulebook.levels import Chosen, Defaulted, Facts, rule_of
+from inkwell_bridge.core.values import Value
 
 _INCOME, _EXPENSE, _LIABILITY = AccountType.INCOME, AccountType.EXPENSE, AccountType.LIABILITY
 # The types a role may use, by trade practice: money on the wrong type is found only at year end.
@@ -31,15 +28,8 @@ ALLOWED_TYPES: dict[str, frozenset[AccountType]] = {
 MONEY_TYPES = frozenset({AccountType.BANK, AccountType.ASSET})
 
 
-class AccountRule(Levelled):
-    """The account of one role. A plain code is the default alone."""
-
-    default: Code
-
-    @model_validator(mode="before")
-    @classmethod
-    def _plain_code(cls, given: Any) -> Any:
-        return {"default": given} if isinstance(given, str) else given
+class AccountRule(Defaulted):
+    """The account of one role."""
 
     def chosen(self, role: str, facts: Facts) -> Chosen:
         """The account for a line, by the fixed precedence."""

@@ -9,7 +9,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
 from functools import cached_property
-from typing import NamedTuple
+from typing import Any, NamedTuple
+
+from pydantic import model_validator
 
 from inkwell_bridge.core.commerce import Order
 from inkwell_bridge.core.json_pointer import escaped
@@ -151,6 +153,17 @@ class Levelled(Value):
         for name, codes in self.overrides.items():
             for met, code in codes.items():
                 yield rule_of(at, name, met), code
+
+
+class Defaulted(Levelled):
+    """A setting with a default, which may be written alone."""
+
+    default: Code
+
+    @model_validator(mode="before")
+    @classmethod
+    def _default_alone(cls, given: Any) -> Any:
+        return {"default": given} if isinstance(given, str) else given
 
 
 def rule_of(at: str, level: str, met: str) -> str:

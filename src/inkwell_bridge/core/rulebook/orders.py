@@ -3,12 +3,10 @@
 from __future__ import annotations
 
 from datetime import date
-from typing import Any, Literal
-
-from pydantic import model_validator
+from typing import Literal
 
 from inkwell_bridge.core.expressions import Condition
-from inkwell_bridge.core.rulebook.levels import Facts, Levelled
+from inkwell_bridge.core.rulebook.levels import Defaulted, Facts
 from inkwell_bridge.core.values import Code, Value
 
 
@@ -24,15 +22,8 @@ Arrive = Literal["posted", "draft"]
 Moment = Literal["placed", "paid", "dispatched"]
 
 
-class ByLevel(Levelled):
-    """What becomes of orders, and of some otherwise. A plain word is the default alone."""
-
-    default: str
-
-    @model_validator(mode="before")
-    @classmethod
-    def _plain(cls, given: Any) -> Any:
-        return {"default": given} if isinstance(given, str) else given
+class ByLevel(Defaulted):
+    """What becomes of orders, and of some otherwise."""
 
     def of(self, facts: Facts) -> str:
         """What becomes of an order."""
