@@ -124,6 +124,29 @@ def test_a_location_has_its_warehouse() -> None:
     assert found["location", "Fair"].rules[0].gave == "MAIN"
 
 
+def test_what_some_sales_have_otherwise_is_mapped_by_its_rows() -> None:
+    """A country that two settings name has both, and its money once; de-AT goes by the row of de; farm by none."""
+    rules = rulebook(
+        accounts={"sales": {"default": "4000", "by_country": {"US": "4020"}}, "shipping": "4100", "rounding": "8200"},
+        warehouses={"default": "MAIN", "by_country": {"US": "MILL"}, "by_tag": {"collect": "MILL"}},
+        orders={
+            "statuses": ["paid"],
+            "become": {"by_attribute": {"use=farm": "cash sale"}, "by_language": {"de": "sales order"}},
+        },
+    )
+    sold = one_skein("A", country="US", tags=["collect", "gift"], attributes=[{"name": "use", "value": "home"}],
+                     buyer={"email": "wren@loom.example", "language": "de-AT"})  # fmt: skip
+    found = covered(sold, rules=rules)
+    us = found["country", "US"]
+    assert [(use.rule, use.gave, use.orders) for use in us.rules] == [
+        ("/accounts/sales/by_country/US", "4020", 1), ("/warehouses/by_country/US", "MILL", 1),
+    ]  # fmt: skip
+    assert (us.orders, us.amounts) == (1, {"GBP": Decimal("22.45")})
+    assert found["tag", "collect"].rules[0].rule == "/warehouses/by_tag/collect"
+    assert found["language", "de-AT"].rules[0].rule == "/orders/become/by_language/de"
+    assert [found[one].standing for one in (("tag", "gift"), ("attribute", "use=home"))] == [Standing.NOT_ASKED] * 2
+
+
 def test_values_are_sorted_by_what_needs_a_person() -> None:
     """Those without a rule first, then the most met."""
     coverage = Coverage()

@@ -57,6 +57,7 @@ const ASPECTS: Record<string, string> = {
 };
 const LEVELS: Record<string, string> = {
   by_tag: "tag",
+  by_attribute: "attribute",
   by_product: "product",
   by_product_type: "product type",
   by_customer_group: "customer group",

@@ -12,17 +12,21 @@ from inkwell_bridge.core.commerce import MoneyState, Order, OrderLine, Shipping
 from inkwell_bridge.core.coverage.met import Aspect, MetValue, RuleUse, Standing
 from inkwell_bridge.core.expressions import NotEvaluated, evaluation_of_order
 from inkwell_bridge.core.json_pointer import escaped
+from inkwell_bridge.core.languages import ranges
 from inkwell_bridge.core.planner.account_coding import AccountCoding
 from inkwell_bridge.core.planner.charges import PlannedCharge, charges_of
 from inkwell_bridge.core.planner.items import on_items
 from inkwell_bridge.core.planner.planning_context import PlanningContext
 from inkwell_bridge.core.planner.selection import left_out_by
 from inkwell_bridge.core.rulebook import OrderRulebook
-from inkwell_bridge.core.rulebook.levels import rule_of
+from inkwell_bridge.core.rulebook.levels import facts_of_order, rule_of
 
 ZERO = Decimal(0)
 MOST_VALUES = 2_000
 MOST_EXAMPLES = 3
+# What orders hold that settings go by, whatever they are settings of.
+_LEVELS = {Aspect.CHANNEL: "channel", Aspect.COUNTRY: "country", Aspect.TREATMENT: "treatment", Aspect.TAG: "tag",
+           Aspect.ATTRIBUTE: "attribute"}  # fmt: skip
 _NOT_PAID = {MoneyState.FAILED, MoneyState.CANCELLED}
 
 
@@ -168,25 +172,37 @@ def _of_order(order: Order, context: PlanningContext) -> Iterator[_Met]:
     kept = order.currency in context.currencies
     currency = _Answer(Standing.MAPPED, "/orders/currencies", order.currency) if kept else _UNMAPPED
     yield _Met(Aspect.CURRENCY, order.currency, total, currency)
-    for aspect, value in (
-        (Aspect.CHANNEL, order.channel),
-        (Aspect.COUNTRY, order.country),
-        (Aspect.TREATMENT, str(order.treatment or "")),
-        *((Aspect.TAG, tag) for tag in dict.fromkeys(order.tags)),
-    ):
-        yield _Met(aspect, value, total, _NOT_ASKED)
+    facts = facts_of_order(order)
+    for aspect, level in _LEVELS.items():
+        for value in dict.fromkeys(facts.met(level)):
+            yield from _of_level(aspect, level, value, total, rules)
     for discount in order.discounts:
         yield _Met(Aspect.DISCOUNT, discount.name, discount.amount, _NOT_ASKED)
     language = order.buyer.language if order.buyer else ""
     group, terms, customers = order.customer_group, order.payment_terms, rules.customers
-    for aspect, value, row, rule in (
-        (Aspect.CUSTOMER_GROUP, group, (group, customers.groups.get(group)), "groups"),
-        (Aspect.LANGUAGE, language, customers.language(language) or ("", None), "languages"),
-        (Aspect.TERMS, terms, (terms, customers.terms.get(terms)), "terms"),
+    for aspect, level, value, row, rule in (
+        (Aspect.CUSTOMER_GROUP, "customer_group", group, (group, customers.groups.get(group)), "groups"),
+        (Aspect.LANGUAGE, "language", language, customers.language(language) or ("", None), "languages"),
+        (Aspect.TERMS, "", terms, (terms, customers.terms.get(terms)), "terms"),
     ):
         name, found = row
-        answer = _Answer(Standing.MAPPED, f"/customers/{rule}/{escaped(name)}", found) if found else _NOT_ASKED
-        yield _Met(aspect, value, total, answer)
+        if found:
+            yield _Met(aspect, value, total, _Answer(Standing.MAPPED, f"/customers/{rule}/{escaped(name)}", found))
+        yield from _of_level(aspect, level, value, ZERO if found else total, rules, asked=bool(found))
+
+
+def _of_level(
+    aspect: Aspect, level: str, value: str, total: Decimal, rules: OrderRulebook, *, asked: bool = False
+) -> Iterator[_Met]:
+    """A value by every setting that names it; the money behind it is counted once. ``asked`` tells that a rule of
+    another kind has answered for it."""
+    rows = [
+        row for one in (ranges(value) if level == "language" else (value,)) for row in rules.rows.get((level, one), ())
+    ]
+    for place, (rule, gave) in enumerate(rows):
+        yield _Met(aspect, value, ZERO if place else total, _Answer(Standing.MAPPED, rule, gave))
+    if not rows and not asked:
+        yield _Met(aspect, value, total, _NOT_ASKED)
 
 
 def _of_charges(order: Order, context: PlanningContext) -> Iterator[_Met]:

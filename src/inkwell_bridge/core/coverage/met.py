@@ -21,6 +21,7 @@ class Aspect(StrEnum):
     LANGUAGE = "language"
     TERMS = "payment terms"
     TAG = "tag"
+    ATTRIBUTE = "attribute"
     CHARGE = "kind of charge"
     TAX_CLASS = "tax class"
     PRODUCT_TYPE = "product type"

@@ -14,7 +14,7 @@ from inkwell_bridge.core.rulebook.accounts import ALLOWED_TYPES, AccountRules
 from inkwell_bridge.core.rulebook.customers import CustomerRules
 from inkwell_bridge.core.rulebook.fields import FieldRule, FieldRules, WarehouseRules
 from inkwell_bridge.core.rulebook.items import ItemRules
-from inkwell_bridge.core.rulebook.levels import Levelled
+from inkwell_bridge.core.rulebook.levels import Levelled, rule_of
 from inkwell_bridge.core.rulebook.money import PaymentRules, PennyRules, RefundRules
 from inkwell_bridge.core.rulebook.orders import OrderRules
 from inkwell_bridge.core.rulebook.taxes import TaxRules
@@ -63,6 +63,19 @@ class Rulebook(Value):
         for name, dimension in self.dimensions.items():
             yield f"/dimensions/{escaped(name)}", dimension
         yield "/warehouses", self.warehouses
+
+    @cached_property
+    def rows(self) -> dict[tuple[str, str], list[tuple[str, str]]]:
+        """What some sales have otherwise, by level and value: the JSON Pointer of each row, and what it gives."""
+        found: dict[tuple[str, str], list[tuple[str, str]]] = {}
+        for at, setting in self.settings:
+            for level, codes in setting.overrides.items():
+                for met, code in codes.items():
+                    found.setdefault((level, met), []).append((rule_of(at, level, met), code))
+        for place, exception in enumerate(self.tax_codes.exceptions if self.tax_codes else ()):
+            for level, met in exception.levels.items():
+                found.setdefault((level, met), []).append((f"/tax_codes/exceptions/{place}", exception.code))
+        return found
 
     @cached_property
     def asks_of_documents(self) -> bool:

@@ -43,8 +43,8 @@ class TaxException(Value):
     code: Code
 
     @cached_property
-    def _levels(self) -> dict[str, str]:
-        """What it asks of the facts of a line."""
+    def levels(self) -> dict[str, str]:
+        """What it asks of the facts of a line, by the level."""
         return {name: wanted for name in _ASKED if (wanted := getattr(self, name))}
 
     def fits(self, facts: Facts, supply: Supply) -> bool:
@@ -53,13 +53,13 @@ class TaxException(Value):
             self.country in {"", supply.country}
             and self.tax_class in {"", supply.tax_class}
             and self.nature in {"", supply.nature}
-            and all(wanted in facts.met(name) for name, wanted in self._levels.items())
+            and all(wanted in facts.met(name) for name, wanted in self.levels.items())
         )
 
     @property
     def said(self) -> str:
         """What it asks for, in words."""
-        asked = {**self._levels, "country": self.country, "tax class": self.tax_class, "nature": self.nature}
+        asked = {**self.levels, "country": self.country, "tax class": self.tax_class, "nature": self.nature}
         return ", ".join(f"{name.replace('_', ' ')} '{value}'" for name, value in asked.items() if value) or "any line"
 
 
