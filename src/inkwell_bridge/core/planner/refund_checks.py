@@ -25,11 +25,13 @@ def check_refund(refund: Refund, order: Order, context: PlanningContext, before:
                 f"{context.master_data.currency}.")  # fmt: skip
         hint = "Enter it in the books by hand."
         yield source_error("SRC-E003", "/currency", text, hint, cause=Cause.CURRENCY_NOT_KEPT)
+        # Amounts of another currency cannot be held against those of the order.
         return
     yield from _adds_up(refund, by_line=not context.rulebook.tax_codes.works_out)
     credited = sum((one.total for one in before), ZERO)
     paid_back = sum((moved(one) for one in before), ZERO)
     yield from _beyond(refund, order, credited, paid_back)
+    # What the order still owes, less what earlier credits took off that: so much of this credit needs no money.
     unpaid = max(order.total - order.received - (credited - paid_back), ZERO)
     yield from _money_differs(refund, context, unpaid)
 
@@ -48,6 +50,7 @@ def _lines(refund: Refund, order: Order, before: Sequence[Refund]) -> Iterator[F
     if not (refund.lines or refund.shipping or refund.goodwill):
         text = f"Refund {refund.number} gives nothing back that has a line."
         yield source_error("REFUND-E003", "", text, "Look at it in the shop.")
+    # By article as well, for two articles of one kit may come back on a row each.
     twice = [name for (name, _), count in Counter((one.line, one.sku) for one in refund.lines).items() if count > 1]
     if twice:
         text = f"Refund {refund.number} names line {twice[0]} twice, so that nobody knows which of both is meant."
@@ -95,12 +98,14 @@ def _adds_up(refund: Refund, *, by_line: bool) -> Iterator[Finding]:
 def _beyond(refund: Refund, order: Order, credited: Decimal, paid_back: Decimal) -> Iterator[Finding]:
     """More credited than was charged, or more paid back than was received."""
     hint = "Compare the order in the shop; enter it by hand if the money really went."
+    # Who paid too much may have all of it back, though less was charged.
     charged = max(order.total, order.received)
     if credited + refund.total > charged:
         text = (f"Refund {refund.number} of {refund.total}, after {credited} before, goes beyond what was charged: "
                 f"{charged} {order.currency} for order {order.number}.")  # fmt: skip
         yield source_error("REFUND-E002", "/total", text, hint)
     money = moved(refund)
+    # Held against what came in, and not against the credit: money that was never received cannot go back.
     if money and paid_back + money > order.received:
         text = (f"Refund {refund.number} pays {money} back, after {paid_back} before, which goes beyond what was paid: "
                 f"{order.received} {order.currency} for order {order.number}.")  # fmt: skip

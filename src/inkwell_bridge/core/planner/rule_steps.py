@@ -41,9 +41,11 @@ def rule_steps(plan: Plan, order: Order, rules: OrderRulebook) -> tuple[RuleStep
     They are worked out anew from the order; where that does not lead to the rule which the plan itself names, nothing
     is said.
     """
+    # A plan keeps the rule that answered and not those before it, so that it stays small; they are asked once more here.
     asker, found = _Asker(plan.as_json(), order, order.as_json(), rules), []
     for reason in (*plan.reasons, *_usual(plan, rules)):
         asked = list(_until_answered(asker.asked(reason)))
+        # Where the way back to the charge is not clear (a discount over several lines), silence is better than a guess.
         if asked and asked[-1].gave and asked[-1].rule == reason.rule:
             found.append(RuleSteps(target=reason.target, steps=tuple(asked)))
     return tuple(found)

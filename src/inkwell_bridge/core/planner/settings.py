@@ -58,6 +58,7 @@ class HeaderSettings:
         them otherwise."""
         at = f"/documents/{index}"
         for name, rule in self.rules.fields.header_codes.items():
+            # Of a code that came to nothing there is nothing to say: the books take their own.
             if value := getattr(document, name):
                 said = name.replace("_", " ")
                 yield from why_otherwise(
