@@ -41,7 +41,7 @@ def rule_steps(plan: Plan, order: Order, rules: OrderRulebook) -> tuple[RuleStep
     They are worked out anew from the order; where that does not lead to the rule which the plan itself names, nothing
     is said.
     """
-    # A plan keeps the rule that answered and not those before it, so that it stays small; they are asked once more here.
+    # A plan keeps the rule that answered and not those before it, to stay small; they are asked once more here.
     asker, found = _Asker(plan.as_json(), order, order.as_json(), rules), []
     for reason in (*plan.reasons, *_usual(plan, rules)):
         asked = list(_until_answered(asker.asked(reason)))
