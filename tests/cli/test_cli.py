@@ -99,7 +99,7 @@ def test_without_signing_in_it_says_how(tmp_path: Path) -> None:
         (("connections", "check", "web-shp"), 4, "There is no connection 'web-shp' here. Did you mean 'web-shop'?"),
         (("documents", "show", "MW-0"), 4, "No document with the number MW-0."),
         (("documents", "show", "MW-1000"), 4, "Close: MW-1000"),
-        (("bridges", "timetable", BRIDGE), 2, "Give one of --every, --daily and --off."),
+        (("bridges", "timetable", BRIDGE, "--off", "--every", "5"), 2, "Give one of --every, --daily and --off"),
         (("bridges", "timetable", BRIDGE, "--every", "soon"), 2, "expected minutes such as 15m"),
         (("bridges", "timetable", BRIDGE, "--daily", "25:00"), 5, "daily_at"),
         (("holds", "release"), 2, "Give either --cause or --order."),
@@ -299,12 +299,17 @@ def test_the_month_ties(inkwell: Inkwell) -> None:
 
 
 def test_a_timetable_by_minutes_by_day_and_off(inkwell: Inkwell) -> None:
-    """It says when it runs next."""
+    """It says when it runs next; without options it shows when it runs, and changes nothing."""
     assert "runs next at" in inkwell("bridges", "timetable", BRIDGE, "--daily", "18:30").stderr
     assert json.loads(inkwell("bridges", "timetable", BRIDGE, "--every", "90m", "--json").stdout)["rule"].endswith(
         "=90"
     )
+    shown = inkwell("bridges", "timetable", BRIDGE).stdout.splitlines()
+    assert shown[0] == f"{BRIDGE} runs every 90 minutes. Next, by the clocks of Europe/London:"
+    assert len(shown) == 11
     assert inkwell("bridges", "timetable", BRIDGE, "--off").stderr == f"{BRIDGE} runs only when somebody starts it.\n"
+    assert inkwell("bridges", "timetable", BRIDGE).stderr == f"{BRIDGE} runs only when somebody starts it.\n"
+    assert inkwell("bridges", "timetable", BRIDGE, "--json").stdout == "null\n"
 
 
 def commands(group: click.Group, *path: str) -> Iterator[tuple[str, ...]]:

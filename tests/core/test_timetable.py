@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from inkwell_bridge.core.timetable import daily, every, next_after
+from inkwell_bridge.core.timetable import coming, daily, every, in_words, next_after
 
 LONDON = "Europe/London"
 
@@ -102,6 +102,18 @@ def test_a_moment_without_offset_is_refused() -> None:
     """It could be any of twenty-four."""
     with pytest.raises(ValueError, match="offset"):
         next_after(every(5), datetime(2026, 10, 1), zone=LONDON, start=utc(2026, 10, 1))  # noqa: DTZ001
+
+
+def test_the_next_times_and_what_people_call_them() -> None:
+    """Over the end of summer time: half past six by the clocks of London is an hour later by UTC from 25 October on."""
+    rule = daily(time(18, 30))
+    first = utc(2026, 10, 23, 17, 30)
+    times = coming(rule, first, zone=LONDON, start=first, count=4)
+    assert times == [first, utc(2026, 10, 24, 17, 30), utc(2026, 10, 25, 18, 30), utc(2026, 10, 26, 18, 30)]
+    assert in_words(rule, LONDON) == "daily at 18:30 (Europe/London)"
+    assert (in_words(every(1), LONDON), in_words(every(15), LONDON)) == ("every minute", "every 15 minutes")
+    ends = "FREQ=DAILY;COUNT=2;BYHOUR=17;BYMINUTE=30;BYSECOND=0"
+    assert len(coming(ends, first, zone="UTC", start=first, count=10)) == 2
 
 
 def test_a_rule_that_never_comes_again() -> None:

@@ -76,6 +76,9 @@ def test_a_timetable_is_set_shown_and_removed(world: World) -> None:
     daily = calls.set_timetable(daily_at="18:30")
     assert (daily.rule, daily.time_zone) == ("FREQ=DAILY;BYHOUR=18;BYMINUTE=30;BYSECOND=0", "Europe/London")
     assert daily.next_at.hour == 18
+    assert daily.words == "daily at 18:30 (Europe/London)"
+    assert [f"{one:%d %H:%M}" for one in daily.coming[:3]] == ["01 18:30", "02 18:30", "03 18:30"]
+    assert (calls.timetable().coming[0], len(daily.coming)) == (daily.next_at, 10)
     assert calls.set_timetable(every_minutes=15).rule == "FREQ=MINUTELY;INTERVAL=15"
     assert calls.read().timetable is not None
     calls.remove_timetable()

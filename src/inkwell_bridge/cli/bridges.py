@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import re
+from zoneinfo import ZoneInfo
 
 import click
 
 from inkwell_bridge.cli import output
 from inkwell_bridge.cli.base import Service, confirmed, failing_well, json_option, pass_service, yes_option
 from inkwell_bridge.cli.repository import apply, compare, pull
+from inkwell_bridge.client.bridge import BridgeCalls
 from inkwell_bridge.client.models import Bridge
 
 COLUMNS: list[output.Column] = [
@@ -127,17 +129,22 @@ def lane(service: Service, bridge: str, kind: str, switch: str, as_json: bool) -
 @pass_service
 @failing_well
 def timetable(service: Service, bridge: str, every: str | None, daily: str | None, off: bool, as_json: bool) -> None:
-    """Let a bridge run by itself.
+    """Let a bridge run by itself; without options, show when it does.
 
     \b
     Examples:
+      inkwell bridges timetable web-shop-to-uk-books
       inkwell bridges timetable web-shop-to-uk-books --every 15m
       inkwell bridges timetable web-shop-to-uk-books --daily 18:30
       inkwell bridges timetable web-shop-to-uk-books --off
     """
-    if sum((every is not None, daily is not None, off)) != 1:
-        raise click.UsageError("Give one of --every, --daily and --off.")
+    given = sum((every is not None, daily is not None, off))
+    if given > 1:
+        raise click.UsageError("Give one of --every, --daily and --off, or none to see the timetable.")
     calls = service.workspace().bridge(bridge)
+    if not given:
+        _show_timetable(bridge, calls, as_json=as_json)
+        return
     if off:
         calls.remove_timetable()
         output.say(f"{bridge} runs only when somebody starts it.")
@@ -150,6 +157,19 @@ def timetable(service: Service, bridge: str, every: str | None, daily: str | Non
         output.as_json(found)
     else:
         output.say(f"{bridge} runs next at {found.next_at:%Y-%m-%d %H:%M} UTC.")
+
+
+def _show_timetable(bridge: str, calls: BridgeCalls, *, as_json: bool) -> None:
+    """When it runs, in words, and the next times on the clocks that it goes by."""
+    found = calls.timetable() if calls.read().timetable else None
+    if as_json:
+        output.as_json(found)
+    elif found is None:
+        output.say(f"{bridge} runs only when somebody starts it.")
+    else:
+        click.echo(f"{bridge} runs {found.words}. Next, by the clocks of {found.time_zone}:")
+        for moment in found.coming:
+            click.echo(f"  {moment.astimezone(ZoneInfo(found.time_zone)):%a %d %b %Y, %H:%M}")
 
 
 @bridges.command("remove")

@@ -142,15 +142,15 @@ class BridgeCalls:
 
     def set_timetable(
         self, *, every_minutes: int | None = None, daily_at: str | None = None, time_zone: str | None = None
-    ) -> models.Timetable:
+    ) -> models.Times:
         """Let it run by itself: every so many minutes, or daily at a time such as 18:30."""
         given = {"every_minutes": every_minutes, "daily_at": daily_at, "time_zone": time_zone}
         body = {name: value for name, value in given.items() if value is not None}
-        return self._transport.one(models.Timetable, "PUT", f"{self._path}/timetable", body=body)
+        return self._transport.one(models.Times, "PUT", f"{self._path}/timetable", body=body)
 
-    def timetable(self) -> models.Timetable:
+    def timetable(self) -> models.Times:
         """When it runs by itself."""
-        return self._transport.one(models.Timetable, "GET", f"{self._path}/timetable")
+        return self._transport.one(models.Times, "GET", f"{self._path}/timetable")
 
     def remove_timetable(self) -> None:
         """Let it run by hand alone."""

@@ -17,6 +17,7 @@ from inkwell_bridge.client.models.bridges import (
     RuleStep,
     RuleSteps,
     Step,
+    Times,
     Timetable,
     Tried,
 )
@@ -182,6 +183,7 @@ __all__ = [
     "TaxCodeTotals",
     "TenderTotals",
     "TieOut",
+    "Times",
     "Timetable",
     "Today",
     "Token",

@@ -10,11 +10,18 @@ from inkwell_bridge.client.models.answer import Answer
 
 
 class Timetable(Answer):
-    """When a bridge runs by itself."""
+    """When a bridge runs by itself: by a recurrence rule (RFC 5545), and in words."""
 
     rule: str
     time_zone: str
     next_at: datetime
+    words: str
+
+
+class Times(Timetable):
+    """The same with the next times, of which ``next_at`` is the first."""
+
+    coming: list[datetime]
 
 
 class Lane(Answer):

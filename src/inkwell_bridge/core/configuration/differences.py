@@ -8,6 +8,7 @@ from decimal import Decimal
 from inkwell_bridge.core.configuration.model import Configuration, LinkedCode, Timing
 from inkwell_bridge.core.rulebook import Rulebook, read
 from inkwell_bridge.core.rulebook.compare import compare
+from inkwell_bridge.core.timetable import in_words
 from inkwell_bridge.core.values import Text, Value
 
 MOST_NAMED = 5
@@ -102,11 +103,7 @@ def _timetable(here: Timing | None, there: Timing | None) -> Iterator[Difference
 
 
 def _said(timing: Timing) -> str:
-    """When a bridge runs, in words."""
-    parts = dict(part.split("=") for part in timing.rule.split(";"))
-    if parts["FREQ"] == "MINUTELY":
-        return f"every {parts['INTERVAL']} minutes"
-    return f"daily at {int(parts['BYHOUR']):02}:{int(parts['BYMINUTE']):02} ({timing.time_zone})"
+    return in_words(timing.rule, timing.time_zone)
 
 
 def _links(here: Configuration, there: Configuration) -> Iterator[Difference]:

@@ -1,5 +1,5 @@
 """When a bridge runs by itself."""
 
-from inkwell_bridge.core.timetable.recurrence import daily, every, next_after
+from inkwell_bridge.core.timetable.recurrence import coming, daily, every, in_words, next_after
 
-__all__ = ["daily", "every", "next_after"]
+__all__ = ["coming", "daily", "every", "in_words", "next_after"]

@@ -61,6 +61,31 @@ def next_after(rule: str, moment: datetime, *, zone: str, start: datetime) -> da
     return found
 
 
+def coming(rule: str, first: datetime, *, zone: str, start: datetime, count: int) -> list[datetime]:
+    """The times of ``rule`` from ``first`` on, which is one of them, in UTC; fewer than ``count`` where it ends."""
+    found = [first]
+    while len(found) < count:
+        try:
+            found.append(next_after(rule, found[-1], zone=zone, start=start))
+        except ValueError:
+            break
+    return found
+
+
+def in_words(rule: str, zone: str) -> str:
+    """When a bridge runs, as people say it.
+
+    Example:
+        >>> in_words("FREQ=DAILY;BYHOUR=18;BYMINUTE=30;BYSECOND=0", "Europe/London")
+        'daily at 18:30 (Europe/London)'
+    """
+    parts = dict(part.split("=") for part in rule.split(";"))
+    if parts["FREQ"] == "MINUTELY":
+        minutes = int(parts["INTERVAL"])
+        return "every minute" if minutes == 1 else f"every {minutes} minutes"
+    return f"daily at {int(parts['BYHOUR']):02}:{int(parts['BYMINUTE']):02} ({zone})"
+
+
 def _near(rule: str, start: datetime, wall: datetime) -> datetime:
     """A time of the rule not long before ``wall``, to count from: a timetable of years ago has as many times as it ever
     had, and all of them would be gone through."""

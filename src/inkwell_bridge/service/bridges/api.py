@@ -14,7 +14,7 @@ from rest_framework import generics, serializers, status
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from inkwell_bridge.core.timetable import daily, every
+from inkwell_bridge.core.timetable import coming, daily, every, in_words
 from inkwell_bridge.service import queue
 from inkwell_bridge.service.api.access import InWorkspace
 from inkwell_bridge.service.api.fields import Strict, TimeZoneField
@@ -28,13 +28,37 @@ from inkwell_bridge.service.people.models import Company
 from inkwell_bridge.service.people.roles import Role
 from inkwell_bridge.service.people.trail import record
 
+TIMES_SHOWN = 10
+
 
 class TimetableSerializer(ReadOnlySerializer[Timetable]):
-    """When a bridge runs by itself."""
+    """When a bridge runs by itself: by a recurrence rule (RFC 5545), and in words."""
+
+    words = serializers.SerializerMethodField()
 
     class Meta:
         model = Timetable
-        fields = ("rule", "time_zone", "next_at")
+        fields: tuple[str, ...] = ("rule", "time_zone", "next_at", "words")
+
+    def get_words(self, timetable: Timetable) -> str:
+        """Such as: daily at 18:30 (Europe/London)."""
+        return in_words(timetable.rule, timetable.time_zone)
+
+
+class TimesSerializer(TimetableSerializer):
+    """The same with the next ten times; a list of bridges does without, for each time is worked out."""
+
+    coming = serializers.SerializerMethodField()
+
+    class Meta(TimetableSerializer.Meta):
+        fields = (*TimetableSerializer.Meta.fields, "coming")
+
+    @extend_schema_field(serializers.ListField(child=serializers.DateTimeField()))
+    def get_coming(self, timetable: Timetable) -> list[str]:
+        """The first of them is ``next_at``."""
+        at = timetable.next_at
+        found = coming(timetable.rule, at, zone=timetable.time_zone, start=at, count=TIMES_SHOWN)
+        return [serializers.DateTimeField().to_representation(one) for one in found]
 
 
 class TimetableRequestSerializer(serializers.Serializer[Any]):
@@ -221,22 +245,22 @@ class TimetableView(OneBridge):
 
     needs = {"PUT": Role.OPERATE, "DELETE": Role.OPERATE}
 
-    @extend_schema(operation_id="timetable_read", responses=TimetableSerializer)
+    @extend_schema(operation_id="timetable_read", responses=TimesSerializer)
     def get(self, request: Request, workspace: str, bridge: str) -> Response:
         """The timetable, if there is one."""
         found = getattr(self.bridge(), "timetable", None)
         if found is None:
             raise Http404
-        return Response(TimetableSerializer(found).data)
+        return Response(TimesSerializer(found).data)
 
-    @extend_schema(operation_id="timetable_set", request=TimetableRequestSerializer, responses=TimetableSerializer)
+    @extend_schema(operation_id="timetable_set", request=TimetableRequestSerializer, responses=TimesSerializer)
     def put(self, request: Request, workspace: str, bridge: str) -> Response:
         """Let it run every so many minutes, or daily at a time of the company's wall clock."""
         given = TimetableRequestSerializer(data=request.data)
         given.is_valid(raise_exception=True)
         found = self.bridge()
         zone = given.validated_data.get("time_zone", found.company.time_zone)
-        return Response(TimetableSerializer(set_timetable(found, self.person, given.rule(), zone)).data)
+        return Response(TimesSerializer(set_timetable(found, self.person, given.rule(), zone)).data)
 
     @extend_schema(operation_id="timetable_remove", responses={204: None})
     def delete(self, request: Request, workspace: str, bridge: str) -> Response:
