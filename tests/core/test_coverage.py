@@ -134,7 +134,7 @@ def test_what_some_sales_have_otherwise_is_mapped_by_its_rows() -> None:
             "become": {"by_attribute": {"use=farm": "cash sale"}, "by_language": {"de": "sales order"}},
         },
     )
-    sold = one_skein("A", country="US", tags=["collect", "gift"], attributes=[{"name": "use", "value": "home"}],
+    sold = one_skein("A", country="US", tags=["collect", "gift"], attributes=[{"name": "use", "value": "home"}, {"name": "greeting", "value": "Dear Wren"}],
                      buyer={"email": "wren@loom.example", "language": "de-AT"})  # fmt: skip
     found = covered(sold, rules=rules)
     us = found["country", "US"]
@@ -145,6 +145,7 @@ def test_what_some_sales_have_otherwise_is_mapped_by_its_rows() -> None:
     assert found["tag", "collect"].rules[0].rule == "/warehouses/by_tag/collect"
     assert found["language", "de-AT"].rules[0].rule == "/orders/become/by_language/de"
     assert [found[one].standing for one in (("tag", "gift"), ("attribute", "use=home"))] == [Standing.NOT_ASKED] * 2
+    assert [value for aspect, value in found if aspect == "attribute"] == ["use=home"]
 
 
 def test_values_are_sorted_by_what_needs_a_person() -> None:

@@ -175,7 +175,9 @@ def _of_order(order: Order, context: PlanningContext) -> Iterator[_Met]:
     facts = facts_of_order(order)
     for aspect, level in _LEVELS.items():
         for value in dict.fromkeys(facts.met(level)):
-            yield from _of_level(aspect, level, value, total, rules)
+            # What buyers write into a field (a greeting, a name) is nobody's to list: only what a rule asks for.
+            if level != "attribute" or value.partition("=")[0] in rules.attributes:
+                yield from _of_level(aspect, level, value, total, rules)
     for discount in order.discounts:
         yield _Met(Aspect.DISCOUNT, discount.name, discount.amount, _NOT_ASKED)
     language = order.buyer.language if order.buyer else ""

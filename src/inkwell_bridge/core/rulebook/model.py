@@ -78,6 +78,11 @@ class Rulebook(Value):
         return found
 
     @cached_property
+    def attributes(self) -> frozenset[str]:
+        """The names of the attributes that some sales have something otherwise by."""
+        return frozenset(met.partition("=")[0] for level, met in self.rows if level == "attribute")
+
+    @cached_property
     def asks_of_documents(self) -> bool:
         """Whether any order's documents can differ by more than their lines: else nobody need look."""
         return any(setting.overrides or at.startswith("/fields/") for at, setting in self.settings)
