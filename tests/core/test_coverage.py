@@ -134,7 +134,9 @@ def test_what_some_sales_have_otherwise_is_mapped_by_its_rows() -> None:
             "become": {"by_attribute": {"use=farm": "cash sale"}, "by_language": {"de": "sales order"}},
         },
     )
-    sold = one_skein("A", country="US", tags=["collect", "gift"], attributes=[{"name": "use", "value": "home"}, {"name": "greeting", "value": "Dear Wren"}],
+    said = [{"name": "use", "value": "home"}, {"name": "greeting", "value": "Dear Wren"},
+            {"name": "use", "value": "x" * 1_990}]  # fmt: skip
+    sold = one_skein("A", country="US", tags=["collect", "gift"], attributes=said,
                      buyer={"email": "wren@loom.example", "language": "de-AT"})  # fmt: skip
     found = covered(sold, rules=rules)
     us = found["country", "US"]

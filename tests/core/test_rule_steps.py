@@ -84,3 +84,13 @@ def test_the_levels_of_every_setting_are_told() -> None:
     assert found[f"{line}/dimensions/0/value"] == [("tag", "collect, gift", ""), ("default", "", "shop")]
     assert found["/documents/0/terms"] == [("customer group", "trade", "NET30")]
     assert found["/documents/0/role"] == [("product", "", ""), ("customer group", "trade", "invoice")]
+
+
+def test_an_order_of_many_long_tags_has_its_steps() -> None:
+    """A shop may put anything there; the steps say the first of it."""
+    case: Json = {
+        "order": {"tags": [f"{place} {'x' * 400}" for place in range(50)], "lines": [{"sum": "12.00", "tax": "2.00"}]},
+        "rules": {"accounts": {"sales": {"default": "4000", "by_tag": {"fair": "4050"}}}},
+    }
+    (step, last) = of_case(case)["/documents/0/lines/0/account"]
+    assert (step[0], len(step[1]), step[2], last[2]) == ("tag", 200, "", "4000")

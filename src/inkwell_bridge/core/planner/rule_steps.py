@@ -16,6 +16,8 @@ from inkwell_bridge.core.rulebook.orders import ByLevel
 from inkwell_bridge.core.rulebook.taxes import Supply, TaxRules
 from inkwell_bridge.core.values import Text, Value
 
+_LONGEST_MET = 200
+
 
 class RuleStep(Value):
     """One rule that was asked: ``by`` what it goes, the value that was ``met`` there, and the code that it ``gave``, if
@@ -146,7 +148,8 @@ def _levelled(section: str, way: Sequence[str], rules: OrderRulebook) -> tuple[L
 
 def _levels(setting: Levelled, at: str, facts: Facts, default: str) -> Iterator[RuleStep]:
     for level in setting.asked(facts):
-        met = level.fits or ", ".join(level.met)
+        # Of many tags the first few tell as well that none of them is in the table.
+        met = (level.fits or ", ".join(level.met))[:_LONGEST_MET]
         yield RuleStep(by=level.name.replace("_", " "), met=met, gave=level.gave,
                        rule=rule_of(at, level.name, level.fits) if level.fits else f"{at}/by_{level.name}")  # fmt: skip
     yield RuleStep(by="default", gave=default, rule=at)

@@ -56,6 +56,8 @@ class Facts:
         return next(iter(self.met(level)), "")
 
 
+# How long a name in a table may be: names stand in the pointers by which reasons name their rules.
+LONGEST_NAME = 200
 # Of a document or line whose rules ask for nothing.
 NOTHING = Facts()
 
@@ -79,7 +81,8 @@ def _facts(order: Order, products: Sequence[str], types: Sequence[str], location
     place = location or order.location
     return Facts(
         tag=sorted(tags) if tags else (),
-        attribute=sorted(f"{one.name}={one.value}" for one in attributes) if attributes else (),
+        # One too long to be named by a rule is as good as none.
+        attribute=sorted(said for one in attributes if len(said := f"{one.name}={one.value}") <= LONGEST_NAME),
         product=products,
         product_type=types,
         customer=(account,) if account else (),

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from inkwell_bridge.core.rulebook.levels import LEVELS
+from inkwell_bridge.core.rulebook.levels import LEVELS, LONGEST_NAME
 from inkwell_bridge.core.rulebook.schema.shapes import Json, keyed_by, table
 
 # What each level goes by, with one that the demo's shop has.
@@ -35,6 +35,6 @@ def levels(value: Json, example: str) -> Json:
 
 def _table(level: str, value: Json, example: str) -> Json:
     meaning, met = BY[level]
-    names = {"propertyNames": {"pattern": "^[^=]+=.+$"}} if level == "attribute" else {}
+    pattern = {"pattern": "^[^=]+=.+$"} if level == "attribute" else {}
     return table(f"Goes before what follows, by {meaning}.", value, example={met: example},
-                 **names, **_KEYS.get(level, {}))  # fmt: skip
+                 propertyNames={"maxLength": LONGEST_NAME, **pattern}, **_KEYS.get(level, {}))  # fmt: skip
