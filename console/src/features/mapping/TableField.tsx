@@ -1,5 +1,7 @@
 import { type ClipboardEvent, useState } from "react";
 
+import type { MetValue } from "../../api/types";
+import { amountText } from "../../parts/Amount";
 import { counted } from "../../parts/words";
 import { valueAt } from "../rehearsals/setting";
 import { CodeField } from "./CodeField";
@@ -20,7 +22,7 @@ export function TableField({ at, label, schema, value = {} }: Props) {
   const below = Object.entries((valueAt(inherited, at) ?? {}) as Record<string, unknown>).filter(([name, code]) => !(name in value) && typeof code === "string");
   const [key, setKey] = useState("");
   const met = useMet(at);
-  const orders = (name: string) => met.find((one) => one.value === name)?.orders;
+  const metAs = (name: string) => met.find((one) => one.value === name);
   const values = resolved((schema.additionalProperties as Schema | undefined) ?? {});
   const rows = Object.entries(value);
   const missing = met.filter((one) => one.standing === "unmapped" && !(one.value in value));
@@ -39,7 +41,7 @@ export function TableField({ at, label, schema, value = {} }: Props) {
           <tr key={name} className="*:py-0.5 *:pr-3">
             <th scope="row" className="text-[15px] font-normal text-ink">
               {name}
-              {orders(name) ? <span className="ml-2 text-xs text-faded">{counted(orders(name) ?? 0, "order")}</span> : null}
+              <HowOften met={metAs(name)} />
             </th>
             <td>
               <Code label={`${label}: ${name}`} value={code} schema={values} onChange={(said) => said ? set(`${at}/${escaped(name)}`, said) : remove(`${at}/${escaped(name)}`)} />
@@ -106,6 +108,13 @@ export function TableField({ at, label, schema, value = {} }: Props) {
       </tbody>
     </table>
   );
+}
+
+/** In how many past orders a value was met, and for how much. */
+function HowOften({ met }: { met: MetValue | undefined }) {
+  if (!met) return null;
+  const sums = Object.entries(met.amounts).map(([currency, amount]) => `${amountText(amount)} ${currency}`);
+  return <span className="ml-2 text-xs text-faded">{[counted(met.orders, "order"), ...sums].join(", ")}</span>;
 }
 
 interface CodeProps {
