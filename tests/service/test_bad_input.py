@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from functools import partial
@@ -13,6 +14,7 @@ import pytest
 from tests.service.test_access import filled
 from tests.support.world import BRIDGE, HTTP, World, invoices_alone
 
+JSON: dict[str, Any] = {"headers": {"Content-Type": "application/json"}}
 GARBAGE: list[Any] = [
     {},
     [],
@@ -46,7 +48,8 @@ def writing_calls(world: World) -> Iterator[tuple[str, str]]:
 
 def send(world: World, method: str, url: str, **options: Any) -> httpx.Response:
     """A call in the owner's name."""
-    return HTTP.request(method, url, headers={"Authorization": f"Bearer {world.token}"}, timeout=30, **options)
+    headers = {"Authorization": f"Bearer {world.token}", **options.pop("headers", {})}
+    return HTTP.request(method, url, headers=headers, timeout=30, **options)
 
 
 def test_no_garbage_whatever_breaks_a_call(carried: World) -> None:
@@ -161,6 +164,27 @@ def test_odd_addresses_are_no_failure_of_ours(carried: World, path: str) -> None
     url = f"{carried.stack.address}/api/v1/workspaces/{carried.slug}/{path}"
     answer = HTTP.get(url, headers={"Authorization": f"Bearer {carried.token}"})
     assert answer.status_code < 500, answer.text
+
+
+@pytest.mark.parametrize("slug", ["X\u0000G_Q", "\ud800", "x" * 5_000, "../etc", "", 7, ["uk-books"], None])
+def test_what_can_be_no_name_is_not_looked_for(carried: World, slug: Any) -> None:
+    """A database takes no U+0000, and whoever asks for it is told what a name that nobody has is told."""
+    body = {"slug": "new", "name": "New", "source": slug, "books": "uk-books", "company": "marrowby-uk"}
+    url = f"{carried.stack.address}/api/v1/workspaces/{carried.slug}/bridges"
+    said = send(carried, "POST", url, content=json.dumps(body), **JSON)
+    assert said.status_code == 400, said.text
+    assert [one["pointer"] for one in said.json()["errors"]] == ["/source"]
+
+
+def test_an_address_that_is_too_long_is_told_so(carried: World) -> None:
+    """As a problem like any other; one that is just short enough is answered."""
+    url = f"{carried.stack.address}/api/v1/workspaces/{carried.slug}/trail"
+    length = len(url) - len(carried.stack.address) + len("?q=")
+    assert send(carried, "GET", f"{url}?q={'x' * (4_000 - length)}").status_code in {200, 400}
+    for more in (1, 3_000):
+        said = send(carried, "GET", f"{url}?q={'x' * (4_000 - length + more)}")
+        assert (said.status_code, said.headers["content-type"]) == (414, "application/problem+json")
+        assert said.json()["detail"] == "An address with its filters may have 4,000 characters."
 
 
 def test_json_that_is_nested_deep_is_refused(carried: World) -> None:

@@ -117,6 +117,9 @@ class Stack:
             f"127.0.0.1:{self.service_port}",
             "--workers",
             str(self._processes),
+            # Above our own, so that we answer an address that is too long as any other fault.
+            "--limit-request-line",
+            "8190",
             "--keep-alive",
             "5",
             "--timeout",

@@ -32,6 +32,7 @@ INSTALLED_APPS = [
     "inkwell_bridge.service.tieout",
 ]
 MIDDLEWARE = [
+    "inkwell_bridge.service.api.long_addresses.long_addresses_middleware",
     "inkwell_bridge.service.turns.turns_middleware",
     "django.middleware.security.SecurityMiddleware",
     "inkwell_bridge.service.console.policy_middleware",

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from datetime import date
 from typing import Any
 from zoneinfo import available_timezones
@@ -10,6 +11,8 @@ from django.core.exceptions import ValidationError
 from rest_framework import serializers
 
 from inkwell_bridge.core.values import FIRST_YEAR, LAST_YEAR
+
+_SLUG = re.compile(r"[-a-zA-Z0-9_]{1,100}")
 
 
 class Strict(serializers.Serializer[Any]):
@@ -32,6 +35,22 @@ def of_our_time(day: date) -> None:
     """
     if not FIRST_YEAR <= day.year <= LAST_YEAR:
         raise ValidationError(f"Expected a day from {FIRST_YEAR} to {LAST_YEAR}.")
+
+
+class BySlug(serializers.SlugRelatedField[Any]):
+    """Something that there is, by its slug. What can be none is not looked for: a database takes no U+0000."""
+
+    def __init__(self, **options: Any) -> None:
+        super().__init__(slug_field="slug", **options)
+
+    def to_internal_value(self, data: Any) -> Any:
+        """Refuse what is no slug as what is not there."""
+        if not isinstance(data, str):
+            self.fail("invalid")
+        if not _SLUG.fullmatch(data):
+            # Half a surrogate pair could not even be answered.
+            self.fail("does_not_exist", slug_name="slug", value=data[:100].encode("utf-8", "replace").decode())
+        return super().to_internal_value(data)
 
 
 class TimeZoneField(serializers.CharField):

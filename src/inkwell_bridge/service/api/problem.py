@@ -37,6 +37,7 @@ TITLES = {
     409: "Something stands in the way",
     410: "Over",
     413: "Too much was sent",
+    414: "The address is too long",
     415: "This format is not read",
     422: "This cannot be used",
     429: "Too many requests",
@@ -165,6 +166,14 @@ def bad_request(request: HttpRequest, exception: Exception) -> JsonResponse:
         status, code, detail, "Send less, or in the form that the API's reference shows.", {"request": request}
     )
     return JsonResponse(body, status=status, content_type=MEDIA_TYPE)
+
+
+def address_too_long(request: HttpRequest, longest: int) -> JsonResponse:
+    """What a call answers whose address with its filters is longer than any has to be."""
+    detail = f"An address with its filters may have {longest:,} characters."
+    body = _body(414, "address-too-long", detail, "Ask with fewer or shorter filters.", {"request": request})
+    body["instance"] = request.path[:200]
+    return JsonResponse(body, status=414, content_type=MEDIA_TYPE)
 
 
 def not_found(request: HttpRequest, exception: Exception) -> JsonResponse:

@@ -55,7 +55,7 @@ class RoleSchema(AutoSchema):
         """The statuses of what can go wrong with a call: what stands in its address, what it brings, who sends it."""
         public = any(isinstance(permission, AllowAny) for permission in self.view.get_permissions())
         reads = self.method == "GET"
-        yield from (400, 406)
+        yield from (400, 406, 414)
         # Who sends a token that is none is told so everywhere.
         yield 401
         if not public or not reads:

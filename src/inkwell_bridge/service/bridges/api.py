@@ -17,7 +17,7 @@ from rest_framework.response import Response
 from inkwell_bridge.core.timetable import coming, daily, every, in_words
 from inkwell_bridge.service import queue
 from inkwell_bridge.service.api.access import InWorkspace
-from inkwell_bridge.service.api.fields import Strict, TimeZoneField
+from inkwell_bridge.service.api.fields import BySlug, Strict, TimeZoneField
 from inkwell_bridge.service.api.read_only import ReadOnlySerializer
 from inkwell_bridge.service.bridges.lanes import lane_names, switch
 from inkwell_bridge.service.bridges.models import Bridge, Lane, RulebookVersion, Timetable
@@ -99,9 +99,9 @@ class LaneSwitchSerializer(serializers.Serializer[Any]):
 class BridgeSerializer(serializers.ModelSerializer[Bridge]):
     """A bridge."""
 
-    source = serializers.SlugRelatedField(slug_field="slug", queryset=Connection.objects.none())
-    books = serializers.SlugRelatedField(slug_field="slug", queryset=Connection.objects.none())
-    company = serializers.SlugRelatedField(slug_field="slug", queryset=Company.objects.none())
+    source = BySlug(queryset=Connection.objects.none())
+    books = BySlug(queryset=Connection.objects.none())
+    company = BySlug(queryset=Company.objects.none())
     lanes = serializers.SerializerMethodField()
     timetable = serializers.SerializerMethodField()
     rulebook_in_force = serializers.SerializerMethodField()

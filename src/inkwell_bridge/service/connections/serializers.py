@@ -14,6 +14,7 @@ from inkwell_bridge.ends.errors import Refused
 from inkwell_bridge.ends.oauth import CONSENT_PAGE
 from inkwell_bridge.service import vault
 from inkwell_bridge.service.api.access import InWorkspace
+from inkwell_bridge.service.api.fields import BySlug
 from inkwell_bridge.service.connections import actions, signing_in
 from inkwell_bridge.service.connections.ends import owner_of
 from inkwell_bridge.service.connections.models import Connection
@@ -49,9 +50,7 @@ class SignedInSerializer(serializers.Serializer[Any]):
 class ConnectionSerializer(serializers.ModelSerializer[Connection]):
     """A connection. ``credentials`` are written and never read back."""
 
-    company = serializers.SlugRelatedField(
-        slug_field="slug", queryset=Company.objects.none(), allow_null=True, required=False
-    )
+    company = BySlug(queryset=Company.objects.none(), allow_null=True, required=False)
     address = serializers.CharField(max_length=500, trim_whitespace=False)
     credentials = serializers.DictField(
         child=serializers.CharField(max_length=500, trim_whitespace=False), write_only=True

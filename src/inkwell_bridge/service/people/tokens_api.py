@@ -14,6 +14,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.throttling import ScopedRateThrottle
 
+from inkwell_bridge.service.api.fields import BySlug
 from inkwell_bridge.service.people.authentication import WARNED_BEFORE, new_token, token_of
 from inkwell_bridge.service.people.models import Token, Workspace
 from inkwell_bridge.service.people.roles import Role, allows
@@ -34,9 +35,7 @@ def within_reach(request: Request) -> QuerySet[Token]:
 class TokenSerializer(serializers.ModelSerializer[Token]):
     """A token as it is listed: without its text."""
 
-    workspace = serializers.SlugRelatedField(
-        slug_field="slug", queryset=Workspace.objects.all(), allow_null=True, required=False
-    )
+    workspace = BySlug(queryset=Workspace.objects.all(), allow_null=True, required=False)
 
     ends_soon = serializers.SerializerMethodField()
 
