@@ -71,7 +71,7 @@ function Editor({ base }: { base: BaseRulebook | null }) {
   const edited = text !== (base?.text ?? "");
   const now = useFoundNow(subject, text, edited);
   const refused = edited ? findingsOf(writing.error) : [];
-  const wrong = refused.length ? refused : (now ?? []);
+  const wrong = now ?? refused;
   return (
     <div className="grid grid-cols-[minmax(0,1fr)] items-start gap-5 lg:grid-cols-[minmax(0,1fr)_22rem]">
       <section aria-labelledby="text" className="sheet">

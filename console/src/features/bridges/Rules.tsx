@@ -111,7 +111,8 @@ function Editor({ bridge, version, versions, choose }: Chosen & { version: Ruleb
   const outdated = version?.layers.some((layer) => layer.newest > layer.number) ?? false;
   const refused = findingsOf(edited ? writing.error : publishing.error);
   const now = useFoundNow(subject, text, edited);
-  const wrong = refused.length ? refused : edited ? (now ?? []) : (version?.findings ?? []);
+  // What was refused is of the text that was sent; as soon as this one was looked at, it counts.
+  const wrong = edited ? (now ?? refused) : refused.length ? refused : (version?.findings ?? []);
   const meanwhile = writtenMeanwhile(writing.error);
   const failed = [meanwhile ? null : writing.error, starting.error, publishing.error, goingBack.error].find(
     (error) => error && !findingsOf(error).length,
