@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from concurrent.futures import ThreadPoolExecutor
 from datetime import date
+from threading import Event
 
 import pytest
 
@@ -185,3 +187,25 @@ def test_a_refund_of_what_is_on_trial_waits(shop: World) -> None:
     assert "which is on trial, or was" in refund.findings[0].text
     settled(shop, shop.calls.carry_for_good(found.id))
     wait_for(lambda: of(shop, REFUND["reference"]).state != "held" or None, seconds=30, what="the refund")
+
+
+def test_it_can_be_looked_at_while_it_is_taken_back(shop: World) -> None:
+    """Its drafts go while somebody reads it: what is read is of before or of after, and never half of it."""
+    found, over = sent(shop), Event()
+
+    def look() -> int:
+        looked = 0
+        while not over.is_set():
+            shop.calls.crossing(found.id)
+            looked += 1
+        return looked
+
+    with ThreadPoolExecutor(4) as several:
+        looks = [several.submit(look) for _ in range(4)]
+        try:
+            for _ in range(5):
+                settled(shop, shop.calls.take_back(found.id))
+                sent(shop)
+        finally:
+            over.set()
+        assert all(one.result() > 5 for one in looks)

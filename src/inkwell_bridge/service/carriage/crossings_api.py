@@ -30,6 +30,7 @@ from inkwell_bridge.service.carriage.models import (
     MOMENT_OR_FIRST,
     Crossing,
     CrossingEvent,
+    DocumentSource,
 )
 from inkwell_bridge.service.carriage.snapshots import buyer_of
 from inkwell_bridge.service.people.roles import Role
@@ -99,8 +100,10 @@ def _shown(row: dict[str, Any], documents: list[dict[str, Any]]) -> dict[str, An
     return shown
 
 
+# Shares and their documents by one statement: between two of them a trial may be taken back, or drafts made anew.
+_SHARES = Prefetch("shares", DocumentSource.objects.select_related("document__connection"))
 _IN_FULL = Crossing.objects.select_related("bridge__company", "snapshot__personal", "rulebook").prefetch_related(
-    "shares__document__connection", Prefetch("shares__document__sources", SOURCES), "events__person"
+    _SHARES, Prefetch("shares__document__sources", SOURCES), "events__person"
 )
 
 MOST_FOLLOWING = 100

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Sequence
 
-from django.db.models import Exists, OuterRef
+from django.db.models import Exists, OuterRef, Prefetch
 
 from inkwell_bridge.core.books import Role
 from inkwell_bridge.core.commerce import Refund
@@ -15,7 +15,7 @@ from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.carriage.carrying import Carrying
 from inkwell_bridge.service.carriage.deposits import carried, refunds_of
 from inkwell_bridge.service.carriage.kinds.protocol import Concluded
-from inkwell_bridge.service.carriage.models import Crossing, Document, Snapshot
+from inkwell_bridge.service.carriage.models import Crossing, Document, DocumentSource, Snapshot
 from inkwell_bridge.service.carriage.runs import defer_carrying
 from inkwell_bridge.service.carriage.states import CrossingState, Trial
 from inkwell_bridge.service.later import TryLater, after_pause
@@ -31,7 +31,9 @@ def orders_of(bridge: Bridge, refunds: Sequence[Refund]) -> dict[str, Crossing]:
     orders = Crossing.objects.select_related(
         "snapshot__personal", "rulebook__bridge", "master_data", "bridge__company", "bridge__source", "bridge__books"
     ).filter(workspace=bridge.workspace_id, bridge=bridge, kind=ORDERS, source_id__in={one.order_id for one in refunds})
-    return {order.source_id: order for order in orders.prefetch_related("shares__document")}
+    # By one statement: whoever works on an order may take its drafts away meanwhile.
+    shares = Prefetch("shares", DocumentSource.objects.select_related("document"))
+    return {order.source_id: order for order in orders.prefetch_related(shares)}
 
 
 def order_first(crossing: Crossing, refund: Refund, order: Crossing | None, *, begun: bool) -> Plan | TryLater | None:
