@@ -60,13 +60,11 @@ class HeaderSettings:
         for name, rule in self.rules.fields.header_codes.items():
             # Of a code that came to nothing there is nothing to say: the books take their own.
             if value := getattr(document, name):
-                said = name.replace("_", " ")
-                yield from why_otherwise(
-                    rule, f"/fields/{name}", self.facts, f"{at}/{name}", "", what=said, value=value
-                )
-                if rule.exception(self.facts) is None:
-                    text = f"The {said} is {value} by the rule for it."
-                    yield Reason(target=f"{at}/{name}", sources=("",), rule=f"/fields/{name}", text=text)
+                where, said = (f"{at}/{name}", ""), name.replace("_", " ")
+                otherwise = [*why_otherwise(rule, f"/fields/{name}", self.facts, *where, what=said, value=value)]
+                usual = Reason(target=f"{at}/{name}", sources=("",), rule=f"/fields/{name}",
+                               text=f"The {said} is {value} by the rule for it.")  # fmt: skip
+                yield from otherwise or (usual,)
         if isinstance(document, Invoice) and self.rules.fields.terms:
             yield from why_otherwise(self.rules.fields.terms, "/fields/terms", self.facts, f"{at}/terms", "",
                                      what="payment terms", value=document.terms)  # fmt: skip
