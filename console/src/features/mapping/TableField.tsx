@@ -78,7 +78,7 @@ export function TableField({ at, label, schema, value = {} }: Props) {
                 </td>
                 <td>
                   {one.suggestion ? (
-                    <button type="button" className="link text-sm" title={one.suggestion.why} onClick={() => set(`${at}/${escaped(one.value)}`, one.suggestion?.value)}>
+                    <button type="button" className="link text-left text-sm" title={one.suggestion.why} onClick={() => set(`${at}/${escaped(one.value)}`, one.suggestion?.value)}>
                       Map {one.value} to {one.suggestion.value}
                     </button>
                   ) : null}
@@ -114,7 +114,7 @@ export function TableField({ at, label, schema, value = {} }: Props) {
 function HowOften({ met }: { met: MetValue | undefined }) {
   if (!met) return null;
   const sums = Object.entries(met.amounts).map(([currency, amount]) => `${amountText(amount)} ${currency}`);
-  return <span className="ml-2 text-xs text-faded">{[counted(met.orders, "order"), ...sums].join(", ")}</span>;
+  return <span className="block text-xs text-faded">{[counted(met.orders, "order"), ...sums].join(", ")}</span>;
 }
 
 interface CodeProps {
