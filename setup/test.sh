@@ -10,7 +10,7 @@ if [ "${1:-}" = --peers ]; then
     # The contract suite on the two real systems; then the story between them, while nobody else places orders.
     shift
     export INKWELL_TEST_PEERS=1
-    "$bin/pytest" -q -n 2 --dist load -k "tryton or vendure" \
+    "$bin/pytest" -q -n 2 --dist loadgroup -k "tryton or vendure" \
         tests/ends/test_contract.py tests/ends/test_books.py tests/ends/test_sales.py "$@"
     exec "$bin/pytest" -q tests/peers "$@"
 fi

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from pathlib import Path
 
 import pytest
 from playwright.sync_api import Browser, Page, expect, sync_playwright
@@ -24,16 +23,6 @@ FLAGS = [
 # A machine that runs all tests at once may be slow to draw.
 expect.set_options(timeout=20_000)
 AXE = places.root() / "console" / "node_modules" / "axe-core" / "axe.min.js"
-
-
-def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """A page that three processes draw at once can be late for the one that looks at it: it is looked at once more.
-
-    What fails twice is wrong; a test that was run again is counted as such in the last line.
-    """
-    for item in items:
-        if Path(__file__).parent in item.path.parents:
-            item.add_marker(pytest.mark.flaky(reruns=1))
 
 
 @pytest.fixture(scope="module")
