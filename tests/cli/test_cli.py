@@ -99,7 +99,11 @@ def test_without_signing_in_it_says_how(tmp_path: Path) -> None:
         (("connections", "check", "web-shp"), 4, "There is no connection 'web-shp' here. Did you mean 'web-shop'?"),
         (("documents", "show", "MW-0"), 4, "No document with the number MW-0."),
         (("documents", "show", "MW-1000"), 4, "Close: MW-1000"),
-        (("bridges", "timetable", BRIDGE, "--off", "--every", "5"), 2, "Give one of --every, --daily and --off"),
+        (
+            ("bridges", "timetable", BRIDGE, "--off", "--every", "5"),
+            2,
+            "Give one of WORDS, --every, --daily, --rule and --off",
+        ),
         (("bridges", "timetable", BRIDGE, "--every", "soon"), 2, "expected minutes such as 15m"),
         (("bridges", "timetable", BRIDGE, "--daily", "25:00"), 5, "daily_at"),
         (("holds", "release"), 2, "Give either --cause or --order."),
@@ -299,8 +303,18 @@ def test_the_month_ties(inkwell: Inkwell) -> None:
 
 
 def test_a_timetable_by_minutes_by_day_and_off(inkwell: Inkwell) -> None:
-    """It says when it runs next; without options it shows when it runs, and changes nothing."""
-    assert "runs next at" in inkwell("bridges", "timetable", BRIDGE, "--daily", "18:30").stderr
+    """In words too; it says when it runs next, and without a time changes nothing."""
+    daily = inkwell("bridges", "timetable", BRIDGE, "--daily", "18:30").stdout.splitlines()
+    assert daily[:2] == [f"{BRIDGE} runs daily at 18:30 (Europe/London). Next, by the clocks of Europe/London:",
+                         "  Sun 01 Nov 2026, 18:30"]  # fmt: skip
+    words = "every 4 hours between 08:00 and 16:30 on weekdays; not on 3 November 2026"
+    tried = inkwell("bridges", "timetable", BRIDGE, "--try", words).stdout.splitlines()
+    assert tried[0].startswith(f"{BRIDGE} would run {words} (Europe/London). Next")
+    assert tried[1:5] == ["  Mon 02 Nov 2026, 08:00", "  Mon 02 Nov 2026, 12:00", "  Mon 02 Nov 2026, 16:00",
+                          "  Wed 04 Nov 2026, 08:00"]  # fmt: skip
+    assert inkwell("bridges", "timetable", BRIDGE).stdout.startswith(f"{BRIDGE} runs daily at 18:30")
+    wrong = inkwell("bridges", "timetable", BRIDGE, "now and then")
+    assert (wrong.returncode, "“now and then” was not understood" in wrong.stderr) == (5, True)
     assert json.loads(inkwell("bridges", "timetable", BRIDGE, "--every", "90m", "--json").stdout)["rule"].endswith(
         "=90"
     )
@@ -308,8 +322,51 @@ def test_a_timetable_by_minutes_by_day_and_off(inkwell: Inkwell) -> None:
     assert shown[0] == f"{BRIDGE} runs every 90 minutes. Next, by the clocks of Europe/London:"
     assert len(shown) == 11
     assert inkwell("bridges", "timetable", BRIDGE, "--off").stderr == f"{BRIDGE} runs only when somebody starts it.\n"
-    assert inkwell("bridges", "timetable", BRIDGE).stderr == f"{BRIDGE} runs only when somebody starts it.\n"
+    assert inkwell("bridges", "timetable", BRIDGE).stdout == f"{BRIDGE} runs only when somebody starts it.\n"
     assert inkwell("bridges", "timetable", BRIDGE, "--json").stdout == "null\n"
+
+
+def test_a_lane_has_a_timetable_of_its_own(inkwell: Inkwell) -> None:
+    """Shown beside the bridge's, by the clocks that it was given."""
+    inkwell("bridges", "timetable", BRIDGE, "every 15 minutes")
+    lane = inkwell("bridges", "timetable", BRIDGE, "--lane", "refunds", "--time-zone", "Europe/Berlin", "daily at 6am")
+    assert lane.stdout.splitlines()[:2] == [
+        f"The refunds lane of {BRIDGE} runs daily at 06:00 (Europe/Berlin). Next, by the clocks of Europe/Berlin:",
+        "  Sun 01 Nov 2026, 06:00",
+    ]
+    assert inkwell("bridges", "timetable", BRIDGE).stdout.splitlines()[-1] == (
+        "The refunds lane runs apart: daily at 06:00 (Europe/Berlin)."
+    )
+    gone = inkwell("bridges", "timetable", BRIDGE, "--lane", "refunds", "--off")
+    assert gone.stderr == f"The refunds lane of {BRIDGE} runs whenever the bridge does.\n"
+    assert inkwell("bridges", "timetable", BRIDGE, "--lane", "parcels", "every hour").returncode == 4
+    inkwell("bridges", "timetable", BRIDGE, "--off")
+
+
+def test_a_bridge_and_an_end_are_paused_and_go_on(inkwell: Inkwell) -> None:
+    """A run says who paused it; lists show it."""
+    assert "is paused" in inkwell("bridges", "pause", BRIDGE).stderr
+    refused = inkwell("run", BRIDGE)
+    assert (refused.returncode, "is paused since 2026-10-31" in refused.stderr) == (6, True)
+    assert "paused" in inkwell("bridges", "list").stdout
+    assert inkwell("bridges", "go-on", BRIDGE).stderr == f"{BRIDGE} goes on.\n"
+    inkwell("connections", "pause", "uk-books")
+    assert "connected, paused" in inkwell("connections", "list").stdout
+    assert "UK books is paused" in inkwell("run", BRIDGE).stderr
+    assert inkwell("connections", "go-on", "uk-books").stderr == "uk-books goes on.\n"
+
+
+def test_a_run_of_some_days_and_a_run_once_more(inkwell: Inkwell, carried: World) -> None:
+    """What stands is unchanged; what is held is tried again."""
+    days = json.loads(inkwell("run", BRIDGE, "--from", "2026-10-05", "--to", "2026-10-06", "--json").stdout)
+    assert (days["first_day"], days["last_day"], days["counts"]["carried"]) == ("2026-10-05", "2026-10-06", 0)
+    assert days["counts"]["read"] == days["counts"]["unchanged"] > 0
+    first = min(run.id for run in carried.calls.runs())
+    again = inkwell("runs", "again", str(first))
+    assert again.returncode == 1
+    assert "2 read: 2 held" in again.stdout
+    nothing = inkwell("runs", "again", str(days["id"]), "--outcome", "left out")
+    assert (nothing.returncode, "nothing to run again" in nothing.stderr) == (6, True)
 
 
 def commands(group: click.Group, *path: str) -> Iterator[tuple[str, ...]]:

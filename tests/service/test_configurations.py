@@ -230,7 +230,7 @@ def test_rules_made_for_other_ends_are_said_to_be(tried: World) -> None:
     (json.dumps({"configuration": 1, "source": "web-shop", "books": "erp",
                  "bases": {f"b{number}.yaml": "rulebook: 1" for number in range(21)}}).encode(), "/bases"),
     (b'{"configuration": 1, "source": "web-shop", "books": "erp", "timetable": '
-     b'{"rule": "FREQ=SECONDLY", "time_zone": "UTC"}}', "/timetable/rule"),
+     b'{"rule": "FREQ=SECONDLY", "time_zone": "UTC"}}', "/timetable: FREQ=MINUTELY or FREQ=DAILY"),
     (b'{"configuration": 1, "source": "web-shop", "books": "erp", "timetable": '
      b'{"rule": "FREQ=MINUTELY;INTERVAL=5", "time_zone": "Mars/Base"}}', "/timetable"),
     (b'{"configuration": 1, "source": "web-shop", "books": "erp", "timetable": '

@@ -86,10 +86,39 @@ def test_a_timetable_is_set_shown_and_removed(world: World) -> None:
         calls.timetable()
 
 
+def test_a_timetable_in_words_in_fields_and_as_rules_is_the_same(world: World) -> None:
+    """Whichever way it is given, it comes back in all three."""
+    calls = world.calls.bridge(BRIDGE)
+    words = (
+        "every 30 minutes between 08:00 and 18:00 on weekdays; from 20 November 2026 to 31 December 2026 every 5 "
+        "minutes; not on 25 December 2026 (Europe/London)"
+    )
+    said = calls.set_timetable(words)
+    assert (said.words, said.table["pauses"]) == (words, [{"first": "2026-12-25", "last": "2026-12-25"}])
+    assert said.table["times"] == {
+        "every_minutes": 30, "between": {"first": "08:00", "last": "18:00"}, "at": [], "weekdays": [0, 1, 2, 3, 4],
+    }  # fmt: skip
+    for same in (calls.set_timetable(table=said.table), calls.set_timetable(rule=said.rule), calls.timetable()):
+        assert (same.words, same.rule, same.table, same.coming) == (words, said.rule, said.table, said.coming)
+    assert said.rule.splitlines() == [
+        "RRULE:FREQ=MINUTELY;INTERVAL=30;BYDAY=MO,TU,WE,TH,FR;BYHOUR=8,9,10,11,12,13,14,15,16,17",
+        "RRULE:FREQ=MINUTELY;INTERVAL=30;BYDAY=MO,TU,WE,TH,FR;BYHOUR=18;BYMINUTE=0",
+        "DTSTART:20261120T000000",
+        "RRULE:FREQ=MINUTELY;INTERVAL=5;UNTIL=20261231T235959",
+        "FREEBUSY;FBTYPE=BUSY-UNAVAILABLE:20261225T000000Z/20261226T000000Z",
+    ]
+    tried = calls.try_timetable("daily at 9am", time_zone="Asia/Tokyo")
+    assert (tried.words, tried.coming[0].isoformat()) == ("daily at 09:00 (Asia/Tokyo)", "2026-11-01T00:00:00+00:00")
+    assert calls.timetable().words == words
+
+
 @pytest.mark.parametrize(
     "wrong",
     [{}, {"every_minutes": 0}, {"daily_at": "25:00"}, {"every_minutes": 5, "daily_at": "18:30"},
-     {"daily_at": "18:30", "time_zone": "Moon/Base"}],
+     {"daily_at": "18:30", "time_zone": "Moon/Base"}, {"every_minutes": 7}, {"words": "now and then"},
+     {"rule": "FREQ=MONTHLY"}, {"table": {"times": {}}}, {"table": {"times": {"at": ["18:30:10"]}}},
+     {"table": {"times": {"every_minutes": 5}, "seasons": [{"days": {"first": "2026-12-31", "last": "2026-12-01"},
+                                                             "times": {"every_minutes": 5}}]}}],
 )  # fmt: skip
 def test_a_timetable_that_makes_no_sense_is_refused(world: World, wrong: dict[str, object]) -> None:
     """With what was expected."""

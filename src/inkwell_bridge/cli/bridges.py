@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from datetime import datetime
 from zoneinfo import ZoneInfo
 
 import click
@@ -11,7 +12,7 @@ from inkwell_bridge.cli import output
 from inkwell_bridge.cli.base import Service, confirmed, failing_well, json_option, pass_service, yes_option
 from inkwell_bridge.cli.repository import apply, compare, pull
 from inkwell_bridge.client.bridge import BridgeCalls
-from inkwell_bridge.client.models import Bridge
+from inkwell_bridge.client.models import Bridge, TriedTimetable, WholeTimetable
 
 COLUMNS: list[output.Column] = [
     ("Bridge", lambda row: row.slug),
@@ -20,8 +21,14 @@ COLUMNS: list[output.Column] = [
     ("To", lambda row: row.books),
     ("Lanes", lambda row: ", ".join(lane.kind for lane in row.lanes if lane.on) or "all off"),
     ("Rulebook", lambda row: row.rulebook_in_force),
-    ("Runs next", lambda row: row.timetable and row.timetable.next_at),
+    ("Runs next", lambda row: "paused" if row.paused_at else _next(row)),
 ]
+
+
+def _next(bridge: Bridge) -> datetime | None:
+    """When the first of its timetables comes: its own, or that of a lane that is on."""
+    tables = [bridge.timetable, *(lane.timetable for lane in bridge.lanes if lane.on)]
+    return min((table.next_at for table in tables if table), default=None)
 
 
 @click.group()
@@ -122,54 +129,143 @@ def lane(service: Service, bridge: str, kind: str, switch: str, as_json: bool) -
 
 @bridges.command("timetable")
 @click.argument("bridge")
+@click.argument("words", required=False, default="")
 @click.option("--every", metavar="MINUTES", help="Such as 15m.")
 @click.option("--daily", metavar="TIME", help="Such as 18:30, by the company's wall clock.")
-@click.option("--off", is_flag=True, help="Only run when somebody starts it.")
+@click.option("--rule", help="As recurrence rules of RFC 5545.")
+@click.option("--time-zone", help="By these clocks, and not the company's; such as Europe/Berlin.")
+@click.option(
+    "--lane", default="", help="Of this lane alone, such as refunds; else of all that have none of their own."
+)
+@click.option("--off", is_flag=True, help="Only run when somebody starts it; a lane: whenever the bridge runs.")
+@click.option("--try", "only_try", is_flag=True, help="Show what it would be, and change nothing.")
 @json_option
 @pass_service
 @failing_well
-def timetable(service: Service, bridge: str, every: str | None, daily: str | None, off: bool, as_json: bool) -> None:
-    """Let a bridge run by itself; without options, show when it does.
+def timetable(
+    service: Service,
+    bridge: str,
+    words: str,
+    every: str | None,
+    daily: str | None,
+    rule: str | None,
+    time_zone: str | None,
+    lane: str,
+    off: bool,
+    only_try: bool,
+    as_json: bool,
+) -> None:
+    """Let a bridge, or one lane of it, run by itself; without a time, show when it does.
+
+    WORDS say when: every so many minutes or hours, perhaps between two times, or at times of the day; perhaps on some
+    days of the week. After a semicolon, other times for a season, or days without any.
 
     \b
     Examples:
       inkwell bridges timetable web-shop-to-uk-books
       inkwell bridges timetable web-shop-to-uk-books --every 15m
-      inkwell bridges timetable web-shop-to-uk-books --daily 18:30
+      inkwell bridges timetable web-shop-to-uk-books "every 15 minutes between 08:00 and 18:30 on weekdays"
+      inkwell bridges timetable web-shop-to-uk-books --try \\
+        "every hour; from 20 November 2026 to 31 December 2026 every 5 minutes; not on 25 December 2026"
+      inkwell bridges timetable web-shop-to-uk-books --lane refunds "daily at 06:00 and 18:30"
       inkwell bridges timetable web-shop-to-uk-books --off
     """
-    given = sum((every is not None, daily is not None, off))
-    if given > 1:
-        raise click.UsageError("Give one of --every, --daily and --off, or none to see the timetable.")
-    calls = service.workspace().bridge(bridge)
-    if not given:
-        _show_timetable(bridge, calls, as_json=as_json)
-        return
-    if off:
-        calls.remove_timetable()
-        output.say(f"{bridge} runs only when somebody starts it.")
-        return
     minutes = re.fullmatch(r"(\d{1,4})m?", every) if every else None
     if every and not minutes:
         raise click.UsageError(f"--every: expected minutes such as 15m, got {every!r}.")
-    found = calls.set_timetable(every_minutes=int(minutes[1]) if minutes else None, daily_at=daily)
+    said = {
+        "words": words or None,
+        "every_minutes": int(minutes[1]) if minutes else None,
+        "daily_at": daily,
+        "rule": rule,
+    }
+    given = {name: value for name, value in said.items() if value is not None}
+    if len(given) + off > 1:
+        raise click.UsageError("Give one of WORDS, --every, --daily, --rule and --off, or none to see the timetable.")
+    calls, whose = service.workspace().bridge(bridge), f"The {lane} lane of {bridge}" if lane else bridge
+    if off:
+        calls.remove_timetable(lane=lane)
+        output.say(f"{whose} runs {_without(lane)}.")
+        return
+    if not given:
+        _show_timetable(whose, calls, lane, as_json=as_json)
+        return
+    words = str(given.pop("words", ""))
+    if only_try:
+        found: TriedTimetable | WholeTimetable = calls.try_timetable(words, time_zone=time_zone, **given)
+    else:
+        found = calls.set_timetable(words, lane=lane, time_zone=time_zone, **given)
     if as_json:
         output.as_json(found)
     else:
-        output.say(f"{bridge} runs next at {found.next_at:%Y-%m-%d %H:%M} UTC.")
+        _print_timetable(f"{whose} would run" if only_try else f"{whose} runs", found)
 
 
-def _show_timetable(bridge: str, calls: BridgeCalls, *, as_json: bool) -> None:
-    """When it runs, in words, and the next times on the clocks that it goes by."""
-    found = calls.timetable() if calls.read().timetable else None
+def _without(lane: str) -> str:
+    return "whenever the bridge does" if lane else "only when somebody starts it"
+
+
+def _show_timetable(whose: str, calls: BridgeCalls, lane: str, *, as_json: bool) -> None:
+    read = calls.read()
+    tables = {"": read.timetable, **{one.kind: one.timetable for one in read.lanes}}
+    found = calls.timetable(lane=lane) if tables.get(lane) else None
     if as_json:
         output.as_json(found)
-    elif found is None:
-        output.say(f"{bridge} runs only when somebody starts it.")
+        return
+    if found is None:
+        click.echo(f"{whose} runs {_without(lane)}.")
     else:
-        click.echo(f"{bridge} runs {found.words}. Next, by the clocks of {found.time_zone}:")
-        for moment in found.coming:
-            click.echo(f"  {moment.astimezone(ZoneInfo(found.time_zone)):%a %d %b %Y, %H:%M}")
+        _print_timetable(f"{whose} runs", found)
+    if read.paused_at:
+        click.echo(f"{read.slug} is paused since {read.paused_at:%Y-%m-%d %H:%M} UTC, so nothing starts by itself.")
+    for one in read.lanes if not lane else ():
+        if one.timetable:
+            click.echo(f"The {one.kind} lane runs apart: {one.timetable.words}.")
+
+
+def _print_timetable(who: str, found: TriedTimetable | WholeTimetable) -> None:
+    """In words, and the next times on the clocks that it goes by."""
+    click.echo(f"{who} {found.words}. Next, by the clocks of {found.time_zone}:")
+    for moment in found.coming:
+        click.echo(f"  {moment.astimezone(ZoneInfo(found.time_zone)):%a %d %b %Y, %H:%M}")
+
+
+@bridges.command("pause")
+@click.argument("bridge")
+@json_option
+@pass_service
+@failing_well
+def pause(service: Service, bridge: str, as_json: bool) -> None:
+    """Let nothing cross a bridge until it goes on, whatever its timetables say.
+
+    \b
+    Example:
+      inkwell bridges pause web-shop-to-uk-books
+    """
+    found = service.workspace().bridge(bridge).pause()
+    if as_json:
+        output.as_json(found)
+        return
+    output.say(f"{bridge} is paused: nothing is read or carried. Let it go on with: inkwell bridges go-on {bridge}")
+
+
+@bridges.command("go-on")
+@click.argument("bridge")
+@json_option
+@pass_service
+@failing_well
+def go_on(service: Service, bridge: str, as_json: bool) -> None:
+    """Let a paused bridge go on: what it missed is made up for once, and what waited goes at once.
+
+    \b
+    Example:
+      inkwell bridges go-on web-shop-to-uk-books
+    """
+    found = service.workspace().bridge(bridge).go_on()
+    if as_json:
+        output.as_json(found)
+        return
+    output.say(f"{bridge} goes on.")
 
 
 @bridges.command("remove")

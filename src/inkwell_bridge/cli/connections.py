@@ -20,7 +20,7 @@ COLUMNS: list[output.Column] = [
     ("Name", lambda row: row.name),
     ("Side", lambda row: row.side),
     ("Kind", lambda row: row.kind),
-    ("State", lambda row: row.state),
+    ("State", lambda row: f"{row.state}, paused" if row.paused_at else row.state),
     ("Checked", lambda row: row.checked_at),
     ("Last contact", lambda row: row.last_contact_at),
 ]
@@ -179,6 +179,44 @@ def sign_in(service: Service, connection: str, no_browser: bool, as_json: bool) 
         raise click.ClickException("Nobody came back from the page in time. Begin again with the same command.")
     found = calls.finish_sign_in(state=begun.state, code=came_back.get("code", ""), error=came_back.get("error", ""))
     _show(found, as_json)
+
+
+@connections.command("pause")
+@click.argument("connection")
+@json_option
+@pass_service
+@failing_well
+def pause(service: Service, connection: str, as_json: bool) -> None:
+    """Let nothing be read from an end or sent to it, by any bridge, until it goes on.
+
+    \b
+    Example:
+      inkwell connections pause uk-books
+    """
+    found = service.workspace().connection(connection).pause()
+    if as_json:
+        output.as_json(found)
+        return
+    output.say(f"{connection} is paused. Let it go on with: inkwell connections go-on {connection}")
+
+
+@connections.command("go-on")
+@click.argument("connection")
+@json_option
+@pass_service
+@failing_well
+def go_on(service: Service, connection: str, as_json: bool) -> None:
+    """Let a paused end go on: what its bridges missed is made up for once, and what waited goes at once.
+
+    \b
+    Example:
+      inkwell connections go-on uk-books
+    """
+    found = service.workspace().connection(connection).go_on()
+    if as_json:
+        output.as_json(found)
+        return
+    output.say(f"{connection} goes on.")
 
 
 @connections.command("switch")

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from datetime import datetime
 from itertools import islice
 
 import click
@@ -37,12 +38,27 @@ COLUMNS: list[output.Column] = [
 @click.command()
 @click.argument("bridge")
 @click.option("--order", "orders", multiple=True, help="Only this order, by its number; can be repeated.")
+@click.option("--lane", "lanes", multiple=True, help="Only this lane of those that are on; can be repeated.")
+@click.option("--from", "first", type=click.DateTime(["%Y-%m-%d"]), help="Only what is dated on this day or later.")
+@click.option("--to", "last", type=click.DateTime(["%Y-%m-%d"]), help="Only what is dated on this day or before.")
 @click.option("--no-wait", is_flag=True, help="Start it and go.")
 @json_option
 @pass_service
 @failing_well
-def run(service: Service, bridge: str, orders: tuple[str, ...], no_wait: bool, as_json: bool) -> None:
-    """Read what is new and carry it, with progress; or only the orders named, whatever lanes are on.
+def run(
+    service: Service,
+    bridge: str,
+    orders: tuple[str, ...],
+    lanes: tuple[str, ...],
+    first: datetime | None,
+    last: datetime | None,
+    no_wait: bool,
+    as_json: bool,
+) -> None:
+    """Read what is new and carry it, with progress; or only some lanes or days, or the orders named, whatever lanes
+    are on.
+
+    A lane that was never read begins at --from; stopped, it goes on from there with the next run.
 
     Ends with status 1 where the run failed or something is held for a person.
 
@@ -50,9 +66,15 @@ def run(service: Service, bridge: str, orders: tuple[str, ...], no_wait: bool, a
     Examples:
       inkwell run web-shop-to-uk-books
       inkwell run web-shop-to-uk-books --order MW-10006
+      inkwell run web-shop-to-uk-books --from 2026-10-01 --to 2026-10-07
     """
     workspace = service.workspace()
-    found = _started(workspace, bridge, orders)
+    days = {"first_day": first and first.date(), "last_day": last and last.date()}
+    found = _started(workspace, lambda: workspace.bridge(bridge).run(*orders, lanes=lanes, **days))
+    _show_once_done(workspace, found, no_wait=no_wait, as_json=as_json)
+
+
+def _show_once_done(workspace: WorkspaceCalls, found: Run, *, no_wait: bool, as_json: bool) -> None:
     if not no_wait:
         found = follow(workspace, found, quiet=as_json)
     if as_json:
@@ -63,9 +85,10 @@ def run(service: Service, bridge: str, orders: tuple[str, ...], no_wait: bool, a
         raise click.exceptions.Exit(NEEDS_A_PERSON)
 
 
-def _started(workspace: WorkspaceCalls, bridge: str, orders: tuple[str, ...]) -> Run:
+def _started(workspace: WorkspaceCalls, start: Callable[[], Run]) -> Run:
+    """The run that was started, or the one that is under way."""
     try:
-        return workspace.bridge(bridge).run(*orders)
+        return start()
     except Conflict as conflict:
         running = (conflict.problem.model_extra or {}).get("run")
         if running is None:
@@ -228,3 +251,29 @@ def stop(service: Service, number: int, as_json: bool) -> None:
         output.as_json(found)
     else:
         output.say(f"Run {found.id} of {found.bridge} is stopped; what it read is carried all the same.")
+
+
+@runs.command("again")
+@click.argument("number", type=int)
+@click.option(
+    "--outcome", "outcomes", multiple=True,
+    type=click.Choice(["held", "differs", "left out", "waiting", "carried", "adopted"]),
+    help="Only what came to this in it; can be repeated. Without it, what is held or differs.",
+)  # fmt: skip
+@click.option("--no-wait", is_flag=True, help="Start it and go.")
+@json_option
+@pass_service
+@failing_well
+def again(service: Service, number: int, outcomes: tuple[str, ...], no_wait: bool, as_json: bool) -> None:
+    """Try some or all of a run again: it is read anew, and what is held of it is let go.
+
+    What stands in the books is not posted again.
+
+    \b
+    Examples:
+      inkwell runs again 7
+      inkwell runs again 7 --outcome "left out"
+    """
+    workspace = service.workspace()
+    found = _started(workspace, lambda: workspace.run_again(number, *outcomes))
+    _show_once_done(workspace, found, no_wait=no_wait, as_json=as_json)

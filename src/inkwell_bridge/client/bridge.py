@@ -140,21 +140,38 @@ class BridgeCalls:
             file = ("file", "configuration.json", json.dumps(there).encode())
         return self._transport.one(models.ConfigurationComparison, "POST", path, form=form, file=file)
 
-    def set_timetable(
-        self, *, every_minutes: int | None = None, daily_at: str | None = None, time_zone: str | None = None
-    ) -> models.Times:
-        """Let it run by itself: every so many minutes, or daily at a time such as 18:30."""
-        given = {"every_minutes": every_minutes, "daily_at": daily_at, "time_zone": time_zone}
-        body = {name: value for name, value in given.items() if value is not None}
-        return self._transport.one(models.Times, "PUT", f"{self._path}/timetable", body=body)
+    def set_timetable(self, said: str = "", *, lane: str = "", **given: Any) -> models.WholeTimetable:
+        """Let it, or one ``lane`` of it, run by itself: ``said`` in words, such as ``every hour on weekdays``.
 
-    def timetable(self) -> models.Times:
-        """When it runs by itself."""
-        return self._transport.one(models.Times, "GET", f"{self._path}/timetable")
+        Instead of words: ``every_minutes``, ``daily_at``, ``rule`` (RFC 5545) or ``table`` (in fields);
+        ``time_zone`` beside any of them.
+        """
+        body = _said_of_timetable(said, given)
+        return self._transport.one(models.WholeTimetable, "PUT", self._timetable_of(lane), body=body)
 
-    def remove_timetable(self) -> None:
-        """Let it run by hand alone."""
-        self._transport.send("DELETE", f"{self._path}/timetable")
+    def try_timetable(self, said: str = "", **given: Any) -> models.TriedTimetable:
+        """What a timetable would be; given as for :meth:`set_timetable`."""
+        body = _said_of_timetable(said, given)
+        return self._transport.one(models.TriedTimetable, "POST", f"{self._path}/timetable/try", body=body)
+
+    def timetable(self, *, lane: str = "") -> models.WholeTimetable:
+        """When it, or one lane of it, runs by itself."""
+        return self._transport.one(models.WholeTimetable, "GET", self._timetable_of(lane))
+
+    def remove_timetable(self, *, lane: str = "") -> None:
+        """Let it run by hand alone; a lane, whenever the bridge does."""
+        self._transport.send("DELETE", self._timetable_of(lane))
+
+    def _timetable_of(self, lane: str) -> str:
+        return f"{self._path}/lanes/{lane}/timetable" if lane else f"{self._path}/timetable"
+
+    def pause(self) -> models.Bridge:
+        """Let nothing cross until it goes on."""
+        return self._transport.one(models.Bridge, "PUT", f"{self._path}/pause")
+
+    def go_on(self) -> models.Bridge:
+        """Let it go on."""
+        return self._transport.one(models.Bridge, "DELETE", f"{self._path}/pause")
 
     def change(self, **fields: Any) -> models.Bridge:
         """Change its name, or ``starts_on``, the day from which it carries."""
@@ -189,9 +206,14 @@ class BridgeCalls:
         body = {"number": number, **{name: value for name, value in given.items() if value is not None}}
         return self._transport.one(models.Tried, "POST", f"{self._path}/try", body=body)
 
-    def run(self, *numbers: str) -> models.Run:
-        """Start a run: of everything that is new, or of the orders named, whatever lanes are on."""
-        body = {"numbers": list(numbers)} if numbers else {}
+    def run(
+        self, *numbers: str, lanes: Sequence[str] = (), first_day: date | None = None, last_day: date | None = None
+    ) -> models.Run:
+        """Start a run: of everything that is new, of some lanes or days alone, or of the orders named, whatever lanes
+        are on."""
+        said = {"numbers": list(numbers), "lanes": list(lanes)}
+        days = {"first_day": first_day and first_day.isoformat(), "last_day": last_day and last_day.isoformat()}
+        body = {name: value for name, value in {**said, **days}.items() if value}
         return self._transport.one(models.Run, "POST", f"{self._path}/runs", body=body)
 
     def adopt(self) -> models.Run:
@@ -206,3 +228,7 @@ class BridgeCalls:
 def _days(first: date | None, last: date | None) -> dict[str, str]:
     """A period as the service takes it; a day that is not named is left to the service."""
     return {name: day.isoformat() for name, day in (("first", first), ("last", last)) if day is not None}
+
+
+def _said_of_timetable(said: str, given: dict[str, Any]) -> dict[str, Any]:
+    return {name: value for name, value in {"words": said or None, **given}.items() if value is not None}

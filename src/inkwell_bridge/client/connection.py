@@ -41,6 +41,14 @@ class ConnectionCalls:
         """Ask the end who it is and what we may do; answers once that is done."""
         return self.checked(self._transport.one(models.Connection, "POST", f"{self._path}/check"))
 
+    def pause(self) -> models.Connection:
+        """Let nothing be read from it or sent to it until it goes on."""
+        return self._transport.one(models.Connection, "PUT", f"{self._path}/pause")
+
+    def go_on(self) -> models.Connection:
+        """Let it go on."""
+        return self._transport.one(models.Connection, "DELETE", f"{self._path}/pause")
+
     def begin_sign_in(self, *, return_to: str) -> models.SignInBegun:
         """Begin to sign in through the end's consent page, which sends the browser back to ``return_to``."""
         return self._transport.one(models.SignInBegun, "POST", f"{self._path}/sign-in", body={"return_to": return_to})

@@ -127,6 +127,11 @@ class WorkspaceCalls:
         """One run, with its totals."""
         return self._transport.one(models.Run, "GET", f"{self._path}/runs/{number}")
 
+    def run_again(self, number: int, *outcomes: str) -> models.Run:
+        """Try again what came to these outcomes in a run; without any, what is held or differs."""
+        body = {"outcomes": list(outcomes)} if outcomes else {}
+        return self._transport.one(models.Run, "POST", f"{self._path}/runs/{number}/again", body=body)
+
     def stop_run(self, number: int) -> models.Run:
         """End a run that does not come to an end, so that its bridge can start another; what it read is carried."""
         return self._transport.one(models.Run, "POST", f"{self._path}/runs/{number}/stop")

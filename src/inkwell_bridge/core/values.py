@@ -117,7 +117,8 @@ class Value(BaseModel):
         except ValidationError as error:
             first = error.errors(include_url=False)[0]
             pointer = "".join(f"/{part}" for part in first["loc"])
-            raise DocumentInvalid(pointer, first["msg"], file=file) from error
+            # What a check of ours said stands behind a word of pydantic's.
+            raise DocumentInvalid(pointer, first["msg"].removeprefix("Value error, "), file=file) from error
 
     def as_json(self) -> dict[str, Any]:
         """The value as JSON values; amounts are text, so that nothing rounds them."""

@@ -38,6 +38,25 @@ class Removable(WorkspaceOwned):
         abstract = True
 
 
+class Pausable(models.Model):
+    """A row that people can pause: nothing is read or carried by way of it until it goes on."""
+
+    paused_at = models.DateTimeField(null=True, editable=False)
+    paused_by = models.ForeignKey("people.Person", on_delete=models.SET_NULL, null=True, editable=False,
+                                  related_name="+")  # fmt: skip
+
+    class Meta:
+        abstract = True
+
+    @property
+    def paused_text(self) -> str:
+        """Since when it is paused, and by whom; nothing where it is not."""
+        if self.paused_at is None:
+            return ""
+        by = f" by {self.paused_by.email}" if self.paused_by else ""
+        return f"paused since {self.paused_at:%Y-%m-%d %H:%M} UTC{by}"
+
+
 def unique_while_current(*fields: str, name: str) -> models.UniqueConstraint:
     """One of these alone among those that stand."""
     return models.UniqueConstraint(

@@ -8,10 +8,12 @@ from inkwell_bridge.service import console
 from inkwell_bridge.service.bridges import api as bridges
 from inkwell_bridge.service.bridges import rulebook_edits_api as rulebook_edits
 from inkwell_bridge.service.bridges import rulebooks_api as rulebooks
+from inkwell_bridge.service.bridges import timetables_api as timetables
 from inkwell_bridge.service.carriage import crossings_api as crossings
 from inkwell_bridge.service.carriage import documents_api as documents
 from inkwell_bridge.service.carriage import erasing_api as erasing
 from inkwell_bridge.service.carriage import opening_api as opening
+from inkwell_bridge.service.carriage import pausing_api as pausing
 from inkwell_bridge.service.carriage import removal_api as removal
 from inkwell_bridge.service.carriage import runs_api as runs
 from inkwell_bridge.service.carriage import setup_api as setup
@@ -82,7 +84,12 @@ in_workspace = [
     path("bridges/<slug:bridge>/rulebooks/<int:number>/changes", rulebooks.ChangesView.as_view()),
     path("bridges/<slug:bridge>/rulebooks/<int:number>/publish", rulebooks.PublishView.as_view()),
     path("bridges/<slug:bridge>/rulebooks/<int:number>/take-up-again", rulebooks.TakeUpAgainView.as_view()),
-    path("bridges/<slug:bridge>/timetable", bridges.TimetableView.as_view()),
+    path("bridges/<slug:bridge>/timetable", timetables.TimetableView.as_view()),
+    path("bridges/<slug:bridge>/pause", pausing.PauseBridgeView.as_view()),
+    path("connections/<slug:connection>/pause", pausing.PauseConnectionView.as_view()),
+    path("runs/<int:run>/again", runs.RunAgainView.as_view()),
+    path("bridges/<slug:bridge>/timetable/try", timetables.TryTimetableView.as_view()),
+    path("bridges/<slug:bridge>/lanes/<str:kind>/timetable", timetables.LaneTimetableView.as_view()),
     path("bridges/<slug:bridge>/links/<slug:kind>", links_api.LinksView.as_view()),
     path("bridges/<slug:bridge>/links/<slug:kind>/counts", links_api.LinkCountsView.as_view()),
     path("bridges/<slug:bridge>/links/<slug:kind>/questions", questions_api.QuestionsView.as_view()),

@@ -8,6 +8,7 @@ from inkwell_bridge.client.models.bridges import (
     BuiltOn,
     Finding,
     Lane,
+    LaneOfBridge,
     Layer,
     Opening,
     OpeningBalance,
@@ -17,9 +18,10 @@ from inkwell_bridge.client.models.bridges import (
     RuleStep,
     RuleSteps,
     Step,
-    Times,
     Timetable,
     Tried,
+    TriedTimetable,
+    WholeTimetable,
 )
 from inkwell_bridge.client.models.carriage import (
     BridgeToday,
@@ -135,6 +137,7 @@ __all__ = [
     "InvitedTo",
     "Kind",
     "Lane",
+    "LaneOfBridge",
     "Layer",
     "LearntRule",
     "LinkChange",
@@ -183,7 +186,6 @@ __all__ = [
     "TaxCodeTotals",
     "TenderTotals",
     "TieOut",
-    "Times",
     "Timetable",
     "Today",
     "Token",
@@ -191,5 +193,7 @@ __all__ = [
     "Totals",
     "TrailEntry",
     "Tried",
+    "TriedTimetable",
     "Troubled",
+    "WholeTimetable",
 ]

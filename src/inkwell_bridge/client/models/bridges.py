@@ -10,17 +10,29 @@ from inkwell_bridge.client.models.answer import Answer
 
 
 class Timetable(Answer):
-    """When a bridge runs by itself: by a recurrence rule (RFC 5545), and in words."""
+    """When a bridge, or a lane of it (``kind``), runs by itself: by rules of RFC 5545, and in words."""
 
+    kind: str
     rule: str
     time_zone: str
     next_at: datetime
     words: str
 
 
-class Times(Timetable):
-    """The same with the next times, of which ``next_at`` is the first."""
+class WholeTimetable(Timetable):
+    """The same in fields, and with the next times, of which ``next_at`` is the first."""
 
+    table: dict[str, Any]
+    coming: list[datetime]
+
+
+class TriedTimetable(Answer):
+    """What a timetable would be: as rules, in words and in fields, and its next times."""
+
+    rule: str
+    time_zone: str
+    words: str
+    table: dict[str, Any]
     coming: list[datetime]
 
 
@@ -32,6 +44,12 @@ class Lane(Answer):
     read_up_to: datetime | None
 
 
+class LaneOfBridge(Lane):
+    """The same with its own timetable; without one it runs whenever the bridge does."""
+
+    timetable: Timetable | None
+
+
 class Bridge(Answer):
     """What carries from one connection to another."""
 
@@ -41,7 +59,8 @@ class Bridge(Answer):
     books: str
     company: str
     starts_on: date | None
-    lanes: list[Lane]
+    paused_at: datetime | None
+    lanes: list[LaneOfBridge]
     timetable: Timetable | None
     rulebook_in_force: int | None
 

@@ -107,6 +107,12 @@ class Run(Answer):
     state: str
     started_by: str
     by_timetable: bool
+    numbers: list[str]
+    lanes: list[str]
+    first_day: date | None
+    last_day: date | None
+    again: int | None
+    outcomes: list[str]
     started_at: datetime
     ended_at: datetime | None
     trouble: str

@@ -73,6 +73,7 @@ class Connection(Answer):
     signed_in: SignedIn | None
     check_every_minutes: int
     reload_every_hours: int
+    paused_at: datetime | None
     mended: list[str]
 
 

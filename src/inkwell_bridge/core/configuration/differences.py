@@ -37,7 +37,7 @@ def differences(
         *_rules(here, there),
         *_bases(here.bases if bases is None else bases, there),
         *_lanes(here, there),
-        *_timetable(here.timetable, there.timetable),
+        *_timetables(here, there),
         *_links(here, there),
     )
 
@@ -92,18 +92,21 @@ def _lanes(here: Configuration, there: Configuration) -> Iterator[Difference]:
             )
 
 
-def _timetable(here: Timing | None, there: Timing | None) -> Iterator[Difference]:
-    if here == there:
+def _timetables(here: Configuration, there: Configuration) -> Iterator[Difference]:
+    yield from _timetable("It", here.timetable, there.timetable, "only when somebody starts it")
+    for kind in sorted({*here.lane_timetables, *there.lane_timetables}):
+        ours, theirs = here.lane_timetables.get(kind), there.lane_timetables.get(kind)
+        yield from _timetable(f"The {kind} lane", ours, theirs, "whenever the bridge does", at=kind)
+
+
+def _timetable(
+    who: str, here: Timing | None, there: Timing | None, without: str, *, at: str = ""
+) -> Iterator[Difference]:
+    if (here and here.table) == (there and there.table):
         return
-    was = f"now {_said(here)}" if here else "there is none now"
-    if there is None:
-        yield Difference(of="timetable", text=f"It would run only when somebody starts it; {was}.")
-    else:
-        yield Difference(of="timetable", text=f"It would run {_said(there)}; {was}.")
-
-
-def _said(timing: Timing) -> str:
-    return in_words(timing.rule, timing.time_zone)
+    was = f"now {in_words(here.table)}" if here else "there is none now" if at == "" else f"now {without}"
+    will = in_words(there.table) if there else without
+    yield Difference(of="timetable", text=f"{who} would run {will}; {was}.", at=at)
 
 
 def _links(here: Configuration, there: Configuration) -> Iterator[Difference]:

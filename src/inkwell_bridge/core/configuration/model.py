@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from decimal import Decimal
-from typing import Annotated, Literal
-from zoneinfo import ZoneInfo
+from typing import Annotated, Literal, Self
 
-from pydantic import AfterValidator, Field
+from pydantic import Field, model_validator
 
 from inkwell_bridge.core.rulebook.reader import BASE_NAME
+from inkwell_bridge.core.timetable import LONGEST_RULE, Timetable, Zone, from_rule
 from inkwell_bridge.core.values import Code, Country, Exact, Text, Value
 
 LONGEST_RULES = 200_000
@@ -19,22 +19,21 @@ BaseName = Annotated[str, Field(pattern=BASE_NAME)]
 RulesText = Annotated[str, Field(max_length=LONGEST_RULES)]
 
 
-def _a_zone(name: str) -> str:
-    try:
-        ZoneInfo(name)
-    except (KeyError, ValueError, OSError) as error:
-        raise ValueError("a time zone, such as Europe/London") from error
-    return name
-
-
-_RULE = r"^FREQ=(MINUTELY;INTERVAL=[1-9]\d{0,3}|DAILY;BYHOUR=(1?\d|2[0-3]);BYMINUTE=[1-5]?\d;BYSECOND=0)$"
-
-
 class Timing(Value):
-    """When a bridge runs by itself: a rule of RFC 5545, every so many minutes or daily, in a time zone of IANA."""
+    """When a bridge, or a lane of it, runs by itself: rules of RFC 5545 in a time zone of IANA."""
 
-    rule: Annotated[str, Field(pattern=_RULE)]
-    time_zone: Annotated[str, Field(min_length=1, max_length=60), AfterValidator(_a_zone)]
+    rule: Annotated[str, Field(min_length=1, max_length=LONGEST_RULE)]
+    time_zone: Zone
+
+    @model_validator(mode="after")
+    def _understood(self) -> Self:
+        from_rule(self.rule, self.time_zone)
+        return self
+
+    @property
+    def table(self) -> Timetable:
+        """It, in fields."""
+        return from_rule(self.rule, self.time_zone)
 
 
 class LinkedCode(Value):
@@ -55,7 +54,8 @@ class Configuration(Value):
 
     ``source`` and ``books`` are the kinds of its ends, ``country`` and ``currency`` those of its company: rules that
     were made for others seldom fit. ``rulebook`` is the text of the version in force (of the newest, where none is),
-    ``bases`` are the texts that it builds on. ``without_code`` counts the links of which one side has no
+    ``bases`` are the texts that it builds on. ``lane_timetables`` are those of lanes that run apart from the others.
+    ``without_code`` counts the links of which one side has no
     code of its own; they stay behind.
     """
 
@@ -69,5 +69,6 @@ class Configuration(Value):
     bases: Annotated[dict[BaseName, RulesText], Field(max_length=MOST_BASES)] = {}
     lanes: Annotated[dict[Code, bool], Field(max_length=MOST_LANES)] = {}
     timetable: Timing | None = None
+    lane_timetables: Annotated[dict[Code, Timing], Field(max_length=MOST_LANES)] = {}
     links: dict[LinkKindName, Annotated[tuple[LinkedCode, ...], Field(max_length=MOST_LINKS)]] = {}
     without_code: dict[LinkKindName, int] = {}

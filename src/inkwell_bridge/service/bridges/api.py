@@ -2,84 +2,29 @@
 
 from __future__ import annotations
 
-import re
-from datetime import time
 from typing import Any, ClassVar
 
 from django.db import transaction
 from django.db.models import Prefetch, QuerySet
 from django.http import Http404
 from drf_spectacular.utils import extend_schema, extend_schema_field
-from rest_framework import generics, serializers, status
+from rest_framework import generics, serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from inkwell_bridge.core.timetable import coming, daily, every, in_words
 from inkwell_bridge.service import queue
 from inkwell_bridge.service.api.access import InWorkspace
-from inkwell_bridge.service.api.fields import BySlug, Strict, TimeZoneField
+from inkwell_bridge.service.api.fields import BySlug, Strict
 from inkwell_bridge.service.api.read_only import ReadOnlySerializer
 from inkwell_bridge.service.bridges.lanes import lane_names, switch
-from inkwell_bridge.service.bridges.models import Bridge, Lane, RulebookVersion, Timetable
+from inkwell_bridge.service.bridges.models import Bridge, Lane, RulebookVersion
 from inkwell_bridge.service.bridges.rules import in_force, newest_version
-from inkwell_bridge.service.bridges.timetables import remove_timetable, set_timetable
+from inkwell_bridge.service.bridges.timetable_serializers import TimetableSerializer
+from inkwell_bridge.service.bridges.timetables import timetable_of
 from inkwell_bridge.service.connections.models import Connection
 from inkwell_bridge.service.people.models import Company
 from inkwell_bridge.service.people.roles import Role
 from inkwell_bridge.service.people.trail import record
-
-TIMES_SHOWN = 10
-
-
-class TimetableSerializer(ReadOnlySerializer[Timetable]):
-    """When a bridge runs by itself: by a recurrence rule (RFC 5545), and in words."""
-
-    words = serializers.SerializerMethodField()
-
-    class Meta:
-        model = Timetable
-        fields: tuple[str, ...] = ("rule", "time_zone", "next_at", "words")
-
-    def get_words(self, timetable: Timetable) -> str:
-        """Such as: daily at 18:30 (Europe/London)."""
-        return in_words(timetable.rule, timetable.time_zone)
-
-
-class TimesSerializer(TimetableSerializer):
-    """The same with the next ten times; a list of bridges does without, for each time is worked out."""
-
-    coming = serializers.SerializerMethodField()
-
-    class Meta(TimetableSerializer.Meta):
-        fields = (*TimetableSerializer.Meta.fields, "coming")
-
-    @extend_schema_field(serializers.ListField(child=serializers.DateTimeField()))
-    def get_coming(self, timetable: Timetable) -> list[str]:
-        """The first of them is ``next_at``."""
-        at = timetable.next_at
-        found = coming(timetable.rule, at, zone=timetable.time_zone, start=at, count=TIMES_SHOWN)
-        return [serializers.DateTimeField().to_representation(one) for one in found]
-
-
-class TimetableRequestSerializer(serializers.Serializer[Any]):
-    """Either every so many minutes, or daily at a time such as 18:30."""
-
-    every_minutes = serializers.IntegerField(min_value=1, max_value=1440, required=False)
-    daily_at = serializers.RegexField(re.compile(r"^([01]\d|2[0-3]):[0-5]\d$"), required=False)
-    time_zone = TimeZoneField(required=False)
-
-    def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
-        """Exactly one of the two."""
-        if ("every_minutes" in attrs) == ("daily_at" in attrs):
-            raise serializers.ValidationError("Expected either every_minutes or daily_at.")
-        return attrs
-
-    def rule(self) -> str:
-        """The recurrence rule."""
-        given = self.validated_data
-        return (
-            every(given["every_minutes"]) if "every_minutes" in given else daily(time.fromisoformat(given["daily_at"]))
-        )
 
 
 class LaneSerializer(ReadOnlySerializer[Lane]):
@@ -87,7 +32,22 @@ class LaneSerializer(ReadOnlySerializer[Lane]):
 
     class Meta:
         model = Lane
-        fields = ("kind", "on", "read_up_to")
+        fields: tuple[str, ...] = ("kind", "on", "read_up_to")
+
+
+class LaneWithTimetableSerializer(LaneSerializer):
+    """The same with its own timetable; without one it runs whenever the bridge does."""
+
+    timetable = serializers.SerializerMethodField()
+
+    class Meta(LaneSerializer.Meta):
+        fields = (*LaneSerializer.Meta.fields, "timetable")
+
+    @extend_schema_field(TimetableSerializer(allow_null=True))
+    def get_timetable(self, lane: Lane) -> dict[str, Any] | None:
+        """When it runs by itself, apart from the others."""
+        found = timetable_of(self.context["bridge"], lane.kind)
+        return TimetableSerializer(found).data if found else None
 
 
 class LaneSwitchSerializer(serializers.Serializer[Any]):
@@ -108,7 +68,19 @@ class BridgeSerializer(serializers.ModelSerializer[Bridge]):
 
     class Meta:
         model = Bridge
-        fields = ("slug", "name", "source", "books", "company", "starts_on", "lanes", "timetable", "rulebook_in_force")
+        fields = (
+            "slug",
+            "name",
+            "source",
+            "books",
+            "company",
+            "starts_on",
+            "paused_at",
+            "lanes",
+            "timetable",
+            "rulebook_in_force",
+        )
+        read_only_fields = ("paused_at",)
         extra_kwargs: ClassVar[dict[str, Any]] = {
             "starts_on": {"required": False, "help_text": "Orders placed before this day are adopted or left out."}
         }
@@ -124,25 +96,26 @@ class BridgeSerializer(serializers.ModelSerializer[Bridge]):
             fields["company"].queryset = Company.objects.filter(workspace=view.workspace)  # type: ignore[attr-defined]
         return fields
 
-    @extend_schema_field(LaneSerializer(many=True))
+    @extend_schema_field(LaneWithTimetableSerializer(many=True))
     def get_lanes(self, bridge: Bridge) -> Any:
         """A lane for each kind of document; one that came with a later version is off."""
         there = {lane.kind: lane for lane in bridge.lanes.all()}
-        return LaneSerializer([there.get(name) or Lane(kind=name) for name in lane_names()], many=True).data
+        lanes = [there.get(name) or Lane(kind=name) for name in lane_names()]
+        return LaneWithTimetableSerializer(lanes, many=True, context={"bridge": bridge}).data
 
-    @extend_schema_field(TimetableSerializer)
-    def get_timetable(self, bridge: Bridge) -> TimetableSerializer | None:
-        """When it runs by itself, if it does."""
-        found = getattr(bridge, "timetable", None)
-        return TimetableSerializer(found).data if found else None  # type: ignore[return-value]
+    @extend_schema_field(TimetableSerializer(allow_null=True))
+    def get_timetable(self, bridge: Bridge) -> dict[str, Any] | None:
+        """When its lanes run by themselves, but for those that have a timetable of their own."""
+        found = timetable_of(bridge)
+        return TimetableSerializer(found).data if found else None
 
     def get_rulebook_in_force(self, bridge: Bridge) -> int | None:
         """Number of the published rulebook that is in force."""
         return max((version.number for version in bridge.rulebooks.all() if version.published_at), default=None)
 
 
-WITH_PARTS = Bridge.current.select_related("workspace", "source", "books", "company", "timetable").prefetch_related(
-    "lanes", Prefetch("rulebooks", RulebookVersion.objects.only("number", "published_at", "bridge_id"))
+WITH_PARTS = Bridge.current.select_related("workspace", "source", "books", "company", "paused_by").prefetch_related(
+    "lanes", "timetables", Prefetch("rulebooks", RulebookVersion.objects.only("number", "published_at", "bridge_id"))
 )
 
 
@@ -238,32 +211,3 @@ class LaneView(OneBridge):
         given = LaneSwitchSerializer(data=request.data)
         given.is_valid(raise_exception=True)
         return Response(LaneSerializer(switch(found, self.person, kind, on=given.validated_data["on"])).data)
-
-
-class TimetableView(OneBridge):
-    """When a bridge runs by itself."""
-
-    needs = {"PUT": Role.OPERATE, "DELETE": Role.OPERATE}
-
-    @extend_schema(operation_id="timetable_read", responses=TimesSerializer)
-    def get(self, request: Request, workspace: str, bridge: str) -> Response:
-        """The timetable, if there is one."""
-        found = getattr(self.bridge(), "timetable", None)
-        if found is None:
-            raise Http404
-        return Response(TimesSerializer(found).data)
-
-    @extend_schema(operation_id="timetable_set", request=TimetableRequestSerializer, responses=TimesSerializer)
-    def put(self, request: Request, workspace: str, bridge: str) -> Response:
-        """Let it run every so many minutes, or daily at a time of the company's wall clock."""
-        given = TimetableRequestSerializer(data=request.data)
-        given.is_valid(raise_exception=True)
-        found = self.bridge()
-        zone = given.validated_data.get("time_zone", found.company.time_zone)
-        return Response(TimesSerializer(set_timetable(found, self.person, given.rule(), zone)).data)
-
-    @extend_schema(operation_id="timetable_remove", responses={204: None})
-    def delete(self, request: Request, workspace: str, bridge: str) -> Response:
-        """Let it run only when somebody starts it."""
-        remove_timetable(self.bridge(), self.person)
-        return Response(status=status.HTTP_204_NO_CONTENT)

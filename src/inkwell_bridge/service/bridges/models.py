@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from django.db import models
 
+from inkwell_bridge.core import timetable
+from inkwell_bridge.core.timetable import LONGEST_RULE
 from inkwell_bridge.service.connections.models import Connection
 from inkwell_bridge.service.people.models import Company, Person
-from inkwell_bridge.service.tenancy import Removable, WorkspaceOwned, slug_field, unique_while_current
+from inkwell_bridge.service.tenancy import Pausable, Removable, WorkspaceOwned, slug_field, unique_while_current
 
 
-class Bridge(Removable):
+class Bridge(Pausable, Removable):
     """What carries from one sales-side connection to one books-side connection.
 
     ``starts_on`` is the cut-over: an order placed before that day, in the company's time zone, is never posted.
@@ -78,9 +80,22 @@ class RulebookVersion(WorkspaceOwned):
 
 
 class Timetable(WorkspaceOwned):
-    """When a bridge runs by itself: a recurrence rule (RFC 5545) in a time zone."""
+    """When a lane of a bridge runs by itself; without ``kind``, every lane that has no timetable of its own.
 
-    bridge = models.OneToOneField(Bridge, on_delete=models.CASCADE, related_name="timetable")
-    rule = models.CharField(max_length=200)
+    ``rule`` is text of RFC 5545 (``core.timetable.rules``), by the clocks of ``time_zone``. ``next_at`` is past where a
+    run could not begin yet, as another was under way: it is made up for once that has ended.
+    """
+
+    bridge = models.ForeignKey(Bridge, on_delete=models.CASCADE, related_name="timetables")
+    kind = models.CharField(max_length=30, default="", blank=True)
+    rule = models.CharField(max_length=LONGEST_RULE)
     time_zone = models.CharField(max_length=60)
     next_at = models.DateTimeField(db_index=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["bridge", "kind"], name="timetable_lane")]
+
+    @property
+    def table(self) -> timetable.Timetable:
+        """It, in fields."""
+        return timetable.from_rule(self.rule, self.time_zone)

@@ -1,34 +1,46 @@
-"""Setting when a bridge runs by itself."""
+"""Setting when a bridge, or one of its lanes, runs by itself."""
 
 from __future__ import annotations
 
-from zoneinfo import ZoneInfo
-
 from django.db import transaction
 
-from inkwell_bridge.core.timetable import next_after
+from inkwell_bridge.core.timetable import Timetable as Table
+from inkwell_bridge.core.timetable import next_after, to_rule
 from inkwell_bridge.service import clock
 from inkwell_bridge.service.bridges.models import Bridge, Timetable
 from inkwell_bridge.service.people.models import Person
 from inkwell_bridge.service.people.trail import record
 
+EVERY_LANE = ""
+
 
 @transaction.atomic
-def set_timetable(bridge: Bridge, person: Person, rule: str, zone: str) -> Timetable:
-    """Let it run by a rule of RFC 5545 in a time zone, from the next time on."""
-    now = clock.now()
-    # A rule of days starts with its day, so that a time later today is not passed over.
-    start = now if "MINUTELY" in rule else now.astimezone(ZoneInfo(zone)).replace(hour=0, minute=0, second=0)
-    coming = next_after(rule, now, zone=zone, start=start.replace(microsecond=0))
+def set_timetable(bridge: Bridge, person: Person, table: Table, *, kind: str = EVERY_LANE) -> Timetable:
+    """Let a lane run by itself from the next time on; without ``kind`` every lane that has no timetable of its own."""
+    fields = {"rule": to_rule(table), "time_zone": table.time_zone, "next_at": next_after(table, clock.now())}
+    before = timetable_of(bridge, kind)
     timetable, _ = Timetable.objects.update_or_create(
-        workspace=bridge.workspace, bridge=bridge, defaults={"rule": rule, "time_zone": zone, "next_at": coming}
+        workspace=bridge.workspace, bridge=bridge, kind=kind, defaults=fields
     )
-    record(bridge.workspace, person, "timetable.set", bridge.slug, rule=rule, time_zone=zone)
+    was = {"rule": before.rule, "time_zone": before.time_zone} if before else None
+    record(
+        bridge.workspace, person, "timetable.set", _about(bridge, kind),
+        rule=fields["rule"], time_zone=table.time_zone, was=was,
+    )  # fmt: skip
     return timetable
 
 
 @transaction.atomic
-def remove_timetable(bridge: Bridge, person: Person) -> None:
-    """Let it run only when somebody starts it."""
-    Timetable.objects.filter(workspace=bridge.workspace, bridge=bridge).delete()
-    record(bridge.workspace, person, "timetable.removed", bridge.slug)
+def remove_timetable(bridge: Bridge, person: Person, *, kind: str = EVERY_LANE) -> None:
+    """Let it run only when somebody starts it; a lane, whenever the bridge does."""
+    Timetable.objects.filter(workspace=bridge.workspace, bridge=bridge, kind=kind).delete()
+    record(bridge.workspace, person, "timetable.removed", _about(bridge, kind))
+
+
+def timetable_of(bridge: Bridge, kind: str = EVERY_LANE) -> Timetable | None:
+    """The timetable of a lane, or of the whole bridge; no statement where ``timetables`` was fetched before."""
+    return next((one for one in bridge.timetables.all() if one.kind == kind), None)
+
+
+def _about(bridge: Bridge, kind: str) -> str:
+    return f"{bridge.slug} {kind}".strip()

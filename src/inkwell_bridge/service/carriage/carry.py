@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Generator, Mapping, Sequence
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import NamedTuple
 
 import structlog
@@ -41,6 +41,7 @@ log = structlog.get_logger("inkwell.carriage")
 
 # So often a document looks for what it must follow before its run goes on without it.
 PATIENT_TRIES = 8
+LOOK_WHILE_PAUSED = timedelta(minutes=15)
 _OF_ONE_DOCUMENT = frozenset({"document", "not found", "locked"})
 
 
@@ -142,8 +143,15 @@ class _Carriage:
         self._conclude(outcomes)
 
     def _may_go(self) -> list[Carrying]:
-        """Those that may go now: none while an end is another company's; one as a probe while the end is away."""
+        """Those that may go now: none while bridge or end is paused, or an end is another company's; one as a probe
+        while the end is away."""
         going = self._all
+        for paused in (self._bridge, self._bridge.source, self._bridge.books):
+            if paused.paused_at is not None:
+                # Looked at again now and then, should it go on without a word to the queue.
+                at = timezone.now() + LOOK_WHILE_PAUSED
+                self._wait([_Waits(one, f"{paused.name} is {paused.paused_text}.", at) for one in going], ends=True)
+                return []
         for end in (self._bridge.source, self._bridge.books):
             if end.state == ConnectionState.OTHER_COMPANY:
                 self._wait([_Waits(one, end.state_text, after_pause(one.crossing.tries)) for one in going], ends=True)

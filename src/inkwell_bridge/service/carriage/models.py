@@ -91,13 +91,20 @@ class Erasure(WorkspaceOwned):
 
 
 class Run(WorkspaceOwned):
-    """One going-over of a bridge; with ``numbers``, of those orders alone. ``unchanged`` counts what it had no work
+    """One going-over of a bridge: of its lanes that are on, or of ``lanes``; of ``numbers``, those orders alone; of the
+    documents of ``first_day`` to ``last_day`` alone; or ``again`` of what came to ``outcomes`` in an earlier run.
+    ``unchanged`` counts what it had no work
     with; all else it touched has an entry. ``rulebook`` is the version that a trial is carried under."""
 
     bridge = models.ForeignKey(Bridge, on_delete=models.CASCADE, related_name="runs")
     purpose = models.CharField(max_length=10, choices=RunPurpose, default=RunPurpose.CARRY)
     state = models.CharField(max_length=10, choices=RunState, default=RunState.READING)
     numbers = models.JSONField(default=list)
+    lanes = models.JSONField(default=list)
+    first_day = models.DateField(null=True)
+    last_day = models.DateField(null=True)
+    again = models.ForeignKey("self", on_delete=models.SET_NULL, null=True, related_name="+")
+    outcomes = models.JSONField(default=list)
     rulebook = models.ForeignKey(RulebookVersion, on_delete=models.PROTECT, null=True, related_name="+")
     started_by = models.ForeignKey(Person, on_delete=models.PROTECT, null=True, related_name="+")
     by_timetable = models.BooleanField(default=False)

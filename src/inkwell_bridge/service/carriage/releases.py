@@ -16,8 +16,10 @@ STOPPED = (CrossingState.HELD, CrossingState.DIFFERS, CrossingState.LEFT_OUT)
 
 
 @transaction.atomic
-def release(crossings: QuerySet[Crossing], workspace: Workspace, person: Person) -> int:
-    """Try those of ``crossings`` again that are stopped; answers how many."""
+def release(
+    crossings: QuerySet[Crossing], workspace: Workspace, person: Person, *, queue: bool = True
+) -> int:  # fmt: skip
+    """Try those of ``crossings`` again that are stopped; answers how many. Without ``queue`` a run queues them."""
     found = crossings.filter(workspace=workspace, bridge__removed_at__isnull=True, state__in=STOPPED)
     stopped = list(found.select_related("bridge__books").select_for_update(of=("self",)))
     Crossing.objects.filter(pk__in=[crossing.pk for crossing in stopped]).update(
@@ -34,7 +36,8 @@ def release(crossings: QuerySet[Crossing], workspace: Workspace, person: Person)
         )
         for crossing in stopped
     )  # fmt: skip
-    defer_carrying(stopped)
+    if queue:
+        defer_carrying(stopped)
     if stopped:
         record(
             workspace,

@@ -72,8 +72,8 @@ def _ends_with_bridge(bridge: Bridge, unfinished: int) -> list[str]:
     done = (CrossingState.CARRIED, CrossingState.ADOPTED)
     carried = Crossing.objects.filter(workspace=bridge.workspace_id, bridge=bridge, state__in=done).count()
     ends = [f"These lanes will be switched off: {', '.join(sorted(on))}."] if on else []
-    if hasattr(bridge, "timetable"):
-        ends.append("Its timetable will be removed.")
+    if bridge.timetables.exists():
+        ends.append("It will not run by itself any more: its timetables are removed.")
     if unfinished:
         ends.append(f"{counted(unfinished, 'document')} held or waiting will be left out; drafts are voided.")
     if carried:

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable, Mapping, Sequence
-from datetime import datetime
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import date, datetime
 from functools import partial
 from math import ceil
 from typing import Any
@@ -66,41 +67,90 @@ def start_adopting(bridge: Bridge, person: Person) -> Run:
     """Start a run that adopts what the books hold under our references; while it is under way nothing else runs.
 
     Raises:
-        NotReady: an end is another company's.
+        NotReady: it is paused, or an end is another company's.
         AlreadyRunning: with the run that is under way.
     """
+    _not_paused(bridge)
     _only_its_own_company(bridge)
     return _started(bridge, person, RunPurpose.ADOPT)
 
 
-def start(bridge: Bridge, person: Person | None, *, numbers: Sequence[str] = ()) -> Run:
-    """Start a run, by a person or (without one) by the timetable; of the orders named alone, whatever lanes are on.
+@dataclass(frozen=True, kw_only=True)
+class Choice:
+    """What a run is to read: everything new, unless it says less.
+
+    ``lanes`` of those that are on; ``numbers``: these orders alone, whatever lanes are on; ``first_day`` to
+    ``last_day``: what is dated on these days, by the company's clocks; ``again``: what came to ``outcomes`` in that
+    run.
+    """
+
+    lanes: Sequence[str] = ()
+    numbers: Sequence[str] = ()
+    first_day: date | None = None
+    last_day: date | None = None
+    again: Run | None = None
+    outcomes: Sequence[EntryOutcome] = ()
+
+
+EVERYTHING = Choice()
+
+
+def start(bridge: Bridge, person: Person | None, chosen: Choice = EVERYTHING) -> Run:
+    """Start a run, by a person or (without one) by the timetable.
 
     Raises:
-        NotReady: an end is another company's, every lane is off, or no rulebook is published.
+        NotReady: it is paused, an end is another company's, every lane is off, or no rulebook is published.
         AlreadyRunning: with the run that is under way.
     """
+    _not_paused(bridge)
     _only_its_own_company(bridge)
-    lanes = list(bridge.lanes.filter(on=True).order_by("kind").values_list("kind", flat=True))
-    if not lanes and not numbers:
-        raise NotReady(f"Every lane of {bridge.name} is off. Switch one on first.")
     version = in_force(bridge)
     if version is None:
         raise NotReady(f"{bridge.name} has no published rulebook. Publish one first.")
-    for name in [BY_NUMBER] if numbers else lanes:
+    for name in _to_be_read(bridge, chosen):
         missing = kind_named(name).rules_missing(parsed(version))
         if missing:
             raise NotReady(f"{name.capitalize()} are to cross {bridge.name}, but {missing}.")
-    return _started(bridge, person, RunPurpose.CARRY, numbers=list(numbers))
+    return _started(
+        bridge, person, RunPurpose.CARRY, lanes=list(chosen.lanes), numbers=list(chosen.numbers),
+        first_day=chosen.first_day, last_day=chosen.last_day, again=chosen.again,
+        outcomes=[outcome.value for outcome in chosen.outcomes],
+    )  # fmt: skip
+
+
+def _to_be_read(bridge: Bridge, chosen: Choice) -> list[str]:
+    """The kinds of document that a run will read."""
+    if chosen.numbers:
+        return [BY_NUMBER]
+    if chosen.again is not None:
+        kinds = Crossing.objects.filter(entries__run=chosen.again, entries__outcome__in=chosen.outcomes)
+        found = sorted(set(kinds.values_list("kind", flat=True)))
+        if not found:
+            named = ", ".join(outcome.value for outcome in chosen.outcomes)
+            raise NotReady(f"Run {chosen.again.pk} has nothing that is {named}, so there is nothing to run again.")
+        return found
+    on = list(bridge.lanes.filter(on=True).order_by("kind").values_list("kind", flat=True))
+    if not on:
+        raise NotReady(f"Every lane of {bridge.name} is off. Switch one on first.")
+    for off in sorted(set(chosen.lanes) - set(on)):
+        raise NotReady(f"The {off} lane of {bridge.name} is off. Switch it on first.")
+    return [kind for kind in on if not chosen.lanes or kind in chosen.lanes]
+
+
+def _not_paused(bridge: Bridge) -> None:
+    for one in (bridge, bridge.source, bridge.books):
+        if one.paused_at is not None:
+            raise NotReady(f"{one.name} is {one.paused_text}. Let it go on first.")
 
 
 def start_trial(bridge: Bridge, person: Person, number: str, version: RulebookVersion) -> Run:
     """Start a run that carries one order on trial, under a version of the rules.
 
     Raises:
-        NotReady: an end is another company's.
+        NotReady: it is paused, or an end is another company's.
         AlreadyRunning: with the run that is under way.
     """
+    _not_paused(bridge)
     _only_its_own_company(bridge)
     return _started(bridge, person, RunPurpose.TRIAL, numbers=[number], rulebook=version)
 
@@ -213,26 +263,38 @@ def _in_line(crossing: Crossing, at: datetime | None) -> queue.Call:
     return queue.Call(arguments=arguments, lock=f"numbering:{crossing.bridge.books_id}", priority=-minute, at=at)
 
 
-@transaction.atomic
 def hurry_waiting(target: Connection) -> None:
     """Let what waits for an end that is back go now, in lots, and not each after a pause of its own."""
+    here = Q(bridge__books=target) | Q(bridge__source=target)
+    _hurry(here, lambda crossing: target_of(kind_of(crossing), crossing.bridge) == target)
+
+
+def hurry_paused(over: Q) -> None:
+    """Let what waited while bridges or ends were paused go now; ``over`` says which crossings."""
+    _hurry(over, lambda crossing: True)
+
+
+@transaction.atomic
+def _hurry(which: Q, is_meant: Callable[[Crossing], bool]) -> None:
     waiting = Crossing.objects.select_related("bridge__books", "bridge__source").filter(
-        Q(bridge__books=target) | Q(bridge__source=target), state=CrossingState.WAITING, next_try_at__isnull=False,
-    )  # fmt: skip
-    found = [crossing for crossing in waiting.only("workspace", "kind", "moment", "bridge").order_by("pk")
-             if target_of(kind_of(crossing), crossing.bridge) == target]  # fmt: skip
+        which, state=CrossingState.WAITING, next_try_at__isnull=False
+    )
+    rows = waiting.only("workspace", "kind", "moment", "bridge").order_by("pk")
+    found = [crossing for crossing in rows if is_meant(crossing)]
     with connection.cursor() as cursor:
         cursor.execute(_FORGET, [queue.CARRY, [crossing.pk for crossing in found]])
-        hurried = {pk for row in cursor.fetchall() for pk in row[0]}
+        hurried = {row[0] for row in cursor.fetchall()}
     defer_carrying([crossing for crossing in found if crossing.pk in hurried])
 
 
 # Jobs that wait for their time; those under way, or due, come by themselves.
 _FORGET = """
-    DELETE FROM procrastinate_jobs AS job
-    WHERE job.status = 'todo' AND job.task_name = %s AND job.scheduled_at > now() + interval '1 second'
-      AND job.args -> 'crossing_ids' <@ to_jsonb(%s::bigint[])
-    RETURNING job.args -> 'crossing_ids'
+    WITH forgotten AS (
+        DELETE FROM procrastinate_jobs AS job
+        WHERE job.status = 'todo' AND job.task_name = %s AND job.scheduled_at > now() + interval '1 second'
+          AND job.args -> 'crossing_ids' <@ to_jsonb(%s::bigint[])
+        RETURNING job.args -> 'crossing_ids' AS keys)
+    SELECT jsonb_array_elements_text(keys)::bigint FROM forgotten
 """
 
 

@@ -12,15 +12,16 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from inkwell_bridge.service.api.access import InWorkspace
-from inkwell_bridge.service.api.fields import Strict
+from inkwell_bridge.service.api.fields import Strict, of_our_time
 from inkwell_bridge.service.api.read_only import ReadOnlySerializer
 from inkwell_bridge.service.bridges.api import OneBridge
+from inkwell_bridge.service.bridges.lanes import lane_names
 from inkwell_bridge.service.bridges.naming import named
 from inkwell_bridge.service.carriage import runs, totals
 from inkwell_bridge.service.carriage.amounts_api import RunTotalsSerializer
 from inkwell_bridge.service.carriage.crossings_filter import workspace_of
 from inkwell_bridge.service.carriage.models import Run
-from inkwell_bridge.service.carriage.states import RunState
+from inkwell_bridge.service.carriage.states import EntryOutcome, RunState
 
 
 class CountsSerializer(serializers.Serializer[Any]):
@@ -43,6 +44,9 @@ class RunSerializer(ReadOnlySerializer[Run]):
     bridge = serializers.CharField(source="bridge.slug", read_only=True)
     started_by = serializers.CharField(source="started_by.email", default="", read_only=True)
     counts = serializers.SerializerMethodField()
+    numbers = serializers.ListField(child=serializers.CharField(), read_only=True)
+    lanes = serializers.ListField(child=serializers.CharField(), read_only=True)
+    outcomes = serializers.ListField(child=serializers.CharField(), read_only=True)
 
     class Meta:
         model = Run
@@ -53,6 +57,12 @@ class RunSerializer(ReadOnlySerializer[Run]):
             "state",
             "started_by",
             "by_timetable",
+            "numbers",
+            "lanes",
+            "first_day",
+            "last_day",
+            "again",
+            "outcomes",
             "started_at",
             "ended_at",
             "trouble",
@@ -120,11 +130,65 @@ class RunView(InWorkspace):
 
 
 class RunRequestSerializer(Strict):
-    """Orders by their numbers; everything that waits, where none is named."""
+    """What to read: everything new, where nothing is said."""
 
     numbers = serializers.ListField(
-        child=serializers.CharField(max_length=120), required=False, allow_empty=False, max_length=100
+        child=serializers.CharField(max_length=120), required=False, allow_empty=False, max_length=100,
+        help_text="These orders alone, whatever lanes are on.",
+    )  # fmt: skip
+    lanes = serializers.ListField(
+        child=serializers.CharField(max_length=30), required=False, allow_empty=False, max_length=30,
+        help_text="These lanes alone, of those that are on.",
+    )  # fmt: skip
+    first_day = serializers.DateField(
+        required=False, validators=[of_our_time],
+        help_text="Only what is dated on this day or later. A lane that was never read begins there.",
+    )  # fmt: skip
+    last_day = serializers.DateField(
+        required=False, validators=[of_our_time], help_text="Only what is dated on this day or before."
     )
+
+    def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
+        """Orders by their numbers need nothing besides, and days have an order."""
+        if "numbers" in attrs and len(attrs) > 1:
+            raise serializers.ValidationError("Expected numbers, or lanes and days, and not both.")
+        first, last = attrs.get("first_day"), attrs.get("last_day")
+        if first and last and last < first:
+            raise serializers.ValidationError({"last_day": [f"Expected {first} or later."]})
+        return attrs
+
+    def validate_lanes(self, named: list[str]) -> list[str]:
+        """Lanes that there are."""
+        for unknown in sorted(set(named) - set(lane_names())):
+            raise serializers.ValidationError(f"There is no lane {unknown!r}; there are {', '.join(lane_names())}.")
+        return named
+
+
+class RunAgainRequestSerializer(Strict):
+    """What of a run to try again."""
+
+    outcomes = serializers.MultipleChoiceField(
+        choices=[EntryOutcome.HELD, EntryOutcome.DIFFERS, EntryOutcome.LEFT_OUT, EntryOutcome.WAITING,
+                 EntryOutcome.CARRIED, EntryOutcome.ADOPTED],
+        required=False, allow_empty=False, help_text="Without it, what is held or differs.",
+    )  # fmt: skip
+
+
+class RunAgainView(InWorkspace):
+    """Some or all of a run, once more."""
+
+    @extend_schema(operation_id="runs_again", request=RunAgainRequestSerializer, responses={201: RunSerializer})
+    def post(self, request: Request, workspace: str, run: int) -> Response:
+        """Read anew what came to these outcomes, let go what is held of it, and carry it; what stands is not posted
+        again."""
+        rows = Run.objects.select_related("bridge__workspace", "bridge__source", "bridge__books")
+        found = self.numbered(self.own(rows), "run", run)
+        given = RunAgainRequestSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        outcomes = given.validated_data.get("outcomes") or (EntryOutcome.HELD, EntryOutcome.DIFFERS)
+        chosen = runs.Choice(again=found, outcomes=[EntryOutcome(one) for one in sorted(outcomes)])
+        started = runs.start(found.bridge, self.person, chosen)
+        return Response(RunSerializer(started).data, status=status.HTTP_201_CREATED)
 
 
 class StopView(InWorkspace):
@@ -142,8 +206,8 @@ class StartRunView(OneBridge):
 
     @extend_schema(operation_id="runs_start", request=RunRequestSerializer, responses={201: RunSerializer})
     def post(self, request: Request, workspace: str, bridge: str) -> Response:
-        """Read what is new and carry it; or only the orders named, whatever lanes are on."""
+        """Read what is new and carry it; or only some lanes, some days, or the orders named."""
         given = RunRequestSerializer(data=request.data)
         given.is_valid(raise_exception=True)
-        run = runs.start(self.bridge(), self.person, numbers=given.validated_data.get("numbers", ()))
+        run = runs.start(self.bridge(), self.person, runs.Choice(**given.validated_data))
         return Response(RunSerializer(run).data, status=status.HTTP_201_CREATED)

@@ -8,8 +8,9 @@ first. The place reached is kept with each page, so that a first load that fails
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Iterator, Sequence
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, time, timedelta
 from typing import Any
 from zoneinfo import ZoneInfo
 
@@ -25,6 +26,7 @@ from inkwell_bridge.service.carriage import figures, movements, snapshots
 from inkwell_bridge.service.carriage.kinds import UnknownKind, kind_named
 from inkwell_bridge.service.carriage.kinds.protocol import Direction, Kind, Listed, origin_of
 from inkwell_bridge.service.carriage.models import OPEN_STATES, Crossing, CrossingEvent, Run, RunEntry, Snapshot
+from inkwell_bridge.service.carriage.releases import release
 from inkwell_bridge.service.carriage.runs import BY_NUMBER, defer_carrying, end_if_done, in_date_order
 from inkwell_bridge.service.carriage.states import (
     CrossingState,
@@ -62,9 +64,15 @@ def read_all(run: Run) -> None:
     """
     if run.numbers:
         _read_numbers(run)
+    elif run.outcomes:
+        _read_again(run)
     else:
-        for lane in Lane.objects.filter(workspace=run.workspace_id, bridge=run.bridge_id, on=True).order_by("kind"):
-            _read_lane(run, lane)
+        lanes = Lane.objects.filter(workspace=run.workspace_id, bridge=run.bridge_id, on=True).order_by("kind")
+        for lane in lanes.filter(kind__in=run.lanes) if run.lanes else lanes:
+            if run.last_day is not None or (run.first_day is not None and lane.read_up_to is not None):
+                _read_days(run, lane)
+            else:
+                _read_lane(run, lane)
     with transaction.atomic():
         if in_date_order(run.bridge):
             # A later page may have brought an earlier date, so nothing goes before everything was read.
@@ -89,8 +97,8 @@ def _read_lane(run: Run, lane: Lane) -> None:
     started = clock.now()
     looks_back = lane.looked_back_at is None or started - lane.looked_back_at > LOOKS_BACK_EVERY
     overlap = LOOKS_BACK if looks_back and lane.looked_back_at is not None else OVERLAP
-    # The first run has no place to begin at, and reads everything that there is.
-    since = lane.read_up_to - overlap if lane.read_up_to else None
+    # The first run has no place to begin at: it reads everything that there is, or from the day that it was given.
+    since = lane.read_up_to - overlap if lane.read_up_to else _begin_of_first_day(run)
     for page in _pages(run, kind, since):
         keep_page(run, kind, page.documents)
         changes = [document.changed_at for document in page.documents if document.changed_at]
@@ -101,6 +109,50 @@ def _read_lane(run: Run, lane: Lane) -> None:
         _read_open_again(run, kind)
     if looks_back:
         Lane.objects.filter(pk=lane.pk).update(looked_back_at=started)
+
+
+def _read_days(run: Run, lane: Lane) -> None:
+    """Read what is dated on certain days, whenever it was changed; the place that the lane has reached stays."""
+    kind = kind_named(lane.kind)
+    zone = ZoneInfo(run.bridge.company.time_zone)
+    for page in _pages(run, kind, _begin_of_first_day(run)):
+        chosen = [document for document in page.documents if _is_of_days(run, kind, document, zone)]
+        if chosen:
+            keep_page(run, kind, chosen)
+
+
+def _is_of_days(run: Run, kind: Kind, document: Fetched, zone: ZoneInfo) -> bool:
+    """Whether it is dated on the days of the run; what could not be understood has no date, and is not of them."""
+    moment = _listed(kind, document).moment
+    if moment is None:
+        return False
+    day = moment.astimezone(zone).date()
+    return (run.first_day is None or run.first_day <= day) and (run.last_day is None or day <= run.last_day)
+
+
+def _begin_of_first_day(run: Run) -> datetime | None:
+    """What is dated on a day was changed on it, or later."""
+    if run.first_day is None:
+        return None
+    return datetime.combine(run.first_day, time(), tzinfo=ZoneInfo(run.bridge.company.time_zone)).astimezone(UTC)
+
+
+def _read_again(run: Run) -> None:
+    """Read anew what came to certain outcomes in an earlier run, and let it go again."""
+    rows = Crossing.objects.filter(entries__run=run.again_id, entries__outcome__in=run.outcomes)
+    of_kind: dict[str, list[str]] = defaultdict(list)
+    for name, source_id in rows.order_by("pk").values_list("kind", "source_id"):
+        of_kind[name].append(source_id)
+    for name, ids in of_kind.items():
+        kind = kind_named(name)
+        end: Any = end_of(origin_of(kind, run.bridge))
+        for start in range(0, len(ids), MOST_OPEN):
+            chosen = ids[start : start + MOST_OPEN]
+            if run.started_by is not None:
+                here = Crossing.objects.filter(bridge=run.bridge_id, kind=name, source_id__in=chosen)
+                release(here, run.workspace, run.started_by, queue=False)
+            # Let go first: then what has not changed at its origin is on its way, and this run waits for it.
+            keep_page(run, kind, end.fetch_by_ids(kind.source_kind, chosen))
 
 
 def _pages(run: Run, kind: Kind, since: datetime | None) -> Iterator[Page]:

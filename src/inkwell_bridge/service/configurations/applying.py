@@ -12,9 +12,9 @@ from inkwell_bridge.core.configuration import Configuration, Difference, LinkedC
 from inkwell_bridge.core.findings import Finding, Level
 from inkwell_bridge.core.linking import LinkKind
 from inkwell_bridge.service.bridges import bases, rules
-from inkwell_bridge.service.bridges.lanes import switch
+from inkwell_bridge.service.bridges.lanes import lane_names, switch
 from inkwell_bridge.service.bridges.models import BaseRulebook, Bridge, RulebookVersion
-from inkwell_bridge.service.bridges.timetables import remove_timetable, set_timetable
+from inkwell_bridge.service.bridges.timetables import EVERY_LANE, remove_timetable, set_timetable
 from inkwell_bridge.service.configurations.reading import configuration_of
 from inkwell_bridge.service.links import importing
 from inkwell_bridge.service.links.between import Between
@@ -107,10 +107,15 @@ def applied(
     for kind, on in _switched(here, there).items():
         if not on or bridge.starts_on is not None:
             switch(bridge, person, kind, on=on)
-    if there.timetable is None and here.timetable is not None:
-        remove_timetable(bridge, person)
-    elif there.timetable is not None and there.timetable != here.timetable:
-        set_timetable(bridge, person, there.timetable.rule, there.timetable.time_zone)
+    ours = {EVERY_LANE: here.timetable, **here.lane_timetables}
+    theirs = {EVERY_LANE: there.timetable, **there.lane_timetables}
+    # A lane that is not here is named as missing; it has no timetable either.
+    for kind in (EVERY_LANE, *lane_names()):
+        timing = theirs.get(kind)
+        if timing is None and ours.get(kind) is not None:
+            remove_timetable(bridge, person, kind=kind)
+        elif timing is not None and timing != ours.get(kind):
+            set_timetable(bridge, person, timing.table, kind=kind)
     record(bridge.workspace, person, "configuration.applied", bridge.slug, made_for=there.name)
     return replace(comparison, applied=True, rulebook=version)
 

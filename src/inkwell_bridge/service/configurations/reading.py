@@ -13,6 +13,7 @@ from inkwell_bridge.core.linking import LinkKind
 from inkwell_bridge.service.bridges.lanes import lane_names
 from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.bridges.rules import in_force, newest_version
+from inkwell_bridge.service.bridges.timetables import EVERY_LANE
 from inkwell_bridge.service.links.between import Between
 from inkwell_bridge.service.refusal import Refusal
 
@@ -32,7 +33,7 @@ def configuration_of(bridge: Bridge, *, links: bool = True) -> Configuration:
     """
     version = in_force(bridge) or newest_version(bridge)
     on = dict(bridge.lanes.values_list("kind", "on"))
-    timetable = getattr(bridge, "timetable", None)
+    timings = {one.kind: Timing(rule=one.rule, time_zone=one.time_zone) for one in bridge.timetables.order_by("kind")}
     found = {kind: _Links(Between.of(bridge, kind)) for kind in LinkKind} if links else {}
     return Configuration(
         name=bridge.name,
@@ -43,7 +44,8 @@ def configuration_of(bridge: Bridge, *, links: bool = True) -> Configuration:
         rulebook=version.text if version else "",
         bases={layer["name"]: layer["text"] for layer in version.layers} if version else {},
         lanes={kind: on.get(kind, False) for kind in lane_names()},
-        timetable=Timing(rule=timetable.rule, time_zone=timetable.time_zone) if timetable else None,
+        timetable=timings.pop(EVERY_LANE, None),
+        lane_timetables=timings,
         links={kind.value: one.by_code for kind, one in found.items() if one.by_code},
         without_code={kind.value: one.without_code for kind, one in found.items() if one.without_code},
     )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from django.db import models
 
 from inkwell_bridge.service.people.models import Company, Person
-from inkwell_bridge.service.tenancy import Removable, WorkspaceOwned, slug_field, unique_while_current
+from inkwell_bridge.service.tenancy import Pausable, Removable, WorkspaceOwned, slug_field, unique_while_current
 
 
 class ConnectionState(models.TextChoices):
@@ -21,7 +21,7 @@ class ConnectionState(models.TextChoices):
     OTHER_COMPANY = "other company", "Another company"
 
 
-class Connection(Removable):
+class Connection(Pausable, Removable):
     """One end. ``credentials`` are encrypted; they are written, never read back by any call.
 
     ``settled_company`` is the name of the company or shop that what is linked and posted here belongs to; an end

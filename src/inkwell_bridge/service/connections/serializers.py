@@ -83,9 +83,18 @@ class ConnectionSerializer(serializers.ModelSerializer[Connection]):
             "signed_in",
             "check_every_minutes",
             "reload_every_hours",
+            "paused_at",
             "mended",
         )
-        read_only_fields = ("side", "state", "state_text", "checked_at", "last_contact_at", "settled_company")
+        read_only_fields = (
+            "side",
+            "state",
+            "state_text",
+            "checked_at",
+            "last_contact_at",
+            "settled_company",
+            "paused_at",
+        )
         extra_kwargs: ClassVar[dict[str, Any]] = {
             "key_expires_at": {"required": False, "help_text": "When the key ends; an end that knows tells it itself."},
             "check_every_minutes": {"max_value": 10_080, "required": False, "help_text": "0: only when somebody asks."},

@@ -54,7 +54,10 @@ def check(*, workspace_id: int, connection_id: int) -> None:
 
 
 def tend() -> None:
-    """Check the connections that are due, and have their names loaded anew. Writes only where one is due."""
+    """Check the connections that are due, and have their names loaded anew; of those that are not paused.
+
+    Writes only where one is due.
+    """
     due = _due_for_check().values_list("workspace", "pk")[:MOST_AT_ONCE]
     queue.defer(queue.CHECK, [connections.check_call(workspace, pk) for workspace, pk in due])
     for connection in _due_for_loading()[:MOST_AT_ONCE]:
@@ -73,6 +76,6 @@ def _due_for_loading() -> QuerySet[Connection]:
 
 
 def _due(last: str, every: str, unit: timedelta, rows: QuerySet[Connection] | None = None) -> QuerySet[Connection]:
-    rows = Connection.current.all() if rows is None else rows
+    rows = (Connection.current.all() if rows is None else rows).filter(paused_at=None)
     due_at = ExpressionWrapper(F(last) + F(every) * Value(unit), output_field=DateTimeField())
     return rows.annotate(due_at=due_at).filter(due_at__lte=timezone.now(), **{f"{every}__gt": 0}).order_by("due_at")

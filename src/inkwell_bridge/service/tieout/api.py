@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import timedelta
 from typing import Any
 
-from django.db.models import F
+from django.db.models import Min
 from drf_spectacular.utils import extend_schema
 from rest_framework import serializers
 from rest_framework.request import Request
@@ -186,7 +186,7 @@ class TodayView(InWorkspace):
         bridges = list(
             Bridge.current.filter(workspace=self.workspace)
             .select_related("company")
-            .annotate(next_at=F("timetable__next_at"))
+            .annotate(next_at=Min("timetables__next_at"))
             .order_by("slug")
         )
         newest = list(
