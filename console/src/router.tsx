@@ -72,6 +72,8 @@ export const router = createBrowserRouter([
       page("bridges/:bridge/links/:kind", async () => (await import("./features/links/Links")).Links),
       page("account", async () => (await import("./features/account/Account")).Account),
       page("settings", async () => (await import("./features/settings/Settings")).Settings),
+      page("runs", async () => (await import("./features/runs/Runs")).Runs),
+      page("runs/:run", async () => (await import("./features/runs/RunPage")).RunPage),
       page("documents", async () => (await import("./features/documents/Documents")).Documents),
       page("documents/:crossing", async () => (await import("./features/spread/Spread")).Spread),
       { path: "*", element: <NotHere /> },

@@ -1,7 +1,7 @@
 import { queryOptions } from "@tanstack/react-query";
 
 import { http, withQuery } from "./http";
-import type { BaseHead, BaseRulebook, Bridge, ConfigurationComparison, Opening, Page, RuleChange, Rulebook, RulebookHead, RunHead, Step, Tried } from "./types";
+import type { BaseHead, BaseRulebook, Bridge, ConfigurationComparison, Opening, Page, RuleChange, Rulebook, RulebookHead, RunHead, Step, TimetableRequest, Tried, TriedTimetable, WholeTimetable } from "./types";
 
 const at = (workspace: string, bridge: string) => `/workspaces/${workspace}/bridges/${bridge}`;
 
@@ -42,6 +42,32 @@ export const changeBridge = (workspace: string, slug: string, given: { starts_on
 
 export const switchLane = (workspace: string, slug: string, kind: string, on: boolean) =>
   http.patch(`${at(workspace, slug)}/lanes/${kind}`, { on });
+
+const timetableAt = (workspace: string, slug: string, lane: string) =>
+  lane ? `${at(workspace, slug)}/lanes/${lane}/timetable` : `${at(workspace, slug)}/timetable`;
+
+/** When a bridge runs by itself, or one lane of it. */
+export const timetableQuery = (workspace: string, slug: string, lane: string) =>
+  queryOptions({
+    queryKey: [workspace, "bridge", slug, "timetable", lane],
+    queryFn: () => http.get<WholeTimetable>(timetableAt(workspace, slug, lane)),
+  });
+
+/** What a timetable would be, in words, in fields and with its next times; nothing is kept. */
+export const triedTimetableQuery = (workspace: string, slug: string, given: TimetableRequest) =>
+  queryOptions({
+    queryKey: [workspace, "bridge", slug, "timetable", "try", given],
+    queryFn: () => http.post<TriedTimetable>(`${at(workspace, slug)}/timetable/try`, given),
+  });
+
+export const setTimetable = (workspace: string, slug: string, lane: string, given: TimetableRequest) =>
+  http.put<WholeTimetable>(timetableAt(workspace, slug, lane), given);
+
+export const removeTimetable = (workspace: string, slug: string, lane: string) =>
+  http.delete(timetableAt(workspace, slug, lane));
+
+export const pauseBridge = (workspace: string, slug: string, paused: boolean) =>
+  paused ? http.put<Bridge>(`${at(workspace, slug)}/pause`) : http.delete<Bridge>(`${at(workspace, slug)}/pause`);
 
 export const configurationAddress = (workspace: string, slug: string) => `/api/v1${at(workspace, slug)}/configuration`;
 

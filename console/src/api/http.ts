@@ -63,7 +63,7 @@ async function problemOf(response: Response): Promise<Problem> {
 export const http = {
   get: <Answer>(path: string) => send<Answer>("GET", path),
   post: <Answer>(path: string, body?: unknown) => send<Answer>("POST", path, body),
-  put: <Answer>(path: string, body: unknown) => send<Answer>("PUT", path, body),
+  put: <Answer>(path: string, body?: unknown) => send<Answer>("PUT", path, body),
   patch: <Answer>(path: string, body: unknown) => send<Answer>("PATCH", path, body),
-  delete: (path: string) => send<undefined>("DELETE", path),
+  delete: <Answer = undefined>(path: string) => send<Answer>("DELETE", path),
 };

@@ -1,9 +1,10 @@
 import { queryOptions } from "@tanstack/react-query";
 
-import { http } from "./http";
-import type { Run, RunHead } from "./types";
+import { http, withQuery } from "./http";
+import type { Page, Run, RunHead } from "./types";
 
 const LOOK_AGAIN_MS = 700;
+const LOOK_AT_LIST_AGAIN_MS = 3_000;
 
 export const underWay = (run: Pick<RunHead, "state"> | undefined) =>
   run?.state === "reading" || run?.state === "carrying";
@@ -16,8 +17,35 @@ export const runQuery = (workspace: string, number: number) =>
     refetchInterval: (query) => (query.state.data && !underWay(query.state.data) ? false : LOOK_AGAIN_MS),
   });
 
-export const startRun = (workspace: string, bridge: string) =>
-  http.post<RunHead>(`/workspaces/${workspace}/bridges/${bridge}/runs`);
+/** The runs of a workspace, newest first; looked at again while one of them is under way. */
+export const runsQuery = (workspace: string, filters: { bridge?: string; state?: string; cursor?: string }) =>
+  queryOptions({
+    queryKey: [workspace, "runs", filters],
+    queryFn: () =>
+      http.get<Page<RunHead>>(
+        withQuery(`/workspaces/${workspace}/runs`, {
+          bridge__slug: filters.bridge,
+          state: filters.state,
+          cursor: filters.cursor,
+        }),
+      ),
+    refetchInterval: (query) => (query.state.data?.items.some(underWay) ? LOOK_AT_LIST_AGAIN_MS : false),
+  });
+
+/** What a run is to read; everything new, where nothing is said. */
+export interface RunChoice {
+  numbers?: string[];
+  lanes?: string[];
+  first_day?: string;
+  last_day?: string;
+}
+
+export const startRun = (workspace: string, bridge: string, chosen: RunChoice = {}) =>
+  http.post<RunHead>(`/workspaces/${workspace}/bridges/${bridge}/runs`, chosen);
+
+/** Try again what came to these outcomes in a run. */
+export const runAgain = (workspace: string, run: number, outcomes: string[]) =>
+  http.post<RunHead>(`/workspaces/${workspace}/runs/${run}/again`, { outcomes });
 
 /** End a run that does not come to an end; what it has read is carried all the same. */
 export const stopRun = (workspace: string, run: number) =>

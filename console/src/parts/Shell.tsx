@@ -15,6 +15,7 @@ const PAGES: { to: string; name: string; besides?: string }[] = [
   { to: "connections", name: "Connections" },
   { to: "bridges", name: "Bridges", besides: "base-rules" },
   { to: "documents", name: "Documents" },
+  { to: "runs", name: "Runs" },
   { to: "settings", name: "Settings" },
 ];
 

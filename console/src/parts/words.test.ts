@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 
 import { withQuery } from "../api/http";
-import { outcomesOf, progressOf } from "../features/today/progress";
+import { outcomesOf, progressOf } from "../features/runs/progress";
 import { amountText, isZero } from "./Amount";
 import { causeInWords, counted, day, moment, ruleInWords } from "./words";
 

@@ -14,6 +14,7 @@ import { useTitle } from "../../parts/useTitle";
 import { useWorkspace } from "../../parts/useWorkspace";
 import { OpeningBalances } from "./OpeningBalances";
 import { TryOrder } from "./TryOrder";
+import { WhenItRuns } from "./WhenItRuns";
 
 /** One bridge: its set-up in the order of the work, which can be left and taken up again. */
 export function BridgePage() {
@@ -69,6 +70,7 @@ export function BridgePage() {
           ))}
         </ol>
       </section>
+      <WhenItRuns bridge={found.data} timeZone={found.data.time_zone} />
       {may("own") ? (
         <Removal what="bridge" name={found.data.name} list="bridges" act={(confirm) => removeBridge(slug, name, confirm)} />
       ) : null}

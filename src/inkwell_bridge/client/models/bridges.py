@@ -58,6 +58,7 @@ class Bridge(Answer):
     source: str
     books: str
     company: str
+    time_zone: str
     starts_on: date | None
     paused_at: datetime | None
     lanes: list[LaneOfBridge]

@@ -62,6 +62,7 @@ class BridgeSerializer(serializers.ModelSerializer[Bridge]):
     source = BySlug(queryset=Connection.objects.none())
     books = BySlug(queryset=Connection.objects.none())
     company = BySlug(queryset=Company.objects.none())
+    time_zone = serializers.CharField(source="company.time_zone", read_only=True, help_text="The company's.")
     lanes = serializers.SerializerMethodField()
     timetable = serializers.SerializerMethodField()
     rulebook_in_force = serializers.SerializerMethodField()
@@ -74,6 +75,7 @@ class BridgeSerializer(serializers.ModelSerializer[Bridge]):
             "source",
             "books",
             "company",
+            "time_zone",
             "starts_on",
             "paused_at",
             "lanes",
