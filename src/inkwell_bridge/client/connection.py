@@ -49,6 +49,43 @@ class ConnectionCalls:
         """Let it go on."""
         return self._transport.one(models.Connection, "DELETE", f"{self._path}/pause")
 
+    def call_address(self) -> models.CallAddress:
+        """Where the end calls us, which secrets are good, and when it was last heard."""
+        return self._transport.one(models.CallAddress, "GET", f"{self._path}/call-address")
+
+    def expect_calls(self, *, within_minutes: int) -> models.CallAddress:
+        """Say how long it may be silent; 0: it promises nothing."""
+        body = {"expected_within_minutes": within_minutes}
+        return self._transport.one(models.CallAddress, "PATCH", f"{self._path}/call-address", body=body)
+
+    def new_call_secret(self, given: str = "") -> str:
+        """A secret to sign with from now on, or the one that the other end gave; shown this once."""
+        body = {"secret": given} if given else {}
+        return self._transport.one(
+            models.CallSecretText, "POST", f"{self._path}/call-address/secrets", body=body
+        ).secret
+
+    def end_call_secret(self, number: int) -> None:
+        """Refuse what is signed with it from now on."""
+        self._transport.send("DELETE", f"{self._path}/call-address/secrets/{number}")
+
+    def registered_calls(self) -> models.CallRegistration:
+        """Ask the end whom it calls."""
+        return self._transport.one(models.CallRegistration, "GET", f"{self._path}/call-address/registration")
+
+    def register_calls(self) -> models.CallRegistration:
+        """Have the end call us, signed with a new secret; again, to renew it."""
+        return self._transport.one(models.CallRegistration, "PUT", f"{self._path}/call-address/registration")
+
+    def end_calls(self) -> None:
+        """Have the end call nobody."""
+        self._transport.send("DELETE", f"{self._path}/call-address/registration")
+
+    def incoming_calls(self, *, state: str = "", number: str = "") -> Iterator[models.IncomingCall]:
+        """The calls that came, the newest first."""
+        query = {name: value for name, value in {"state": state, "number": number}.items() if value}
+        return self._transport.pages(models.IncomingCall, f"{self._path}/incoming-calls", query=query)
+
     def begin_sign_in(self, *, return_to: str) -> models.SignInBegun:
         """Begin to sign in through the end's consent page, which sends the browser back to ``return_to``."""
         return self._transport.one(models.SignInBegun, "POST", f"{self._path}/sign-in", body={"return_to": return_to})

@@ -64,12 +64,25 @@ class SalesEnd(Protocol):
     def write_back(self, what: WriteBack) -> None:
         """Write something back; writing the same again changes nothing."""
 
-    def parse_webhook(self, call: SignedCall) -> Event:
-        """What a call from outside told, once its signature was checked.
+    def parse_webhook(self, call: SignedCall, secrets: Sequence[str] = ()) -> Event:
+        """What a call from outside told, once its signature was checked: by one of these ``secrets``, or by the one
+        among the credentials. Calls nobody.
 
         Raises:
             Refused: with ``why`` credentials, for a call that is not signed by this end, or too old.
         """
+
+    def calls_go_to(self) -> str:
+        """The address that this end calls when something happens; empty where it calls nobody.
+
+        Only where ``registers_calls`` is among its capabilities, as are the next two.
+        """
+
+    def register_calls(self, address: str, secret: str) -> None:
+        """Let it call that address, signed with that secret, and no other; repeated, nothing changes."""
+
+    def end_calls(self) -> None:
+        """Let it call nobody."""
 
 
 class BooksEnd(Protocol):

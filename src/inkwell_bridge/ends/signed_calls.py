@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from contextlib import suppress
 from datetime import datetime
 from typing import Any
 
@@ -15,25 +17,35 @@ from inkwell_bridge.ends.shapes import Event, SignedCall
 LARGEST_CALL_BYTES = 256_000
 
 
-def event_of(call: SignedCall, *, secret: str, end: str) -> Event:
-    """What a call told. Its time must be within five minutes of now, as the standard has it.
+def event_of(call: SignedCall, *, secrets: Sequence[str], end: str) -> Event:
+    """What a call told, signed with any of these secrets. Its time must be within five minutes of now, as the standard
+    has it.
 
     Raises:
         Refused: with ``why`` credentials where the signature is not right, else document.
     """
-    if not secret:
+    if not any(secrets):
         raise Refused(f"{end} called, but no secret for its calls was entered", why="credentials")
     if len(call.body) > LARGEST_CALL_BYTES:
         raise Refused(f"{end} called with more than {LARGEST_CALL_BYTES} bytes")
-    try:
-        headers = {name.lower(): value for name, value in call.headers.items()}
-        Webhook(secret).verify(call.body, headers, json_parse=False)
-    except (WebhookVerificationError, ValueError, RuntimeError) as error:
-        raise Refused(f"a call that says it is from {end} is not signed by it: {error}", why="credentials") from error
+    _verify(call, [secret for secret in secrets if secret], end)
     try:
         return _event(read_json(call.body))
     except (Unreadable, KeyError, TypeError, ValueError, AttributeError) as error:
         raise Refused(f"{end} called with something that is no event: {error}") from error
+
+
+def _verify(call: SignedCall, secrets: Sequence[str], end: str) -> None:
+    headers = {name.lower(): value for name, value in call.headers.items()}
+    *others, last = secrets
+    for secret in others:
+        with suppress(WebhookVerificationError, ValueError, RuntimeError):
+            Webhook(secret).verify(call.body, headers, json_parse=False)
+            return
+    try:
+        Webhook(last).verify(call.body, headers, json_parse=False)
+    except (WebhookVerificationError, ValueError, RuntimeError) as error:
+        raise Refused(f"a call that says it is from {end} is not signed by it: {error}", why="credentials") from error
 
 
 def _event(said: Any) -> Event:

@@ -32,6 +32,7 @@ MATCH = "match_links"
 ERASE = "erase_buyer"
 REHEARSE = "rehearse"
 PROPOSE = "propose_rules"
+LOOK_AT_CALLED = "look_at_called"
 MAIL_RESET = "mail_reset"
 
 

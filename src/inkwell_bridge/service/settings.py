@@ -27,6 +27,7 @@ INSTALLED_APPS = [
     "inkwell_bridge.service.bridges",
     "inkwell_bridge.service.links",
     "inkwell_bridge.service.carriage",
+    "inkwell_bridge.service.incoming",
     "inkwell_bridge.service.rehearsals",
     "inkwell_bridge.service.proposals",
     "inkwell_bridge.service.tieout",

@@ -21,6 +21,8 @@ from inkwell_bridge.service.carriage import trials_api as trials
 from inkwell_bridge.service.configurations import api as configurations
 from inkwell_bridge.service.connections import connections_api as connections
 from inkwell_bridge.service.connections import signing_in_api as signing_in
+from inkwell_bridge.service.incoming import api as incoming
+from inkwell_bridge.service.incoming import receiving
 from inkwell_bridge.service.links import changes_api, links_api, questions_api
 from inkwell_bridge.service.links import switching_api as switching
 from inkwell_bridge.service.links import tables_api as link_tables
@@ -86,6 +88,11 @@ in_workspace = [
     path("bridges/<slug:bridge>/rulebooks/<int:number>/take-up-again", rulebooks.TakeUpAgainView.as_view()),
     path("bridges/<slug:bridge>/timetable", timetables.TimetableView.as_view()),
     path("bridges/<slug:bridge>/pause", pausing.PauseBridgeView.as_view()),
+    path("connections/<slug:connection>/call-address", incoming.CallAddressView.as_view()),
+    path("connections/<slug:connection>/call-address/secrets", incoming.CallSecretsView.as_view()),
+    path("connections/<slug:connection>/call-address/secrets/<int:secret>", incoming.CallSecretView.as_view()),
+    path("connections/<slug:connection>/call-address/registration", incoming.RegistrationView.as_view()),
+    path("connections/<slug:connection>/incoming-calls", incoming.IncomingCallsView.as_view()),
     path("connections/<slug:connection>/pause", pausing.PauseConnectionView.as_view()),
     path("runs/<int:run>/again", runs.RunAgainView.as_view()),
     path("bridges/<slug:bridge>/timetable/try", timetables.TryTimetableView.as_view()),
@@ -166,7 +173,8 @@ api = [
 urlpatterns = [
     path("alive", alive),
     path("api/v1/", include(api)),
-    re_path(r"^(?!api/|static/|assets/).*$", console.page),
+    path("incoming/<str:key>", receiving.receive),
+    re_path(r"^(?!api/|incoming/|static/|assets/).*$", console.page),
 ]
 handler400 = "inkwell_bridge.service.api.problem.bad_request"
 handler404 = "inkwell_bridge.service.api.problem.not_found"

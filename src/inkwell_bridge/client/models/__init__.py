@@ -43,8 +43,13 @@ from inkwell_bridge.client.models.carriage import (
 )
 from inkwell_bridge.client.models.configurations import ConfigurationComparison, Difference, Missing
 from inkwell_bridge.client.models.connections import (
+    CallAddress,
+    CallRegistration,
+    CallSecret,
+    CallSecretText,
     Connection,
     Described,
+    IncomingCall,
     Kind,
     Loading,
     MasterData,
@@ -113,6 +118,10 @@ __all__ = [
     "BrowserSession",
     "Built",
     "BuiltOn",
+    "CallAddress",
+    "CallRegistration",
+    "CallSecret",
+    "CallSecretText",
     "ChangedPlan",
     "Company",
     "ConditionHits",
@@ -132,6 +141,7 @@ __all__ = [
     "FindingCount",
     "Hold",
     "ImportPreview",
+    "IncomingCall",
     "Invitation",
     "Invited",
     "InvitedTo",

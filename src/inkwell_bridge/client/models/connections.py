@@ -130,3 +130,54 @@ class Name(Answer):
     details: dict[str, Any]
     active: bool
     gone: bool
+
+
+class CallSecret(Answer):
+    """A secret that an end's calls may be signed with; never its text."""
+
+    id: int
+    made_at: datetime
+    made_by: str
+    ends_at: datetime | None
+
+
+class CallSecretText(Answer):
+    """The text of a secret, shown once."""
+
+    secret: str
+
+
+class CallAddress(Answer):
+    """Where an end calls us, and when it last did; ``silent``: it should have been heard by now."""
+
+    address: str
+    can_register: bool
+    secrets: list[CallSecret]
+    expected_within_minutes: int
+    last_call_at: datetime | None
+    should_be_heard_by: datetime | None
+    silent: bool
+    refused: int
+    last_refused_at: datetime | None
+    last_refused_why: str
+
+
+class CallRegistration(Answer):
+    """Whom an end says it calls; empty: nobody."""
+
+    registered_to: str
+    is_ours: bool
+
+
+class IncomingCall(Answer):
+    """A call that came: what it said of which document, and what became of it."""
+
+    id: int
+    connection: str
+    call_id: str
+    kind: str
+    number: str
+    happened_at: datetime
+    received_at: datetime
+    looked_at: datetime | None
+    state: str

@@ -21,7 +21,8 @@ class SalesCapabilities(Value):
     """The traits of one kind of sales end.
 
     Shape: ``lists`` are the kinds it hands out, ``by_number`` those that can be fetched by the number
-    people know. ``signed_calls``: it calls in when something happens. No end is believed to move its times
+    people know. ``signed_calls``: it calls in when something happens;
+    ``registers_calls``: the address it calls can be set through its interface. No end is believed to move its times
     of change with every change: what is still open is always read again.
     """
 
@@ -29,3 +30,4 @@ class SalesCapabilities(Value):
     by_number: tuple[SourceKind, ...] = (SourceKind.ORDERS,)
     writes_back: tuple[WriteBackKind, ...] = ()
     signed_calls: bool = False
+    registers_calls: bool = False

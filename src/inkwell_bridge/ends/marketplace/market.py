@@ -119,8 +119,20 @@ class Marketplace:
             case _:
                 raise NotOffered(NAME, _UNKNOWN[type(what).__name__])
 
-    def parse_webhook(self, call: SignedCall) -> Event:
+    def parse_webhook(self, call: SignedCall, secrets: Sequence[str] = ()) -> Event:
         """See ``SalesEnd.parse_webhook``."""
+        raise NotOffered(NAME, "signed calls")
+
+    def calls_go_to(self) -> str:
+        """See ``SalesEnd.calls_go_to``."""
+        raise NotOffered(NAME, "signed calls")
+
+    def register_calls(self, address: str, secret: str) -> None:
+        """See ``SalesEnd.register_calls``."""
+        raise NotOffered(NAME, "signed calls")
+
+    def end_calls(self) -> None:
+        """See ``SalesEnd.end_calls``."""
         raise NotOffered(NAME, "signed calls")
 
     def _get(self, path: str, **request: Any) -> Any:

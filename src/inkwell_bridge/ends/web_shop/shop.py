@@ -47,6 +47,7 @@ CAPABILITIES = SalesCapabilities(
     by_number=tuple(LISTINGS),
     writes_back=tuple(WriteBackKind),
     signed_calls=True,
+    registers_calls=True,
 )
 
 
@@ -130,9 +131,23 @@ class WebShop:
             case SetStock():
                 self._write("PUT", "/stock", json={"levels": [stock_written(level) for level in what.levels]})
 
-    def parse_webhook(self, call: SignedCall) -> Event:
+    def parse_webhook(self, call: SignedCall, secrets: Sequence[str] = ()) -> Event:
         """See ``SalesEnd.parse_webhook``."""
-        return event_of(call, secret=self._signing_secret, end=NAME)
+        return event_of(call, secrets=[*secrets, self._signing_secret], end=NAME)
+
+    def calls_go_to(self) -> str:
+        """See ``SalesEnd.calls_go_to``."""
+        said, _ = self._get("/call-address")
+        address = said.get("address") if isinstance(said, dict) else None
+        return address if isinstance(address, str) else ""
+
+    def register_calls(self, address: str, secret: str) -> None:
+        """See ``SalesEnd.register_calls``."""
+        self._write("PUT", "/call-address", json={"address": address, "secret": secret})
+
+    def end_calls(self) -> None:
+        """See ``SalesEnd.end_calls``."""
+        self._write("DELETE", "/call-address")
 
     def _get(self, path: str, **request: Any) -> tuple[Any, httpx.Response]:
         return self._http.call("GET", path, changes=False, reads=read_source_json, auth=self._auth, **request)

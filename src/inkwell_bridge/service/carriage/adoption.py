@@ -287,7 +287,7 @@ def _adopt_unknown(run: Run, source: SalesEnd, role: Role, briefs: Sequence[Brie
     astray = [one.number or one.id for one in briefs if one.order_number not in numbers]
     if not found:
         return astray
-    staging.keep_page(run, kind, fetched, carry=False)
+    staging.keep_page(run.bridge, kind, fetched, run=run, carry=False)
     crossings = Crossing.objects.select_related("bridge__books", "bridge__source").filter(
         workspace=run.workspace_id, bridge=run.bridge_id, kind=kind.name, source_id__in=found
     )

@@ -9,7 +9,7 @@ first. The place reached is kept with each page, so that a first load that fails
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from datetime import UTC, datetime, time, timedelta
 from typing import Any
 from zoneinfo import ZoneInfo
@@ -21,7 +21,7 @@ from django.utils import timezone
 from inkwell_bridge.ends.errors import Away
 from inkwell_bridge.ends.shapes import Fetched, Page
 from inkwell_bridge.service import clock
-from inkwell_bridge.service.bridges.models import Lane
+from inkwell_bridge.service.bridges.models import Bridge, Lane
 from inkwell_bridge.service.carriage import figures, movements, snapshots
 from inkwell_bridge.service.carriage.kinds import UnknownKind, kind_named
 from inkwell_bridge.service.carriage.kinds.protocol import Direction, Kind, Listed, origin_of
@@ -38,6 +38,7 @@ from inkwell_bridge.service.carriage.states import (
     Trial,
 )
 from inkwell_bridge.service.connections.ends import end_of, sales_end
+from inkwell_bridge.service.locks import transaction_under
 from inkwell_bridge.service.rows import insert_rows, write_rows
 
 OVERLAP = timedelta(minutes=15)
@@ -85,7 +86,7 @@ def read_all(run: Run) -> None:
 def _read_numbers(run: Run) -> None:
     """Read the orders named; one that the source does not have ends the run with its number."""
     kind, end = kind_named(BY_NUMBER), sales_end(run.bridge.source)
-    keep_page(run, kind, [end.document(kind.source_kind, number) for number in run.numbers])
+    keep_page(run.bridge, kind, [end.document(kind.source_kind, number) for number in run.numbers], run=run)
 
 
 def _read_lane(run: Run, lane: Lane) -> None:
@@ -100,7 +101,7 @@ def _read_lane(run: Run, lane: Lane) -> None:
     # The first run has no place to begin at: it reads everything that there is, or from the day that it was given.
     since = lane.read_up_to - overlap if lane.read_up_to else _begin_of_first_day(run)
     for page in _pages(run, kind, since):
-        keep_page(run, kind, page.documents)
+        keep_page(run.bridge, kind, page.documents, run=run)
         changes = [document.changed_at for document in page.documents if document.changed_at]
         newest = max([*changes, *([newest] if newest else [])], default=None)
         # Pages come oldest change first, so whatever happens later is read from here on.
@@ -118,7 +119,7 @@ def _read_days(run: Run, lane: Lane) -> None:
     for page in _pages(run, kind, _begin_of_first_day(run)):
         chosen = [document for document in page.documents if _is_of_days(run, kind, document, zone)]
         if chosen:
-            keep_page(run, kind, chosen)
+            keep_page(run.bridge, kind, chosen, run=run)
 
 
 def _is_of_days(run: Run, kind: Kind, document: Fetched, zone: ZoneInfo) -> bool:
@@ -152,7 +153,7 @@ def _read_again(run: Run) -> None:
                 here = Crossing.objects.filter(bridge=run.bridge_id, kind=name, source_id__in=chosen)
                 release(here, run.workspace, run.started_by, queue=False)
             # Let go first: then what has not changed at its origin is on its way, and this run waits for it.
-            keep_page(run, kind, end.fetch_by_ids(kind.source_kind, chosen))
+            keep_page(run.bridge, kind, end.fetch_by_ids(kind.source_kind, chosen), run=run)
 
 
 def _pages(run: Run, kind: Kind, since: datetime | None) -> Iterator[Page]:
@@ -191,7 +192,7 @@ def _read_open_again(run: Run, kind: Kind) -> None:
     if not found:
         return
     pages = sales_end(run.bridge.source).fetch_by_ids(kind.source_kind, [crossing.source_id for crossing in found])
-    keep_page(run, kind, pages)
+    keep_page(run.bridge, kind, pages, run=run)
     for crossing in found:
         left_out = crossing.state == CrossingState.LEFT_OUT
         waited = now - crossing.read_again_at if crossing.read_again_at else timedelta()
@@ -200,24 +201,32 @@ def _read_open_again(run: Run, kind: Kind) -> None:
     write_rows(found, ("read_again_at",))
 
 
-@transaction.atomic
-def keep_page(run: Run, kind: Kind, documents: Sequence[Fetched], *, carry: bool = True) -> None:
-    """Keep one page: snapshots, crossings, figures, the run's entries and, with ``carry``, the jobs that carry them.
+def keep_page(
+    bridge: Bridge, kind: Kind, documents: Sequence[Fetched], *, run: Run | None = None, carry: bool = True
+) -> None:  # fmt: skip
+    """Keep one page: snapshots, crossings, figures, the entries of the run that read it (where one did) and, with
+    ``carry``, the jobs that carry them.
 
-    One transaction, the same number of statements whatever is on the page. A document that could not be understood, or
+    One transaction under the bridge's own lock, for a run and a call from outside may bring the same document at the
+    same moment; the same number of statements whatever is on the page. A document that could not be understood, or
     cannot be kept as it is, is a crossing that will be held; the others do not wait for it.
     """
+    with transaction_under(f"staging:{bridge.workspace_id}:{bridge.pk}"):
+        _keep_page(bridge, kind, documents, run, carry=carry)
+
+
+def _keep_page(bridge: Bridge, kind: Kind, documents: Sequence[Fetched], run: Run | None, *, carry: bool) -> None:
     # The same document may stand on one page twice: the later one is what it says now.
     latest = {document.id: document for document in map(snapshots.fit_to_keep, documents)}
     known = {
         crossing.source_id: crossing
         for crossing in Crossing.objects.select_related("snapshot", "bridge__books", "bridge__company")
         .defer("planned", "snapshot__content")
-        .filter(workspace=run.workspace_id, bridge=run.bridge_id, kind=kind.name, source_id__in=latest)
+        .filter(workspace=bridge.workspace_id, bridge=bridge, kind=kind.name, source_id__in=latest)
     }
     # What was on trial and was taken back goes like any other, now that a run has come to it.
     over = [one for one in known.values() if one.trial == Trial.TAKEN_BACK and one.state == CrossingState.LEFT_OUT]
-    if run.purpose == RunPurpose.CARRY and over:
+    if (run is None or run.purpose == RunPurpose.CARRY) and over:
         for crossing in over:
             crossing.trial, crossing.state, crossing.left_out_by = Trial.NONE, CrossingState.WAITING, ""
         write_rows(over, ("trial", "state", "left_out_by"))
@@ -228,11 +237,11 @@ def keep_page(run: Run, kind: Kind, documents: Sequence[Fetched], *, carry: bool
         if document.id not in known or not snapshots.is_unchanged(known[document.id].snapshot, document)
     ]
     # Before the crossings, which stand on them.
-    kept = snapshots.keep(origin_of(kind, run.bridge), kind.name, changed, at=timezone.now())
+    kept = snapshots.keep(origin_of(kind, bridge), kind.name, changed, at=timezone.now())
     listed = {document.id: _listed(kind, document) for document in changed}
     # New ones and changed ones are written apart, for only the former need a key.
     fresh = [
-        _set(_new(run, kind, document), document, kept[document.id], listed[document.id])
+        _set(_new(bridge, kind, document), document, kept[document.id], listed[document.id])
         for document in changed
         if document.id not in known
     ]
@@ -243,7 +252,7 @@ def keep_page(run: Run, kind: Kind, documents: Sequence[Fetched], *, carry: bool
         if document.id in known
     ]
     write_rows(renewed, ("snapshot", "number", "state", "cause", "tries", *_LISTED))
-    _count(run, kind, [*fresh, *renewed], listed)
+    _count(bridge, kind, [*fresh, *renewed], listed)
     _tell(run, fresh, renewed)
     # Unchanged, and still on its way from an earlier run: this run waits for it too.
     unfinished = [
@@ -252,10 +261,6 @@ def keep_page(run: Run, kind: Kind, documents: Sequence[Fetched], *, carry: bool
         if crossing.state == CrossingState.WAITING and crossing.source_id not in kept
     ]
     pending = [*fresh, *renewed, *unfinished]
-    RunEntry.objects.bulk_create(
-        [RunEntry(workspace_id=run.workspace_id, run=run, crossing=crossing) for crossing in pending],
-        ignore_conflicts=True,
-    )
     still_open = [
         crossing.pk
         for crossing in known.values()
@@ -264,15 +269,25 @@ def keep_page(run: Run, kind: Kind, documents: Sequence[Fetched], *, carry: bool
     if still_open:
         # Read just now, so that it need not be asked for by its id as well.
         Crossing.objects.filter(pk__in=still_open).update(read_again_at=timezone.now() + READ_AGAIN_AFTER)
+    if run is not None:
+        _enter(run, pending, known.values())
+    # Such books wait for the last page: a later one may bring an earlier date.
+    if carry and (run is None or not in_date_order(bridge)):
+        defer_carrying(pending)
+
+
+def _enter(run: Run, pending: Sequence[Crossing], known: Iterable[Crossing]) -> None:
+    """What a run has to do with, and how much it found unchanged."""
+    RunEntry.objects.bulk_create(
+        [RunEntry(workspace_id=run.workspace_id, run=run, crossing=crossing) for crossing in pending],
+        ignore_conflicts=True,
+    )
     done = {crossing.pk for crossing in pending}
-    idle = [crossing.pk for crossing in known.values() if crossing.pk not in done]
+    idle = [crossing.pk for crossing in known if crossing.pk not in done]
     # What this run has worked on already is counted there; the same page may be read twice.
     unchanged = len(idle) - RunEntry.objects.filter(run=run, crossing__in=idle).count() if idle else 0
     if unchanged:
         Run.objects.filter(pk=run.pk).update(unchanged=F("unchanged") + unchanged)
-    # Such books wait for the last page: a later one may bring an earlier date.
-    if carry and not in_date_order(run.bridge):
-        defer_carrying(pending)
 
 
 _LISTED = ("parent_source_id", "moment", "business_date", "currency", "net", "tax", "gross")
@@ -282,8 +297,8 @@ def _listed(kind: Kind, document: Fetched) -> Listed:
     return kind.listed(document.document) if document.document is not None else Listed()
 
 
-def _new(run: Run, kind: Kind, document: Fetched) -> Crossing:
-    return Crossing(workspace_id=run.workspace_id, bridge=run.bridge, kind=kind.name, source_id=document.id)
+def _new(bridge: Bridge, kind: Kind, document: Fetched) -> Crossing:
+    return Crossing(workspace_id=bridge.workspace_id, bridge=bridge, kind=kind.name, source_id=document.id)
 
 
 def _set(crossing: Crossing, document: Fetched, snapshot: Snapshot, listed: Listed) -> Crossing:
@@ -302,25 +317,25 @@ def _set(crossing: Crossing, document: Fetched, snapshot: Snapshot, listed: List
     return crossing
 
 
-def _count(run: Run, kind: Kind, crossings: Sequence[Crossing], listed: dict[str, Listed]) -> None:
+def _count(bridge: Bridge, kind: Kind, crossings: Sequence[Crossing], listed: dict[str, Listed]) -> None:
     """The source's figures of what is new or changed, and the money that it tells of."""
     wanted = {
-        crossing: figures.of_source(kind.name, listed[crossing.source_id], crossing.business_date, run.bridge)
+        crossing: figures.of_source(kind.name, listed[crossing.source_id], crossing.business_date, bridge)
         for crossing in crossings
     }
     figures.write(wanted, (Side.SOURCE,))
     told = {crossing: listed[crossing.source_id] for crossing in crossings}
-    movements.reported(origin_of(kind, run.bridge), told)
+    movements.reported(origin_of(kind, bridge), told)
 
 
-def _tell(run: Run, fresh: Sequence[Crossing], renewed: Sequence[Crossing]) -> None:
+def _tell(run: Run | None, fresh: Sequence[Crossing], renewed: Sequence[Crossing]) -> None:
     now = timezone.now()
     events = [(EventKind.STAGED, crossing) for crossing in fresh] + [
         (EventKind.CHANGED, crossing) for crossing in renewed
     ]
     insert_rows(
         [
-            CrossingEvent(workspace_id=run.workspace_id, crossing=crossing, at=now, kind=kind, run=run)
+            CrossingEvent(workspace_id=crossing.workspace_id, crossing=crossing, at=now, kind=kind, run=run)
             for kind, crossing in events
         ]
     )

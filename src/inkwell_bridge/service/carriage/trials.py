@@ -73,7 +73,7 @@ def read(run: Run) -> None:
         if error.why == "not found":
             raise Refused(f"it has no order {number}.", why="not found") from error
         raise
-    staging.keep_page(run, kind, [fetched], carry=False)
+    staging.keep_page(run.bridge, kind, [fetched], run=run, carry=False)
     with transaction.atomic():
         crossing = Crossing.objects.select_related("bridge__books").select_for_update(of=("self",)).get(
             workspace=run.workspace_id, bridge=run.bridge_id, kind=kind.name, source_id=fetched.id

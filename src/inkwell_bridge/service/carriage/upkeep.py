@@ -90,6 +90,14 @@ def recover_stalled() -> int:
     return recovered
 
 
+_further: list[tuple[Callable[[], object], int]] = []
+
+
+def also(task: Callable[[], object], *, every_rounds: int) -> None:
+    """Let upkeep do one thing more, every so many of its rounds; for rooms that stand above."""
+    _further.append((task, every_rounds))
+
+
 class Upkeep:
     """The thread that keeps the rest going, until it is stopped."""
 
@@ -105,6 +113,7 @@ class Upkeep:
                 (tend, 5 * settings.UPKEEP_SECONDS),
                 (sweeping.sweep, 10 * settings.UPKEEP_SECONDS),
                 (_remove_all_old, RETENTION_EVERY_SECONDS),
+                *((further, rounds * settings.UPKEEP_SECONDS) for further, rounds in _further),
             )
         }
 

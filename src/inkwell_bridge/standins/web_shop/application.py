@@ -138,6 +138,20 @@ class WebShop:
         self.changes.stock(world, body["levels"])
         return JSONResponse({})
 
+    def called(self, request: Request, world: str, _: Any) -> Response:
+        """Whom the shop calls when something changes, without the secret."""
+        return JSONResponse({"address": self.hooks.address(world)})
+
+    def call(self, request: Request, world: str, body: Any) -> Response:
+        """Call that address from now on, signed with that secret."""
+        self.hooks.register(world, str(body["address"]), str(body["secret"]))
+        return JSONResponse({"address": self.hooks.address(world)})
+
+    def call_nobody(self, request: Request, world: str, _: Any) -> Response:
+        """Call nobody."""
+        self.hooks.register(world, "", "")
+        return JSONResponse({"address": ""})
+
     def _changed(self, world: str, order: dict[str, Any]) -> Response:
         self.hooks.tell(world, "order", order)
         return JSONResponse(order)
@@ -170,6 +184,9 @@ def application(store: Store) -> Starlette:
             route("/orders/{id}/labels/{label}", "orders.label", "write orders", shop.label, "PUT"),
             route("/orders/{id}/remarks", "orders.remark", "write orders", shop.remark, "PUT"),
             route("/orders/{id}/dispatches", "orders.dispatch", "write orders", shop.dispatch, "PUT"),
+            route("/call-address", "call-address", "read orders", shop.called),
+            route("/call-address", "call-address.set", "write orders", shop.call, "PUT"),
+            route("/call-address", "call-address.remove", "write orders", shop.call_nobody, "DELETE"),
             route("/stock", "stock.set", "write stock", shop.stock, "PUT"),
             *control_routes(store, shop.misbehaviour, shop.load, shop.look),
         ]

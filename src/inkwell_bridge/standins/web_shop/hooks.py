@@ -27,10 +27,19 @@ class Hooks:
         self._under_way: set[asyncio.Task[None]] = set()
         self._kept_back: dict[str, tuple[dict[str, str], str]] = {}
 
+    def address(self, world: str) -> str:
+        """Whom this shop calls."""
+        hook = self._store.get(world, "hook", 1)
+        return str(hook["url"]) if hook else ""
+
+    def register(self, world: str, address: str, secret: str) -> None:
+        """Call that address from now on; an empty one is nobody."""
+        self._store.put(world, "hook", 1, {"url": address, "secret": secret})
+
     def tell(self, world: str, kind: str, entry: dict[str, Any]) -> None:
         """Start telling that a document changed; nobody waits for it."""
         hook = self._store.get(world, "hook", 1)
-        if hook is None:
+        if hook is None or not hook["url"]:
             return
         task = asyncio.create_task(self._tell(world, hook, kind, entry))
         self._under_way.add(task)
