@@ -12,12 +12,14 @@ from inkwell_bridge.cli import output
 from inkwell_bridge.cli.account import browsers, password_
 from inkwell_bridge.cli.base import Service, code_option, failing_well, json_option, pass_service, problem, with_code
 from inkwell_bridge.cli.bridges import bridges
+from inkwell_bridge.cli.calls import calls
 from inkwell_bridge.cli.connections import connections
 from inkwell_bridge.cli.demo import demo
 from inkwell_bridge.cli.documents import documents, holds, tie_out
 from inkwell_bridge.cli.exits import INTERRUPTED, NEEDS_A_PERSON
 from inkwell_bridge.cli.links import links
 from inkwell_bridge.cli.names import names
+from inkwell_bridge.cli.notices import notices
 from inkwell_bridge.cli.opening import opening
 from inkwell_bridge.cli.people import companies, customers, people, tokens, trail
 from inkwell_bridge.cli.rulebook import plan, rulebook
@@ -178,7 +180,7 @@ def list_workspaces(service: Service, as_json: bool) -> None:
 
 for command in (
     companies, connections, names, links, bridges, setup, rulebook, plan, rulebooks, try_, trials, start_date,
-    opening, adopt, run, runs, documents, holds, tie_out, people, customers, tokens, trail,
+    opening, adopt, run, runs, calls, notices, documents, holds, tie_out, people, customers, tokens, trail,
     password_, browsers, demo,
 ):  # fmt: skip
     main.add_command(command)

@@ -127,6 +127,50 @@ class WorkspaceCalls:
         """One run, with its totals."""
         return self._transport.one(models.Run, "GET", f"{self._path}/runs/{number}")
 
+    def troubles(self) -> models.Troubles:
+        """What needs somebody now, the newest change first."""
+        return self._transport.one(models.Troubles, "GET", f"{self._path}/troubles")
+
+    def read_troubles(self) -> None:
+        """Say that one has looked: all that there is now is new no more."""
+        self._transport.send("POST", f"{self._path}/troubles/read")
+
+    def past_troubles(self) -> Iterator[models.Trouble]:
+        """Every trouble there was, the newest first."""
+        return self._transport.pages(models.Trouble, f"{self._path}/troubles/past")
+
+    def notice_rules(self) -> Iterator[models.NoticeRule]:
+        """Who is told of what."""
+        return self._transport.pages(models.NoticeRule, f"{self._path}/notice-rules")
+
+    def notice_rule(self, number: int) -> models.NoticeRule:
+        """One of them."""
+        return self._transport.one(models.NoticeRule, "GET", f"{self._path}/notice-rules/{number}")
+
+    def add_notice_rule(self, **fields: Any) -> models.MadeNoticeRule:
+        """Tell somebody: by ``channel`` mail to a ``person``, or call to an ``address``, whose secret is shown once."""
+        return self._transport.one(models.MadeNoticeRule, "POST", f"{self._path}/notice-rules", body=fields)
+
+    def change_notice_rule(self, number: int, **fields: Any) -> models.NoticeRule:
+        """Change what is told, how and when."""
+        return self._transport.one(models.NoticeRule, "PATCH", f"{self._path}/notice-rules/{number}", body=fields)
+
+    def remove_notice_rule(self, number: int) -> None:
+        """Tell them no more."""
+        self._transport.send("DELETE", f"{self._path}/notice-rules/{number}")
+
+    def test_notice_rule(self, number: int) -> models.TestedNotice:
+        """Send one message now, and hear what happened."""
+        return self._transport.one(models.TestedNotice, "POST", f"{self._path}/notice-rules/{number}/test")
+
+    def new_notice_secret(self, number: int) -> str:
+        """Sign the calls of a rule with a new secret from now on; shown this once."""
+        return self._transport.one(models.NoticeSecret, "POST", f"{self._path}/notice-rules/{number}/secret").secret
+
+    def notices(self) -> Iterator[models.Notice]:
+        """The messages that were sent, the newest first."""
+        return self._transport.pages(models.Notice, f"{self._path}/notices")
+
     def run_again(self, number: int, *outcomes: str) -> models.Run:
         """Try again what came to these outcomes in a run; without any, what is held or differs."""
         body = {"outcomes": list(outcomes)} if outcomes else {}

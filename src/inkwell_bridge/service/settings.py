@@ -31,6 +31,7 @@ INSTALLED_APPS = [
     "inkwell_bridge.service.rehearsals",
     "inkwell_bridge.service.proposals",
     "inkwell_bridge.service.tieout",
+    "inkwell_bridge.service.notices",
 ]
 MIDDLEWARE = [
     "inkwell_bridge.service.api.long_addresses.long_addresses_middleware",
@@ -156,6 +157,12 @@ PAUSE_SECONDS = environment.number("INKWELL_PAUSE_SECONDS", 4)
 POLL_SECONDS = environment.number("INKWELL_POLL_SECONDS", 2)
 # While an end is away it is asked so often whether it is back, by one document for all.
 PROBE_SECONDS = environment.number("INKWELL_PROBE_SECONDS", 60)
+# Where people and ends reach the service: it stands in messages that nobody's request is behind.
+PUBLIC_ADDRESS = environment.names("INKWELL_ADDRESS", "http://127.0.0.1:8642")[0].rstrip("/")
+# A new trouble is watched so long before it is told, told again so soon when it has doubled, and when it lasts so long.
+NOTICE_BUNDLE_SECONDS = environment.number("INKWELL_NOTICE_BUNDLE_SECONDS", 60)
+NOTICE_GREW_SECONDS = environment.number("INKWELL_NOTICE_GREW_SECONDS", 3600)
+NOTICE_LASTS_SECONDS = environment.number("INKWELL_NOTICE_LASTS_SECONDS", 86_400)
 UPKEEP_SECONDS = environment.number("INKWELL_UPKEEP_SECONDS", 2)
 # Run entries, records of calls and superseded snapshots are kept so long.
 KEEP_DAYS = environment.number("INKWELL_KEEP_DAYS", 400)

@@ -26,6 +26,8 @@ from inkwell_bridge.service.incoming import receiving
 from inkwell_bridge.service.links import changes_api, links_api, questions_api
 from inkwell_bridge.service.links import switching_api as switching
 from inkwell_bridge.service.links import tables_api as link_tables
+from inkwell_bridge.service.notices import api as notices
+from inkwell_bridge.service.notices import stopping
 from inkwell_bridge.service.people import (
     browsers_api,
     invitations_api,
@@ -94,6 +96,14 @@ in_workspace = [
     path("connections/<slug:connection>/call-address/registration", incoming.RegistrationView.as_view()),
     path("connections/<slug:connection>/incoming-calls", incoming.IncomingCallsView.as_view()),
     path("connections/<slug:connection>/pause", pausing.PauseConnectionView.as_view()),
+    path("troubles", notices.TroublesView.as_view()),
+    path("troubles/read", notices.TroublesReadView.as_view()),
+    path("troubles/past", notices.PastTroublesView.as_view()),
+    path("notice-rules", notices.NoticeRulesView.as_view()),
+    path("notice-rules/<int:rule>", notices.NoticeRuleView.as_view()),
+    path("notice-rules/<int:rule>/test", notices.TestNoticeView.as_view()),
+    path("notice-rules/<int:rule>/secret", notices.NoticeSecretView.as_view()),
+    path("notices", notices.NoticesView.as_view()),
     path("runs/<int:run>/again", runs.RunAgainView.as_view()),
     path("bridges/<slug:bridge>/timetable/try", timetables.TryTimetableView.as_view()),
     path("bridges/<slug:bridge>/lanes/<str:kind>/timetable", timetables.LaneTimetableView.as_view()),
@@ -174,6 +184,7 @@ urlpatterns = [
     path("alive", alive),
     path("api/v1/", include(api)),
     path("incoming/<str:key>", receiving.receive),
+    path("notices/stop/<str:token>", stopping.stop),
     re_path(r"^(?!api/|incoming/|static/|assets/).*$", console.page),
 ]
 handler400 = "inkwell_bridge.service.api.problem.bad_request"

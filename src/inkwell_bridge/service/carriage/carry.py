@@ -201,6 +201,8 @@ class _Carriage:
             for one, conclusion in ends
         )
         finish(ends)
+        if answered:
+            connections.answered(self._target)
         if answered and breaker.close(self._target):
             # It is back: what waited for it need not wait its own pause out.
             hurry_waiting(self._target)

@@ -64,6 +64,8 @@ def _read_run(workspace_id: int, run_id: int, *, tries: int) -> None:
             trials.read(run)
         else:
             staging.read_all(run)
+        for end in (run.bridge.books, run.bridge.source):
+            connections.answered(end)
     except (EndError, Unreadable) as error:
         connections.note(blamed, error)
         if not isinstance(error, Temporary) or tries >= MOST_READING_TRIES:

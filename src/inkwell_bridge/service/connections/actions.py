@@ -158,6 +158,22 @@ def note(connection: Connection, error: Exception) -> None:
     connection.state, connection.state_text = state, str(error)
 
 
+def answered(connection: Connection) -> None:
+    """An end answered that was last noted as failing: have it checked, once, so that its state tells the truth again.
+
+    A statement only then.
+    """
+    if connection.state not in _FAILING:
+        return
+    rows = Connection.objects.filter(pk=connection.pk, state__in=_FAILING, checks_done__gte=F("checks_asked"))
+    with transaction.atomic():
+        if rows.update(checks_asked=F("checks_asked") + 1):
+            queue.defer(queue.CHECK, [check_call(connection.workspace_id, connection.pk)])
+
+
+_FAILING = (ConnectionState.UNREACHABLE, ConnectionState.REFUSED, ConnectionState.SIGN_IN)
+
+
 def _state_of(error: Exception) -> ConnectionState:
     if isinstance(error, Refused) and error.why == "sign-in":
         return ConnectionState.SIGN_IN

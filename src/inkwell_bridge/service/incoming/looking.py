@@ -20,6 +20,7 @@ from inkwell_bridge.service.bridges.rules import in_force
 from inkwell_bridge.service.carriage.kinds import UnknownKind, kind_named
 from inkwell_bridge.service.carriage.kinds.protocol import Kind, origin_of
 from inkwell_bridge.service.carriage.staging import keep_page
+from inkwell_bridge.service.connections.actions import answered
 from inkwell_bridge.service.connections.ends import sales_end
 from inkwell_bridge.service.connections.models import Connection, ConnectionState
 from inkwell_bridge.service.incoming.models import IncomingCall, IncomingState
@@ -50,6 +51,8 @@ def look(connection: Connection) -> bool:
         of_kind[call.kind][call.number].append(call.pk)
     for name, by_number in of_kind.items():
         _look_at_kind(connection, name, by_number)
+    if calls:
+        answered(connection)
     return len(calls) == LOT
 
 
