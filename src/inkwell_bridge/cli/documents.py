@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import time
 from datetime import datetime
 from itertools import islice
 from typing import Any
@@ -21,8 +20,6 @@ from inkwell_bridge.client.models import Crossing, Spread
 
 # Enough for every order of one number, and for near ones to be told.
 MOST_LOOKED_THROUGH = 200
-# Of more than so many nobody reads what became of each; they go on by themselves.
-MOST_FOLLOWED, LONGEST_WAIT_SECONDS = 50, 60.0
 STATES = ["waiting", "carried", "adopted", "held", "differs", "left out"]
 
 
@@ -134,88 +131,6 @@ def find_document(workspace: WorkspaceCalls, number: str, bridge: str | None) ->
             raise NoSuchThing(f"{len(exact)} documents with the number {number}; name one with --bridge: {bridges}.")
         raise NoSuchThing(f"No document with the number {number}." + (f" Close: {close}." if close else ""))
     return workspace.crossing(exact[0].id)
-
-
-@click.group()
-def holds() -> None:
-    """What waits for a person."""
-
-
-@holds.command("list")
-@json_option
-@pass_service
-@failing_well
-def list_holds(service: Service, as_json: bool) -> None:
-    """List held documents by cause, with the money behind each.
-
-    \b
-    Example:
-      inkwell holds list
-    """
-    rows = service.workspace().today().holds
-    if as_json:
-        output.as_json(rows)
-        return
-    columns: list[output.Column] = [
-        ("Cause", lambda row: row.cause),
-        ("Documents>", lambda row: row.count),
-        ("Gross>", lambda row: row.gross),
-        ("", lambda row: row.currency),
-    ]
-    output.table(rows, columns, empty="Nothing is held.")
-
-
-@holds.command("release")
-@click.option("--cause", help="All that are held by this cause.")
-@click.option("--order", "orders", multiple=True, help="This order; can be repeated.")
-@click.option("--bridge", help="Over this bridge, where two read the same order.")
-@click.option("--no-wait", is_flag=True, help="Do not wait for what becomes of them.")
-@json_option
-@pass_service
-@failing_well
-def release(
-    service: Service, cause: str | None, orders: tuple[str, ...], bridge: str | None, no_wait: bool, as_json: bool
-) -> None:  # fmt: skip
-    """Try held documents again, under the rules in force now, and say what became of each.
-
-    Ends with status 1 where one is held again.
-
-    \b
-    Examples:
-      inkwell holds release --cause tax-class-unmapped
-      inkwell holds release --order MW-10031
-    """
-    if bool(cause) == bool(orders):
-        raise click.UsageError("Give either --cause or --order.")
-    workspace = service.workspace()
-    if cause:
-        chosen = [row.id for row in islice(workspace.crossings(cause=cause, bridge=bridge), MOST_FOLLOWED)]
-        number = workspace.release(cause=cause, bridge=bridge)
-    else:
-        chosen = [find_document(workspace, one, bridge).id for one in orders]
-        number = workspace.release(crossings=chosen)
-    followed = [] if no_wait or not number else followed_to_end(workspace, chosen)
-    if as_json:
-        output.as_json({"released": number, "documents": followed})
-    else:
-        output.say(f"{number} released.")
-        if followed:
-            output.table(followed, COLUMNS, empty="")
-        if len(followed) < number and not no_wait:
-            output.say("Others go on by themselves: inkwell documents list --state waiting")
-    if any(row.state in ("held", "differs") for row in followed):
-        raise click.exceptions.Exit(NEEDS_A_PERSON)
-
-
-def followed_to_end(workspace: WorkspaceCalls, numbers: list[int]) -> list[Spread]:
-    """What these came to, as soon as none of them waits any more, or as they are after a while."""
-    until = time.monotonic() + LONGEST_WAIT_SECONDS
-    rows = {number: workspace.crossing(number) for number in numbers}
-    while (waiting := [number for number, row in rows.items() if row.state == "waiting"]) and time.monotonic() < until:
-        time.sleep(0.5)
-        # Those that have come to their end are not asked for again.
-        rows |= {number: workspace.crossing(number) for number in waiting}
-    return list(rows.values())
 
 
 @click.command("tie-out")

@@ -15,8 +15,9 @@ from inkwell_bridge.cli.bridges import bridges
 from inkwell_bridge.cli.calls import calls
 from inkwell_bridge.cli.connections import connections
 from inkwell_bridge.cli.demo import demo
-from inkwell_bridge.cli.documents import documents, holds, tie_out
+from inkwell_bridge.cli.documents import documents, tie_out
 from inkwell_bridge.cli.exits import INTERRUPTED, NEEDS_A_PERSON
+from inkwell_bridge.cli.holds import holds
 from inkwell_bridge.cli.links import links
 from inkwell_bridge.cli.names import names
 from inkwell_bridge.cli.notices import notices

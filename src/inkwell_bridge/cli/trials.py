@@ -8,8 +8,9 @@ import click
 
 from inkwell_bridge.cli import output
 from inkwell_bridge.cli.base import Service, failing_well, json_option, pass_service
-from inkwell_bridge.cli.documents import find_document, followed_to_end
+from inkwell_bridge.cli.documents import find_document
 from inkwell_bridge.cli.exits import NEEDS_A_PERSON
+from inkwell_bridge.cli.holds import followed_to_end
 from inkwell_bridge.cli.runs import follow
 from inkwell_bridge.cli.spread import show_spread
 from inkwell_bridge.client import WorkspaceCalls

@@ -127,6 +127,36 @@ class WorkspaceCalls:
         """One run, with its totals."""
         return self._transport.one(models.Run, "GET", f"{self._path}/runs/{number}")
 
+    def holds(self, *, bridge: str = "", cause: str = "", kind: str = "") -> list[models.HoldGroup]:
+        """What is held, by cause and by the value that is to blame; the most documents first."""
+        query = {name: value for name, value in {"bridge": bridge, "cause": cause, "kind": kind}.items() if value}
+        found = self._transport.send("GET", f"{self._path}/holds", query=query)
+        return [models.HoldGroup.model_validate(one) for one in found]
+
+    def preview_holds(self, *, bridge: str, cause: str, **given: Any) -> models.Freed:
+        """What of a group would go: narrowed by ``kind`` and ``value``, under the rules of ``text`` or ``version``."""
+        body = {"bridge": bridge, "cause": cause, **given}
+        return self._transport.one(models.Freed, "POST", f"{self._path}/holds/preview", body=body)
+
+    def release_holds(self, *, bridge: str, cause: str, **given: Any) -> models.LetGo:
+        """Try all of a group again, narrowed by ``kind`` and ``value``."""
+        body = {"bridge": bridge, "cause": cause, **given}
+        return self._transport.one(models.LetGo, "POST", f"{self._path}/holds/release", body=body)
+
+    def became(self, crossings: Sequence[int]) -> models.Became:
+        """Where documents that were let go are now, and why some are held again."""
+        body = {"crossings": list(crossings)}
+        return self._transport.one(models.Became, "POST", f"{self._path}/holds/followed", body=body)
+
+    def decide(self, crossing: int, kind: str, note: str) -> models.Crossing:
+        """Decide for one document that is held: leave out, by hand, accept difference; with a reason."""
+        body = {"kind": kind, "note": note}
+        return self._transport.one(models.Crossing, "PUT", f"{self._path}/crossings/{crossing}/decision", body=body)
+
+    def take_decision_back(self, crossing: int) -> models.Crossing:
+        """Forget what was decided, and have it planned anew."""
+        return self._transport.one(models.Crossing, "DELETE", f"{self._path}/crossings/{crossing}/decision")
+
     def troubles(self) -> models.Troubles:
         """What needs somebody now, the newest change first."""
         return self._transport.one(models.Troubles, "GET", f"{self._path}/troubles")

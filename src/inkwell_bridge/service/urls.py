@@ -21,6 +21,7 @@ from inkwell_bridge.service.carriage import trials_api as trials
 from inkwell_bridge.service.configurations import api as configurations
 from inkwell_bridge.service.connections import connections_api as connections
 from inkwell_bridge.service.connections import signing_in_api as signing_in
+from inkwell_bridge.service.holds import api as holds
 from inkwell_bridge.service.incoming import api as incoming
 from inkwell_bridge.service.incoming import receiving
 from inkwell_bridge.service.links import changes_api, links_api, questions_api
@@ -96,6 +97,11 @@ in_workspace = [
     path("connections/<slug:connection>/call-address/registration", incoming.RegistrationView.as_view()),
     path("connections/<slug:connection>/incoming-calls", incoming.IncomingCallsView.as_view()),
     path("connections/<slug:connection>/pause", pausing.PauseConnectionView.as_view()),
+    path("holds", holds.HoldsView.as_view()),
+    path("holds/preview", holds.PreviewView.as_view()),
+    path("holds/release", holds.LetGoView.as_view()),
+    path("holds/followed", holds.FollowedView.as_view()),
+    path("crossings/<int:crossing>/decision", holds.DecisionView.as_view()),
     path("troubles", notices.TroublesView.as_view()),
     path("troubles/read", notices.TroublesReadView.as_view()),
     path("troubles/past", notices.PastTroublesView.as_view()),

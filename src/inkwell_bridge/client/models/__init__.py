@@ -59,6 +59,15 @@ from inkwell_bridge.client.models.connections import (
     SignedIn,
     SignInBegun,
 )
+from inkwell_bridge.client.models.holds import (
+    Again,
+    Became,
+    Freed,
+    HoldGroup,
+    LetGo,
+    OldestHeld,
+    SuggestedCode,
+)
 from inkwell_bridge.client.models.links import (
     BadRow,
     ImportPreview,
@@ -116,11 +125,13 @@ from inkwell_bridge.client.models.rehearsals import (
 )
 
 __all__ = [
+    "Again",
     "Answer",
     "AskedWork",
     "BadRow",
     "BaseHead",
     "BaseRulebook",
+    "Became",
     "BothPlans",
     "Bridge",
     "BridgeToday",
@@ -148,7 +159,9 @@ __all__ = [
     "ExampleDiffers",
     "Finding",
     "FindingCount",
+    "Freed",
     "Hold",
+    "HoldGroup",
     "ImportPreview",
     "IncomingCall",
     "Invitation",
@@ -159,6 +172,7 @@ __all__ = [
     "LaneOfBridge",
     "Layer",
     "LearntRule",
+    "LetGo",
     "LinkChange",
     "LinkCounts",
     "LinkTarget",
@@ -177,6 +191,7 @@ __all__ = [
     "OddOne",
     "Offered",
     "OfferedSecret",
+    "OldestHeld",
     "Opening",
     "OpeningBalance",
     "OutcomeCount",
@@ -205,6 +220,7 @@ __all__ = [
     "SignedIn",
     "Spread",
     "Step",
+    "SuggestedCode",
     "Suggestion",
     "TaxCodeTotals",
     "TenderTotals",

@@ -63,9 +63,11 @@ def foreseen(
     return [Finding(id="PENNY-N001", level=Level.NOTE, at="/tax_total", text=f"{text}.", hint=hint)]
 
 
-def settle(planned: TradeDocument, record: BooksRecord, rulebook: OrderRulebook, *, own: str) -> Settlement:
+def settle(
+    planned: TradeDocument, record: BooksRecord, rulebook: OrderRulebook, *, own: str, accepted: bool = False
+) -> Settlement:  # fmt: skip
     """Settle what differs between the planned document and the draft that the books computed; ``own`` is the company's
-    own currency.
+    own currency. ``accepted``: a person has looked, and it is settled whatever its size.
 
     The rounding line carries a tax code outside tax, or the books would tax the penny in turn.
     """
@@ -83,7 +85,7 @@ def settle(planned: TradeDocument, record: BooksRecord, rulebook: OrderRulebook,
     rules = rulebook.penny
     # More than pennies is no rounding: a class has the code of another rate, and a person must look.
     allowed = rules.allowed(planned.currency, own=own)
-    if abs(difference) > allowed or rules.goes_to == "hold":
+    if rules.goes_to == "hold" or (abs(difference) > allowed and not accepted):
         return Settlement(difference=difference, document=planned, finding=_too_much(planned, computed, rules, allowed))
     index = rounding_place(planned.lines, rulebook)
     line = rounding_line(difference, index.code, rulebook, line_reference="rounding", text="Rounding difference of tax",

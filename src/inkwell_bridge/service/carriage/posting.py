@@ -27,6 +27,7 @@ from inkwell_bridge.core.planner import Settlement, settle
 from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.ends.errors import EndError, OutcomeUnknown, Refused, Temporary
 from inkwell_bridge.service.carriage.carrying import Carrying
+from inkwell_bridge.service.carriage.decided import accepts_difference
 from inkwell_bridge.service.carriage.effects import Ask, Call, Effects, Save
 from inkwell_bridge.service.carriage.holding import Hold
 from inkwell_bridge.service.carriage.models import Document, Exchange
@@ -63,7 +64,8 @@ def post_document(carrying: Carrying, document: Document, *, rulebook: Rulebook,
     end = carrying.end
     record = yield from _record_at_end(carrying, document, planned)
     # Worked out anew at every attempt, from what the end holds now: nothing of an earlier one is trusted.
-    settlement = _settled(planned, record, rulebook, carrying.crossing.bridge.company.currency)
+    own = carrying.crossing.bridge.company.currency
+    settlement = _settled(planned, record, rulebook, own, accepted=accepts_difference(carrying.crossing))
     if record.standing is Standing.POSTED:
         return PostedDocument(record=record, settlement=settlement)
     settled = settlement.document
@@ -100,10 +102,12 @@ def _posted(carrying: Carrying, document: Document, draft: BooksRecord) -> Effec
         raise
 
 
-def _settled(planned: BooksDocument, record: BooksRecord, rulebook: Rulebook, own: str) -> Settlement:
+def _settled(
+    planned: BooksDocument, record: BooksRecord, rulebook: Rulebook, own: str, *, accepted: bool
+) -> Settlement:  # fmt: skip
     """What the end should hold: of money that is what was planned, for nothing on it is computed there."""
     if isinstance(planned, TradeDocument) and rulebook.orders is not None:
-        return settle(planned, record, rulebook.for_orders, own=own)
+        return settle(planned, record, rulebook.for_orders, own=own, accepted=accepted)
     return Settlement(difference=Decimal(0), document=planned)
 
 

@@ -69,6 +69,18 @@ class EntryOutcome(models.TextChoices):
     ADOPTED = "adopted", "Adopted"
 
 
+class DecisionKind(models.TextChoices):
+    """What a person may decide for one document that is held.
+
+    ``by hand``: it was entered in the books by hand, so nothing of it crosses. ``accept difference``: what the books
+    computed otherwise is settled as a penny would be, whatever its size.
+    """
+
+    LEAVE_OUT = "leave out", "Leave it out"
+    BY_HAND = "by hand", "Settled by hand in the books"
+    ACCEPT_DIFFERENCE = "accept difference", "Accept the difference"
+
+
 class EventKind(models.TextChoices):
     """What happened to a crossing."""
 
@@ -86,6 +98,7 @@ class EventKind(models.TextChoices):
     RELEASED = "released", "Released"
     WITHDRAWN = "withdrawn", "Trial taken back"
     REQUEUED = "requeued", "Queued anew by upkeep"
+    DECIDED = "decided", "Decided by a person"
 
 
 class Side(models.TextChoices):

@@ -8,6 +8,7 @@ from inkwell_bridge.core.books import BooksDocument, Role
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.planner import Outcome, Plan
 from inkwell_bridge.service.carriage.carrying import Carrying, Conclusion
+from inkwell_bridge.service.carriage.decided import NOTHING_CROSSES, decided_in_words
 from inkwell_bridge.service.carriage.effects import Ask, Effects, Save
 from inkwell_bridge.service.carriage.holding import Hold, hold
 from inkwell_bridge.service.carriage.kinds.protocol import Gathered, Kind
@@ -32,6 +33,11 @@ def plan_documents(carrying: Carrying) -> Effects[Conclusion | None]:
         yield from _discard(carrying)
         carrying.plan = Plan(outcome=Outcome.LEFT_OUT, left_out_by=BRIDGE_REMOVED)
         return Conclusion(state=CrossingState.LEFT_OUT, left_out_by=BRIDGE_REMOVED)
+    if crossing.decision and not carrying.decided and crossing.decision["kind"] in NOTHING_CROSSES:
+        yield from _discard(carrying)
+        by = decided_in_words(crossing.decision)
+        carrying.plan = Plan(outcome=Outcome.LEFT_OUT, left_out_by=by)
+        return Conclusion(state=CrossingState.LEFT_OUT, left_out_by=by)
     if crossing.snapshot.problem:
         return Conclusion(state=CrossingState.HELD, findings=[_unreadable(carrying)])
     source = carrying.source = document_of(crossing.snapshot)

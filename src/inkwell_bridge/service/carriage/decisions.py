@@ -1,0 +1,65 @@
+"""What a person decides for one document that is held, instead of mending its cause."""
+
+from __future__ import annotations
+
+from django.db import transaction
+from django.utils import timezone
+
+from inkwell_bridge.core.findings import Cause
+from inkwell_bridge.service.carriage.decided import NOTHING_CROSSES
+from inkwell_bridge.service.carriage.models import Crossing, CrossingEvent
+from inkwell_bridge.service.carriage.releases import release
+from inkwell_bridge.service.carriage.states import CrossingState, DecisionKind, EventKind
+from inkwell_bridge.service.people.models import Person
+from inkwell_bridge.service.people.trail import record
+from inkwell_bridge.service.refusal import Refusal
+
+LONGEST_NOTE = 500
+
+
+class CannotDecide(Refusal):
+    """There is nothing to decide, or not that."""
+
+    code = "cannot-decide"
+    hint = "Look at the document: what holds it is said there."
+
+
+@transaction.atomic
+def decide(crossing: Crossing, person: Person, kind: DecisionKind, note: str) -> None:
+    """Keep a decision for one document, and let it go on by it.
+
+    Raises:
+        CannotDecide: it is not held, something of it stands in the books, or no difference holds it.
+    """
+    row = Crossing.objects.select_for_update(of=("self",)).get(pk=crossing.pk)
+    if row.state != CrossingState.HELD:
+        raise CannotDecide(f"{row.number} is {row.state}; only what is held is decided by a person.")
+    if kind == DecisionKind.ACCEPT_DIFFERENCE and row.cause != Cause.PENNY.value:
+        raise CannotDecide(f"{row.number} is held by another cause than a difference: {row.cause}.")
+    if kind in NOTHING_CROSSES and any(document.posting_at for document in row.documents_in_order):
+        raise CannotDecide(f"A part of {row.number} stands in the books, so it cannot be left out any more.")
+    _keep(row, person, {"kind": kind.value, "note": note, "by": person.email})
+
+
+@transaction.atomic
+def take_back(crossing: Crossing, person: Person) -> None:
+    """Forget a decision, and have the document planned anew.
+
+    Raises:
+        CannotDecide: there is none, or it is carried.
+    """
+    row = Crossing.objects.select_for_update(of=("self",)).get(pk=crossing.pk)
+    if row.decision is None or row.state not in (CrossingState.HELD, CrossingState.LEFT_OUT):
+        raise CannotDecide(f"{row.number} is {row.state}, and nothing was decided that could be taken back.")
+    _keep(row, person, None)
+
+
+def _keep(row: Crossing, person: Person, decision: dict[str, str] | None) -> None:
+    was = row.decision
+    Crossing.objects.filter(pk=row.pk).update(decision=decision)
+    CrossingEvent.objects.create(
+        workspace_id=row.workspace_id, crossing=row, at=timezone.now(), kind=EventKind.DECIDED, person=person,
+        detail=decision or {"kind": "taken back"},
+    )  # fmt: skip
+    record(person=person, workspace=row.workspace, action="crossing.decided", about=row.number, was=was, now=decision)
+    release(Crossing.objects.filter(pk=row.pk), row.workspace, person)
