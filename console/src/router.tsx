@@ -72,6 +72,7 @@ export const router = createBrowserRouter([
       page("bridges/:bridge/links/:kind", async () => (await import("./features/links/Links")).Links),
       page("account", async () => (await import("./features/account/Account")).Account),
       page("settings", async () => (await import("./features/settings/Settings")).Settings),
+      page("holds", async () => (await import("./features/holds/Holds")).Holds),
       page("runs", async () => (await import("./features/runs/Runs")).Runs),
       page("runs/:run", async () => (await import("./features/runs/RunPage")).RunPage),
       page("documents", async () => (await import("./features/documents/Documents")).Documents),

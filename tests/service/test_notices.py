@@ -406,7 +406,7 @@ def test_what_was_missed_while_nothing_ran_is_not_told_of_years_later(told: Worl
     told.run()
     mails(mail, told, 1)
     with psycopg.connect(told.stack.environment["DATABASE_URL"]) as db:
-        db.execute("UPDATE notices_trouble SET ended_at = now() - interval '30 days', key = key || ' of long ago' "
+        db.execute("UPDATE notices_trouble SET ended_at = now() - interval '60 days', key = key || ' of long ago' "
                    "WHERE workspace_id = (SELECT id FROM people_workspace WHERE slug = %s)", [told.slug])  # fmt: skip
     second = mails(mail, told, 2)
     assert all("any more" not in str(one["Subject"]) for one in second)

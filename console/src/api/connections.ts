@@ -101,3 +101,7 @@ export const switchBack = (workspace: string, slug: string) => http.post<Connect
 
 export const removeConnection = (workspace: string, slug: string, confirm: boolean) =>
   http.delete(withQuery(at(workspace, slug), { confirm }));
+
+/** Let nothing be read from it or sent to it until it goes on. */
+export const pauseConnection = (workspace: string, slug: string, paused: boolean) =>
+  paused ? http.put<Connection>(`${at(workspace, slug)}/pause`) : http.delete<Connection>(`${at(workspace, slug)}/pause`);

@@ -3,6 +3,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, Navigate, NavLink, Outlet, useLocation, useNavigate } from "react-router";
 
 import { sessionQuery, signOut } from "../api/session";
+import { Bell } from "./Bell";
 import { Loading } from "./Loading";
 import { NotHere } from "./NotHere";
 import { ProblemNote } from "./Problem";
@@ -15,6 +16,7 @@ const PAGES: { to: string; name: string; besides?: string }[] = [
   { to: "connections", name: "Connections" },
   { to: "bridges", name: "Bridges", besides: "base-rules" },
   { to: "documents", name: "Documents" },
+  { to: "holds", name: "Holds" },
   { to: "runs", name: "Runs" },
   { to: "settings", name: "Settings" },
 ];
@@ -58,6 +60,7 @@ export function Shell() {
             ))}
           </ul>
         </nav>
+        <Bell slug={workspace.slug} />
         <div className="ml-auto md:mt-auto md:ml-0">
           <PersonMenu name={session.data.name} slug={workspace.slug} workspace={workspace.name} />
         </div>

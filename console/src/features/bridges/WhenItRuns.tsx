@@ -58,8 +58,8 @@ export function WhenItRuns({ bridge, timeZone }: { bridge: Bridge; timeZone: str
                 ) : null}
               </div>
               {may("operate") && edited !== lane ? (
-                <button type="button" className="link text-left" aria-label={`Change when ${name} run`} onClick={() => edit(lane)}>
-                  {timetable ? "Change" : lane ? "Run it apart" : "Set a timetable"}
+                <button type="button" className="link text-left" aria-label={`${changeIt(timetable, lane)}: ${name}`} onClick={() => edit(lane)}>
+                  {changeIt(timetable, lane)}
                 </button>
               ) : null}
             </div>
@@ -81,6 +81,8 @@ export function WhenItRuns({ bridge, timeZone }: { bridge: Bridge; timeZone: str
     </section>
   );
 }
+
+const changeIt = (timetable: Timetable | null, lane: string) => (timetable ? "Change" : lane ? "Run it apart" : "Set a timetable");
 
 interface EditedProps {
   bridge: string;

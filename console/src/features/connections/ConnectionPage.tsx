@@ -7,6 +7,7 @@ import {
   checkConnection,
   connectionQuery,
   kindsQuery,
+  pauseConnection,
   removeConnection,
   switchBack,
   switchCompany,
@@ -19,6 +20,8 @@ import { ProblemNote } from "../../parts/Problem";
 import { Removal } from "../../parts/Removal";
 import { useTitle } from "../../parts/useTitle";
 import { useWorkspace } from "../../parts/useWorkspace";
+import { ago } from "../../parts/words";
+import { Calls } from "./Calls";
 import { Checked } from "./Checked";
 import { CredentialFields } from "./CredentialFields";
 import { Names } from "./Names";
@@ -46,6 +49,7 @@ export function ConnectionPage() {
   return (
     <>
       <PageHead title={connection.name}>
+        {may("operate") ? <Pause connection={connection} keep={keep} /> : null}
         {may("operate") ? (
           <button type="button" className="button-quiet" disabled={underWay} onClick={() => checking.mutate()}>
             {underWay ? "Checking…" : "Check now"}
@@ -59,6 +63,7 @@ export function ConnectionPage() {
         {connection.signed_in && may("edit") ? <SignInThere connection={connection} /> : null}
         {may("edit") ? <Rekey connection={connection} keep={keep} /> : null}
       </div>
+      {connection.side === "sales" ? <Calls connection={connection} /> : null}
       <Names connection={connection} />
       {may("own") ? (
         <Removal
@@ -68,6 +73,21 @@ export function ConnectionPage() {
           act={(confirm) => removeConnection(slug, connection.slug, confirm)}
         />
       ) : null}
+    </>
+  );
+}
+
+/** The switch that stops all reading from an end and sending to it, whatever bridges stand on it. */
+function Pause({ connection, keep }: { connection: Connection; keep: (connection: Connection) => void }) {
+  const { slug } = useWorkspace();
+  const pausing = useMutation({ mutationFn: (paused: boolean) => pauseConnection(slug, connection.slug, paused), onSuccess: keep });
+  return (
+    <>
+      {connection.paused_at ? <span className="self-center text-ochre">Paused {ago(connection.paused_at)}</span> : null}
+      <button type="button" className="button-quiet" disabled={pausing.isPending} onClick={() => pausing.mutate(connection.paused_at === null)}>
+        {connection.paused_at ? "Let it go on" : "Pause"}
+      </button>
+      {pausing.isError ? <ProblemNote error={pausing.error} /> : null}
     </>
   );
 }

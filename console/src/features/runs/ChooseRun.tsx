@@ -16,7 +16,7 @@ export function ChooseRun({ bridges }: { bridges: Bridge[] }) {
       <PopoverButton className="button" disabled={!bridges.length}>
         Start a run
       </PopoverButton>
-      <PopoverPanel anchor="bottom end" className="z-10 w-80 border border-line bg-page p-4 shadow-md">
+      <PopoverPanel className="absolute right-0 z-10 mt-1 w-80 max-w-[90vw] border border-line bg-page p-4 shadow-md">
         <Form bridges={bridges} />
       </PopoverPanel>
     </Popover>

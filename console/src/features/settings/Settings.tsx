@@ -11,6 +11,7 @@ import { Turn } from "../../parts/Turn";
 import { useTitle } from "../../parts/useTitle";
 import { useWorkspace } from "../../parts/useWorkspace";
 import { EraseBuyer } from "./EraseBuyer";
+import { Notices } from "./Notices";
 import { People } from "./People";
 
 /** The client's companies, who may do what, and who did what. */
@@ -23,6 +24,7 @@ export function Settings() {
       <div className="grid items-start gap-5 lg:grid-cols-2">
         <div className="space-y-5">
           <People />
+          <Notices />
           {may("own") ? <EraseBuyer /> : null}
         </div>
         <Companies />

@@ -11,6 +11,7 @@ import { useTitle } from "../../parts/useTitle";
 import { useWorkspace } from "../../parts/useWorkspace";
 import { ruleInWords } from "../../parts/words";
 import { BooksPage } from "./BooksPage";
+import { Decide } from "./Decide";
 import { History } from "./History";
 import { type Lit, linked, litBy } from "./links";
 import { OnTrial } from "./OnTrial";
@@ -52,6 +53,7 @@ function OpenSpread({ spread }: { spread: SpreadAnswer }) {
         </p>
         <ReleaseButton spread={spread} />
       </div>
+      <Decide crossing={spread} />
       {spread.trial === "sent" ? <OnTrial spread={spread} /> : null}
       <div className="border border-line bg-page shadow-sm lg:grid lg:grid-cols-2">
         <div className="border-line max-lg:border-b lg:border-r lg:shadow-[inset_-14px_0_14px_-14px_rgb(0_0_0/0.18)]">

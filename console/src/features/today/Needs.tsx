@@ -60,10 +60,10 @@ function HoldRow({ cause, holds }: { cause: string; holds: Hold[] }) {
     onSuccess: () => queries.invalidateQueries({ queryKey: [slug] }),
   });
   const total = holds.reduce((sum, hold) => sum + hold.count, 0);
-  const documents = withQuery(`/${slug}/documents`, { state: ["held", "differs"], cause });
+  const place = withQuery(`/${slug}/holds`, { cause });
   return (
     <li className="flex flex-wrap items-baseline gap-x-4 gap-y-1 py-2">
-      <Link className="link min-w-48 flex-1" to={documents}>
+      <Link className="link min-w-48 flex-1" to={place}>
         {causeInWords(cause)}
       </Link>
       <span>{counted(total, "document")}</span>

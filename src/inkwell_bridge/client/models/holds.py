@@ -36,6 +36,7 @@ class HoldGroup(Answer):
     cause_in_words: str
     aspect: str
     value: str
+    mapped_at: str
     count: int
     amounts: dict[str, Decimal]
     oldest: OldestHeld

@@ -58,6 +58,7 @@ class GroupSerializer(serializers.Serializer[Any]):
     cause_in_words = serializers.SerializerMethodField()
     aspect = serializers.CharField(help_text="What sort of value is to blame, such as: tax class.")
     value = serializers.CharField(help_text="The value, where it is one of the documents' own.")
+    mapped_at = serializers.CharField(help_text="The key of the rulebook that would map it; empty where none would.")
     count = serializers.IntegerField()
     amounts = serializers.SerializerMethodField()
     oldest = OldestSerializer(source="*")

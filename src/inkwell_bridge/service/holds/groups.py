@@ -16,6 +16,7 @@ from django.db.models import QuerySet
 from inkwell_bridge.core.commerce import Order
 from inkwell_bridge.core.coverage import Aspect, MetValue, Standing, Suggestion, suggestion
 from inkwell_bridge.core.findings import Cause
+from inkwell_bridge.core.json_pointer import escaped
 from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.carriage.models import Crossing
 from inkwell_bridge.service.carriage.states import CrossingState
@@ -37,13 +38,22 @@ _ASPECTS = {
     "sku": Aspect.PRODUCT,
     "currency": Aspect.CURRENCY,
 }
+# The tables of the rulebook that a value is mapped by.
+_TABLES = {
+    Aspect.TAX_CLASS: "/tax_codes/by_class",
+    Aspect.METHOD: "/payments/accounts/by_method",
+    Aspect.GATEWAY: "/payments/accounts/by_gateway",
+    Aspect.BRAND: "/payments/accounts/by_brand",
+    Aspect.TENDER: "/payments/accounts/by_tender",
+}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Group:
     """Documents that wait for one thing.
 
-    ``value`` is what is to blame, where it is one value of the documents; ``finding`` is that of the oldest of them.
+    ``value`` is what is to blame, where it is one value of the documents, and ``mapped_at`` the key of the rulebook
+    (a JSON Pointer) that would map it, where one would; ``finding`` is that of the oldest of them.
     ``suggestion`` is what would map the value, where something speaks for it.
     """
 
@@ -54,6 +64,7 @@ class Group:
     cause: str
     aspect: str
     value: str
+    mapped_at: str
     count: int
     amounts: dict[str, Decimal]
     oldest: int
@@ -84,7 +95,8 @@ def groups(workspace: Workspace, *, bridge: str = "", cause: str = "", lane: str
         found.append(
             Group(
                 bridge=bridges[pk].slug, bridge_name=bridges[pk].name, lane=kind, state=state, cause=why,
-                aspect=aspect.value if aspect else "", value=value, count=count, amounts=_amounts(amounts),
+                aspect=aspect.value if aspect else "", value=value, count=count,
+                mapped_at=f"{_TABLES[aspect]}/{escaped(value)}" if aspect in _TABLES else "", amounts=_amounts(amounts),
                 oldest=oldest, oldest_number=number, oldest_at=at, finding=said,
                 suggestion=(
                     _suggestion(aspect, value, count, rates.get(oldest, {}).get(value, ()), master_data_of(load))

@@ -10,7 +10,6 @@ from typing import Any
 
 from django.db import transaction
 from django.db.models import QuerySet
-from django.utils import timezone
 from drf_spectacular.utils import extend_schema, extend_schema_field
 from rest_framework import generics, serializers, status
 from rest_framework.request import Request
@@ -19,7 +18,7 @@ from rest_framework.response import Response
 from inkwell_bridge.core.errors import NotExact
 from inkwell_bridge.core.notices import Reason, TroubleKind
 from inkwell_bridge.ends.errors import Refused
-from inkwell_bridge.service import vault
+from inkwell_bridge.service import clock, vault
 from inkwell_bridge.service.api.access import InWorkspace
 from inkwell_bridge.service.api.fields import Strict, TimeZoneField
 from inkwell_bridge.service.api.read_only import ReadOnlySerializer
@@ -122,7 +121,7 @@ class TroublesReadView(InWorkspace):
     def post(self, request: Request, workspace: str) -> Response:
         """All that there is now is new to them no more."""
         NoticesRead.objects.update_or_create(
-            workspace=self.workspace, person=self.person, defaults={"at": timezone.now()}
+            workspace=self.workspace, person=self.person, defaults={"at": clock.now()}
         )
         return Response(status=status.HTTP_204_NO_CONTENT)
 
@@ -136,7 +135,7 @@ class PastTroublesView(InWorkspace, generics.ListAPIView[Trouble]):
 
     def get_serializer_context(self) -> dict[str, Any]:
         """What is past is new to nobody."""
-        return {**super().get_serializer_context(), "read_at": timezone.now()}
+        return {**super().get_serializer_context(), "read_at": clock.now()}
 
     def get_queryset(self) -> QuerySet[Trouble]:
         """The newest first."""

@@ -4,11 +4,10 @@ from __future__ import annotations
 
 import structlog
 from django.db import InterfaceError, OperationalError
-from django.utils import timezone
 from procrastinate.contrib.django import app
 
 from inkwell_bridge.core.notices import Message
-from inkwell_bridge.service import queue
+from inkwell_bridge.service import clock, queue
 from inkwell_bridge.service.later import RetryWhenAsked, TryLater, after_pause
 from inkwell_bridge.service.notices.models import Notice, NoticeRule, NoticeState
 from inkwell_bridge.service.notices.sending import NotSent, send
@@ -43,11 +42,11 @@ def send_notice(*, notice_id: int) -> None:
     except (OperationalError, InterfaceError) as error:
         raise TryLater("The database went away.", after_pause(0)) from error
     _end(notice, NoticeState.SENT, "")
-    NoticeRule.objects.filter(pk=rule.pk).update(last_sent_at=timezone.now(), last_failure="")
+    NoticeRule.objects.filter(pk=rule.pk).update(last_sent_at=clock.now(), last_failure="")
 
 
 def _end(notice: Notice, state: NoticeState, failure: str) -> None:
-    sent_at = timezone.now() if state == NoticeState.SENT else None
+    sent_at = clock.now() if state == NoticeState.SENT else None
     Notice.objects.filter(pk=notice.pk).update(
         state=state, failure=failure[:300], sent_at=sent_at, tries=notice.tries + 1
     )

@@ -13,7 +13,6 @@ from zoneinfo import ZoneInfo
 from django.conf import settings
 from django.db import transaction
 from django.db.models import Count, Q, Sum
-from django.utils import timezone
 
 from inkwell_bridge.core import notices as core
 from inkwell_bridge.core.notices import DayOfBridge, Described, Patience, Reason, Standing, Told, TroubleKind
@@ -40,7 +39,7 @@ def look() -> int:
     if not rules:
         return 0
     workspaces = {rule.workspace_id for rule in rules}
-    recent = Q(ended_at=None) | Q(ended_at__gte=timezone.now() - STILL_TOLD)
+    recent = Q(ended_at=None) | Q(ended_at__gte=clock.now() - STILL_TOLD)
     standing: dict[int, list[Trouble]] = defaultdict(list)
     for trouble in Trouble.objects.select_related("bridge", "connection").filter(recent, workspace__in=workspaces):
         standing[trouble.workspace_id].append(trouble)
@@ -62,9 +61,9 @@ def patience() -> Patience:
 
 def _tell(rule: NoticeRule, standing: Sequence[Trouble], told: dict[int, Telling]) -> int:
     """The messages that one rule has to send now."""
-    now = timezone.now()
+    now = clock.now()
     quiet = (rule.quiet_from, rule.quiet_until) if rule.quiet_from and rule.quiet_until else None
-    if core.is_quiet(clock.now(), quiet, rule.time_zone):
+    if core.is_quiet(now, quiet, rule.time_zone):
         return 0
     made = 0
     meant = [one for one in standing if _is_meant(rule, one)]
@@ -171,7 +170,7 @@ def _queue(rule: NoticeRule, message: core.Message, kind: str, data: dict[str, A
     }
     notice = Notice.objects.create(
         workspace_id=rule.workspace_id, rule=rule, subject=message.subject, text=message.text, event=event,
-        made_at=timezone.now(),
+        made_at=clock.now(),
     )  # fmt: skip
     queue.defer(queue.SEND_NOTICE, [queue.Call(arguments={"notice_id": notice.pk}, priority=queue.ASKED_FOR)])
 

@@ -19,6 +19,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from inkwell_bridge.core.notices import TroubleKind
+from inkwell_bridge.service import clock
 from inkwell_bridge.service.carriage.states import CrossingState, RunState
 from inkwell_bridge.service.connections.breaker import OPENS_AFTER
 from inkwell_bridge.service.connections.models import Connection, ConnectionState
@@ -54,7 +55,7 @@ class Found:
 def update() -> tuple[int, int, int]:
     """Compare what is wrong with what stood open; answers how many are new, changed and over."""
     found = {(one.workspace_id, one.key): one for one in (*_held(), *_failed_runs(), *_ends(), *_silent())}
-    now = timezone.now()
+    now = clock.now()
     with transaction.atomic():
         standing = {(one.workspace_id, one.key): one for one in Trouble.objects.filter(ended_at=None)}
         new = [_opened(one, now) for key, one in found.items() if key not in standing]
@@ -193,7 +194,7 @@ def _amounts(told: str | None) -> dict[str, str]:
 
 def remove_old() -> int:
     """Forget troubles that were over long ago, with what was told of them; a statement a chunk."""
-    before, removed = timezone.now() - timedelta(days=settings.KEEP_DAYS), 0
+    before, removed = clock.now() - timedelta(days=settings.KEEP_DAYS), 0
     while True:
         old = list(
             Trouble.objects.filter(ended_at__lt=before).order_by("ended_at").values_list("pk", flat=True)[:CHUNK]

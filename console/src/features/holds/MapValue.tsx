@@ -1,0 +1,125 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useId, useState } from "react";
+import { Link } from "react-router";
+
+import { bridgeQuery, publishRules, rulesQuery, writeRules } from "../../api/bridges";
+import { namesQuery } from "../../api/connections";
+import { type Chosen, previewHolds, releaseHolds } from "../../api/holds";
+import { editRules } from "../../api/rehearsals";
+import type { Bridge, Freed, HoldGroup } from "../../api/types";
+import { Loading } from "../../parts/Loading";
+import { ProblemNote } from "../../parts/Problem";
+import { useWorkspace } from "../../parts/useWorkspace";
+import { counted } from "../../parts/words";
+import { setting } from "../rehearsals/setting";
+
+interface Props {
+  group: HoldGroup;
+  chosen: Chosen;
+  done: (crossings: number[]) => void;
+}
+
+/** Mapping a value in place: a code is picked, what it would free is seen, then the rules are published and all go. */
+export function MapValue({ group, chosen, done }: Props) {
+  const { slug } = useWorkspace();
+  const bridge = useQuery(bridgeQuery(slug, group.bridge));
+  if (bridge.isPending) return <Loading what="the rules" lines={1} />;
+  if (bridge.isError) return <ProblemNote error={bridge.error} again={() => void bridge.refetch()} />;
+  return <MapForm group={group} chosen={chosen} done={done} bridge={bridge.data} />;
+}
+
+function MapForm({ group, chosen, done, bridge }: Props & { bridge: Bridge }) {
+  const { slug, may } = useWorkspace();
+  const queries = useQueryClient();
+  const id = useId();
+  const [code, setCode] = useState(group.suggestion?.value ?? "");
+  const [looked, setLooked] = useState<{ code: string; text: string; freed: Freed } | null>(null);
+  const kind = group.mapped_at.startsWith("/tax_codes") ? "tax-codes" : "accounts";
+  const offers = useQuery(namesQuery(slug, bridge.books, { kind, q: "", change: "", cursor: "", limit: 200 }));
+  const name = offers.data?.items.find((one) => one.code === code)?.name;
+  const looking = useMutation({
+    mutationFn: async () => {
+      const version = await queries.fetchQuery(rulesQuery(slug, bridge.slug, bridge.rulebook_in_force ?? 0));
+      const { values } = await editRules(slug, bridge.slug, version.text, []);
+      const { text } = await editRules(slug, bridge.slug, version.text, [setting(values, group.mapped_at, code)]);
+      return { code, text, freed: await previewHolds(slug, chosen, text) };
+    },
+    onSuccess: setLooked,
+  });
+  const mending = useMutation({
+    mutationFn: async (text: string) => {
+      const draft = await writeRules(slug, bridge.slug, text);
+      await publishRules(slug, bridge.slug, draft.number, `${group.aspect} ${group.value} is ${code}`);
+      return releaseHolds(slug, chosen);
+    },
+    onSuccess: ({ crossings }) => {
+      done(crossings);
+      void queries.invalidateQueries({ queryKey: [slug] });
+    },
+  });
+  return (
+    <form
+      className="mt-3 space-y-3 border-t border-line pt-3"
+      onSubmit={(event) => {
+        event.preventDefault();
+        looking.mutate();
+      }}
+    >
+      <div className="flex flex-wrap items-end gap-3">
+        <label>
+          <span className="block font-medium">
+            {kind === "tax-codes" ? "Tax code" : "Account"} for {group.value}
+          </span>
+          <input
+            className="field w-52"
+            list={id}
+            value={code}
+            required
+            spellCheck={false}
+            autoComplete="off"
+            onChange={(event) => {
+              setCode(event.target.value);
+              setLooked(null);
+            }}
+          />
+          <datalist id={id}>
+            {offers.data?.items.map((one) => (
+              <option key={one.id} value={one.code}>
+                {one.name}
+              </option>
+            ))}
+          </datalist>
+        </label>
+        <button type="submit" className="button-quiet" disabled={looking.isPending || !code.trim()}>
+          {looking.isPending ? "Looking…" : "See what it would free"}
+        </button>
+        <span className="text-sm text-faded">{name ?? (code === group.suggestion?.value ? group.suggestion.why : "")}</span>
+      </div>
+      {looking.isError ? <ProblemNote error={looking.error} /> : null}
+      {looked ? (
+        <div role="status" className="border-l-4 border-moss pl-3">
+          <p>
+            {looked.freed.would_go} of {counted(looked.freed.tried, "document")} would go
+            {looked.freed.tried < looked.freed.of ? ` (the first of ${looked.freed.of})` : ""}. Nothing was sent.
+          </p>
+          {looked.freed.again.map((one) => (
+            <p key={one.text} className="text-sm">
+              {one.count} would be held again: {one.text}
+            </p>
+          ))}
+          {may("publish") ? (
+            <button type="button" className="button mt-2" disabled={mending.isPending} onClick={() => mending.mutate(looked.text)}>
+              {mending.isPending ? "Publishing…" : `Publish ${looked.code}, and let them go`}
+            </button>
+          ) : (
+            <p className="text-sm text-faded">Whoever may publish rules can put this in force.</p>
+          )}{" "}
+          <Link className="link text-sm" to={`/${slug}/bridges/${bridge.slug}/rules`}>
+            Look at all rules
+          </Link>
+        </div>
+      ) : null}
+      {mending.isError ? <ProblemNote error={mending.error} /> : null}
+    </form>
+  );
+}

@@ -1,0 +1,77 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+
+import { type DecisionKind, decide, takeDecisionBack } from "../../api/holds";
+import { Labelled } from "../../parts/Labelled";
+import { ProblemNote } from "../../parts/Problem";
+import { useWorkspace } from "../../parts/useWorkspace";
+
+const KINDS: [DecisionKind, string][] = [
+  ["leave out", "Leave it out"],
+  ["by hand", "It was settled in the books by hand"],
+  ["accept difference", "Accept the difference"],
+];
+
+interface Props {
+  crossing: { id: number; state: string; cause: string; left_out_by: string };
+}
+
+/** Deciding for one document that is held, instead of mending its cause; with a reason, which is kept. */
+export function Decide({ crossing }: Props) {
+  const { slug, may } = useWorkspace();
+  const queries = useQueryClient();
+  const [kind, setKind] = useState<DecisionKind | "">("");
+  const [note, setNote] = useState("");
+  const decided = /^(decided|settled by hand) by /.test(crossing.left_out_by);
+  const done = () => {
+    setKind("");
+    setNote("");
+    return queries.invalidateQueries({ queryKey: [slug] });
+  };
+  const deciding = useMutation({ mutationFn: () => decide(slug, crossing.id, kind as DecisionKind, note), onSuccess: done });
+  const takingBack = useMutation({ mutationFn: () => takeDecisionBack(slug, crossing.id), onSuccess: done });
+  if (!may("operate") || !(crossing.state === "held" || (crossing.state === "left out" && decided))) return null;
+  if (decided) {
+    return (
+      <div className="mb-4">
+        <button type="button" className="button-quiet" disabled={takingBack.isPending} onClick={() => takingBack.mutate()}>
+          Take the decision back
+        </button>
+        {takingBack.isError ? <ProblemNote error={takingBack.error} /> : null}
+      </div>
+    );
+  }
+  const offered = KINDS.filter(([one]) => one !== "accept difference" || crossing.cause === "penny-over-allowance");
+  return (
+    <form
+      className="mb-4 flex flex-wrap items-end gap-3"
+      onSubmit={(event) => {
+        event.preventDefault();
+        deciding.mutate();
+      }}
+    >
+      <label>
+        <span className="mb-1 block font-medium">Decide for this one</span>
+        <select className="field" value={kind} onChange={(event) => setKind(event.target.value as DecisionKind | "")}>
+          <option value="">mend its cause instead</option>
+          {offered.map(([one, name]) => (
+            <option key={one} value={one}>
+              {name}
+            </option>
+          ))}
+        </select>
+      </label>
+      {kind ? (
+        <>
+          <div className="min-w-64 flex-1">
+            <Labelled label="Reason" value={note} onChange={setNote} required />
+          </div>
+          <button type="submit" className="button" disabled={deciding.isPending || !note.trim()}>
+            Decide
+          </button>
+        </>
+      ) : null}
+      {deciding.isError ? <ProblemNote error={deciding.error} /> : null}
+    </form>
+  );
+}

@@ -1,0 +1,108 @@
+"""Forty orders held by one cause: told of, followed by the link, mended in place, let go, and proved."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.console.conftest import violations
+from tests.support.world import BRIDGE, World, joined, shop_order, wait_for
+
+FORTY = 40
+
+
+def of_class(number: int, name: str) -> dict[str, Any]:
+    """A plain order of that tax class."""
+    order = shop_order("MW-10006")
+    basket = [{**row, "tax": {**row["tax"], "class": name}} for row in order["basket"]]
+    return {**order, "id": 60_000 + number, "reference": f"MW-{60_000 + number}", "basket": basket}
+
+
+@pytest.fixture
+def forty(world: World) -> World:
+    """A world with forty orders of a class that has no code."""
+    world.put_orders(*[of_class(number, "woad") for number in range(FORTY)], reset=True)
+    world.run()
+    wait_for(lambda: world.calls.troubles().troubles or None, seconds=20, what="the notice")
+    return world
+
+
+def test_forty_orders_are_told_of_mended_in_place_let_go_and_proved(signed_in: Page, forty: World) -> None:
+    """From the bell to the books, without leaving the page of holds. 40 times 33.92 are 1,356.80."""
+    page = signed_in
+    page.goto(f"/{forty.slug}/today")
+    page.get_by_role("button", name="Notices 1 new").click()
+    link = page.get_by_role("link", name="40 orders held, 1,356.80 GBP: a tax class has no tax code")
+    link.click()
+    expect(page.get_by_role("button", name="Notices 1 open")).to_be_visible()
+    group = page.get_by_role("region", name="tax class woad")
+    expect(group).to_contain_text("40 orders")
+    expect(group).to_contain_text("1,356.80")
+    assert violations(page) == []
+    group.get_by_label("Tax code for woad").fill("S20")
+    group.get_by_role("button", name="See what it would free").click()
+    expect(group.get_by_role("status")).to_contain_text("40 of 40 documents would go. Nothing was sent.")
+    assert {one.state for one in forty.calls.crossings()} == {"held"}
+    assert violations(page) == []
+    group.get_by_role("button", name="Publish S20, and let them go").click()
+    expect(page.get_by_role("region", name="What became of them")).to_contain_text(
+        "40 tried: 40 carried", timeout=60_000
+    )
+    expect(page.get_by_text("Nothing is held by this any more")).to_be_visible()
+    assert "    woad: S20" in forty.calls.bridge(BRIDGE).rulebook(2).text.splitlines()
+    states = {document.state for one in forty.calls.crossings() for document in one.documents}
+    assert states == {"proved"}
+    assert len(forty.invoices()) == FORTY
+    wait_for(lambda: not forty.calls.troubles().troubles or None, seconds=20, what="that it is well again")
+
+
+def test_one_that_would_not_go_says_why_and_one_is_decided(signed_in: Page, world: World) -> None:
+    """A wrong code frees nothing; an order of dinars is left out with a reason, and the decision is taken back."""
+    page = signed_in
+    world.put_orders(of_class(1, "woad"), {**shop_order("MW-10006"), "id": 61_000, "reference": "MW-61000",
+                                           "currency": "KWD"}, reset=True)  # fmt: skip
+    world.run()
+    page.goto(f"/{world.slug}/holds")
+    group = page.get_by_role("region", name="tax class woad")
+    group.get_by_label("Tax code for woad").fill("NONE")
+    group.get_by_role("button", name="See what it would free").click()
+    expect(group.get_by_role("status")).to_contain_text("0 of 1 document would go")
+    other = page.get_by_role("region", name="currency KWD")
+    other.get_by_role("button", name="Try all of them again").click()
+    expect(page.get_by_role("region", name="What became of them")).to_contain_text("1 tried: 1 held", timeout=30_000)
+    other.get_by_role("link", name="MW-61000").click()
+    page.get_by_label("Decide for this one").select_option("leave out")
+    page.get_by_label("Reason").fill("Entered in the dinar books.")
+    assert violations(page) == []
+    page.get_by_role("button", name="Decide", exact=True).click()
+    taking_back = page.get_by_role("button", name="Take the decision back")
+    expect(taking_back).to_be_visible()
+    crossing = next(one for one in world.calls.crossings() if one.number == "MW-61000")
+    assert crossing.left_out_by.endswith("Entered in the dinar books.")
+    taking_back.click()
+    expect(page.get_by_label("Decide for this one")).to_be_visible()
+
+
+def test_whoever_only_looks_is_offered_nothing(signed_in: Page, world: World) -> None:
+    """The holds are there to be seen."""
+    world.put_orders(of_class(1, "woad"), reset=True)
+    world.run()
+    joined(world.calls, email=f"owner@{world.slug}.example", role="own")
+    world.calls.give_role(email=world.client.session().email, role="see")
+    signed_in.goto(f"/{world.slug}/holds")
+    group = signed_in.get_by_role("region", name="tax class woad")
+    expect(group).to_contain_text("1 order")
+    expect(group.get_by_role("button")).to_have_count(0)
+
+
+@pytest.mark.parametrize("width", [1280, 390])
+def test_the_page_fits(signed_in: Page, october: World, width: int) -> None:
+    """Wide and narrow, nothing stands beside the page."""
+    page = signed_in
+    page.set_viewport_size({"width": width, "height": 800})
+    page.goto(f"/{october.slug}/holds")
+    page.get_by_role("region", name="tax class reduced").wait_for()
+    assert page.evaluate("document.documentElement.scrollWidth") <= width
+    assert violations(page) == []
