@@ -48,7 +48,7 @@ class Stack:
         self.environment = {
             "DATABASE_URL": database_url,
             "INKWELL_HOME": str(home),
-            "INKWELL_ADDRESS": self.address,
+            "INKWELL_PUBLIC_ADDRESS": self.address,
             "INKWELL_CONSOLE": str(console),
             "INKWELL_CLOCK_FILE": str(home / "clock"),
             "DJANGO_SETTINGS_MODULE": "inkwell_bridge.service.settings",

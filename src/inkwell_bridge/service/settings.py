@@ -158,7 +158,7 @@ POLL_SECONDS = environment.number("INKWELL_POLL_SECONDS", 2)
 # While an end is away it is asked so often whether it is back, by one document for all.
 PROBE_SECONDS = environment.number("INKWELL_PROBE_SECONDS", 60)
 # Where people and ends reach the service: it stands in messages that nobody's request is behind.
-PUBLIC_ADDRESS = environment.names("INKWELL_ADDRESS", "http://127.0.0.1:8642")[0].rstrip("/")
+PUBLIC_ADDRESS = environment.names("INKWELL_PUBLIC_ADDRESS", "http://127.0.0.1:8642")[0].rstrip("/")
 # A new trouble is watched so long before it is told, told again so soon when it has doubled, and when it lasts so long.
 NOTICE_BUNDLE_SECONDS = environment.number("INKWELL_NOTICE_BUNDLE_SECONDS", 60)
 NOTICE_GREW_SECONDS = environment.number("INKWELL_NOTICE_GREW_SECONDS", 3600)
