@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from jsonschema import Draft202012Validator
 
 from inkwell_bridge.core.books import HEADER_CODES, PARTICULARS, STEPS, BooksCapabilities, Role
+from inkwell_bridge.core.commerce import SalesCapabilities
 from inkwell_bridge.core.rulebook import (
     SCHEMA,
     NoRulesForOrders,
@@ -18,11 +19,13 @@ from inkwell_bridge.core.rulebook import (
     Rulebook,
     check,
     check_capabilities,
+    check_written_back,
     read,
     read_base,
 )
 from inkwell_bridge.core.rulebook.fields import pieces_of
 from inkwell_bridge.core.rulebook.invalid import RulebookInvalid
+from inkwell_bridge.core.rulebook.orders import WrittenBack
 from inkwell_bridge.demo.facts import rulebook_text
 from tests.core.test_cases import books
 from tests.support.orders import master_data
@@ -351,3 +354,23 @@ def test_the_same_is_told_once() -> None:
     """A value that fits none of several shapes is wrong in one way."""
     found = wrong(GOOD.replace("standard: S20", "standard: [S20]"))
     assert len(found) == len(set(found)) == 1
+
+
+@pytest.mark.parametrize(("takes", "codes"), [
+    (("tag", "note"), []), (("note",), [("CAN-E012", "/orders/written_back/tag")]),
+    ((), [("CAN-E012", "/orders/written_back/tag"), ("CAN-E012", "/orders/written_back/note")]),
+])  # fmt: skip
+def test_what_the_sales_side_cannot_be_told_is_refused(takes: tuple[str, ...], codes: list[tuple[str, str]]) -> None:
+    """With the line that asks for it."""
+    own = "rulebook: 1\nbased_on: base.yaml\norders: {written_back: {tag: done, note: 'See {link}'}}\n"
+    book, source_map = read(own, file="own.yaml", base=lambda name: GOOD)
+    found = check_written_back(book, SalesCapabilities(writes_back=takes), source_map=source_map)
+    assert [(one.id, one.at) for one in found] == codes
+    assert all(one.line == 3 for one in found)
+
+
+def test_the_note_has_the_number_and_the_link_once() -> None:
+    """Whatever the books put into a number of theirs."""
+    said = WrittenBack(note="Invoice {number}, {link}. {other}")
+    assert said.note_of("A{link}", "http://x") == "Invoice A{link}, http://x. {other}"
+    assert WrittenBack(note="{link}").note_of("1", "") == ""

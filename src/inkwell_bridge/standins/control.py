@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Callable
 from dataclasses import dataclass
 from html import escape
@@ -47,6 +48,12 @@ def control_routes(store: Store, misbehaviour: Misbehaviour, load: Load, look: L
                 return JSONResponse({"error": str(error)}, 400)
         return JSONResponse({"rules": misbehaviour.report(world)})
 
+    async def one(request: Request) -> Response:
+        world, kind, number = (request.path_params[name] for name in ("world", "kind", "number"))
+        found = store.get(world, kind, number) if kind not in HIDDEN else None
+        title, _ = look(world)
+        return HTMLResponse(_document(title, kind, found), 200 if found else 404)
+
     async def page(request: Request) -> Response:
         return HTMLResponse(_page(*look(request.path_params["world"])))
 
@@ -54,7 +61,28 @@ def control_routes(store: Store, misbehaviour: Misbehaviour, load: Load, look: L
         Route("/{world}/control/contents", contents, methods=["GET", "PUT"]),
         Route("/{world}/control/misbehaviour", rules, methods=["GET", "PUT"]),
         Route("/{world}/", page),
+        Route("/{world}/{kind}/{number:int}", one, methods=["GET"]),
     ]
+
+
+def page_of(world: str, kind: str, number: int) -> str:
+    """Where a document has a page of its own."""
+    return f"/{world}/{kind}/{number}"
+
+
+# What opens the system, and what is no document.
+HIDDEN = frozenset({"shop", "company", "session", "hook", "token", "grant", "key"})
+
+
+def _document(title: str, kind: str, found: dict[str, Any] | None) -> str:
+    name = kind.replace("_", " ").replace("-", " ").capitalize()
+    if found is None:
+        rows = [["There is no such document here.", ""]]
+    else:
+        rows = [[one, value if isinstance(value, str) else json.dumps(value, indent=1)] for one, value in found.items()]
+    number = (found or {}).get("number") or (found or {}).get("reference") or ""
+    table = Table(title=f"{name} {number}".strip(), heads=["Field", "Value"], rows=rows)
+    return _page(title, [table])
 
 
 def _page(title: str, tables: list[Table]) -> str:

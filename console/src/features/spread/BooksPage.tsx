@@ -28,6 +28,17 @@ export function BooksPage({ spread }: { spread: SpreadAnswer }) {
   );
 }
 
+/** Its number in the books, leading to its page there where it has one. */
+function Numbered({ document, without }: { document: SpreadDocument; without: string }) {
+  const number = document.books_number || <span className="text-faded">{without}</span>;
+  if (!/^https?:/.test(document.link)) return number;
+  return (
+    <a className="link" href={document.link} target="_blank" rel="noreferrer" title="Open it in the books">
+      {number}
+    </a>
+  );
+}
+
 function Nothing({ spread }: { spread: SpreadAnswer }) {
   if (spread.kind === "customers" && spread.state === "carried") return <AContact spread={spread} />;
   return (
@@ -62,7 +73,7 @@ function AdoptedDocument({ document }: { document: SpreadDocument }) {
   return (
     <article className="mb-8">
       <h3 className="text-xl font-semibold">
-        {named(document.role)} {document.books_number || "(a draft)"}
+        {named(document.role)} <Numbered document={document} without="(a draft)" />
       </h3>
       {document.record?.date ? <p className="text-faded">Dated {day(document.record.date)}</p> : null}
       <p className="my-4">
@@ -91,7 +102,7 @@ function Money({ document, at }: { document: SpreadDocument; at: string }) {
   return (
     <article className="mb-8">
       <h3 className="text-lg font-semibold">
-        {named(document.role)} {document.books_number || <span className="text-faded">(no number yet)</span>}
+        {named(document.role)} <Numbered document={document} without="(no number yet)" />
       </h3>
       <p className="flex flex-wrap items-baseline justify-between gap-3">
         <span className="text-faded">
@@ -121,7 +132,7 @@ function Postings({ document, at }: { document: SpreadDocument; at: string }) {
   return (
     <article className="mb-8">
       <h3 className="text-xl font-semibold">
-        Journal {document.books_number || <span className="text-faded">(no number yet)</span>}
+        Journal <Numbered document={document} without="(no number yet)" />
       </h3>
       <p className="text-faded">
         {day(journal.date)}: {journal.text}
@@ -174,7 +185,7 @@ function BooksDocument({ document, at }: { document: SpreadDocument; at: string 
   return (
     <article className="mb-8">
       <h3 className="text-xl font-semibold">
-        {named(document.role)} {document.books_number || <span className="text-faded">(no number yet)</span>}
+        {named(document.role)} <Numbered document={document} without="(no number yet)" />
       </h3>
       <p className="text-faded">
         <Point at={`${at}/date`} label={`Dated ${day(invoice.date)}`}>

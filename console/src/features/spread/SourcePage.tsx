@@ -141,6 +141,14 @@ function OrderPage({ spread }: { spread: SpreadAnswer }) {
               {moment(order.placed_at, spread.time_zone)}
             </Point>
             , {order.status}; prices {order.prices_include_tax ? "include" : "exclude"} tax
+            {/^https?:/.test(order.link) ? (
+              <>
+                {" "}
+                <a className="link whitespace-nowrap" href={order.link} target="_blank" rel="noreferrer">
+                  Open it at the shop
+                </a>
+              </>
+            ) : null}
           </p>
           <BuyerLines buyer={buyer} />
           <Charges order={order} />

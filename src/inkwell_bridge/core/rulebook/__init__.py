@@ -2,7 +2,7 @@
 
 from inkwell_bridge.core.rulebook.check import check
 from inkwell_bridge.core.rulebook.check_capabilities import check_capabilities
-from inkwell_bridge.core.rulebook.check_source import check_source
+from inkwell_bridge.core.rulebook.check_source import check_source, check_written_back
 from inkwell_bridge.core.rulebook.model import NoRulesForOrders, OrderRulebook, Rulebook
 from inkwell_bridge.core.rulebook.reader import Base, inherited, read, read_base, values_of
 from inkwell_bridge.core.rulebook.schema import SCHEMA
@@ -19,6 +19,7 @@ __all__ = [
            "check",
            "check_capabilities",
            "check_source",
+    "check_written_back",
            "inherited",
            "read",
            "read_base",

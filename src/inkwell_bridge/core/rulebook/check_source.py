@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator, Sequence
 
 from inkwell_bridge.core.books import MasterData
-from inkwell_bridge.core.commerce import SalesMasterData
+from inkwell_bridge.core.commerce import SalesCapabilities, SalesMasterData, WriteBackKind
 from inkwell_bridge.core.findings import Finding, Level
 from inkwell_bridge.core.json_pointer import escaped
-from inkwell_bridge.core.rulebook.found import placed, unknown_at_source
+from inkwell_bridge.core.rulebook.found import placed, unknown_at_source, wrong
 from inkwell_bridge.core.rulebook.model import Rulebook
 from inkwell_bridge.core.rulebook.near import near_miss
 from inkwell_bridge.core.rulebook.source_map import SourceMap
@@ -27,6 +27,19 @@ def check_source(
     against each other.
     """
     found = [*_at_source(rulebook, source), *(_rates(rulebook, source, master_data) if master_data else ())]
+    return tuple(placed(finding, source_map) for finding in found)
+
+
+def check_written_back(
+    rulebook: Rulebook, capabilities: SalesCapabilities, *, source_map: SourceMap | None = None
+) -> tuple[Finding, ...]:  # fmt: skip
+    """What is to be written back and the sales side cannot take."""
+    said = rulebook.orders.written_back if rulebook.orders else None
+    found = [
+        wrong("CAN-E012", f"/orders/written_back/{name}", f"this sales side takes no {name}s", "Leave this key out.")
+        for name, kind in (("tag", WriteBackKind.TAG), ("note", WriteBackKind.NOTE))
+        if said is not None and getattr(said, name) and kind not in capabilities.writes_back
+    ]
     return tuple(placed(finding, source_map) for finding in found)
 
 

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import re
 from datetime import date
 from typing import Literal
 
 from inkwell_bridge.core.expressions import Condition
 from inkwell_bridge.core.rulebook.levels import Defaulted, Facts
-from inkwell_bridge.core.values import Code, Value
+from inkwell_bridge.core.values import Code, Text, Value
 
 
 class LeaveOut(Value):
@@ -65,6 +66,20 @@ class Follows(Value):
     arrive: Arrive = "posted"
 
 
+class WrittenBack(Value):
+    """What the sales side is told of an order that was carried: a ``tag``, and a ``note`` with the number and link of
+    its document in the books in place of ``{number}`` and ``{link}``."""
+
+    tag: Text = ""
+    note: Text = ""
+
+    def note_of(self, number: str, link: str) -> str:
+        """The note on one order."""
+        # One after the other: a number of the books may hold braces of its own.
+        parts = re.split(r"(\{number\}|\{link\})", self.note)
+        return "".join({"{number}": number, "{link}": link}.get(part, part) for part in parts).strip()
+
+
 class OrderRules(Value):
     """Which orders cross, and as what.
 
@@ -72,7 +87,7 @@ class OrderRules(Value):
     ``leave_out`` does. Of ``instead`` the first that is true goes before ``become`` and ``arrive``. A sales order is
     ``invoiced`` later; deposits are ``delivered`` by a final invoice that deducts them, and ``deposits`` says which of
     both bears their tax. ``dated`` and ``tax_point`` are the moment that the document's day and its tax's day come
-    from; ``numbered`` says whose number is the legal one.
+    from; ``numbered`` says whose number is the legal one, ``written_back`` what the sales side is told afterwards.
     """
 
     become: BecomeRule = BecomeRule()
@@ -93,6 +108,7 @@ class OrderRules(Value):
     discounts: Literal["in lines", "own lines"] = "in lines"
     kits: Literal["as sold", "components"] = "as sold"
     packs: Literal["as sold", "pieces"] = "as sold"
+    written_back: WrittenBack | None = None
 
     def became(self, name: str) -> str:
         """The role of the document that stands for the sale in the ledger, of an order that became ``name``."""

@@ -65,6 +65,7 @@ class ErpBooks:
 
     def __init__(self, opening: Opening) -> None:
         self._rpc = Rpc(opening)
+        self._address = opening.address
         # An answer can come no later than our own patience, and the ERP's work no later than as long again.
         slowest = 2 * opening.limits.timeout_seconds
         self.capabilities = CAPABILITIES.model_copy(update={"slowest_answer_seconds": slowest})
@@ -117,7 +118,7 @@ class ErpBooks:
     def find(self, role: Role, external_references: Sequence[str]) -> tuple[BooksRecord, ...]:
         """See ``BooksEnd.find``."""
         answer = self._rpc.read(f"{_family(role)}.search", references=list(external_references))
-        return tuple(record(role, found) for found in answer)
+        return tuple(record(role, found, self._address) for found in answer)
 
     def find_by_order_number(self, role: Role, order_numbers: Sequence[str]) -> tuple[Brief, ...]:
         """See ``BooksEnd.find_by_order_number``."""
@@ -131,7 +132,7 @@ class ErpBooks:
 
     def read(self, role: Role, record_id: str) -> BooksRecord:
         """See ``BooksEnd.read``."""
-        return record(role, self._rpc.read(f"{_family(role)}.read", id=int(record_id)))
+        return record(role, self._rpc.read(f"{_family(role)}.read", id=int(record_id)), self._address)
 
     def create(self, document: BooksDocument, *, contact_id: str, key: str) -> BooksRecord:
         """See ``BooksEnd.create``."""
@@ -168,7 +169,7 @@ class ErpBooks:
         )
 
     def _change(self, role: Role, call: str, **params: Any) -> BooksRecord:
-        return record(role, self._rpc.change(f"{_family(role)}.{call}", **params))
+        return record(role, self._rpc.change(f"{_family(role)}.{call}", **params), self._address)
 
 
 def _family(role: Role) -> str:

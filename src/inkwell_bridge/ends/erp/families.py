@@ -12,6 +12,7 @@ from inkwell_bridge.ends.entered import with_marks
 from inkwell_bridge.ends.erp import goods, money, trade
 from inkwell_bridge.ends.erp.mapping import Json
 from inkwell_bridge.ends.errors import Misstated
+from inkwell_bridge.ends.pages import page_at
 
 _STANDING = {"draft": Standing.DRAFT, "posted": Standing.POSTED, "void": Standing.VOID}
 
@@ -48,8 +49,8 @@ FAMILIES = {
 }
 
 
-def record(role: Role, found: Json) -> BooksRecord:
-    """A document read back, with the ERP's own totals."""
+def record(role: Role, found: Json, address: str) -> BooksRecord:
+    """A document read back from the ERP at ``address``, with its own totals."""
     family = FAMILIES[role]
     try:
         return BooksRecord.read(
@@ -58,6 +59,7 @@ def record(role: Role, found: Json) -> BooksRecord:
                 "number": found["number"],
                 "standing": _STANDING[found["state"]],
                 "contact_id": str(found.get("contact") or ""),
+                "link": page_at(address, found.get("page")),
                 "document": {
                     "role": role.value,
                     **with_marks(role, family.from_words(found), found["number"], f"draft {found['id']}"),

@@ -38,6 +38,7 @@ from inkwell_bridge.ends.http import Http
 from inkwell_bridge.ends.ledger import mapping
 from inkwell_bridge.ends.ledger.ubl import Category, from_ubl, to_ubl
 from inkwell_bridge.ends.opening import Opening
+from inkwell_bridge.ends.pages import page_at
 from inkwell_bridge.ends.particulars import chosen, same
 from inkwell_bridge.ends.reading import Unreadable, read_json, read_xml
 from inkwell_bridge.ends.shapes import BriefPage, Check, DirectoryPage, Page
@@ -253,4 +254,5 @@ def _held(role: Role, answer: Any, response: httpx.Response) -> BooksRecord:
                 "document": {"role": role.value, **read(answer)}}  # fmt: skip
         state, identity = answer["state"], str(answer["id"])
     said["document"] = with_marks(role, said["document"], said["number"], f"draft {identity}")
-    return BooksRecord.read({**said, "id": identity, "standing": _STANDING[state], "version": response.headers["ETag"]})
+    return BooksRecord.read({**said, "id": identity, "standing": _STANDING[state], "version": response.headers["ETag"],
+                             "link": page_at(str(response.url), response.headers.get("Document-Page"))})  # fmt: skip

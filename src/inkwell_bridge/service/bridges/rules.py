@@ -11,7 +11,7 @@ from django.utils import timezone
 
 from inkwell_bridge.core import rulebook as rules
 from inkwell_bridge.core.books import BooksCapabilities, MasterData, Role
-from inkwell_bridge.core.commerce import SalesMasterData
+from inkwell_bridge.core.commerce import SalesCapabilities, SalesMasterData
 from inkwell_bridge.core.findings import Finding, Level
 from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.core.rulebook.compare import Change, compare
@@ -147,10 +147,14 @@ def to_start_from(bridge: Bridge) -> str:
 def _against_source(
     bridge: Bridge, book: Rulebook, source_map: rules.SourceMap, master_data: MasterData | None
 ) -> tuple[Finding, ...]:
+    able = rules.check_written_back(
+        book, cast(SalesCapabilities, kinds()[bridge.source.kind].capabilities), source_map=source_map
+    )
     load = newest_master_data(bridge.source)
     if load is None:
-        return ()
-    return rules.check_source(book, SalesMasterData.read(load.content), master_data=master_data, source_map=source_map)
+        return able
+    source = SalesMasterData.read(load.content)
+    return (*able, *rules.check_source(book, source, master_data=master_data, source_map=source_map))
 
 
 def _capabilities(bridge: Bridge) -> BooksCapabilities:

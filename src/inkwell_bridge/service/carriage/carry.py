@@ -234,7 +234,7 @@ class _Carriage:
                     # Each further try tells nothing new; the history keeps the first.
                     one.happened(EventKind.WAITING, text=why)
                 crossing.trouble, crossing.next_try_at, crossing.tries = why, at, crossing.tries + 1
-            write_rows(rows, ("trouble", "next_try_at", "tries"))
+            write_rows(rows, ("trouble", "next_try_at", "tries", "written_back"))
             write_down([one.carrying for one in waits])
             defer_carrying(rows, at={one.carrying.crossing.pk: one.at for one in waits})
             # Others in the run are done; one that waits for an end need not keep it open.
@@ -254,7 +254,17 @@ def _steps(carrying: Carrying) -> Effects[Conclusion]:
     raise RuntimeError(f"the steps of {carrying.kind.name} end without a conclusion")
 
 
-_OUTCOME = ("state", "cause", "left_out_by", "findings", "trouble", "next_try_at", "tries", "updated_at")
+_OUTCOME = (
+    "state",
+    "cause",
+    "left_out_by",
+    "findings",
+    "written_back",
+    "trouble",
+    "next_try_at",
+    "tries",
+    "updated_at",
+)
 _STOPPED = (CrossingState.HELD, CrossingState.DIFFERS)
 
 

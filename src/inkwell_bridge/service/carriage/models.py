@@ -192,7 +192,7 @@ class Crossing(WorkspaceOwned):
     belongs to (a refund's order), ``posted_snapshot`` what the first of its documents was posted from: from then on it
     is decided that it crosses. On ``trial`` it goes ``tried_under`` a version of the rules. ``pinned`` is what planning
     depended on besides, by kind, kept so that planning again gives the same. ``decision`` is what a person decided for
-    it alone: ``kind``, ``note`` and ``by``.
+    it alone: ``kind``, ``note`` and ``by``; ``written_back`` what the sales side was told of it.
     """
 
     bridge = models.ForeignKey(Bridge, on_delete=models.CASCADE, related_name="crossings")
@@ -206,6 +206,7 @@ class Crossing(WorkspaceOwned):
     master_data = models.ForeignKey(ReferenceLoad, on_delete=models.PROTECT, null=True, related_name="+")
     pinned = models.JSONField(default=dict)
     decision = models.JSONField(null=True)
+    written_back = models.JSONField(default=list)
     planned = models.JSONField(null=True)
     findings = models.JSONField(default=list)
     state = models.CharField(max_length=10, choices=CrossingState, default=CrossingState.WAITING)

@@ -8,11 +8,12 @@ from __future__ import annotations
 
 import json
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from datetime import datetime
+from typing import Any
 
-from inkwell_bridge.core.commerce import Buyer, SourceDocument, books_digest, checksum, content_digest
+from inkwell_bridge.core.commerce import Buyer, Order, SourceDocument, books_digest, checksum, content_digest
 from inkwell_bridge.core.text import UNFIT, fit_line, fit_name
 from inkwell_bridge.core.values import canonical
 from inkwell_bridge.ends.shapes import Fetched
@@ -54,13 +55,28 @@ def digests_of(fetched: Fetched) -> tuple[str, str]:
     return books_digest(fetched.document), content_digest(fetched.document)
 
 
-def is_unchanged(snapshot: Snapshot, fetched: Fetched) -> bool:
-    """Whether nothing that a rule can read has changed; a snapshot of an earlier version kept one digest only."""
+def is_unchanged(snapshot: Snapshot, fetched: Fetched, written_back: Sequence[Mapping[str, Any]] = ()) -> bool:
+    """Whether nothing that a rule can read has changed, but for what we have written there ourselves; a snapshot of an
+    earlier version kept one digest only."""
     of_books, of_content = digests_of(fetched)
     # Who bought and how it is tagged is asked by rules, so it counts until something is posted.
-    if snapshot.content_digest:
-        return snapshot.content_digest == of_content
-    return snapshot.books_digest == of_books
+    if not snapshot.content_digest:
+        return snapshot.books_digest == of_books
+    if snapshot.content_digest == of_content:
+        return True
+    if not written_back or not isinstance(fetched.document, Order):
+        return False
+    return snapshot.content_digest == content_digest(_without_ours(fetched.document, written_back))
+
+
+def _without_ours(order: Order, written_back: Sequence[Mapping[str, Any]]) -> Order:
+    tags = {said["tag"] for said in written_back if "tag" in said}
+    notes = {said["text"] for said in written_back if "text" in said}
+    kept = {
+        "tags": tuple(tag for tag in order.tags if tag not in tags),
+        "notes": tuple(note for note in order.notes if note.text not in notes),
+    }
+    return order.model_copy(update=kept)
 
 
 def keep(connection: Connection, kind: str, documents: Sequence[Fetched], *, at: datetime) -> dict[str, Snapshot]:

@@ -234,7 +234,8 @@ def _keep_page(bridge: Bridge, kind: Kind, documents: Sequence[Fetched], run: Ru
     changed = [
         document
         for document in latest.values()
-        if document.id not in known or not snapshots.is_unchanged(known[document.id].snapshot, document)
+        if document.id not in known
+        or not snapshots.is_unchanged(known[document.id].snapshot, document, known[document.id].written_back)
     ]
     # Before the crossings, which stand on them.
     kept = snapshots.keep(origin_of(kind, bridge), kind.name, changed, at=timezone.now())

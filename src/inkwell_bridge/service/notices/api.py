@@ -120,9 +120,7 @@ class TroublesReadView(InWorkspace):
     @extend_schema(operation_id="troubles_read", request=None, responses={204: None})
     def post(self, request: Request, workspace: str) -> Response:
         """All that there is now is new to them no more."""
-        NoticesRead.objects.update_or_create(
-            workspace=self.workspace, person=self.person, defaults={"at": clock.now()}
-        )
+        NoticesRead.objects.update_or_create(workspace=self.workspace, person=self.person, defaults={"at": clock.now()})
         return Response(status=status.HTTP_204_NO_CONTENT)
 
 

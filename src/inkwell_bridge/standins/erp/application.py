@@ -12,7 +12,7 @@ from starlette.requests import Request
 from starlette.responses import JSONResponse, Response
 from starlette.routing import Route
 
-from inkwell_bridge.standins.control import Table, control_routes
+from inkwell_bridge.standins.control import Table, control_routes, page_of
 from inkwell_bridge.standins.erp import stock
 from inkwell_bridge.standins.erp.company import Company
 from inkwell_bridge.standins.erp.documents import FAMILIES, Documents
@@ -52,7 +52,8 @@ class Erp:
             "dispatches.list": lambda world, params: stock.listed(store, world, "dispatch", params),
         }
         for name, family in FAMILIES.items():
-            made = {f"{name}.{call}": do for call, do in Documents(store, family).methods().items()}
+            documents = Documents(store, family).methods()
+            made = {f"{name}.{call}": _with_pages(family.kind, do) for call, do in documents.items()}
             self.methods = made | self.methods
 
     async def call(self, request: Request) -> Response:
@@ -106,6 +107,20 @@ class Erp:
         )  # fmt: skip
         title = self.company.facts(world).get("name", "No such company")
         return title, [table for table in (*tables, stock_table) if table.rows or table.title == "Invoices"]
+
+
+def _with_pages(kind: str, do: Callable[[str, dict[str, Any]], Any]) -> Callable[[str, dict[str, Any]], Any]:
+    """The method, whose documents name the page that each has for people."""
+
+    def method(world: str, params: dict[str, Any]) -> Any:
+        def with_page(one: Any) -> Any:
+            has_page = isinstance(one, dict) and "id" in one
+            return {**one, "page": page_of(world, kind, one["id"])} if has_page else one
+
+        result = do(world, params)
+        return [with_page(one) for one in result] if isinstance(result, list) else with_page(result)
+
+    return method
 
 
 def _needed(method: str) -> str | None:

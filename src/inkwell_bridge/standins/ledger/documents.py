@@ -10,6 +10,7 @@ from typing import Any
 from starlette.requests import Request
 from starlette.responses import JSONResponse, Response
 
+from inkwell_bridge.standins.control import page_of
 from inkwell_bridge.standins.doors import Turned
 from inkwell_bridge.standins.keys import once
 from inkwell_bridge.standins.ledger import ubl
@@ -44,7 +45,7 @@ class Documents:
 
     def read(self, request: Request, world: str, _: bytes) -> Response:
         """One document."""
-        return self._answer(self._one(request, world))
+        return self._answer(world, self._one(request, world))
 
     def create(self, request: Request, world: str, body: bytes) -> Response:
         """A draft, once under each key."""
@@ -52,7 +53,7 @@ class Documents:
         def do() -> Response:
             kept = {**self._checked(world, body), "state": "draft", "number": "", "version": 1, "body": _text(body)}
             number = self.store.add(world, self.kind, kept, find=kept["reference"])
-            return self._answer({**kept, "id": number}, 201)
+            return self._answer(world, {**kept, "id": number}, 201)
 
         return once(self.store, world, request, body, do)
 
@@ -64,7 +65,7 @@ class Documents:
         if document["state"] != "draft":
             raise Turned(409, f"{self.kind} {document['id']} is {document['state']}, not a draft")
         kept = {**document, **self._checked(world, body), "body": _text(body), "version": document["version"] + 1}
-        return self._answer(self._keep(world, kept))
+        return self._answer(world, self._keep(world, kept))
 
     def release(self, request: Request, world: str, _: bytes) -> Response:
         """Release a draft under the number it asks for, else the next one; releasing again changes nothing."""
@@ -77,7 +78,7 @@ class Documents:
             number = self._number(world, document)
             version = document["version"] + 1
             document = self._keep(world, {**document, "state": "released", "number": number, "version": version})
-        return self._answer(document)
+        return self._answer(world, document)
 
     def _number(self, world: str, document: dict[str, Any]) -> str:
         wanted = str(document.get("wanted", ""))
@@ -92,7 +93,7 @@ class Documents:
         document = self._one(request, world)
         if document["state"] == "released":
             raise Turned(409, f"{self.kind} {document['number']} is released")
-        return self._answer(self._keep(world, {**document, "state": "void", "version": document["version"] + 1}))
+        return self._answer(world, self._keep(world, {**document, "state": "void", "version": document["version"] + 1}))
 
     def _checked(self, world: str, body: bytes) -> dict[str, Any]:
         check: Callable[[str, bytes], dict[str, Any]] = self._ubl if self.kind in UBL else self._json
@@ -161,8 +162,8 @@ class Documents:
         self.store.put(world, self.kind, document["id"], document, find=document["reference"])
         return document
 
-    def _answer(self, document: dict[str, Any], status: int = 200) -> Response:
-        headers = {"ETag": _etag(document)}
+    def _answer(self, world: str, document: dict[str, Any], status: int = 200) -> Response:
+        headers = {"ETag": _etag(document), "Document-Page": page_of(world, self.kind, document["id"])}
         if self.kind not in UBL:
             card = {name: document[name] for name in ("id", "number", "state")}
             return JSONResponse({**document["said"], **card}, status, headers)

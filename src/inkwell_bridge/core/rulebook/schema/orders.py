@@ -158,6 +158,20 @@ ORDERS = group(
             **{"x-findings": ["TAX-E004"]},
         ),
         "packs": choice("Whether two packs of six are two, or twelve pieces.", "as sold", "pieces"),
+        "written_back": group(
+            "What the shop is told of an order once its documents stand in the books and are proved: a tag, a note, or "
+            "both. Told again, nothing changes there; failing to tell never repeats a posting.",
+            {
+                "tag": text("A tag (or label) put on the order.", longest=100, example="in the books"),
+                "note": text(
+                    "A note on the order; {number} and {link} are those of its document in the books.",
+                    longest=500,
+                    example="Invoice {number}: {link}",
+                ),
+            },
+            examples=[{"tag": "in the books", "note": "Invoice {number}: {link}"}],
+            **{"x-findings": ["CAN-E012", "BACK-W001"]},  # type: ignore[arg-type]
+        ),
     },
     required=("statuses",),
 )

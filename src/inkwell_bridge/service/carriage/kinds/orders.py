@@ -9,6 +9,8 @@ from typing import Any, NamedTuple, cast
 from inkwell_bridge.core.commerce import Order, Refund, SourceDocument, SourceKind
 from inkwell_bridge.core.planner import Articles, Plan, plan_order
 from inkwell_bridge.core.rulebook import Rulebook
+from inkwell_bridge.ends.shapes import AddNote, AddTag, WriteBack
+from inkwell_bridge.service.bridges.rules import parsed
 from inkwell_bridge.service.carriage.articles import articles_for
 from inkwell_bridge.service.carriage.carrying import Carrying
 from inkwell_bridge.service.carriage.deposits import (
@@ -36,6 +38,10 @@ from inkwell_bridge.service.carriage.steps import (
     plan_documents,
     take_back_trial,
 )
+from inkwell_bridge.service.carriage.steps.write_back import said_of
+
+# The documents that stand for the sale; its number is the one that people ask for.
+_SALE = frozenset({"invoice", "sales order", "cash sale"})
 
 
 class OrdersKind(BaseKind):
@@ -95,6 +101,20 @@ class OrdersKind(BaseKind):
         final = [one for one, plan in planned if has_final_invoice(plan)]
         first = dict(zip(final, refunds_to_end_first(final), strict=True)) if final else {}
         return [first.get(one) for one, _ in planned]
+
+    def written_back(self, carrying: Carrying) -> Sequence[WriteBack]:
+        """A tag and a note, by the rules that it was posted under; what was written before is left out."""
+        version = carrying.crossing.rulebook
+        book = parsed(version) if version is not None else None
+        said = book.orders.written_back if book is not None and book.orders is not None else None
+        document = next((one for one in carrying.documents if one.role in _SALE), None)
+        if said is None or document is None:
+            return ()
+        order_id = carrying.crossing.source_id
+        note = said.note_of(document.books_number or document.books_id, document.link)
+        wanted: list[WriteBack] = [AddTag(id=order_id, tag=said.tag)] if said.tag else []
+        wanted += [AddNote(id=order_id, text=note)] if note else []
+        return [what for what in wanted if said_of(what) not in carrying.crossing.written_back]
 
     def after(self, concluded: Sequence[Concluded]) -> None:
         """Refunds that waited for them go."""

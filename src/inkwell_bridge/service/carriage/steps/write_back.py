@@ -21,7 +21,8 @@ from inkwell_bridge.service.later import TryLater, after_pause
 def write_back(carrying: Carrying) -> Effects[None]:
     """Write to the bridge's sales side what the kind has to say there, each after the other.
 
-    Calls: one for each. Repeated, it writes the same again, which changes nothing there. A refusal is told as a warning
+    Calls: one for each that was not written before. Repeated after an interruption, it writes the same again, which
+    changes nothing there. A refusal is told as a warning
     and holds nothing up, for the documents stand.
 
     Raises:
@@ -33,25 +34,28 @@ def write_back(carrying: Carrying) -> Effects[None]:
     if any(finding.level is Level.ERROR for finding in carrying.findings):
         return
     sales = carrying.crossing.bridge.source
+    crossing = carrying.crossing
     for what in carrying.kind.written_back(carrying):
-        kept = Exchange(
-            workspace_id=carrying.crossing.workspace_id, connection=sales, call="write back", sent=_said(what)
-        )
+        said = said_of(what)
+        if said in crossing.written_back:
+            continue
+        kept = Exchange(workspace_id=crossing.workspace_id, connection=sales, call="write back", sent=said)
         carrying.exchanges.append(kept)
         try:
             yield Call(lambda what=what: sales_end(sales).write_back(what))  # type: ignore[misc]
         except (Temporary, OutcomeUnknown) as error:
             kept.failure = str(error)
             asked = error.retry_after_seconds if isinstance(error, Temporary) else None
-            raise TryLater(str(error), after_pause(carrying.crossing.tries, asked)) from error
+            raise TryLater(str(error), after_pause(crossing.tries, asked)) from error
         except (Refused, NotOffered) as error:
             kept.failure = str(error)
             carrying.findings.append(_refused(sales, error))
         else:
-            carrying.happened(EventKind.REPORTED, what=kept.sent["what"])
+            crossing.written_back = [*crossing.written_back, said]
+            carrying.happened(EventKind.REPORTED, what=said["what"])
 
 
-def _said(what: WriteBack) -> dict[str, Any]:
+def said_of(what: WriteBack) -> dict[str, Any]:
     """What is written, as JSON values for the record of calls."""
     return {"what": type(what).__name__} | {one.name: _json(getattr(what, one.name)) for one in fields(what)}
 
