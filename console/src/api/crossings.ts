@@ -1,7 +1,7 @@
 import { keepPreviousData, queryOptions } from "@tanstack/react-query";
 
 import { http, withQuery } from "./http";
-import type { Crossing, Page, SpreadAnswer } from "./types";
+import type { LogEntry, Crossing, Page, SpreadAnswer } from "./types";
 
 export type CrossingQuery = Record<string, string | readonly string[] | undefined>;
 
@@ -31,3 +31,12 @@ export const carryForGood = (workspace: string, number: number) =>
 
 export const release = (workspace: string, given: { cause?: string; crossings?: number[] }) =>
   http.post<{ released: number }>(`/workspaces/${workspace}/crossings/release`, given);
+
+/** What happened to a document, and every call to an end about it. */
+export const logQuery = (workspace: string, crossing: number) =>
+  queryOptions({
+    queryKey: [workspace, "log", crossing],
+    queryFn: () => http.get<LogEntry[]>(`/workspaces/${workspace}/crossings/${crossing}/log`),
+  });
+
+export const logLines = (workspace: string, crossing: number) => `/api/v1/workspaces/${workspace}/crossings/${crossing}/log/lines`;

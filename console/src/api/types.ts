@@ -30,6 +30,7 @@ export type Table = Schemas["Table"];
 export type TimesOfDay = Schemas["TimesOfDay"];
 export type Days = Schemas["Days"];
 export type TimetableRequest = Schemas["TimetableRequestRequest"];
+export type LogEntry = Schemas["LogEntry"];
 export type HoldGroup = Schemas["Group"];
 export type Freed = Schemas["Freed"];
 export type LetGo = Schemas["LetGo"];

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from datetime import datetime
 from itertools import islice
+from pathlib import Path
 from typing import Any
 from zoneinfo import ZoneInfo
 
@@ -114,6 +115,44 @@ def show(service: Service, number: str, bridge: str | None, as_json: bool) -> No
         output.as_json(spread)
     else:
         show_spread(spread)
+
+
+LOG: list[output.Column] = [
+    ("At", lambda row: row.at),
+    ("What", lambda row: row.text),
+    ("Took>", lambda row: "" if row.milliseconds is None else f"{row.milliseconds} ms"),
+    ("Outcome", lambda row: row.outcome),
+    ("By", lambda row: row.by or (f"run {row.run}" if row.run else "")),
+]
+
+
+@documents.command("log")
+@click.argument("number")
+@click.option("--bridge", help="Over this bridge, where two read the same order.")
+@click.option("--lines", "lines", type=click.Path(dir_okay=False, path_type=Path),
+              help="Write it into this file as JSON Lines, with what was sent and answered.")  # fmt: skip
+@json_option
+@pass_service
+@failing_well
+def log(service: Service, number: str, bridge: str | None, lines: Path | None, as_json: bool) -> None:
+    """Show what happened to one order, and every call to an end about it, in the order of time.
+
+    NUMBER is the order's or the document's in the books. Secrets and people are never written down.
+
+    \b
+    Examples:
+      inkwell documents log MW-10009
+      inkwell documents log MW-10009 --lines log.jsonl
+    """
+    workspace = service.workspace()
+    found = find_document(workspace, number, bridge)
+    if lines is not None:
+        lines.write_bytes(workspace.log_lines(found.id))
+        output.say(f"The log of {found.number} is in {lines}.")
+    elif as_json:
+        output.as_json(workspace.log(found.id))
+    else:
+        output.table(workspace.log(found.id), LOG, empty="")
 
 
 def find_document(workspace: WorkspaceCalls, number: str, bridge: str | None) -> Spread:

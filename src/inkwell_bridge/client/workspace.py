@@ -153,6 +153,15 @@ class WorkspaceCalls:
         body = {"kind": kind, "note": note}
         return self._transport.one(models.Crossing, "PUT", f"{self._path}/crossings/{crossing}/decision", body=body)
 
+    def log(self, crossing: int) -> list[models.LogEntry]:
+        """What happened to a document, and every call to an end about it, in the order of time."""
+        found = self._transport.send("GET", f"{self._path}/crossings/{crossing}/log")
+        return [models.LogEntry.model_validate(one) for one in found]
+
+    def log_lines(self, crossing: int) -> bytes:
+        """The same as JSON Lines."""
+        return self._transport.content(f"{self._path}/crossings/{crossing}/log/lines")
+
     def take_decision_back(self, crossing: int) -> models.Crossing:
         """Forget what was decided, and have it planned anew."""
         return self._transport.one(models.Crossing, "DELETE", f"{self._path}/crossings/{crossing}/decision")

@@ -12,6 +12,7 @@ from inkwell_bridge.service.bridges import timetables_api as timetables
 from inkwell_bridge.service.carriage import crossings_api as crossings
 from inkwell_bridge.service.carriage import documents_api as documents
 from inkwell_bridge.service.carriage import erasing_api as erasing
+from inkwell_bridge.service.carriage import log_api as logs
 from inkwell_bridge.service.carriage import opening_api as opening
 from inkwell_bridge.service.carriage import pausing_api as pausing
 from inkwell_bridge.service.carriage import removal_api as removal
@@ -101,6 +102,8 @@ in_workspace = [
     path("holds/preview", holds.PreviewView.as_view()),
     path("holds/release", holds.LetGoView.as_view()),
     path("holds/followed", holds.FollowedView.as_view()),
+    path("crossings/<int:crossing>/log", logs.LogView.as_view()),
+    path("crossings/<int:crossing>/log/lines", logs.LogLinesView.as_view()),
     path("crossings/<int:crossing>/decision", holds.DecisionView.as_view()),
     path("troubles", notices.TroublesView.as_view()),
     path("troubles/read", notices.TroublesReadView.as_view()),

@@ -273,3 +273,18 @@ class Today(Answer):
     troubled: list[Troubled]
     bridges: list[BridgeToday]
     tie_out: PeriodTies
+
+
+class LogEntry(Answer):
+    """Something that happened, or a call to an end (``connection``) with how long it took and what was said."""
+
+    at: datetime
+    text: str
+    by: str
+    run: int | None
+    connection: str
+    call: str
+    milliseconds: int | None
+    outcome: str
+    sent: Any
+    answered: Any

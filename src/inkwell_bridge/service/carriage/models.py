@@ -366,7 +366,9 @@ class MoneyMovement(WorkspaceOwned):
 class Exchange(WorkspaceOwned):
     """One call to an end about a document: what was sent, what came back.
 
-    It names the document by its reference, for a document that is made anew is another row. Personal data is left out.
+    It names the document by its reference, for a document that is made anew is another row; what is told to the sales
+    side goes by the first of them. Personal data is left out. ``milliseconds`` is how long it took, where that was
+    measured.
     """
 
     connection = models.ForeignKey(Connection, on_delete=models.CASCADE, related_name="+")
@@ -376,6 +378,7 @@ class Exchange(WorkspaceOwned):
     sent = models.JSONField(null=True)
     answered = models.JSONField(null=True)
     failure = models.TextField(default="")
+    milliseconds = models.PositiveIntegerField(null=True)
 
     class Meta:
         indexes = [

@@ -30,6 +30,7 @@ from inkwell_bridge.service.carriage.carrying import Carrying
 from inkwell_bridge.service.carriage.decided import accepts_difference
 from inkwell_bridge.service.carriage.effects import Ask, Call, Effects, Save
 from inkwell_bridge.service.carriage.holding import Hold
+from inkwell_bridge.service.carriage.log import timed
 from inkwell_bridge.service.carriage.models import Document, Exchange
 from inkwell_bridge.service.carriage.states import DocumentState
 from inkwell_bridge.service.carriage.target import Target
@@ -231,7 +232,7 @@ def _call(
     )  # fmt: skip
     carrying.exchanges.append(kept)
     try:
-        answer: BooksRecord = yield Call(work)
+        answer: BooksRecord = yield Call(timed(kept, work))
     except EndError as error:
         kept.failure = str(error)
         raise

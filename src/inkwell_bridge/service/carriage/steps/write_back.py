@@ -11,6 +11,7 @@ from inkwell_bridge.ends.errors import EndError, NotOffered, OutcomeUnknown, Ref
 from inkwell_bridge.ends.shapes import WriteBack
 from inkwell_bridge.service.carriage.carrying import Carrying
 from inkwell_bridge.service.carriage.effects import Call, Effects
+from inkwell_bridge.service.carriage.log import timed
 from inkwell_bridge.service.carriage.models import Exchange
 from inkwell_bridge.service.carriage.states import EventKind, Trial
 from inkwell_bridge.service.connections.ends import sales_end
@@ -39,10 +40,14 @@ def write_back(carrying: Carrying) -> Effects[None]:
         said = said_of(what)
         if said in crossing.written_back:
             continue
-        kept = Exchange(workspace_id=crossing.workspace_id, connection=sales, call="write back", sent=said)
+        reference = carrying.documents[0].external_reference if carrying.documents else ""
+        kept = Exchange(
+            workspace_id=crossing.workspace_id, connection=sales, call="write back", sent=said,
+            external_reference=reference,
+        )  # fmt: skip
         carrying.exchanges.append(kept)
         try:
-            yield Call(lambda what=what: sales_end(sales).write_back(what))  # type: ignore[misc]
+            yield Call(timed(kept, lambda what=what: sales_end(sales).write_back(what)))  # type: ignore[misc]
         except (Temporary, OutcomeUnknown) as error:
             kept.failure = str(error)
             asked = error.retry_after_seconds if isinstance(error, Temporary) else None
