@@ -285,7 +285,9 @@ def test_documents_are_listed_by_the_companys_wall_clock(inkwell: Inkwell) -> No
 
 def test_holds_are_listed_and_released(inkwell: Inkwell, carried: World) -> None:
     """By cause, with the money behind it; by order, one."""
-    assert re.search(r"tax-class-unmapped +2 +71.37 +GBP", inkwell("holds", "list").stdout)
+    assert re.search(
+        r"tax-class-unmapped +tax class reduced +orders +2 +71.37 GBP +MW-10031", inkwell("holds", "list").stdout
+    )
     assert "1 released." in inkwell("holds", "release", "--order", "MW-10031").stderr
     carried.settled()
     again = inkwell("holds", "release", "--order", "MW-10031", "--no-wait", "--json")

@@ -28,7 +28,7 @@ GARBAGE: list[Any] = [
 
 
 # Calls that need nothing said, so that nothing is not garbage.
-OPTIONAL = ("/loadings", "/runs", "/undo", "/rehearsals", "/proposals", "/publish")
+OPTIONAL = ("/loadings", "/runs", "/again", "/undo", "/rehearsals", "/proposals", "/publish", "/secrets")
 
 
 @pytest.fixture

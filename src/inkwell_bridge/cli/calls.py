@@ -31,7 +31,7 @@ def calls() -> None:
 @pass_service
 @failing_well
 def show(service: Service, connection: str, as_json: bool) -> None:
-    """Show where an end calls, which secrets are good, and when it was last heard.
+    """Show where an end calls, which secrets are good, and when it last called.
 
     \b
     Example:
@@ -47,7 +47,7 @@ def show(service: Service, connection: str, as_json: bool) -> None:
 
 def _described(found: CallAddress) -> list[str]:
     heard = f"{found.last_call_at:%Y-%m-%d %H:%M} UTC" if found.last_call_at else "never"
-    lines = [f"Address     {found.address}", f"Last heard  {heard}"]
+    lines = [f"Address     {found.address}", f"Last call   {heard}"]
     if found.should_be_heard_by:
         silent = ": it is silent" if found.silent else ""
         lines.append(f"Expected    by {found.should_be_heard_by:%Y-%m-%d %H:%M} UTC{silent}")

@@ -23,7 +23,7 @@ GROUPS: list[output.Column] = [
     ("What", lambda row: f"{row.aspect} {row.value}".strip()),
     ("Lane", lambda row: row.lane),
     ("Documents>", lambda row: row.count),
-    ("Gross>", lambda row: ", ".join(f"{amount} {currency}" for currency, amount in row.amounts.items())),
+    ("Gross>", lambda row: ", ".join(f"{output.shown(amount)} {currency}" for currency, amount in row.amounts.items())),
     ("Oldest", lambda row: row.oldest.number),
     ("Bridge", lambda row: row.bridge),
 ]

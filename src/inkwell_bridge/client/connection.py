@@ -50,7 +50,7 @@ class ConnectionCalls:
         return self._transport.one(models.Connection, "DELETE", f"{self._path}/pause")
 
     def call_address(self) -> models.CallAddress:
-        """Where the end calls us, which secrets are good, and when it was last heard."""
+        """Where the end calls us, which secrets are good, and when it last called."""
         return self._transport.one(models.CallAddress, "GET", f"{self._path}/call-address")
 
     def expect_calls(self, *, within_minutes: int) -> models.CallAddress:

@@ -36,7 +36,7 @@ export function Calls({ connection }: { connection: Connection }) {
         <dd>
           <code className="break-all">{found.data.address}</code>
         </dd>
-        <dt className="text-faded">Last heard</dt>
+        <dt className="text-faded">Last call</dt>
         <dd>
           {found.data.last_call_at ? ago(found.data.last_call_at) : "never"}
           {found.data.silent ? <strong className="ml-2 font-medium text-madder">! silent: it should have called by now</strong> : null}

@@ -262,6 +262,9 @@ def _keep_page(bridge: Bridge, kind: Kind, documents: Sequence[Fetched], run: Ru
         if crossing.state == CrossingState.WAITING and crossing.source_id not in kept
     ]
     pending = [*fresh, *renewed, *unfinished]
+    if run is not None:
+        # Before rows of crossings are touched: somebody may be carrying one of them, and is not to wait for a run.
+        _enter(run, pending, known.values())
     still_open = [
         crossing.pk
         for crossing in known.values()
@@ -270,8 +273,6 @@ def _keep_page(bridge: Bridge, kind: Kind, documents: Sequence[Fetched], run: Ru
     if still_open:
         # Read just now, so that it need not be asked for by its id as well.
         Crossing.objects.filter(pk__in=still_open).update(read_again_at=timezone.now() + READ_AGAIN_AFTER)
-    if run is not None:
-        _enter(run, pending, known.values())
     # Such books wait for the last page: a later one may bring an earlier date.
     if carry and (run is None or not in_date_order(bridge)):
         defer_carrying(pending)

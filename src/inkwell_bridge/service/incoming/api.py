@@ -8,13 +8,16 @@ from typing import Any
 from django.db.models import QuerySet
 from django.http import Http404
 from django.utils import timezone
-from drf_spectacular.utils import extend_schema, extend_schema_field
+from drf_spectacular.types import OpenApiTypes
+from drf_spectacular.utils import OpenApiResponse, extend_schema, extend_schema_field
 from rest_framework import generics, serializers, status
 from rest_framework.request import Request
 from rest_framework.response import Response
 
 from inkwell_bridge.service.api.access import InWorkspace
 from inkwell_bridge.service.api.fields import Strict
+from inkwell_bridge.service.api.outward import asks_outside
+from inkwell_bridge.service.api.problem import MEDIA_TYPE
 from inkwell_bridge.service.api.read_only import ReadOnlySerializer
 from inkwell_bridge.service.connections.connections_api import OneConnection
 from inkwell_bridge.service.connections.models import Connection
@@ -23,6 +26,8 @@ from inkwell_bridge.service.incoming.models import CallAddress, CallSecret, Inco
 from inkwell_bridge.service.people.roles import Role
 from inkwell_bridge.service.people.trail import record
 
+# An end of a kind that does not call.
+_CALLS_NOBODY = {(409, MEDIA_TYPE): OpenApiResponse(OpenApiTypes.OBJECT, description="It does not call.")}
 _SECRET = re.compile(r"whsec_[A-Za-z0-9+/]{16,200}={0,2}")
 
 
@@ -106,9 +111,9 @@ class CallAddressView(OneAddress):
 
     needs = {"GET": Role.SEE, "PATCH": Role.EDIT}
 
-    @extend_schema(operation_id="call_address_read", responses=CallAddressSerializer)
+    @extend_schema(operation_id="call_address_read", responses={200: CallAddressSerializer, **_CALLS_NOBODY})
     def get(self, request: Request, workspace: str, connection: str) -> Response:
-        """The address to register there, the secrets that are good, and when it was last heard."""
+        """The address to register there, the secrets that are good, and when it last called."""
         return self.answer()
 
     @extend_schema(operation_id="call_address_change", request=ExpectedSerializer, responses=CallAddressSerializer)
@@ -174,14 +179,16 @@ class RegistrationSerializer(serializers.Serializer[Any]):
 class RegistrationView(OneAddress):
     """The registration of our address at an end that can be told."""
 
-    needs = {"GET": Role.OPERATE, "PUT": Role.EDIT, "DELETE": Role.EDIT}
+    needs = {"PUT": Role.EDIT, "DELETE": Role.EDIT}
 
-    @extend_schema(operation_id="call_registration_read", responses=RegistrationSerializer)
+    @extend_schema(operation_id="call_registration_read", responses={200: RegistrationSerializer, **_CALLS_NOBODY})
+    @asks_outside
     def get(self, request: Request, workspace: str, connection: str) -> Response:
         """Ask the end whom it calls."""
         return self._answer(self.row())
 
     @extend_schema(operation_id="call_registration_set", request=None, responses=RegistrationSerializer)
+    @asks_outside
     def put(self, request: Request, workspace: str, connection: str) -> Response:
         """Have the end call us, signed with a new secret; again, to renew it."""
         row = self.row()
@@ -189,6 +196,7 @@ class RegistrationView(OneAddress):
         return self._answer(row)
 
     @extend_schema(operation_id="call_registration_end", responses={204: None})
+    @asks_outside
     def delete(self, request: Request, workspace: str, connection: str) -> Response:
         """Have the end call nobody."""
         addresses.end_registration(self.row().connection, self.person)
