@@ -114,8 +114,8 @@ def test_the_database_itself_keeps_workspaces_apart(stack: Stack, carried: World
         bridge = db.execute("SELECT id FROM bridges_bridge WHERE workspace_id = %s", mine).fetchone()
         assert bridge is not None
         db.execute(
-            "INSERT INTO carriage_run (workspace_id, bridge_id, purpose, numbers, lanes, outcomes, state, by_timetable, "
-            "started_at, trouble, unchanged) VALUES (%s, %s, 'carry', '[]', '[]', '[]', 'ended', false, now(), '', 0)",
+            "INSERT INTO carriage_run (workspace_id, bridge_id, purpose, numbers, lanes, outcomes, state, "
+            "by_timetable, started_at, trouble, unchanged) VALUES (%s, %s, 'carry', '[]', '[]', '[]', 'ended', false, now(), '', 0)",
             [theirs[0], bridge[0]],
         )
         with pytest.raises(psycopg.errors.ForeignKeyViolation, match="same_ws"):

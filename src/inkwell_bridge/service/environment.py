@@ -17,6 +17,10 @@
 | INKWELL_POLL_SECONDS           | how often a worker looks for jobs whose time has come                 |
 | INKWELL_UPKEEP_SECONDS         | how often upkeep looks for what lost its worker, and what is due      |
 | INKWELL_PROBE_SECONDS          | how often an end that is away is asked whether it is back             |
+| INKWELL_PUBLIC_ADDRESS         | where people and shops reach the service; it stands in notices        |
+| INKWELL_NOTICE_BUNDLE_SECONDS  | how long a new trouble is watched before it is told                   |
+| INKWELL_NOTICE_GREW_SECONDS    | how soon it may be told again once it has doubled                     |
+| INKWELL_NOTICE_LASTS_SECONDS   | after how long it is told again though nothing changed                |
 | INKWELL_KEEP_DAYS              | how long run entries, records of calls and old snapshots are kept     |
 | INKWELL_DATABASE_SESSIONS      | database sessions of one process, shared by its threads               |
 | INKWELL_KINDS                  | modules that register further kinds of document                       |
