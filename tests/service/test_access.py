@@ -115,7 +115,8 @@ def test_the_database_itself_keeps_workspaces_apart(stack: Stack, carried: World
         assert bridge is not None
         db.execute(
             "INSERT INTO carriage_run (workspace_id, bridge_id, purpose, numbers, lanes, outcomes, state, "
-            "by_timetable, started_at, trouble, unchanged) VALUES (%s, %s, 'carry', '[]', '[]', '[]', 'ended', false, now(), '', 0)",
+            "by_timetable, started_at, trouble, unchanged) "
+            "VALUES (%s, %s, 'carry', '[]', '[]', '[]', 'ended', false, now(), '', 0)",
             [theirs[0], bridge[0]],
         )
         with pytest.raises(psycopg.errors.ForeignKeyViolation, match="same_ws"):

@@ -30,8 +30,8 @@ class LogEntrySerializer(serializers.Serializer[Any]):
     call = serializers.CharField()
     milliseconds = serializers.IntegerField(allow_null=True)
     outcome = serializers.CharField(help_text="Of a call: answered, or what went wrong.")
-    sent = serializers.JSONField(allow_null=True)
-    answered = serializers.JSONField(allow_null=True)
+    sent = serializers.JSONField()
+    answered = serializers.JSONField()
 
 
 class LogView(InWorkspace):
