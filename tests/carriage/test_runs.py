@@ -185,6 +185,8 @@ def test_an_order_that_changed_after_posting_is_held(small: World) -> None:
     assert (found.state, found.cause) == ("held", "source-changed")
     assert found.documents[0].books_number in found.findings[0].text
     assert small.invoices() == invoices
+    said = {one.what: (one.before, one.after) for one in small.calls.crossing(found.id).changes}
+    assert said == {"status": ("paid", "cancelled")}
 
 
 def test_a_changed_rulebook_does_not_change_what_was_posted(small: World) -> None:

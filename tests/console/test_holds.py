@@ -85,6 +85,34 @@ def test_one_that_would_not_go_says_why_and_one_is_decided(signed_in: Page, worl
     expect(page.get_by_label("Decide for this one")).to_be_visible()
 
 
+def test_what_changed_after_it_was_posted_is_compared_and_kept(signed_in: Page, world: World) -> None:
+    """Each value before and after; what was posted is kept with a reason, and that is taken back."""
+    page = signed_in
+    world.put_orders(shop_order("MW-10003"), reset=True)
+    world.run()
+    invoices = world.invoices()
+    world.put_orders(shop_order("MW-10003", state="cancelled", last_change="2026-10-31T19:50:00+00:00"))
+    world.run()
+    (held,) = world.calls.crossings(state="held")
+    page.goto(f"/{world.slug}/documents/{held.id}")
+    table = page.get_by_role("region", name="Changed at the sales side since it was posted")
+    expect(table.get_by_role("row", name="status paid cancelled")).to_be_visible()
+    decide = page.get_by_label("Decide for this one")
+    expect(decide.get_by_role("option")).to_contain_text(["Keep what was posted"])
+    expect(decide.get_by_role("option", name="Accept the difference")).to_have_count(0)
+    decide.select_option("keep posted")
+    page.get_by_role("textbox", name="Reason").fill("Collected all the same.")
+    assert violations(page) == []
+    page.get_by_role("button", name="Decide", exact=True).click()
+    findings = page.get_by_role("region", name="Findings")
+    expect(findings).to_contain_text("What was posted stays, though the order is another now", timeout=30_000)
+    expect(findings).to_contain_text("Collected all the same.")
+    assert (world.calls.crossing(held.id).state, world.invoices()) == ("carried", invoices)
+    page.get_by_role("button", name="Take the decision back").click()
+    expect(decide).to_be_visible(timeout=30_000)
+    assert violations(page) == []
+
+
 def test_whoever_only_looks_is_offered_nothing(signed_in: Page, world: World) -> None:
     """The holds are there to be seen."""
     world.put_orders(of_class(1, "woad"), reset=True)

@@ -15,6 +15,7 @@ from inkwell_bridge.core.errors import DocumentInvalid
 from inkwell_bridge.core.formats import VERSION, formats, schema_of
 from inkwell_bridge.core.rulebook.page import page
 from inkwell_bridge.launch import places
+from tests.support.formats import published
 from tests.support.orders import order, orders
 
 FOLDER = places.root() / "docs" / "formats"
@@ -43,6 +44,13 @@ def test_the_example_reads_and_writes_back_to_the_same_bytes(name: str) -> None:
     assert not list(validator.iter_errors(json.loads(text)))
     assert not list(validator.iter_errors(read.as_json()))
     assert formats()[name].read(read.written()).written() == read.written()
+
+
+def test_the_example_of_a_notice_fits_its_schema() -> None:
+    """And what is none does not."""
+    schema = published("notice-1")
+    schema.validate(example("notice"))
+    assert not schema.is_valid({**example("notice"), "data": {"workspace": "demo", "subject": "nothing told"}})
 
 
 @pytest.mark.parametrize("name", sorted(formats()))

@@ -14,20 +14,20 @@ from inkwell_bridge.core.cause_words import CAUSE_WORDS
 from inkwell_bridge.core.findings import Cause
 from inkwell_bridge.core.notices import (
     DayOfBridge,
-    Described,
-    Patience,
+    Intervals,
+    LastNotice,
     Reason,
-    Standing,
-    Told,
+    ReportedTrouble,
     TroubleKind,
+    TroubleState,
     is_quiet,
     message,
-    reason_to_tell,
+    reason_to_send,
     summary,
 )
 
 OPENED = datetime(2026, 10, 31, 20, tzinfo=UTC)
-PATIENCE = Patience()
+INTERVALS = Intervals()
 
 
 def after(**time_passed: float) -> datetime:
@@ -37,27 +37,27 @@ def after(**time_passed: float) -> datetime:
 
 @pytest.mark.parametrize(("standing", "told", "now", "reason"), [
     # Watched for a minute first: four hundred failures in it are one message.
-    (Standing(OPENED, 1), None, after(seconds=59), None),
-    (Standing(OPENED, 400), None, after(seconds=60), Reason.NEW),
+    (TroubleState(OPENED, 1), None, after(seconds=59), None),
+    (TroubleState(OPENED, 400), None, after(seconds=60), Reason.NEW),
     # Over before anybody was told of it.
-    (Standing(OPENED, 1, ended_at=after(seconds=30)), None, after(minutes=5), None),
+    (TroubleState(OPENED, 1, ended_at=after(seconds=30)), None, after(minutes=5), None),
     # Told: again only once it has doubled, and not sooner than in an hour.
-    (Standing(OPENED, 799), Told(after(minutes=1), 400), after(hours=2), None),
-    (Standing(OPENED, 800), Told(after(minutes=1), 400), after(minutes=60), None),
-    (Standing(OPENED, 800), Told(after(minutes=1), 400), after(minutes=61), Reason.GREW),
+    (TroubleState(OPENED, 799), LastNotice(after(minutes=1), 400), after(hours=2), None),
+    (TroubleState(OPENED, 800), LastNotice(after(minutes=1), 400), after(minutes=60), None),
+    (TroubleState(OPENED, 800), LastNotice(after(minutes=1), 400), after(minutes=61), Reason.GREW),
     # An end has no documents behind it at first: one that waits is twice as many as none, and so are two.
-    (Standing(OPENED, 1), Told(after(minutes=1), 0), after(hours=2), None),
-    (Standing(OPENED, 2), Told(after(minutes=1), 0), after(hours=2), Reason.GREW),
+    (TroubleState(OPENED, 1), LastNotice(after(minutes=1), 0), after(hours=2), None),
+    (TroubleState(OPENED, 2), LastNotice(after(minutes=1), 0), after(hours=2), Reason.GREW),
     # Unchanged, it is told again after a day.
-    (Standing(OPENED, 400), Told(after(minutes=1), 400), after(hours=24), None),
-    (Standing(OPENED, 400), Told(after(minutes=1), 400), after(hours=24, minutes=1), Reason.LASTS),
+    (TroubleState(OPENED, 400), LastNotice(after(minutes=1), 400), after(hours=24), None),
+    (TroubleState(OPENED, 400), LastNotice(after(minutes=1), 400), after(hours=24, minutes=1), Reason.LASTS),
     # Well again: told once, to whoever was told of it.
-    (Standing(OPENED, 0, ended_at=after(hours=3)), Told(after(minutes=1), 400), after(hours=3), Reason.OVER),
-    (Standing(OPENED, 0, ended_at=after(hours=3)), Told(after(hours=3), 0, over=True), after(hours=9), None),
+    (TroubleState(OPENED, 0, ended_at=after(hours=3)), LastNotice(after(minutes=1), 400), after(hours=3), Reason.OVER),
+    (TroubleState(OPENED, 0, ended_at=after(hours=3)), LastNotice(after(hours=3), 0, over=True), after(hours=9), None),
 ])  # fmt: skip
-def test_when_it_is_told(standing: Standing, told: Told | None, now: datetime, reason: Reason | None) -> None:
+def test_when_it_is_told(standing: TroubleState, told: LastNotice | None, now: datetime, reason: Reason | None) -> None:
     """Each by itself."""
-    assert reason_to_tell(standing, told, now, PATIENCE) is reason
+    assert reason_to_send(standing, told, now, INTERVALS) is reason
 
 
 @given(st.lists(st.tuples(st.integers(1, 3600), st.integers(0, 1000)), min_size=1, max_size=60))
@@ -66,10 +66,10 @@ def test_however_it_goes_nobody_is_told_more_often_than_it_grows_or_lasts(steps:
     now, told, moments = OPENED, None, []
     for seconds, count in steps:
         now += timedelta(seconds=seconds)
-        if reason_to_tell(Standing(OPENED, count), told, now, PATIENCE):
-            told = Told(now, count)
+        if reason_to_send(TroubleState(OPENED, count), told, now, INTERVALS):
+            told = LastNotice(now, count)
             moments.append(now)
-    assert all(later - earlier >= PATIENCE.grew for earlier, later in itertools.pairwise(moments))
+    assert all(later - earlier >= INTERVALS.grew for earlier, later in itertools.pairwise(moments))
 
 
 @pytest.mark.parametrize(("at", "quiet"), [
@@ -85,9 +85,9 @@ def test_quiet_hours_go_over_midnight_by_ones_own_clocks(at: datetime, quiet: bo
     assert not is_quiet(at, None, "Europe/London")
 
 
-def held(**fields: object) -> Described:
+def held(**fields: object) -> ReportedTrouble:
     """Forty orders held."""
-    return Described(**{
+    return ReportedTrouble(**{
         "kind": TroubleKind.HELD, "reason": Reason.NEW, "about": "Web shop to UK books", "lane": "orders",
         "cause": "tax-class-unmapped", "count": 40, "amounts": {"GBP": Decimal("1234.5000"), "JPY": Decimal(99_000)},
         "since": OPENED, "oldest": "MW-10031", "link": "http://here/holds?cause=x"
@@ -96,7 +96,7 @@ def held(**fields: object) -> Described:
 
 def test_the_words_of_a_message() -> None:
     """What, how much money, since when, the oldest, where it is mended, and what ends such messages."""
-    away = Described(
+    away = ReportedTrouble(
         kind=TroubleKind.END, reason=Reason.LASTS, about="UK books", cause="Does not answer", count=1, lane="",
         amounts={"GBP": Decimal("18.5")}, since=OPENED,
     )  # fmt: skip

@@ -197,8 +197,8 @@ def test_the_same_key_makes_one_document(world: World, bench: Bench, books: Book
     planned = small(bench)
     with pytest.raises(OutcomeUnknown):
         books.create(planned, contact_id=contact, key="one")
-    fetch_by_ids = books.create(planned, contact_id=contact, key="one")
-    assert books.find(Role(planned.role), [planned.external_reference]) == (fetch_by_ids,)
+    made_again = books.create(planned, contact_id=contact, key="one")
+    assert books.find(Role(planned.role), [planned.external_reference]) == (made_again,)
 
 
 def test_a_key_is_not_used_for_two_things(bench: Bench, books: BooksEnd, contact: str) -> None:

@@ -17,6 +17,7 @@ from inkwell_bridge.client import Client, Invalid
 from inkwell_bridge.client.models import Trouble
 from inkwell_bridge.launch import demo_client, places
 from inkwell_bridge.launch.stack import Stack
+from tests.support.formats import published
 from tests.support.mail import MailServer, mail_server
 from tests.support.receiver import Receiver, receiver
 from tests.support.world import (
@@ -36,6 +37,7 @@ from tests.support.world import (
 
 # Nothing is told again within a test unless it grew.
 NOTICES = {"INKWELL_NOTICE_LASTS_SECONDS": "86400"}
+NOTICE = published("notice-1")
 
 
 @pytest.fixture(scope="module")
@@ -78,9 +80,11 @@ def told(mailing: Stack, token: str, mail: MailServer) -> World:
 
 @pytest.fixture
 def hook() -> Iterator[Receiver]:
-    """Somebody who is called."""
+    """Somebody who is called; whatever it was told is as the published schema has it."""
     with receiver() as server:
         yield server
+    for event in server.events:
+        NOTICE.validate(event)
 
 
 def of(mail: MailServer, world: World) -> list[EmailMessage]:
@@ -185,7 +189,7 @@ def test_a_silent_end_is_one_incident_and_an_answer_clears_it(told: World, mail:
     told.misbehave("erp", {"call": "invoices.create", "kind": "busy", "times": 100_000})
     told.calls.bridge(BRIDGE).run()
     (trouble,) = troubles(told, 1)
-    assert (trouble.kind, trouble.connection, trouble.place) == ("end", "uk-books", "connections/uk-books")
+    assert (trouble.kind, trouble.connection, trouble.page) == ("end", "uk-books", "connections/uk-books")
     event = wait_for(lambda: next(iter(hook.events), None), seconds=30, what="the call")
     assert (event["type"], event["specversion"], event["content-type"]) == (
         "inkwell.troubles", "1.0", "application/cloudevents+json",
@@ -329,8 +333,8 @@ def test_a_digest_gathers_until_its_time(told: World, mail: MailServer) -> None:
     assert "2 orders held" in str(digest["Subject"])
 
 
-def test_the_summary_of_the_day_before(told: World, mail: MailServer) -> None:
-    """30 October, as it stands on the 31st: what crossed, by bridge, and what waits for somebody."""
+def test_the_summary_of_the_day_before(told: World, mail: MailServer, hook: Receiver) -> None:
+    """30 October, as it stands on the 31st: what crossed, by bridge, and what waits for somebody; as a call too."""
     told.run()
     made = told.calls.add_notice_rule(channel="mail", at_once=False, summary_at="08:00")
     assert next_time(told, made.id, "next_summary_at") == datetime(2026, 11, 1, 8, tzinfo=UTC)
@@ -343,6 +347,16 @@ def test_the_summary_of_the_day_before(told: World, mail: MailServer) -> None:
     assert f"30 October 2026: {len(carried)} document" in str(mailed["Subject"])
     assert f"carried {money:,.2f} GBP" in text
     assert "2 orders held, 71.37 GBP" in text
+    called = told.calls.add_notice_rule(channel="call", address=hook.address, at_once=False, summary_at="08:00")
+    hook.secret = called.secret
+    next_time(told, called.id, "next_summary_at")
+    at_its_time(told, called.id, "next_summary_at")
+    event = wait_for(lambda: next(iter(hook.events), None), seconds=30, what="the call")
+    assert (event["type"], event["data"]["day"]) == ("inkwell.summary", "2026-10-30")
+    (day,) = event["data"]["bridges"]
+    assert (day["documents"]["carried"], Decimal(day["carried"]["GBP"])) == (len(carried), money)
+    (waiting,) = event["data"]["waiting"]
+    assert (waiting["count"], Decimal(waiting["amounts"]["GBP"])) == (2, Decimal("71.37"))
 
 
 def test_nothing_is_sent_in_quiet_hours(told: World, mail: MailServer) -> None:

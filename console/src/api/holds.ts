@@ -40,7 +40,7 @@ export const becameQuery = (workspace: string, crossings: number[]) =>
     refetchInterval: (query) => (query.state.data && !query.state.data.states.waiting ? false : LOOK_AGAIN_MS),
   });
 
-export type DecisionKind = "leave out" | "by hand" | "accept difference";
+export type DecisionKind = "leave out" | "by hand" | "accept difference" | "keep posted";
 
 /** Decide for one document that is held, with a reason. */
 export const decide = (workspace: string, crossing: number, kind: DecisionKind, note: string) =>

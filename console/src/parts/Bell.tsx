@@ -49,7 +49,7 @@ export function Bell({ slug }: { slug: string }) {
 function Row({ slug, trouble, close }: { slug: string; trouble: Trouble; close: () => void }) {
   return (
     <li className="py-2">
-      <Link className="link" to={`/${slug}/${trouble.place}`} onClick={close}>
+      <Link className="link" to={`/${slug}/${trouble.page}`} onClick={close}>
         {trouble.headline}
       </Link>
       <span className="block text-sm text-faded">

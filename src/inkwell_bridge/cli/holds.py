@@ -96,7 +96,7 @@ def preview(
 
 @holds.command("decide")
 @click.argument("number")
-@click.argument("kind", type=click.Choice(["leave out", "by hand", "accept difference", "take back"]))
+@click.argument("kind", type=click.Choice(["leave out", "by hand", "accept difference", "keep posted", "take back"]))
 @click.option("--note", default="", help="Why; it is kept, and shown.")
 @click.option("--bridge", help="Over this bridge, where two read the same order.")
 @json_option
@@ -105,7 +105,8 @@ def preview(
 def decide(service: Service, number: str, kind: str, note: str, bridge: str | None, as_json: bool) -> None:
     """Decide for one document that is held, instead of mending its cause.
 
-    It is left out; or was settled in the books by hand; or its difference is accepted, and goes where a penny would.
+    It is left out; or was settled in the books by hand; or its difference is accepted, and goes where a penny would; or
+    what was posted is kept, though the order changed.
 
     \b
     Examples:

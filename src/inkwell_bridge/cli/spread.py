@@ -28,8 +28,18 @@ def show_spread(spread: Spread) -> None:
         click.echo(f"{said.get('title', '')} {spread.gross} {spread.currency}".strip())
     for place, document in enumerate(spread.documents):
         _document(document, place, spread.reasons)
+    if spread.changes:
+        click.echo("Changed at the sales side since it was posted:")
+        output.table(spread.changes, CHANGES, empty="")
     for finding in spread.findings:
         click.echo(f"{finding.level}: {finding.text} {finding.hint}")
+
+
+CHANGES: list[output.Column] = [
+    ("What", lambda row: row.what),
+    ("Before", lambda row: row.before),
+    ("After", lambda row: row.after),
+]
 
 
 LABELS = 12

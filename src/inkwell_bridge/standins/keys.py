@@ -11,7 +11,7 @@ from starlette.responses import JSONResponse, Response
 
 from inkwell_bridge.standins.store import Store
 
-KEPT_HEADERS = ("etag", "document-id", "document-state", "content-type")
+KEPT_HEADERS = ("etag", "document-id", "document-state", "document-page", "content-type")
 
 
 def once(store: Store, world: str, request: Request, body: bytes, do: Callable[[], Response]) -> Response:

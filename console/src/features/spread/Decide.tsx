@@ -10,10 +10,19 @@ const KINDS: [DecisionKind, string][] = [
   ["leave out", "Leave it out"],
   ["by hand", "It was settled in the books by hand"],
   ["accept difference", "Accept the difference"],
+  ["keep posted", "Keep what was posted"],
 ];
+// A decision that is about one cause is offered for no other.
+const ONLY_FOR: Partial<Record<DecisionKind, string>> = {
+  "accept difference": "penny-over-allowance",
+  "keep posted": "source-changed",
+};
+
+// The note of a document that stays as it was posted, by a decision.
+const KEPT = "SRC-N012";
 
 interface Props {
-  crossing: { id: number; state: string; cause: string; left_out_by: string };
+  crossing: { id: number; state: string; cause: string; left_out_by: string; findings: { id: string }[] };
 }
 
 /** Deciding for one document that is held, instead of mending its cause; with a reason, which is kept. */
@@ -22,7 +31,8 @@ export function Decide({ crossing }: Props) {
   const queries = useQueryClient();
   const [kind, setKind] = useState<DecisionKind | "">("");
   const [note, setNote] = useState("");
-  const decided = /^(decided|settled by hand) by /.test(crossing.left_out_by);
+  const kept = crossing.state === "carried" && crossing.findings.some((one) => one.id === KEPT);
+  const decided = kept || (crossing.state === "left out" && /^(decided|settled by hand) by /.test(crossing.left_out_by));
   const done = () => {
     setKind("");
     setNote("");
@@ -30,7 +40,7 @@ export function Decide({ crossing }: Props) {
   };
   const deciding = useMutation({ mutationFn: () => decide(slug, crossing.id, kind as DecisionKind, note), onSuccess: done });
   const takingBack = useMutation({ mutationFn: () => takeDecisionBack(slug, crossing.id), onSuccess: done });
-  if (!may("operate") || !(crossing.state === "held" || (crossing.state === "left out" && decided))) return null;
+  if (!may("operate") || !(crossing.state === "held" || decided)) return null;
   if (decided) {
     return (
       <div className="mb-4">
@@ -41,7 +51,7 @@ export function Decide({ crossing }: Props) {
       </div>
     );
   }
-  const offered = KINDS.filter(([one]) => one !== "accept difference" || crossing.cause === "penny-over-allowance");
+  const offered = KINDS.filter(([one]) => (ONLY_FOR[one] ?? crossing.cause) === crossing.cause);
   return (
     <form
       className="mb-4 flex flex-wrap items-end gap-3"

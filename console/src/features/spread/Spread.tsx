@@ -64,6 +64,7 @@ function OpenSpread({ spread }: { spread: SpreadAnswer }) {
         </div>
       </div>
       {spread.reasons.length ? <Why lit={lit} /> : null}
+      <Changes changes={spread.changes} />
       <Findings findings={spread.findings} />
       <History spread={spread} />
       <p className="mt-4 text-xs text-faded">
@@ -88,6 +89,40 @@ function Why({ lit }: { lit: Lit }) {
       ) : (
         <p className="text-faded">Point at a value on either page, or go to it by Tab, to see where it came from or went to.</p>
       )}
+    </section>
+  );
+}
+
+/** What is another at the sales side since the documents were posted, before and after. */
+function Changes({ changes }: { changes: SpreadAnswer["changes"] }) {
+  if (!changes.length) return null;
+  return (
+    <section aria-labelledby="changes" className="sheet mt-5">
+      <h2 id="changes" className="mb-2 text-lg font-semibold">
+        Changed at the sales side since it was posted
+      </h2>
+      <div className="overflow-x-auto">
+        <table className="w-full">
+          <thead className="border-b border-ink/60">
+            <tr className="*:py-1 *:pr-4">
+              <th scope="col">What</th>
+              <th scope="col">Before</th>
+              <th scope="col">After</th>
+            </tr>
+          </thead>
+          <tbody>
+            {changes.map((one, place) => (
+              <tr key={place} className="border-b border-line align-top *:py-1.5 *:pr-4">
+                <th scope="row" className="font-normal">
+                  {one.what}
+                </th>
+                <td>{one.before ?? "–"}</td>
+                <td>{one.after ?? "–"}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
     </section>
   );
 }

@@ -54,6 +54,7 @@ class PeriodTotals(SidesTotals):
     left_out: Totals
     adopted: Totals
     held: Totals
+    kept: Totals
     waiting: Totals
     cut_off: Totals
     unexplained: Totals
@@ -220,6 +221,14 @@ class Following(Answer):
     gross: Decimal | None
 
 
+class SourceChange(Answer):
+    """One value of the source document that is another now; absent where nothing was said."""
+
+    what: str
+    before: str | None
+    after: str | None
+
+
 class Spread(Crossing):
     """One crossing in full: both sides, and the reason of every amount."""
 
@@ -229,6 +238,7 @@ class Spread(Crossing):
     following: list[Following] = []
     reasons: list[dict[str, Any]]
     findings: list[Finding]
+    changes: list[SourceChange] = []
     rulebook: int | None
     links_version: int | None = None
     source_checksum: str

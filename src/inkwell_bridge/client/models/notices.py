@@ -9,7 +9,7 @@ from inkwell_bridge.client.models.answer import Answer
 
 
 class Trouble(Answer):
-    """Something that needs somebody, or did; ``place`` is the page of the console on which it is mended."""
+    """Something that needs somebody, or did; ``page`` is the page of the console on which it is mended."""
 
     id: int
     kind: str
@@ -27,7 +27,7 @@ class Trouble(Answer):
     changed_at: datetime
     ended_at: datetime | None
     headline: str
-    place: str
+    page: str
     unread: bool
 
 

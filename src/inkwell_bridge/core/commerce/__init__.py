@@ -2,6 +2,7 @@
 
 from inkwell_bridge.core.commerce.buyer import Address, Buyer, Note
 from inkwell_bridge.core.commerce.capabilities import SalesCapabilities, WriteBackKind
+from inkwell_bridge.core.commerce.changes import Change, changes
 from inkwell_bridge.core.commerce.charge import (
     Charge,
     Conversion,
@@ -32,6 +33,7 @@ __all__ = [
     "FINGERPRINT_VERSION",
     "Address",
     "Buyer",
+    "Change",
     "Charge",
     "Component",
     "Conversion",
@@ -80,6 +82,7 @@ __all__ = [
     "Treatment",
     "WriteBackKind",
     "books_digest",
+    "changes",
     "checksum",
     "content_digest",
 ]

@@ -1,19 +1,19 @@
 """Notices: what is worth telling of a trouble, when it may be told, and in which words."""
 
-from inkwell_bridge.core.notices.telling import Patience, Reason, Standing, Told, is_quiet, reason_to_tell
-from inkwell_bridge.core.notices.wording import DayOfBridge, Described, Message, TroubleKind, message, summary
+from inkwell_bridge.core.notices.messages import DayOfBridge, Message, ReportedTrouble, TroubleKind, message, summary
+from inkwell_bridge.core.notices.reasons import Intervals, LastNotice, Reason, TroubleState, is_quiet, reason_to_send
 
 __all__ = [
     "DayOfBridge",
-    "Described",
+    "Intervals",
+    "LastNotice",
     "Message",
-    "Patience",
     "Reason",
-    "Standing",
-    "Told",
+    "ReportedTrouble",
     "TroubleKind",
+    "TroubleState",
     "is_quiet",
     "message",
-    "reason_to_tell",
+    "reason_to_send",
     "summary",
 ]

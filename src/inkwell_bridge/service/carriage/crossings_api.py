@@ -11,6 +11,7 @@ from rest_framework import generics, serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from inkwell_bridge.core.commerce import changes
 from inkwell_bridge.core.findings import Cause
 from inkwell_bridge.service.api.access import InWorkspace
 from inkwell_bridge.service.api.findings import FindingSerializer
@@ -102,9 +103,9 @@ def _shown(row: dict[str, Any], documents: list[dict[str, Any]]) -> dict[str, An
 
 # Shares and their documents by one statement: between two of them a trial may be taken back, or drafts made anew.
 _SHARES = Prefetch("shares", DocumentSource.objects.select_related("document__connection"))
-_IN_FULL = Crossing.objects.select_related("bridge__company", "snapshot__personal", "rulebook").prefetch_related(
-    _SHARES, Prefetch("shares__document__sources", SOURCES), "events__person"
-)
+_IN_FULL = Crossing.objects.select_related(
+    "bridge__company", "snapshot__personal", "posted_snapshot", "rulebook"
+).prefetch_related(_SHARES, Prefetch("shares__document__sources", SOURCES), "events__person")
 
 MOST_FOLLOWING = 100
 
@@ -164,6 +165,14 @@ class FollowingSerializer(ReadOnlySerializer[Crossing]):
         fields = ("id", "kind", "number", "state", "cause", "currency", "gross")
 
 
+class SourceChangeSerializer(serializers.Serializer[Any]):
+    """One value of the source document that is another now."""
+
+    what = serializers.CharField()
+    before = serializers.CharField(allow_null=True)
+    after = serializers.CharField(allow_null=True)
+
+
 class SpreadSerializer(CrossingSerializer):
     """One crossing in full: the order as the buyer saw it, the documents, and the reason of every amount."""
 
@@ -175,6 +184,9 @@ class SpreadSerializer(CrossingSerializer):
     history = EventSerializer(many=True, read_only=True, source="events_in_order")
     reasons = serializers.SerializerMethodField()
     findings = FindingSerializer(many=True)
+    changes = serializers.SerializerMethodField(
+        help_text="What is another at the sales side since it was posted; people and addresses are not compared."
+    )
     rulebook = serializers.IntegerField(source="rulebook.number", default=None, read_only=True)
     links_version = serializers.SerializerMethodField(help_text="The version of the links it was planned under.")
     source_checksum = serializers.CharField(source="snapshot.checksum", read_only=True)
@@ -189,6 +201,7 @@ class SpreadSerializer(CrossingSerializer):
             "following",
             "reasons",
             "findings",  # type: ignore[assignment]
+            "changes",
             "rulebook",
             "links_version",
             "source_checksum",
@@ -224,6 +237,15 @@ class SpreadSerializer(CrossingSerializer):
             workspace=crossing.workspace_id, bridge=crossing.bridge_id, parent_source_id=crossing.source_id
         ).exclude(kind=crossing.kind)  # fmt: skip
         return FollowingSerializer(rows.order_by("pk")[:MOST_FOLLOWING], many=True).data
+
+    @extend_schema_field(SourceChangeSerializer(many=True))
+    def get_changes(self, crossing: Crossing) -> Any:
+        """Before and after, where it was read again since; nothing where either reading was not understood."""
+        posted = crossing.posted_snapshot
+        if posted is None or posted.pk == crossing.snapshot_id or not posted.content or not crossing.snapshot.content:
+            return []
+        found = changes(posted.content, crossing.snapshot.content)
+        return SourceChangeSerializer(found, many=True).data
 
     def get_links_version(self, crossing: Crossing) -> int | None:
         """The number of the newest change of links at that time."""

@@ -19,6 +19,14 @@ def decided_in_words(decision: Mapping[str, str]) -> str:
     return said if len(said) <= _LONGEST else f"{said[: _LONGEST - 1]}…"
 
 
+def keeps_posted(crossing: Crossing) -> bool:
+    """Whether a person lets stand what was posted, though the source is as it is now: of that reading, and no later."""
+    decision = crossing.decision
+    if decision is None or decision["kind"] != DecisionKind.KEEP_POSTED.value:
+        return False
+    return bool(decision["digest"] == crossing.snapshot.books_digest)
+
+
 def accepts_difference(crossing: Crossing) -> bool:
     """Whether a person accepts what the books computed otherwise for this document."""
     return crossing.decision is not None and crossing.decision["kind"] == DecisionKind.ACCEPT_DIFFERENCE.value

@@ -29,16 +29,23 @@ def decide(crossing: Crossing, person: Person, kind: DecisionKind, note: str) ->
     """Keep a decision for one document, and let it go on by it.
 
     Raises:
-        CannotDecide: it is not held, something of it stands in the books, or no difference holds it.
+        CannotDecide: it is not held, something of it stands in the books, or it is held by another cause than that
+            which the decision is about.
     """
-    row = Crossing.objects.select_for_update(of=("self",)).get(pk=crossing.pk)
+    row = Crossing.objects.select_for_update(of=("self",)).select_related("snapshot").get(pk=crossing.pk)
     if row.state != CrossingState.HELD:
         raise CannotDecide(f"{row.number} is {row.state}; only what is held is decided by a person.")
     if kind == DecisionKind.ACCEPT_DIFFERENCE and row.cause != Cause.PENNY.value:
         raise CannotDecide(f"{row.number} is held by another cause than a difference: {row.cause}.")
+    if kind == DecisionKind.KEEP_POSTED and (row.cause != Cause.SOURCE_CHANGED.value or row.posted_snapshot_id is None):
+        raise CannotDecide(f"{row.number} is held by another cause than a change after it was posted: {row.cause}.")
     if kind in NOTHING_CROSSES and any(document.posting_at for document in row.documents_in_order):
         raise CannotDecide(f"A part of {row.number} stands in the books, so it cannot be left out any more.")
-    _keep(row, person, {"kind": kind.value, "note": note, "by": person.email})
+    decision = {"kind": kind.value, "note": note, "by": person.email}
+    if kind == DecisionKind.KEEP_POSTED:
+        # Of this reading alone: should the order change once more, somebody looks once more.
+        decision["digest"] = row.snapshot.books_digest
+    _keep(row, person, decision)
 
 
 @transaction.atomic
@@ -46,9 +53,13 @@ def take_back(crossing: Crossing, person: Person) -> None:
     """Forget a decision, and have the document planned anew.
 
     Raises:
-        CannotDecide: there is none, or it is carried.
+        CannotDecide: there is none, or it is carried by it and stands in the books.
     """
     row = Crossing.objects.select_for_update(of=("self",)).get(pk=crossing.pk)
+    if row.state == CrossingState.CARRIED and row.decision and row.decision["kind"] == DecisionKind.KEEP_POSTED.value:
+        # Held again, as it was before.
+        row.state = CrossingState.HELD
+        Crossing.objects.filter(pk=row.pk).update(state=row.state, cause=Cause.SOURCE_CHANGED.value)
     if row.decision is None or row.state not in (CrossingState.HELD, CrossingState.LEFT_OUT):
         raise CannotDecide(f"{row.number} is {row.state}, and nothing was decided that could be taken back.")
     _keep(row, person, None)

@@ -73,12 +73,14 @@ class DecisionKind(models.TextChoices):
     """What a person may decide for one document that is held.
 
     ``by hand``: it was entered in the books by hand, so nothing of it crosses. ``accept difference``: what the books
-    computed otherwise is settled as a penny would be, whatever its size.
+    computed otherwise is settled as a penny would be, whatever its size. ``keep posted``: what was posted stays, though
+    the source document is another by now; a further change of it is asked about again.
     """
 
     LEAVE_OUT = "leave out", "Leave it out"
     BY_HAND = "by hand", "Settled by hand in the books"
     ACCEPT_DIFFERENCE = "accept difference", "Accept the difference"
+    KEEP_POSTED = "keep posted", "Keep what was posted"
 
 
 class EventKind(models.TextChoices):

@@ -12,7 +12,7 @@ class Config(AppConfig):
     def ready(self) -> None:
         """Have calls that lost their job found again."""
         from inkwell_bridge.service.carriage.upkeep import also  # noqa: PLC0415 models are loaded only now
-        from inkwell_bridge.service.incoming.looking import remove_old, wake  # noqa: PLC0415
+        from inkwell_bridge.service.incoming.named_documents import remove_old, wake  # noqa: PLC0415
 
         also(wake, every_rounds=5)
         also(remove_old, every_rounds=1800)

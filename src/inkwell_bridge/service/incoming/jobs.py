@@ -10,7 +10,7 @@ from inkwell_bridge.ends.errors import EndError, Temporary
 from inkwell_bridge.service import queue
 from inkwell_bridge.service.connections import actions as connections
 from inkwell_bridge.service.connections.models import Connection
-from inkwell_bridge.service.incoming import looking
+from inkwell_bridge.service.incoming import named_documents
 from inkwell_bridge.service.later import RetryWhenAsked, TryLater, after_pause
 from inkwell_bridge.service.vault import Unreadable
 
@@ -25,7 +25,7 @@ def look_at_called(context, *, workspace_id: int, connection_id: int) -> None:  
     if connection is None:
         return
     try:
-        while looking.look(connection):
+        while named_documents.read(connection):
             pass
     except (EndError, Unreadable) as error:
         connections.note(connection, error)

@@ -27,7 +27,7 @@ from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.carriage.amounts_api import written
 from inkwell_bridge.service.connections.actions import judge_address
 from inkwell_bridge.service.connections.pasted import mended_address
-from inkwell_bridge.service.notices import looking
+from inkwell_bridge.service.notices import composing
 from inkwell_bridge.service.notices.models import Channel, Notice, NoticeRule, NoticesRead, Trouble
 from inkwell_bridge.service.notices.sending import NotSent, owner_of, send
 from inkwell_bridge.service.people.models import Company, Membership
@@ -44,7 +44,7 @@ class TroubleSerializer(ReadOnlySerializer[Trouble]):
     connection = serializers.CharField(source="connection.slug", default="", read_only=True)
     amounts = serializers.SerializerMethodField(help_text="By currency.")
     headline = serializers.SerializerMethodField()
-    place = serializers.SerializerMethodField(help_text="The page of the console on which it is mended.")
+    page = serializers.SerializerMethodField(help_text="The page of the console on which it is mended.")
     unread = serializers.SerializerMethodField()
 
     class Meta:
@@ -66,7 +66,7 @@ class TroubleSerializer(ReadOnlySerializer[Trouble]):
             "changed_at",
             "ended_at",
             "headline",
-            "place",
+            "page",
             "unread",
         )
 
@@ -77,11 +77,11 @@ class TroubleSerializer(ReadOnlySerializer[Trouble]):
 
     def get_headline(self, trouble: Trouble) -> str:
         """In one line."""
-        return looking.describe(trouble, Reason.LASTS).headline
+        return composing.describe(trouble, Reason.LASTS).headline
 
-    def get_place(self, trouble: Trouble) -> str:
+    def get_page(self, trouble: Trouble) -> str:
         """Within the workspace."""
-        return looking.place_of(trouble)
+        return composing.page_of(trouble)
 
     def get_unread(self, trouble: Trouble) -> bool:
         """Whether it is new, or has grown, since whoever asks has looked."""
@@ -103,7 +103,7 @@ class TroublesView(InWorkspace):
     def get(self, request: Request, workspace: str) -> Response:
         """The newest change first."""
         read_at = self._read_at()
-        found = looking.open_troubles(self.workspace)
+        found = composing.open_troubles(self.workspace)
         shown = TroubleSerializer(found, many=True, context={"read_at": read_at}).data
         return Response({"unread": sum(one["unread"] for one in shown), "troubles": shown})
 
@@ -338,7 +338,7 @@ class TestNoticeView(OneNoticeRule):
     def post(self, request: Request, workspace: str, rule: int) -> Response:
         """Send one message now, and say what happened."""
         found = self.rule(rule)
-        message, event = looking.test_message(found)
+        message, event = composing.test_message(found)
         try:
             return Response({"sent": True, "text": send(found, message, event)})
         except NotSent as error:

@@ -12,8 +12,8 @@ class Config(AppConfig):
     def ready(self) -> None:
         """Look every few rounds; forget what is old once in a while."""
         from inkwell_bridge.service.carriage.upkeep import also  # noqa: PLC0415 models are loaded only now
-        from inkwell_bridge.service.notices.looking import look  # noqa: PLC0415
+        from inkwell_bridge.service.notices.composing import queue_due  # noqa: PLC0415
         from inkwell_bridge.service.notices.troubles import remove_old  # noqa: PLC0415
 
-        also(look, every_rounds=5)
+        also(queue_due, every_rounds=5)
         also(remove_old, every_rounds=1800)

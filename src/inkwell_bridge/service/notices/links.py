@@ -11,9 +11,9 @@ from inkwell_bridge.service.people.models import Workspace
 _SALT = "inkwell.notices.stop"
 
 
-def console(workspace: Workspace, place: str) -> str:
+def console(workspace: Workspace, page: str) -> str:
     """The address of a page of the console."""
-    return f"{settings.PUBLIC_ADDRESS}/{workspace.slug}/{place}".rstrip("/")
+    return f"{settings.PUBLIC_ADDRESS}/{workspace.slug}/{page}".rstrip("/")
 
 
 def stop_link(rule: NoticeRule) -> str:

@@ -96,17 +96,17 @@ class NoticeRule(WorkspaceOwned):
         indexes = [models.Index(fields=["workspace", "id"], name="notice_rule_listed")]
 
 
-class Telling(WorkspaceOwned):
-    """What a rule's reader was told last of a trouble."""
+class LastNotice(WorkspaceOwned):
+    """When a rule's reader was last sent word of a trouble, and how it stood then: what decides on the next message."""
 
-    rule = models.ForeignKey(NoticeRule, on_delete=models.CASCADE, related_name="tellings")
-    trouble = models.ForeignKey(Trouble, on_delete=models.CASCADE, related_name="tellings")
+    rule = models.ForeignKey(NoticeRule, on_delete=models.CASCADE, related_name="last_notices")
+    trouble = models.ForeignKey(Trouble, on_delete=models.CASCADE, related_name="last_notices")
     at = models.DateTimeField()
     count = models.PositiveIntegerField()
     over = models.BooleanField(default=False)
 
     class Meta:
-        constraints = [models.UniqueConstraint(fields=["rule", "trouble"], name="telling_once")]
+        constraints = [models.UniqueConstraint(fields=["rule", "trouble"], name="last_notice_once")]
 
 
 class Notice(WorkspaceOwned):

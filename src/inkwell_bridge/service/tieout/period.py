@@ -9,21 +9,32 @@ from datetime import date
 from decimal import Decimal
 from typing import Any
 
-from django.db.models import BooleanField, Count, ExpressionWrapper, F, Q, QuerySet, Sum
+from django.db.models import BooleanField, Case, CharField, Count, ExpressionWrapper, F, Q, QuerySet, Sum, Value, When
 
 from inkwell_bridge.core.proof import Totals
 from inkwell_bridge.service.carriage.models import Crossing, Figure
-from inkwell_bridge.service.carriage.states import CrossingState, Grain, Side
+from inkwell_bridge.service.carriage.states import CrossingState, DecisionKind, Grain, Side
 from inkwell_bridge.service.carriage.totals import SALES, SUMS, by_currency, of_sales, sales_kinds, sides, totals_of
 from inkwell_bridge.service.people.models import Workspace
 
 ZERO = Decimal(0)
-# What stands between the two sides: why an order of the source is not in the books.
+# Carried as it was posted, by somebody's decision, though the source says something else by now.
+_KEPT = "kept"
+# What stands between the two sides: why an order of the source is not in the books, or not as it is.
 NAMED = {
-    CrossingState.LEFT_OUT: "left_out",
-    CrossingState.HELD: "held",
-    CrossingState.WAITING: "waiting",
+    CrossingState.LEFT_OUT.value: "left_out",
+    CrossingState.HELD.value: "held",
+    CrossingState.WAITING.value: "waiting",
+    _KEPT: "kept",
 }
+_STANDING = Case(
+    When(
+        crossing__state=CrossingState.CARRIED, crossing__decision__kind=DecisionKind.KEEP_POSTED.value,
+        then=Value(_KEPT),
+    ),
+    default=F("crossing__state"),
+    output_field=CharField(),
+)  # fmt: skip
 
 
 def figures_of(workspace: Workspace, bridge: str) -> QuerySet[Figure]:
@@ -46,12 +57,18 @@ def of_period(workspace: Workspace, first: date, last: date, *, bridge: str = ""
     for row in _within(every, first, last, ours):
         found[row["currency"]].add(row)
     # What is named explains the source's amounts, so it counts with the source's day, whichever day the books have.
-    for currency, reasons in by_currency(every.filter(ours, side=Side.RECONCILING)).items():
+    reconciling = every.filter(ours, side=Side.RECONCILING)
+    for currency, reasons in by_currency(reconciling).items():
         found[currency].sides |= reasons
+    # Of what is named by its state the whole difference is, so no other name takes a part of it.
+    named = reconciling.filter(of_sales()).annotate(standing=_STANDING).filter(standing__in=NAMED)
+    for row in named.values("currency", "standing").annotate(**SUMS).order_by("currency"):
+        found[row["currency"]].known(row)
     # What the books have of this period's orders in another period.
     elsewhere = every.filter(_POSTED & ours, crossing__kind__in=sales_kinds()).exclude(date__range=(first, last))
-    for row in elsewhere.values("currency").annotate(**SUMS).order_by("currency"):
+    for row in elsewhere.values("currency", standing=_STANDING).annotate(**SUMS).order_by("currency"):
         found[row["currency"]].cut_off = found[row["currency"]].cut_off.plus(totals_of(row))
+        found[row["currency"]].known(row)
     return [_period(currency, found[currency]) for currency in sorted(found)]
 
 
@@ -63,22 +80,30 @@ def _within(every: QuerySet[Figure], first: date, last: date, ours: Q) -> QueryS
     """The sales of both sides whose day is in the period, by what became of them and whether their order's is too."""
     within = every.filter(of_sales(), date__range=(first, last)).exclude(side=Side.RECONCILING)
     is_ours = ExpressionWrapper(ours, output_field=BooleanField())
-    by = within.values("currency", "side", state=F("crossing__state"), is_ours=is_ours)
+    by = within.values("currency", "side", standing=_STANDING, is_ours=is_ours)
     return by.annotate(**SUMS).order_by("currency")
 
 
 @dataclass(slots=True)
 class _Sums:
     """The sums of one currency: of both sides and the named reasons, of the source by what became of its documents (of
-    adopted ones those of the books too, under ``books``), and of what the books have in another period."""
+    adopted ones those of the books too, under ``books``), of what the books and the named reasons have of those
+    (``accounted``), and of what the books have in another period."""
 
     sides: dict[str, Totals] = field(default_factory=dict)
     states: dict[str, Totals] = field(default_factory=dict)
+    accounted: dict[str, Totals] = field(default_factory=dict)
     cut_off: Totals = field(default_factory=Totals)
+
+    def known(self, row: dict[str, Any]) -> None:
+        """Count what is in the books, or has another name already, of a document that did not cross in full."""
+        state = row["standing"]
+        if state in NAMED:
+            self.accounted[state] = self.accounted.get(state, Totals()).plus(totals_of(row))
 
     def add(self, row: dict[str, Any]) -> None:
         """Count a row of both sides."""
-        side, state, found = row["side"], row["state"], totals_of(row)
+        side, state, found = row["side"], row["standing"], totals_of(row)
         self.sides[side] = self.sides.get(side, Totals()).plus(found)
         if side == Side.SOURCE:
             self.states[state] = self.states.get(state, Totals()).plus(found)
@@ -87,11 +112,16 @@ class _Sums:
         elif not row["is_ours"]:
             # Here of another period's order.
             self.cut_off = self.cut_off.less(found)
+        else:
+            # An order may be held, or wait, while an invoice of it stands in the books.
+            self.known(row)
 
 
 def _period(currency: str, sums: _Sums) -> dict[str, Any]:
     both, states = sides(currency, sums.sides), sums.states
-    named = {name: states.get(state, Totals()) for state, name in NAMED.items()}
+    named = {
+        name: states.get(state, Totals()).less(sums.accounted.get(state, Totals())) for state, name in NAMED.items()
+    }
     # Somebody typed those in, and the books are believed.
     named["adopted"] = states.get(CrossingState.ADOPTED, Totals()).less(states.get("books", Totals()))
     named["cut_off"] = sums.cut_off

@@ -8,7 +8,7 @@ from inkwell_bridge.core.books import BooksDocument, Role
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.planner import Outcome, Plan
 from inkwell_bridge.service.carriage.carrying import Carrying, Conclusion
-from inkwell_bridge.service.carriage.decided import NOTHING_CROSSES, decided_in_words
+from inkwell_bridge.service.carriage.decided import NOTHING_CROSSES, decided_in_words, keeps_posted
 from inkwell_bridge.service.carriage.effects import Ask, Effects, Save
 from inkwell_bridge.service.carriage.holding import Hold, hold
 from inkwell_bridge.service.carriage.kinds.protocol import Gathered, Kind
@@ -42,9 +42,12 @@ def plan_documents(carrying: Carrying) -> Effects[Conclusion | None]:
         return Conclusion(state=CrossingState.HELD, findings=[_unreadable(carrying)])
     source = carrying.source = document_of(crossing.snapshot)
     # What is in the books cannot be left out any more; a person decides how it comes off.
-    if carrying.decided and kind.is_cancelled(source):
+    is_kept = carrying.decided and keeps_posted(crossing)
+    if carrying.decided and kind.is_cancelled(source) and not is_kept:
         raise _changed(carrying, "was cancelled after it became")
     gathered: Gathered = yield Ask(_gather, kind, carrying)
+    if is_kept:
+        return _as_posted(carrying, gathered)
     plan = _under_known_references(gathered.ready or kind.plan(source, gathered), carrying.documents)
     yield Ask(_before_posting, kind, (carrying, plan))
     if kind.latest_only:
@@ -126,7 +129,8 @@ def _as_posted(carrying: Carrying, gathered: Gathered) -> Conclusion | None:
     """
     # Whether the sales side has heard of it is asked there alone, so what is to be written back is written again.
     if all(document.proved_at for document in carrying.documents) and not carrying.kind.written_back(carrying):
-        return Conclusion(state=CrossingState.CARRIED)
+        kept = [_kept_as_posted(carrying)] if keeps_posted(carrying.crossing) else []
+        return Conclusion(state=CrossingState.CARRIED, findings=kept)
     carrying.plan, carrying.gathered = Plan.read(carrying.crossing.planned), gathered
     return None
 
@@ -158,7 +162,19 @@ def _changed(carrying: Carrying, how: str) -> Hold:
         "SRC-E011",
         Cause.SOURCE_CHANGED,
         f"The order {how} {numbers}; what it would become now is something else.",
-        "Compare both pages. Correct the document in the books, or put the order back as it was.",
+        "Compare what it was with what it is. Correct the document in the books, put the order back, or keep what was "
+        "posted.",
+    )
+
+
+def _kept_as_posted(carrying: Carrying) -> Finding:
+    decision = carrying.crossing.decision
+    assert decision is not None
+    return Finding(
+        id="SRC-N012",
+        level=Level.NOTE,
+        text=f"What was posted stays, though the order is another now: {decided_in_words(decision)}",
+        hint="A further change at the sales side is asked about again.",
     )
 
 

@@ -171,7 +171,7 @@ class Migration(migrations.Migration):
             ],
         ),
         migrations.CreateModel(
-            name="Telling",
+            name="LastNotice",
             fields=[
                 ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
                 ("at", models.DateTimeField()),
@@ -180,7 +180,9 @@ class Migration(migrations.Migration):
                 (
                     "rule",
                     models.ForeignKey(
-                        on_delete=django.db.models.deletion.CASCADE, related_name="tellings", to="notices.noticerule"
+                        on_delete=django.db.models.deletion.CASCADE,
+                        related_name="last_notices",
+                        to="notices.noticerule",
                     ),
                 ),
                 (
@@ -192,7 +194,7 @@ class Migration(migrations.Migration):
                 (
                     "trouble",
                     models.ForeignKey(
-                        on_delete=django.db.models.deletion.CASCADE, related_name="tellings", to="notices.trouble"
+                        on_delete=django.db.models.deletion.CASCADE, related_name="last_notices", to="notices.trouble"
                     ),
                 ),
             ],
@@ -229,14 +231,14 @@ class Migration(migrations.Migration):
             ),
         ),
         migrations.AddConstraint(
-            model_name="telling",
-            constraint=models.UniqueConstraint(fields=("rule", "trouble"), name="telling_once"),
+            model_name="lastnotice",
+            constraint=models.UniqueConstraint(fields=("rule", "trouble"), name="last_notice_once"),
         ),
         anchored("notices_trouble"),
         anchored("notices_noticerule"),
         same_workspace("notices_trouble", "bridge_id", "bridges_bridge"),
         same_workspace("notices_trouble", "connection_id", "connections_connection"),
-        same_workspace("notices_telling", "rule_id", "notices_noticerule"),
-        same_workspace("notices_telling", "trouble_id", "notices_trouble"),
+        same_workspace("notices_lastnotice", "rule_id", "notices_noticerule"),
+        same_workspace("notices_lastnotice", "trouble_id", "notices_trouble"),
         same_workspace("notices_notice", "rule_id", "notices_noticerule"),
     ]

@@ -18,7 +18,7 @@ class Reason(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
-class Standing:
+class TroubleState:
     """A trouble as it stands: since when, how many documents are behind it, and when it was over."""
 
     opened_at: datetime
@@ -27,8 +27,8 @@ class Standing:
 
 
 @dataclass(frozen=True, slots=True)
-class Told:
-    """What somebody was told of it last."""
+class LastNotice:
+    """When somebody was last sent word of it, and how it stood then."""
 
     at: datetime
     count: int
@@ -36,7 +36,7 @@ class Told:
 
 
 @dataclass(frozen=True, slots=True)
-class Patience:
+class Intervals:
     """How long a new trouble is watched before it is told, so that four hundred failures are one message; how soon it
     may be told again when it has doubled; and after how long it is told again though nothing changed."""
 
@@ -45,26 +45,28 @@ class Patience:
     lasts: timedelta = timedelta(hours=24)
 
 
-def reason_to_tell(standing: Standing, told: Told | None, now: datetime, patience: Patience) -> Reason | None:
-    """Why it is to be told now; nothing where it is not.
+def reason_to_send(
+    trouble: TroubleState, last: LastNotice | None, now: datetime, intervals: Intervals
+) -> Reason | None:
+    """Why a message is due now; nothing where none is.
 
     What was over before anybody was told of it is not told at all.
 
     Example:
         >>> from datetime import UTC
         >>> opened = datetime(2026, 10, 31, 20, tzinfo=UTC)
-        >>> reason_to_tell(Standing(opened, 40), None, opened + timedelta(minutes=2), Patience()).value
+        >>> reason_to_send(TroubleState(opened, 40), None, opened + timedelta(minutes=2), Intervals()).value
         'new'
     """
-    if told is None:
-        is_settled = now - standing.opened_at >= patience.bundle
-        return Reason.NEW if standing.ended_at is None and is_settled else None
-    if standing.ended_at is not None:
-        return None if told.over else Reason.OVER
-    since = now - told.at
-    if standing.count >= 2 * max(told.count, 1) and since >= patience.grew:
+    if last is None:
+        is_settled = now - trouble.opened_at >= intervals.bundle
+        return Reason.NEW if trouble.ended_at is None and is_settled else None
+    if trouble.ended_at is not None:
+        return None if last.over else Reason.OVER
+    since = now - last.at
+    if trouble.count >= 2 * max(last.count, 1) and since >= intervals.grew:
         return Reason.GREW
-    return Reason.LASTS if since >= patience.lasts else None
+    return Reason.LASTS if since >= intervals.lasts else None
 
 
 def is_quiet(now: datetime, quiet: tuple[time, time] | None, zone: str) -> bool:

@@ -1,4 +1,4 @@
-"""Looking for trouble, and telling whoever is to be told of it: one message for all that is due to one reader."""
+"""Composing the messages that are due: one to a reader for all that is to be sent to them now."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ from django.db import transaction
 from django.db.models import Count, Q, Sum
 
 from inkwell_bridge.core import notices as core
-from inkwell_bridge.core.notices import DayOfBridge, Described, Patience, Reason, Standing, Told, TroubleKind
+from inkwell_bridge.core.notices import DayOfBridge, Intervals, Reason, ReportedTrouble, TroubleKind, TroubleState
 from inkwell_bridge.core.timetable import Times, Timetable, next_after
 from inkwell_bridge.service import clock, queue
 from inkwell_bridge.service.bridges.models import Bridge
@@ -23,14 +23,14 @@ from inkwell_bridge.service.carriage.models import Crossing
 from inkwell_bridge.service.carriage.states import CrossingState
 from inkwell_bridge.service.notices import troubles
 from inkwell_bridge.service.notices.links import console, stop_link
-from inkwell_bridge.service.notices.models import Channel, Notice, NoticeRule, Telling, Trouble
+from inkwell_bridge.service.notices.models import Channel, LastNotice, Notice, NoticeRule, Trouble
 from inkwell_bridge.service.people.models import Workspace
 
-# What was over longer ago than this is not told any more, should nothing have run meanwhile.
-STILL_TOLD = timedelta(days=7)
+# What was over longer ago than this is not sent any more, should nothing have run meanwhile.
+STILL_SENT = timedelta(days=7)
 
 
-def look() -> int:
+def queue_due() -> int:
     """Bring the troubles up to date, and make the messages that are due; answers how many."""
     troubles.update()
     rules = list(
@@ -39,27 +39,27 @@ def look() -> int:
     if not rules:
         return 0
     workspaces = {rule.workspace_id for rule in rules}
-    recent = Q(ended_at=None) | Q(ended_at__gte=clock.now() - STILL_TOLD)
-    standing: dict[int, list[Trouble]] = defaultdict(list)
+    recent = Q(ended_at=None) | Q(ended_at__gte=clock.now() - STILL_SENT)
+    troubles_of: dict[int, list[Trouble]] = defaultdict(list)
     for trouble in Trouble.objects.select_related("bridge", "connection").filter(recent, workspace__in=workspaces):
-        standing[trouble.workspace_id].append(trouble)
-    told: dict[int, dict[int, Telling]] = defaultdict(dict)
-    known = [one.pk for of_workspace in standing.values() for one in of_workspace]
-    for telling in Telling.objects.filter(rule__in=rules, trouble__in=known):
-        told[telling.rule_id][telling.trouble_id] = telling
-    return sum(_tell(rule, standing[rule.workspace_id], told[rule.pk]) for rule in rules)
+        troubles_of[trouble.workspace_id].append(trouble)
+    last_of: dict[int, dict[int, LastNotice]] = defaultdict(dict)
+    known = [one.pk for of_workspace in troubles_of.values() for one in of_workspace]
+    for last in LastNotice.objects.filter(rule__in=rules, trouble__in=known):
+        last_of[last.rule_id][last.trouble_id] = last
+    return sum(_queue_for(rule, troubles_of[rule.workspace_id], last_of[rule.pk]) for rule in rules)
 
 
-def patience() -> Patience:
+def intervals() -> Intervals:
     """How long what is watched, by the settings."""
-    return Patience(
+    return Intervals(
         bundle=timedelta(seconds=settings.NOTICE_BUNDLE_SECONDS),
         grew=timedelta(seconds=settings.NOTICE_GREW_SECONDS),
         lasts=timedelta(seconds=settings.NOTICE_LASTS_SECONDS),
     )
 
 
-def _tell(rule: NoticeRule, standing: Sequence[Trouble], told: dict[int, Telling]) -> int:
+def _queue_for(rule: NoticeRule, standing: Sequence[Trouble], last: dict[int, LastNotice]) -> int:
     """The messages that one rule has to send now."""
     now = clock.now()
     quiet = (rule.quiet_from, rule.quiet_until) if rule.quiet_from and rule.quiet_until else None
@@ -68,7 +68,7 @@ def _tell(rule: NoticeRule, standing: Sequence[Trouble], told: dict[int, Telling
     made = 0
     meant = [one for one in standing if _is_meant(rule, one)]
     if rule.at_once or _is_due(rule, "next_digest_at", rule.digest_at):
-        due = [(one, reason) for one in meant if (reason := _reason(one, told.get(one.pk), now)) is not None]
+        due = [(one, reason) for one in meant if (reason := _reason(one, last.get(one.pk), now)) is not None]
         if due:
             _send_troubles(rule, due, now)
             made += 1
@@ -88,10 +88,10 @@ def _is_meant(rule: NoticeRule, trouble: Trouble) -> bool:
     return of_bridge and (not rule.lanes or not trouble.lane or trouble.lane in rule.lanes)
 
 
-def _reason(trouble: Trouble, telling: Telling | None, now: datetime) -> Reason | None:
-    told = Told(at=telling.at, count=telling.count, over=telling.over) if telling else None
-    standing = Standing(opened_at=trouble.opened_at, count=trouble.count, ended_at=trouble.ended_at)
-    return core.reason_to_tell(standing, told, now, patience())
+def _reason(trouble: Trouble, last: LastNotice | None, now: datetime) -> Reason | None:
+    sent = core.LastNotice(at=last.at, count=last.count, over=last.over) if last else None
+    state = TroubleState(opened_at=trouble.opened_at, count=trouble.count, ended_at=trouble.ended_at)
+    return core.reason_to_send(state, sent, now, intervals())
 
 
 def _is_due(rule: NoticeRule, column: str, at: time | None) -> bool:
@@ -116,15 +116,15 @@ def _send_troubles(rule: NoticeRule, due: Sequence[tuple[Trouble, Reason]], now:
         rule.workspace.name, described, zone=rule.time_zone, link=console(rule.workspace, "today"), stop=stop
     )
     _queue(rule, message, "inkwell.troubles", {"troubles": [as_event(one) for one in described]})
-    tellings = [
-        Telling(
+    sent = [
+        LastNotice(
             workspace_id=rule.workspace_id, rule=rule, trouble=trouble, at=now, count=trouble.count,
             over=reason is Reason.OVER,
         )
         for trouble, reason in due
     ]  # fmt: skip
-    Telling.objects.bulk_create(
-        tellings, update_conflicts=True, unique_fields=["rule", "trouble"], update_fields=["at", "count", "over"]
+    LastNotice.objects.bulk_create(
+        sent, update_conflicts=True, unique_fields=["rule", "trouble"], update_fields=["at", "count", "over"]
     )
 
 
@@ -153,8 +153,8 @@ def _send_summary(rule: NoticeRule, meant: Sequence[Trouble]) -> None:
     waiting = [describe(one, Reason.LASTS) for one in meant if one.ended_at is None]
     stop = stop_link(rule) if rule.channel == Channel.MAIL else ""
     message = core.summary(rule.workspace.name, day, days, waiting, link=console(rule.workspace, "today"), stop=stop)
-    told = [{"bridge": one.bridge, "documents": one.numbers, "carried": _texts(one.carried)} for one in days]
-    said = {"day": day.isoformat(), "bridges": told, "waiting": [as_event(one) for one in waiting]}
+    by_bridge = [{"bridge": one.bridge, "documents": one.numbers, "carried": _texts(one.carried)} for one in days]
+    said = {"day": day.isoformat(), "bridges": by_bridge, "waiting": [as_event(one) for one in waiting]}
     _queue(rule, message, "inkwell.summary", said)
 
 
@@ -190,18 +190,18 @@ def test_message(rule: NoticeRule) -> tuple[core.Message, dict[str, Any]]:
     return message, event
 
 
-def describe(trouble: Trouble, reason: Reason) -> Described:
+def describe(trouble: Trouble, reason: Reason) -> ReportedTrouble:
     """A trouble as a message tells it."""
     about = trouble.bridge or trouble.connection
-    return Described(
+    return ReportedTrouble(
         kind=TroubleKind(trouble.kind), reason=reason, about=about.name if about else "", lane=trouble.lane,
         cause=trouble.cause, count=trouble.count, since=trouble.opened_at, oldest=trouble.oldest, text=trouble.text,
         amounts={currency: Decimal(amount) for currency, amount in trouble.amounts.items()},
-        link=console(trouble.workspace, place_of(trouble)),
+        link=console(trouble.workspace, page_of(trouble)),
     )  # fmt: skip
 
 
-def place_of(trouble: Trouble) -> str:
+def page_of(trouble: Trouble) -> str:
     """The page on which it is mended."""
     if trouble.kind in (TroubleKind.HELD, TroubleKind.DIFFERS) and trouble.bridge:
         return f"holds?cause={trouble.cause}&bridge={trouble.bridge.slug}&kind={trouble.lane}"
@@ -210,7 +210,7 @@ def place_of(trouble: Trouble) -> str:
     return f"bridges/{trouble.bridge.slug}" if trouble.bridge else "today"
 
 
-def as_event(one: Described) -> dict[str, Any]:
+def as_event(one: ReportedTrouble) -> dict[str, Any]:
     """A trouble as JSON values."""
     return {
         "kind": one.kind.value, "reason": one.reason.value, "headline": one.headline, "about": one.about,

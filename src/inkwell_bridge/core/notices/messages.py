@@ -12,7 +12,7 @@ from zoneinfo import ZoneInfo
 from inkwell_bridge.core.cause_words import CAUSE_WORDS
 from inkwell_bridge.core.errors import NotExact
 from inkwell_bridge.core.money import digits
-from inkwell_bridge.core.notices.telling import Reason
+from inkwell_bridge.core.notices.reasons import Reason
 
 LONGEST_SUBJECT = 150
 MOST_DESCRIBED = 20
@@ -29,7 +29,7 @@ class TroubleKind(StrEnum):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Described:
+class ReportedTrouble:
     """One trouble as a message tells it.
 
     ``about`` is the name of the bridge or the end; ``amounts`` are by currency; ``text`` is what the end or the run
@@ -65,7 +65,7 @@ class Message:
 _REASONS = {Reason.NEW: "New", Reason.GREW: "Grew", Reason.LASTS: "Still there", Reason.OVER: "Well again"}
 
 
-def message(client: str, troubles: Sequence[Described], *, zone: str, link: str, stop: str) -> Message:
+def message(client: str, troubles: Sequence[ReportedTrouble], *, zone: str, link: str, stop: str) -> Message:
     """One message for all of these; ``stop`` is the link that ends such messages, where there is one."""
     first = troubles[0]
     more = f", and {len(troubles) - 1} more" if len(troubles) > 1 else ""
@@ -91,7 +91,7 @@ class DayOfBridge:
 
 
 def summary(
-    client: str, day: date, bridges: Sequence[DayOfBridge], waiting: Sequence[Described], *, link: str, stop: str
+    client: str, day: date, bridges: Sequence[DayOfBridge], waiting: Sequence[ReportedTrouble], *, link: str, stop: str
 ) -> Message:
     """The quiet message of a day: what crossed, and what waits for somebody."""
     carried = sum(one.numbers.get("carried", 0) for one in bridges)
@@ -112,7 +112,7 @@ def summary(
     return Message(subject=_short(subject), text="\n".join(lines) + "\n")
 
 
-def _what(one: Described) -> str:
+def _what(one: ReportedTrouble) -> str:
     if one.reason is Reason.OVER:
         return _over(one)
     money = _money(one.amounts)
@@ -130,13 +130,13 @@ def _what(one: Described) -> str:
     return f"{said}{waiting}"
 
 
-def _over(one: Described) -> str:
+def _over(one: ReportedTrouble) -> str:
     if one.kind in (TroubleKind.HELD, TroubleKind.DIFFERS):
         return f"No {one.lane or 'documents'} held any more: {CAUSE_WORDS.get(one.cause, one.cause)}"
     return {TroubleKind.RUN_FAILED: "Runs again", TroubleKind.END: "Answers again"}.get(one.kind, "Heard again")
 
 
-def _described(one: Described, zone: str) -> list[str]:
+def _described(one: ReportedTrouble, zone: str) -> list[str]:
     since = one.since.astimezone(ZoneInfo(zone))
     lines = [f"{_REASONS[one.reason]}: {one.headline}"]
     if one.text:

@@ -1,4 +1,4 @@
-"""Looking at the documents that calls from outside named."""
+"""Reading the documents that calls from outside named."""
 
 from __future__ import annotations
 
@@ -32,7 +32,7 @@ LOT = 50
 CHUNK = 5000
 
 
-def look(connection: Connection) -> bool:
+def read(connection: Connection) -> bool:
     """Look at the documents that the oldest calls named: each once, however often it was named. Says whether there may
     be more.
 
@@ -50,13 +50,13 @@ def look(connection: Connection) -> bool:
     for call in calls:
         of_kind[call.kind][call.number].append(call.pk)
     for name, by_number in of_kind.items():
-        _look_at_kind(connection, name, by_number)
+        _read_kind(connection, name, by_number)
     if calls:
         answered(connection)
     return len(calls) == LOT
 
 
-def _look_at_kind(connection: Connection, name: str, by_number: dict[str, list[int]]) -> None:
+def _read_kind(connection: Connection, name: str, by_number: dict[str, list[int]]) -> None:
     carried = _carried_by(connection, name)
     if not carried:
         _note([pk for keys in by_number.values() for pk in keys], IncomingState.NOT_CARRIED)
