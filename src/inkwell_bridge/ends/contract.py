@@ -72,11 +72,12 @@ class SalesEnd(Protocol):
             Refused: with ``why`` credentials, for a call that is not signed by this end, or too old.
         """
 
-    def calls_go_to(self) -> str:
-        """The address that this end calls when something happens; empty where it calls nobody.
 
-        Only where ``registers_calls`` is among its capabilities, as are the next two.
-        """
+class RegistersCalls(Protocol):
+    """A sales side that is told whom to call: one whose capabilities say ``registers_calls``."""
+
+    def calls_go_to(self) -> str:
+        """The address that this end calls when something happens; empty where it calls nobody."""
 
     def register_calls(self, address: str, secret: str) -> None:
         """Let it call that address, signed with that secret, and no other; repeated, nothing changes."""

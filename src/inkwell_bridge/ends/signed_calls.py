@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import base64
+import secrets
 from collections.abc import Sequence
 from contextlib import suppress
 from datetime import datetime
@@ -15,6 +17,13 @@ from inkwell_bridge.ends.reading import Unreadable, read_json
 from inkwell_bridge.ends.shapes import Event, SignedCall
 
 LARGEST_CALL_BYTES = 256_000
+# As long as the standard has it: 24 to 64 bytes.
+_SECRET_BYTES = 24
+
+
+def new_signing_secret() -> str:
+    """A secret to sign calls with, as Standard Webhooks writes one: ``whsec_`` and base64."""
+    return f"whsec_{base64.b64encode(secrets.token_bytes(_SECRET_BYTES)).decode()}"
 
 
 def event_of(call: SignedCall, *, secrets: Sequence[str], end: str) -> Event:

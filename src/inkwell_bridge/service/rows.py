@@ -14,7 +14,20 @@ from decimal import Decimal
 from typing import Any
 
 from django.db import DatabaseError, connection, transaction
-from django.db.models import Field, Model
+from django.db.models import Field, Model, QuerySet
+
+CHUNK = 5000
+
+
+def remove_in_chunks(rows: QuerySet[Any]) -> int:
+    """Remove all of ``rows``, and what hangs on them, a transaction a chunk, the oldest first; answers how many."""
+    removed = 0
+    while True:
+        keys = list(rows.order_by("pk").values_list("pk", flat=True)[:CHUNK])
+        rows.model._default_manager.filter(pk__in=keys).delete()
+        removed += len(keys)
+        if len(keys) < CHUNK:
+            return removed
 
 
 def write_rows(rows: Sequence[Model], fields: Sequence[str]) -> None:

@@ -123,18 +123,6 @@ class Marketplace:
         """See ``SalesEnd.parse_webhook``."""
         raise NotOffered(NAME, "signed calls")
 
-    def calls_go_to(self) -> str:
-        """See ``SalesEnd.calls_go_to``."""
-        raise NotOffered(NAME, "signed calls")
-
-    def register_calls(self, address: str, secret: str) -> None:
-        """See ``SalesEnd.register_calls``."""
-        raise NotOffered(NAME, "signed calls")
-
-    def end_calls(self) -> None:
-        """See ``SalesEnd.end_calls``."""
-        raise NotOffered(NAME, "signed calls")
-
     def _get(self, path: str, **request: Any) -> Any:
         body, _ = self._oauth.call("GET", f"/v1{path}", changes=False, reads=read_source_json, **request)
         return body

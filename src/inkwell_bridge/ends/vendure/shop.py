@@ -125,18 +125,6 @@ class VendureShop:
         """See ``SalesEnd.parse_webhook``."""
         raise NotOffered(NAME, "signed calls")
 
-    def calls_go_to(self) -> str:
-        """See ``SalesEnd.calls_go_to``."""
-        raise NotOffered(NAME, "signed calls")
-
-    def register_calls(self, address: str, secret: str) -> None:
-        """See ``SalesEnd.register_calls``."""
-        raise NotOffered(NAME, "signed calls")
-
-    def end_calls(self) -> None:
-        """See ``SalesEnd.end_calls``."""
-        raise NotOffered(NAME, "signed calls")
-
     def _shop(self) -> Any:
         return self._graphql.read(queries.SHOP)
 

@@ -136,17 +136,17 @@ class WebShop:
         return event_of(call, secrets=[*secrets, self._signing_secret], end=NAME)
 
     def calls_go_to(self) -> str:
-        """See ``SalesEnd.calls_go_to``."""
+        """See ``RegistersCalls.calls_go_to``."""
         said, _ = self._get("/call-address")
         address = said.get("address") if isinstance(said, dict) else None
         return address if isinstance(address, str) else ""
 
     def register_calls(self, address: str, secret: str) -> None:
-        """See ``SalesEnd.register_calls``."""
+        """See ``RegistersCalls.register_calls``."""
         self._write("PUT", "/call-address", json={"address": address, "secret": secret})
 
     def end_calls(self) -> None:
-        """See ``SalesEnd.end_calls``."""
+        """See ``RegistersCalls.end_calls``."""
         self._write("DELETE", "/call-address")
 
     def _get(self, path: str, **request: Any) -> tuple[Any, httpx.Response]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections import defaultdict
 from decimal import Decimal
 from typing import Any, NamedTuple
@@ -31,6 +32,12 @@ class NamedReasons(NamedTuple):
     withheld: Totals = Totals()
     vouchers: Totals = Totals()
     deposits: Totals = Totals()
+
+
+def amounts_by_currency(text: str | None) -> dict[str, Decimal]:
+    """Amounts by currency, of what ``json_object_agg(currency, amount::text)::text`` made; of none where it is NULL."""
+    said: dict[str, str | None] = json.loads(text) if text else {}
+    return {currency: Decimal(amount) for currency, amount in said.items() if amount is not None}
 
 
 def sales_kinds() -> list[str]:

@@ -20,6 +20,7 @@ from inkwell_bridge.core.json_pointer import escaped
 from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.carriage.models import Crossing
 from inkwell_bridge.service.carriage.states import CrossingState
+from inkwell_bridge.service.carriage.totals import amounts_by_currency
 from inkwell_bridge.service.people.models import Workspace
 from inkwell_bridge.service.reference.pinned import master_data_of, newest_master_data
 
@@ -96,7 +97,8 @@ def groups(workspace: Workspace, *, bridge: str = "", cause: str = "", lane: str
             Group(
                 bridge=bridges[pk].slug, bridge_name=bridges[pk].name, lane=kind, state=state, cause=why,
                 aspect=aspect.value if aspect else "", value=value, count=count,
-                mapped_at=f"{_TABLES[aspect]}/{escaped(value)}" if aspect in _TABLES else "", amounts=_amounts(amounts),
+                mapped_at=f"{_TABLES[aspect]}/{escaped(value)}" if aspect in _TABLES else "",
+                amounts=amounts_by_currency(amounts),
                 oldest=oldest, oldest_number=number, oldest_at=at, finding=said,
                 suggestion=(
                     _suggestion(aspect, value, count, rates.get(oldest, {}).get(value, ()), master_data_of(load))
@@ -188,8 +190,3 @@ def _rates(crossings: Sequence[int]) -> dict[int, dict[str, tuple[Decimal, ...]]
             rates[charge.tax_class].update(tax.rate_percent for tax in charge.taxes)
         found[pk] = {name: tuple(sorted(some)) for name, some in rates.items()}
     return found
-
-
-def _amounts(told: str | None) -> dict[str, Decimal]:
-    said = json.loads(told) if told else {}
-    return {currency: Decimal(gross) for currency, gross in said.items() if gross is not None}

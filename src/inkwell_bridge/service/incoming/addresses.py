@@ -2,19 +2,20 @@
 
 from __future__ import annotations
 
-import base64
 import secrets
 from collections.abc import Iterator
 from contextlib import contextmanager
 from datetime import timedelta
+from typing import cast
 
 from django.db import transaction
 from django.db.models import Q
 from django.utils import timezone
 
 from inkwell_bridge.core.commerce import SalesCapabilities
-from inkwell_bridge.ends.contract import SalesEnd
+from inkwell_bridge.ends.contract import RegistersCalls
 from inkwell_bridge.ends.errors import EndError
+from inkwell_bridge.ends.signed_calls import new_signing_secret
 from inkwell_bridge.service import vault
 from inkwell_bridge.service.connections.ends import dialect_of, owner_of, sales_end
 from inkwell_bridge.service.connections.models import Connection
@@ -27,7 +28,6 @@ from inkwell_bridge.service.vault import Unreadable
 # While an end is given a new secret, it may still sign with the one before.
 BOTH_GOOD_FOR = timedelta(hours=24)
 MOST_SECRETS = 2
-_BYTES = 24
 
 
 class CallsNobody(Refusal):
@@ -76,7 +76,7 @@ def new_secret(connection: Connection, person: Person, *, given: str = "") -> st
 
     The one before stays good for a day, so that nothing is refused while it is exchanged; older ones end at once.
     """
-    secret = given or _made()
+    secret = given or new_signing_secret()
     now = timezone.now()
     for place, older in enumerate(good_secrets(connection)):
         ends = now if place >= MOST_SECRETS - 1 else min(older.ends_at or now + BOTH_GOOD_FOR, now + BOTH_GOOD_FOR)
@@ -118,8 +118,8 @@ def register(connection: Connection, person: Person, address: str) -> None:
         CallsNobody: it cannot be told.
         NotTold: it was not.
     """
-    secret = _made()
-    with _telling(connection) as end:
+    secret = new_signing_secret()
+    with _registrar(connection) as end:
         end.register_calls(address, secret)
     # Only then: what failed has ended no other secret. A call in between is sent again.
     new_secret(connection, person, given=secret)
@@ -133,7 +133,7 @@ def end_registration(connection: Connection, person: Person) -> None:
         CallsNobody: it cannot be told.
         NotTold: it was not.
     """
-    with _telling(connection) as end:
+    with _registrar(connection) as end:
         end.end_calls()
     record(connection.workspace, person, "calls.ended", connection.slug)
 
@@ -145,23 +145,19 @@ def registered_to(connection: Connection) -> str:
         CallsNobody: it cannot be asked.
         NotTold: it did not say.
     """
-    with _telling(connection) as end:
+    with _registrar(connection) as end:
         return end.calls_go_to()
 
 
-def _made() -> str:
-    return f"whsec_{base64.b64encode(secrets.token_bytes(_BYTES)).decode()}"
-
-
 @contextmanager
-def _telling(connection: Connection) -> Iterator[SalesEnd]:
+def _registrar(connection: Connection) -> Iterator[RegistersCalls]:
     if not able(connection).registers_calls:
         raise CallsNobody(
             f"{dialect_of(connection).title} cannot be told whom to call through its interface. Enter the address and "
             "the secret there by hand."
         )
     try:
-        yield sales_end(connection)
+        yield cast(RegistersCalls, sales_end(connection))
     except (EndError, Unreadable) as error:
         raise NotTold(f"{connection.name}: {error}") from error
 

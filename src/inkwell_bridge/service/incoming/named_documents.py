@@ -25,11 +25,11 @@ from inkwell_bridge.service.connections.ends import sales_end
 from inkwell_bridge.service.connections.models import Connection, ConnectionState
 from inkwell_bridge.service.incoming.models import IncomingCall, IncomingState
 from inkwell_bridge.service.reference.pinned import load_master_data, newest_master_data
+from inkwell_bridge.service.rows import remove_in_chunks
 from inkwell_bridge.service.sessions import give_session_back
 
 # So many documents are asked for before the next are looked at.
 LOT = 50
-CHUNK = 5000
 
 
 def read(connection: Connection) -> bool:
@@ -135,11 +135,6 @@ _WITHOUT_JOB = """
 
 
 def remove_old() -> int:
-    """Forget calls that were looked at long ago; a statement a chunk."""
-    before, removed = timezone.now() - timedelta(days=settings.KEEP_DAYS), 0
-    while True:
-        old = IncomingCall.objects.filter(received_at__lt=before).order_by("id").values("pk")[:CHUNK]
-        number, _ = IncomingCall.objects.filter(pk__in=old).delete()
-        removed += number
-        if number < CHUNK:
-            return removed
+    """Forget calls that came long ago."""
+    before = timezone.now() - timedelta(days=settings.KEEP_DAYS)
+    return remove_in_chunks(IncomingCall.objects.filter(received_at__lt=before))

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import base64
-import secrets
 from datetime import datetime
 from decimal import Decimal
 from typing import Any
@@ -18,6 +16,7 @@ from rest_framework.response import Response
 from inkwell_bridge.core.errors import NotExact
 from inkwell_bridge.core.notices import Reason, TroubleKind
 from inkwell_bridge.ends.errors import Refused
+from inkwell_bridge.ends.signed_calls import new_signing_secret
 from inkwell_bridge.service import clock, vault
 from inkwell_bridge.service.api.access import InWorkspace
 from inkwell_bridge.service.api.fields import Strict, TimeZoneField
@@ -408,7 +407,7 @@ class NoticesView(InWorkspace, generics.ListAPIView[Notice]):
 
 
 def _new_secret(rule: NoticeRule) -> str:
-    secret = f"whsec_{base64.b64encode(secrets.token_bytes(24)).decode()}"
+    secret = new_signing_secret()
     NoticeRule.objects.filter(pk=rule.pk).update(sealed=vault.seal({"secret": secret}, owner=owner_of(rule)))
     return secret
 

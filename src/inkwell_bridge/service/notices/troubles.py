@@ -6,11 +6,9 @@ nothing is written.
 
 from __future__ import annotations
 
-import json
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
-from decimal import Decimal
 from typing import Any
 
 from django.conf import settings
@@ -21,12 +19,13 @@ from django.utils import timezone
 from inkwell_bridge.core.notices import TroubleKind
 from inkwell_bridge.service import clock
 from inkwell_bridge.service.carriage.states import CrossingState, RunState
+from inkwell_bridge.service.carriage.totals import amounts_by_currency
 from inkwell_bridge.service.connections.breaker import OPENS_AFTER
 from inkwell_bridge.service.connections.models import Connection, ConnectionState
 from inkwell_bridge.service.incoming.models import CallAddress
 from inkwell_bridge.service.notices.models import Trouble
+from inkwell_bridge.service.rows import remove_in_chunks
 
-CHUNK = 5000
 _COMPARED = ("count", "amounts", "oldest", "text", "tries", "next_try_at", "cause")
 # A connection in one of these needs somebody; in the others it works, or nobody has tried it.
 _BAD = (ConnectionState.LIMITED, ConnectionState.EXPIRING, ConnectionState.REFUSED, ConnectionState.SIGN_IN,
@@ -185,21 +184,11 @@ def _rows(statement: str, given: dict[str, Any]) -> list[tuple[Any, ...]]:
         return list(cursor.fetchall())
 
 
-def _amounts(told: str | None) -> dict[str, str]:
-    """Amounts by currency, as decimal text; none where a document tells of none."""
-    if not told:
-        return {}
-    return {currency: str(Decimal(gross)) for currency, gross in json.loads(told).items() if gross is not None}
+def _amounts(text: str | None) -> dict[str, str]:
+    return {currency: str(amount) for currency, amount in amounts_by_currency(text).items()}
 
 
 def remove_old() -> int:
-    """Forget troubles that were over long ago, with what was told of them; a statement a chunk."""
-    before, removed = clock.now() - timedelta(days=settings.KEEP_DAYS), 0
-    while True:
-        old = list(
-            Trouble.objects.filter(ended_at__lt=before).order_by("ended_at").values_list("pk", flat=True)[:CHUNK]
-        )
-        Trouble.objects.filter(pk__in=old).delete()
-        removed += len(old)
-        if len(old) < CHUNK:
-            return removed
+    """Forget troubles that were over long ago, with what was told of them."""
+    before = clock.now() - timedelta(days=settings.KEEP_DAYS)
+    return remove_in_chunks(Trouble.objects.filter(ended_at__lt=before))
