@@ -103,9 +103,9 @@ def _shown(row: dict[str, Any], documents: list[dict[str, Any]]) -> dict[str, An
 
 # Shares and their documents by one statement: between two of them a trial may be taken back, or drafts made anew.
 _SHARES = Prefetch("shares", DocumentSource.objects.select_related("document__connection"))
-_IN_FULL = Crossing.objects.select_related(
-    "bridge__company", "snapshot__personal", "posted_snapshot", "rulebook"
-).prefetch_related(_SHARES, Prefetch("shares__document__sources", SOURCES), "events__person")
+_IN_FULL = Crossing.objects.select_related("bridge__company", "snapshot__personal", "rulebook").prefetch_related(
+    _SHARES, Prefetch("shares__document__sources", SOURCES), "events__person"
+)
 
 MOST_FOLLOWING = 100
 
@@ -241,8 +241,11 @@ class SpreadSerializer(CrossingSerializer):
     @extend_schema_field(SourceChangeSerializer(many=True))
     def get_changes(self, crossing: Crossing) -> Any:
         """Before and after, where it was read again since; nothing where either reading was not understood."""
+        # Most are read once and posted from that: only of the others is the older reading fetched as well.
+        if crossing.posted_snapshot_id in (None, crossing.snapshot_id):
+            return []
         posted = crossing.posted_snapshot
-        if posted is None or posted.pk == crossing.snapshot_id or not posted.content or not crossing.snapshot.content:
+        if posted is None or not posted.content or not crossing.snapshot.content:
             return []
         found = changes(posted.content, crossing.snapshot.content)
         return SourceChangeSerializer(found, many=True).data
