@@ -17,6 +17,9 @@ REMOVE = (
     "import django; django.setup()\n"
     "from inkwell_bridge.service.carriage.sweeping import remove_old\n"
     "while remove_old(): pass\n"
+    "from inkwell_bridge.service.incoming import named_documents\n"
+    "from inkwell_bridge.service.notices import troubles\n"
+    "print(named_documents.remove_old(), troubles.remove_old())\n"
 )
 
 
@@ -71,6 +74,36 @@ def test_the_snapshot_in_between_goes_and_the_others_stay(old: World) -> None:
     assert rows(old, "SELECT id FROM carriage_runentry WHERE workspace_id = %s") == []
     after = old.calls.crossing(before.id)
     assert (after.history, after.reasons, after.documents) == (before.history, before.reasons, before.documents)
+
+
+OF_CALLS_AND_NOTICES = (
+    """INSERT INTO incoming_incomingcall (workspace_id, connection_id, call_id, kind, number, happened_at, received_at,
+                                             state)
+       SELECT %(workspace)s, id, %(name)s, 'orders', 'MW-1', now(), now() - %(age)s::interval, 'done'
+       FROM connections_connection WHERE workspace_id = %(workspace)s AND slug = 'web-shop'""",
+    """INSERT INTO notices_trouble (workspace_id, key, kind, lane, cause, count, amounts, oldest, text, tries,
+                                    opened_at, changed_at, ended_at)
+       VALUES (%(workspace)s, %(name)s::text, 'end', '', '', 0, '{}', '', %(name)s::text, 0, now(), now(),
+               now() - %(age)s::interval)""",
+    """INSERT INTO notices_notice (workspace_id, rule_id, subject, text, event, state, made_at, tries, failure)
+       SELECT %(workspace)s, id, %(name)s, '', '{}', 'sent', now() - %(age)s::interval, 1, ''
+       FROM notices_noticerule WHERE workspace_id = %(workspace)s""",
+)
+
+
+def test_calls_troubles_and_messages_of_long_ago_go(stack: Stack, owner: str) -> None:
+    """500 days old they go, 300 days old they stay, for 400 is how long things are kept."""
+    world = new_world(stack, owner)
+    world.calls.add_notice_rule(channel="mail", at_once=False, digest_at="17:00")
+    (found,) = rows(world, "SELECT id FROM people_workspace WHERE id = %s")
+    with psycopg.connect(stack.environment["DATABASE_URL"]) as db:
+        for name, age in (("gone", "500 days"), ("kept", "300 days")):
+            for statement in OF_CALLS_AND_NOTICES:
+                db.execute(statement, {"workspace": found[0], "name": name, "age": age})
+    remove(world)
+    assert rows(world, "SELECT call_id FROM incoming_incomingcall WHERE workspace_id = %s") == [("kept",)]
+    assert rows(world, "SELECT text FROM notices_trouble WHERE workspace_id = %s") == [("kept",)]
+    assert rows(world, "SELECT subject FROM notices_notice WHERE workspace_id = %s") == [("kept",)]
 
 
 def test_a_snapshot_is_removed_in_no_other_way(old: World) -> None:

@@ -21,7 +21,7 @@
 | INKWELL_NOTICE_BUNDLE_SECONDS  | how long a new trouble is watched before it is told                   |
 | INKWELL_NOTICE_GREW_SECONDS    | how soon it may be told again once it has doubled                     |
 | INKWELL_NOTICE_LASTS_SECONDS   | after how long it is told again though nothing changed                |
-| INKWELL_KEEP_DAYS              | how long run entries, records of calls and old snapshots are kept     |
+| INKWELL_KEEP_DAYS              | how long run entries, calls, notices and old snapshots are kept       |
 | INKWELL_DATABASE_SESSIONS      | database sessions of one process, shared by its threads               |
 | INKWELL_KINDS                  | modules that register further kinds of document                       |
 | INKWELL_SIGN_INS_PER_MINUTE    | tries to sign in from one address before they are slowed down         |

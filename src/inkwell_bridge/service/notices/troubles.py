@@ -23,7 +23,7 @@ from inkwell_bridge.service.carriage.totals import amounts_by_currency
 from inkwell_bridge.service.connections.breaker import OPENS_AFTER
 from inkwell_bridge.service.connections.models import Connection, ConnectionState
 from inkwell_bridge.service.incoming.models import CallAddress
-from inkwell_bridge.service.notices.models import Trouble
+from inkwell_bridge.service.notices.models import Notice, Trouble
 from inkwell_bridge.service.rows import remove_in_chunks
 
 _COMPARED = ("count", "amounts", "oldest", "text", "tries", "next_try_at", "cause")
@@ -189,6 +189,7 @@ def _amounts(text: str | None) -> dict[str, str]:
 
 
 def remove_old() -> int:
-    """Forget troubles that were over long ago, with what was told of them."""
+    """Forget troubles that were over long ago, with what was told of them, and messages of long ago."""
     before = clock.now() - timedelta(days=settings.KEEP_DAYS)
-    return remove_in_chunks(Trouble.objects.filter(ended_at__lt=before))
+    gone = remove_in_chunks(Trouble.objects.filter(ended_at__lt=before))
+    return gone + remove_in_chunks(Notice.objects.filter(made_at__lt=before))
