@@ -85,6 +85,24 @@ def test_one_that_would_not_go_says_why_and_one_is_decided(signed_in: Page, worl
     expect(page.get_by_label("Decide for this one")).to_be_visible()
 
 
+def test_two_values_mapped_one_after_the_other_are_both_mapped(signed_in: Page, world: World) -> None:
+    """Both were looked at before either was published: the second does not undo the first."""
+    page = signed_in
+    world.put_orders(of_class(1, "woad"), of_class(2, "madder"), reset=True)
+    world.run()
+    page.goto(f"/{world.slug}/holds")
+    groups = [page.get_by_role("region", name=f"tax class {name}") for name in ("woad", "madder")]
+    for group, name in zip(groups, ("woad", "madder"), strict=True):
+        group.get_by_label(f"Tax code for {name}").fill("S20")
+        group.get_by_role("button", name="See what it would free").click()
+        expect(group.get_by_role("status")).to_contain_text("1 of 1 document would go")
+    for group in groups:
+        group.get_by_role("button", name="Publish S20, and let them go").click()
+        expect(group).to_have_count(0, timeout=30_000)
+    text = world.calls.bridge(BRIDGE).rulebook(3).text.splitlines()
+    assert {"    woad: S20", "    madder: S20"} <= set(text)
+
+
 def test_what_changed_after_it_was_posted_is_compared_and_kept(signed_in: Page, world: World) -> None:
     """Each value before and after; what was posted is kept with a reason, and that is taken back."""
     page = signed_in

@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 
+import { Problem } from "../../api/http";
 import { callAddressQuery, endCalls, endCallSecret, expectCalls, incomingCallsQuery, newCallSecret, registerCalls } from "../../api/incoming";
 import type { CallAddress, Connection } from "../../api/types";
 import { Loading } from "../../parts/Loading";
@@ -21,8 +22,11 @@ export function Calls({ connection }: { connection: Connection }) {
   const { slug } = useWorkspace();
   const found = useQuery({ ...callAddressQuery(slug, connection.slug), retry: false });
   if (found.isPending) return <Loading what="the calls" lines={3} />;
-  // An end that calls nobody has no such panel.
-  if (found.isError) return null;
+  if (found.isError) {
+    // An end that calls nobody has no such panel.
+    const callsNobody = found.error instanceof Problem && found.error.code === "calls-nobody";
+    return callsNobody ? null : <ProblemNote error={found.error} again={() => void found.refetch()} />;
+  }
   return (
     <section aria-labelledby="calls" className="sheet mt-5">
       <h2 id="calls" className="mb-2 text-lg font-semibold">
@@ -135,6 +139,7 @@ function Set({ connection, address }: { connection: string; address: CallAddress
 function Came({ connection }: { connection: string }) {
   const { slug } = useWorkspace();
   const found = useQuery(incomingCallsQuery(slug, connection));
+  if (found.isError) return <ProblemNote error={found.error} again={() => void found.refetch()} />;
   if (!found.data?.items.length) return null;
   return (
     <div className="mt-4 overflow-x-auto">

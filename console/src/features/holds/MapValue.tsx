@@ -33,22 +33,24 @@ function MapForm({ group, chosen, done, bridge }: Props & { bridge: Bridge }) {
   const queries = useQueryClient();
   const id = useId();
   const [code, setCode] = useState(group.suggestion?.value ?? "");
-  const [looked, setLooked] = useState<{ code: string; text: string; freed: Freed } | null>(null);
+  const [looked, setLooked] = useState<{ code: string; freed: Freed } | null>(null);
   const kind = group.mapped_at.startsWith("/tax_codes") ? "tax-codes" : "accounts";
   const offers = useQuery(namesQuery(slug, bridge.books, { kind, q: "", change: "", cursor: "", limit: 200 }));
   const name = offers.data?.items.find((one) => one.code === code)?.name;
+  // Asked for each time: another value may have been mapped since, here or by somebody else, and is not to be undone.
+  const mapped = async () => {
+    const { rulebook_in_force } = await queries.fetchQuery({ ...bridgeQuery(slug, bridge.slug), staleTime: 0 });
+    const version = await queries.fetchQuery(rulesQuery(slug, bridge.slug, rulebook_in_force ?? 0));
+    const { values } = await editRules(slug, bridge.slug, version.text, []);
+    return (await editRules(slug, bridge.slug, version.text, [setting(values, group.mapped_at, code)])).text;
+  };
   const looking = useMutation({
-    mutationFn: async () => {
-      const version = await queries.fetchQuery(rulesQuery(slug, bridge.slug, bridge.rulebook_in_force ?? 0));
-      const { values } = await editRules(slug, bridge.slug, version.text, []);
-      const { text } = await editRules(slug, bridge.slug, version.text, [setting(values, group.mapped_at, code)]);
-      return { code, text, freed: await previewHolds(slug, chosen, text) };
-    },
+    mutationFn: async () => ({ code, freed: await previewHolds(slug, chosen, await mapped()) }),
     onSuccess: setLooked,
   });
   const mending = useMutation({
-    mutationFn: async (text: string) => {
-      const draft = await writeRules(slug, bridge.slug, text);
+    mutationFn: async () => {
+      const draft = await writeRules(slug, bridge.slug, await mapped());
       await publishRules(slug, bridge.slug, draft.number, `${group.aspect} ${group.value} is ${code}`);
       return releaseHolds(slug, chosen);
     },
@@ -108,7 +110,7 @@ function MapForm({ group, chosen, done, bridge }: Props & { bridge: Bridge }) {
             </p>
           ))}
           {may("publish") ? (
-            <button type="button" className="button mt-2" disabled={mending.isPending} onClick={() => mending.mutate(looked.text)}>
+            <button type="button" className="button mt-2" disabled={mending.isPending} onClick={() => mending.mutate()}>
               {mending.isPending ? "Publishing…" : `Publish ${looked.code}, and let them go`}
             </button>
           ) : (
