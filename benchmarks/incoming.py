@@ -86,13 +86,14 @@ def _send(stack: Stack, requests: list[tuple[str, str, dict[str, str], bytes]]) 
             began = time.perf_counter()
             try:
                 answer = await client.request(method, path, headers=headers, content=body or None)
-                good = answer.status_code in (200, 204)
-            except httpx.HTTPError:
-                good = False
-            if good:
+                failure = "" if answer.status_code in (200, 204) else f"{answer.status_code} {answer.text[:200]}"
+            except httpx.HTTPError as error:
+                failure = repr(error)
+            if not failure:
                 answers.seconds.append(time.perf_counter() - began)
             else:
                 answers.failed += 1
+                print(f"  {method} {path} failed: {failure}")
 
     async def everybody() -> None:
         limits = httpx.Limits(max_connections=SENDERS, max_keepalive_connections=SENDERS)
