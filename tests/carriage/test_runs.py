@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from datetime import date, datetime, timedelta
 from decimal import Decimal
 from typing import Any
@@ -312,8 +313,12 @@ def test_a_page_that_is_cut_half_way_is_read_again(small: World) -> None:
 def test_a_shop_that_stays_away_fails_the_run_with_its_reason(small: World) -> None:
     """Nothing is lost: the next run reads on from where the last one got to."""
     small.misbehave("shop", {"call": "orders", "kind": "broken", "times": 99, "skip": 1})
-    failed = small.run()
-    assert failed.state == "failed"
+    run = small.calls.bridge(BRIDGE).run()
+    waits = wait_for(lambda: small.calls.run(run.id).waits, seconds=20, what="what it waits for")
+    assert (waits.documents, waits.in_words()[:26]) == (0, "Waits: Marrowby web shop: ")
+    assert waits.next_try_at > run.started_at
+    failed = small.ended(run)
+    assert (failed.state, failed.waits) == ("failed", None)
     assert failed.trouble.startswith("Marrowby web shop: ")
     assert "failed with status 500" in failed.trouble
     small.misbehave("shop")
@@ -326,6 +331,11 @@ def test_a_run_ends_although_a_document_was_carried_while_it_read(small: World) 
     small.misbehave("erp", {"call": "invoices.search", "kind": "broken", "times": 999})
     first = small.run()
     assert first.counts.waiting > 0
+    waits = small.calls.run(first.id).waits
+    assert waits is not None
+    assert waits.documents == first.counts.waiting
+    said = rf"{waits.documents} documents wait: .* failed with status 500; next try \d\d:\d\d:\d\d$"
+    assert re.match(said, waits.in_words())
     waiting = crossing(small, "MW-10003").id
     with psycopg.connect(small.stack.environment["DATABASE_URL"]) as db:
         # Whoever writes the same entry waits for us: the next run stands still between its look and its writing.

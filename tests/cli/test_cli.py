@@ -283,6 +283,29 @@ def test_documents_are_listed_by_the_companys_wall_clock(inkwell: Inkwell) -> No
     assert inkwell("documents", "list", "--from", "2030-01-01").stdout.startswith("No documents fit.")
 
 
+def test_a_contact_is_shown_and_chosen(inkwell: Inkwell, world: World) -> None:
+    """Two with the e-mail of one buyer; by its code, and what became of the order."""
+    order, email = shop_order("MW-10003"), "twins@crewel.example"
+    order = {**order, "shopper": {**order["shopper"], "account": 99_999, "email": email}}
+    world.put("erp", contacts=[{"code": code, "name": code, "email": email} for code in ("C-9", "C-10")])
+    world.put_orders(order, reset=True)
+    world.loaded("uk-books", "contacts")
+    world.run()
+
+    def call(*arguments: str) -> subprocess.CompletedProcess[str]:
+        return inkwell("holds", *arguments, INKWELL_WORKSPACE=world.slug)
+
+    shown = call("contact", "MW-10003")
+    assert email in shown.stdout
+    assert re.search(r"C-9 +C-9 .*same e-mail", shown.stdout)
+    assert call("contact", "MW-10003", "C-77").returncode == 5
+    assert re.search(r"MW-10003 .*carried", call("contact", "MW-10003", "C-9").stdout)
+    assert call("contact", "MW-10003").returncode != 0
+    assert "ARTICLE=ITEM" in call("preview", BRIDGE, "item-unclear", "--link", "SOCK").stderr
+    unknown = call("preview", BRIDGE, "item-unclear", "--link", "SOCK=NONE")
+    assert "none with the id or code 'NONE'" in unknown.stderr
+
+
 def test_holds_are_listed_and_released(inkwell: Inkwell, carried: World) -> None:
     """By cause, with the money behind it; by order, one."""
     assert re.search(

@@ -7,6 +7,8 @@ from typing import Any
 import pytest
 from playwright.sync_api import Page, expect
 
+from inkwell_bridge.launch.stack import Stack
+from tests.carriage.test_documents import FIRST, SOCK, a_world, facts, product, rules
 from tests.console.conftest import violations
 from tests.support.world import BRIDGE, World, joined, shop_order, wait_for
 
@@ -101,6 +103,36 @@ def test_two_values_mapped_one_after_the_other_are_both_mapped(signed_in: Page, 
         expect(group).to_have_count(0, timeout=30_000)
     text = world.calls.bridge(BRIDGE).rulebook(3).text.splitlines()
     assert {"    woad: S20", "    madder: S20"} <= set(text)
+
+
+def test_an_article_is_linked_in_place_and_a_contact_chosen(signed_in: Page, stack: Stack, owner: str) -> None:
+    """The likeliest item stands there already; two contacts with the buyer's e-mail are offered, one is chosen."""
+    page = signed_in
+    world = a_world(stack, owner, rules(("accounts:\n  sales", "items:\n  not_found: hold\n\naccounts:\n  sales")))
+    email = shop_order(FIRST)["shopper"]["email"]
+    twins = [{"code": code, "name": f"Pryce {code}", "email": email} for code in ("C-9", "C-10")]
+    world.put("erp", articles=facts()["articles"], contacts=twins)
+    world.put("web-shop", products=[product(31, SOCK, "Sock yarn skein, Fenland"), product(32, "BOWL-ASH", "Bowl")])
+    world.matched("products")
+    world.loaded("uk-books", "contacts")
+    world.run()
+    page.goto(f"/{world.slug}/holds")
+    group = page.get_by_role("region", name=f"product {SOCK}")
+    item = group.get_by_label(f"Item that {SOCK} is")
+    expect(item).to_have_value("SOCK-FEN")
+    assert violations(page) == []
+    group.get_by_role("button", name="See what it would free").click()
+    expect(group.get_by_role("status")).to_contain_text("1 of 1 document would go. Nothing was sent.")
+    group.get_by_role("button", name="Link to SOCK-FEN, and let them go").click()
+    other = page.get_by_role("region", name="the customer is unclear")
+    expect(other).to_contain_text(email, timeout=30_000)
+    assert violations(page) == []
+    other.get_by_role("radio", name="Pryce C-9").check()
+    other.get_by_role("button", name="Choose, and let the buyer’s documents go").click()
+    expect(page.get_by_role("region", name="What became of them")).to_contain_text("1 tried: 1 carried", timeout=30_000)
+    (invoice,) = world.invoices()
+    assert invoice["lines"][0]["article"] == "SOCK-FEN"
+    assert {one["code"] for one in world.books()["contact"] if one["id"] == invoice["contact"]} == {"C-9"}
 
 
 def test_what_changed_after_it_was_posted_is_compared_and_kept(signed_in: Page, world: World) -> None:

@@ -1,7 +1,8 @@
 import { queryOptions } from "@tanstack/react-query";
 
 import { http, withQuery } from "./http";
-import type { Became, Crossing, Freed, HoldGroup, LetGo } from "./types";
+import type { Answer } from "./links";
+import type { Became, ContactChoice, Crossing, Freed, HoldGroup, LetGo } from "./types";
 
 const LOOK_AGAIN_MS = 700;
 
@@ -28,6 +29,21 @@ export const holdsQuery = (workspace: string, filters: HoldFilters) =>
 /** What of a group would go under the text of rules; nothing is sent and nothing kept. */
 export const previewHolds = (workspace: string, chosen: Chosen, text: string) =>
   http.post<Freed>(`/workspaces/${workspace}/holds/preview`, { ...chosen, text });
+
+/** What of a group would go if an article were linked as answered; nothing is sent and nothing kept. */
+export const previewLinked = (workspace: string, chosen: Chosen, answer: Answer) =>
+  http.post<Freed>(`/workspaces/${workspace}/holds/preview`, { ...chosen, links: [answer] });
+
+/** Who bought, and the contacts that may be meant. */
+export const contactChoiceQuery = (workspace: string, crossing: number) =>
+  queryOptions({
+    queryKey: [workspace, "contact", crossing],
+    queryFn: () => http.get<ContactChoice>(`/workspaces/${workspace}/crossings/${crossing}/contact`),
+  });
+
+/** Let the buyer be that contact, and let go what waits for it. */
+export const chooseContact = (workspace: string, crossing: number, contact: string) =>
+  http.put<LetGo>(`/workspaces/${workspace}/crossings/${crossing}/contact`, { contact });
 
 export const releaseHolds = (workspace: string, chosen: Chosen) =>
   http.post<LetGo>(`/workspaces/${workspace}/holds/release`, chosen);

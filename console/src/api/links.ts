@@ -34,6 +34,13 @@ export const questionsQuery = (workspace: string, bridge: string, kind: LinkKind
     gcTime: 0,
   });
 
+/** The questions about what is called so, each with what it may be. */
+export const questionsAboutQuery = (workspace: string, bridge: string, kind: LinkKind, q: string) =>
+  queryOptions({
+    queryKey: [workspace, "links", bridge, kind, "about", q],
+    queryFn: () => http.get<Question[]>(withQuery(`${at(workspace, bridge, kind)}/questions`, { q, limit: 5 })),
+  });
+
 export const answerLink = (workspace: string, bridge: string, kind: LinkKind, answer: Answer) =>
   http.post<LinkChange>(`${at(workspace, bridge, kind)}/answers`, { answers: [answer] });
 

@@ -40,6 +40,13 @@ export interface RunChoice {
   last_day?: string;
 }
 
+/** What is left of a run that was stopped: lanes remember how far they were read, so only a last day is asked for anew. */
+export function theRestOf(run: Pick<RunHead, "numbers" | "lanes" | "first_day" | "last_day">): RunChoice {
+  if (run.numbers.length) return { numbers: run.numbers };
+  const days = run.last_day ? { ...(run.first_day ? { first_day: run.first_day } : {}), last_day: run.last_day } : {};
+  return { ...(run.lanes.length ? { lanes: run.lanes } : {}), ...days };
+}
+
 export const startRun = (workspace: string, bridge: string, chosen: RunChoice = {}) =>
   http.post<RunHead>(`/workspaces/${workspace}/bridges/${bridge}/runs`, chosen);
 

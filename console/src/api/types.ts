@@ -32,6 +32,7 @@ export type Days = Schemas["Days"];
 export type TimetableRequest = Schemas["TimetableRequestRequest"];
 export type LogEntry = Schemas["LogEntry"];
 export type HoldGroup = Schemas["Group"];
+export type ContactChoice = Schemas["ContactChoice"];
 export type Freed = Schemas["Freed"];
 export type LetGo = Schemas["LetGo"];
 export type Became = Schemas["Became"];

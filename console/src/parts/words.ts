@@ -39,6 +39,10 @@ export const day = (iso: string) =>
 export const moment = (iso: string, timeZone: string) =>
   new Date(iso).toLocaleString("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit", timeZone });
 
+/** A moment of today by the reader's own clock, to the second. */
+export const clockTime = (iso: string) =>
+  new Date(iso).toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit", second: "2-digit" });
+
 /** A pointer into the rulebook, or a law of the planner, as people read it. */
 export function ruleInWords(rule: string): string {
   if (rule === "/bridge/starts_on") return "the bridge's start date";

@@ -204,6 +204,7 @@ def tie_out(service: Service, first: datetime | None, last: datetime | None, bri
                     ("  left out", "left_out"),
                     ("  held", "held"),
                     ("  kept as posted", "kept"),
+                    ("  accepted", "accepted"),
                     ("  adopted", "adopted"),
                     ("  waiting", "waiting"),
                     ("  other period", "cut_off"),

@@ -27,6 +27,13 @@ GROUPS: list[output.Column] = [
     ("Oldest", lambda row: row.oldest.number),
     ("Bridge", lambda row: row.bridge),
 ]
+CONTACTS: list[output.Column] = [
+    ("Code", lambda row: row.code or row.id),
+    ("Name", lambda row: row.name),
+    ("E-mail", lambda row: row.email),
+    ("Postcode", lambda row: row.postcode),
+    ("Why", lambda row: row.reason),
+]
 
 
 @click.group()
@@ -61,6 +68,8 @@ def list_holds(service: Service, bridge: str, cause: str, as_json: bool) -> None
 @click.option("--file", "file", type=click.Path(exists=True, dir_okay=False, path_type=Path),
               help="Under the rules in this file; else under those in force.")  # fmt: skip
 @click.option("--version", "version", type=int, help="Under this version of the rules.")
+@click.option("--link", "links", multiple=True, metavar="ARTICLE=ITEM",
+              help="As if this article were linked to that item of the books; can be repeated.")  # fmt: skip
 @json_option
 @pass_service
 @failing_well
@@ -71,18 +80,22 @@ def preview(
     value: str | None,
     file: Path | None,
     version: int | None,
+    links: tuple[str, ...],
     as_json: bool,
 ) -> None:
-    """Say how many of what is held by a cause would go under changed rules; nothing is sent.
+    """Say how many of what is held by a cause would go under changed rules or links; nothing is sent.
 
     \b
-    Example:
+    Examples:
       inkwell holds preview web-shop-to-uk-books tax-class-unmapped --file rulebook.yaml
+      inkwell holds preview web-shop-to-uk-books item-unclear --link SOCK-FENLAND=SOCK-FEN
     """
     if file and version:
         raise click.UsageError("Give --file or --version, and not both.")
     given: dict[str, Any] = {"value": value, "version": version, "text": file.read_text("utf-8") if file else None}
     said = {name: one for name, one in given.items() if one is not None}
+    if links:
+        said["links"] = [_linked(one) for one in links]
     found = service.workspace().preview_holds(bridge=bridge, cause=cause, **said)
     if as_json:
         output.as_json(found)
@@ -92,6 +105,52 @@ def preview(
     click.echo(f"{found.tried} tried{beyond}: {found.would_go} would go{left_out}.")
     for again in found.again:
         click.echo(f"  {again.count} would be held again: {again.text}")
+
+
+def _linked(given: str) -> dict[str, Any]:
+    article, between, item = given.partition("=")
+    if not (article.strip() and between and item.strip()):
+        raise click.UsageError(f"Give --link as ARTICLE=ITEM; this is {given!r}.")
+    return {"key": article.strip(), "targets": [{"id": item.strip()}]}
+
+
+@holds.command("contact")
+@click.argument("number")
+@click.argument("contact", required=False)
+@click.option("--bridge", help="Over this bridge, where two read the same order.")
+@json_option
+@pass_service
+@failing_well
+def contact(service: Service, number: str, contact: str | None, bridge: str | None, as_json: bool) -> None:
+    """Show which contacts of the books the buyer of a held document may be; with CONTACT, its code or id, choose it.
+
+    All documents of that buyer that wait for it go, and later ones go to the same contact.
+
+    \b
+    Examples:
+      inkwell holds contact MW-10042
+      inkwell holds contact MW-10042 C-0104
+    """
+    workspace = service.workspace()
+    found = find_document(workspace, number, bridge)
+    if contact is None:
+        choice = workspace.contact_choice(found.id)
+        if as_json:
+            output.as_json(choice)
+            return
+        told = (choice.company, choice.name, choice.email, choice.tax_number, choice.postcode)
+        click.echo(f"{choice.number} is of {', '.join(one for one in told if one) or 'nobody named'}.")
+        never = "" if choice.loaded else " The contacts of the books were never loaded."
+        output.table(choice.offered, CONTACTS, empty=f"No contact is like this buyer.{never}")
+        return
+    let_go = workspace.choose_contact(found.id, contact)
+    followed = followed_to_end(workspace, let_go.crossings[:MOST_FOLLOWED])
+    if as_json:
+        output.as_json({"released": let_go.released, "documents": followed})
+    else:
+        output.table(followed, COLUMNS, empty="")
+    if any(row.state in ("held", "differs") for row in followed):
+        raise click.exceptions.Exit(NEEDS_A_PERSON)
 
 
 @holds.command("decide")

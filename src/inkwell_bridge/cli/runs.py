@@ -111,10 +111,15 @@ def _until_it_ends(workspace: WorkspaceCalls, started: Run, *, quiet: bool) -> R
     columns = (TextColumn("{task.description}"), BarColumn(), MofNCompleteColumn(), TimeElapsedColumn())
     with output.progress(*columns, quiet=quiet) as progress:
         bar = progress.add_task("Reading", total=None)
-        found = started
+        found, told = started, ""
         while found.under_way:
             time.sleep(LOOK_AGAIN_SECONDS)
             found = workspace.run(found.id)
+            waits = found.waits.in_words() if found.waits else ""
+            # Once for each try, also where there is no bar to look at.
+            if waits and waits != told:
+                output.say(waits)
+            told = waits
             counts = found.counts
             progress.update(
                 bar,
@@ -127,7 +132,10 @@ def _until_it_ends(workspace: WorkspaceCalls, started: Run, *, quiet: bool) -> R
 
 def show(found: Run) -> None:
     """A run's counts and totals."""
-    click.echo(f"Run {found.id} of {found.bridge}: {found.state}" + (f". {found.trouble}" if found.trouble else ""))
+    trouble = "" if found.waits or not found.trouble else f". {found.trouble}"
+    click.echo(f"Run {found.id} of {found.bridge}: {found.state}{trouble}")
+    if found.waits:
+        click.echo(found.waits.in_words())
     counts = [
         f"{getattr(found.counts, name)} {name.replace('_', ' ')}" for name in OUTCOMES if getattr(found.counts, name)
     ]
@@ -251,6 +259,8 @@ def stop(service: Service, number: int, as_json: bool) -> None:
         output.as_json(found)
     else:
         output.say(f"Run {found.id} of {found.bridge} is stopped; what it read is carried all the same.")
+        lanes = "".join(f" --lane {name}" for name in found.lanes)
+        output.say(f"It goes on from there with: inkwell run {found.bridge}{lanes}")
 
 
 @runs.command("again")

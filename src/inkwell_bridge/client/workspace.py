@@ -134,7 +134,10 @@ class WorkspaceCalls:
         return [models.HoldGroup.model_validate(one) for one in found]
 
     def preview_holds(self, *, bridge: str, cause: str, **given: Any) -> models.Freed:
-        """What of a group would go: narrowed by ``kind`` and ``value``, under the rules of ``text`` or ``version``."""
+        """What of a group would go: narrowed by ``kind`` and ``value``, under the rules of ``text`` or ``version``.
+
+        ``links`` are answers of products, as if they stood.
+        """
         body = {"bridge": bridge, "cause": cause, **given}
         return self._transport.one(models.Freed, "POST", f"{self._path}/holds/preview", body=body)
 
@@ -152,6 +155,15 @@ class WorkspaceCalls:
         """Decide for one document that is held: leave out, by hand, accept difference, keep posted; with a reason."""
         body = {"kind": kind, "note": note}
         return self._transport.one(models.Crossing, "PUT", f"{self._path}/crossings/{crossing}/decision", body=body)
+
+    def contact_choice(self, crossing: int) -> models.ContactChoice:
+        """The buyer of a held document, and the contacts that may be meant."""
+        return self._transport.one(models.ContactChoice, "GET", f"{self._path}/crossings/{crossing}/contact")
+
+    def choose_contact(self, crossing: int, contact: str) -> models.LetGo:
+        """Say which contact (its id or code) a buyer is, and let go what waits for that."""
+        body = {"contact": contact}
+        return self._transport.one(models.LetGo, "PUT", f"{self._path}/crossings/{crossing}/contact", body=body)
 
     def log(self, crossing: int) -> list[models.LogEntry]:
         """What happened to a document, and every call to an end about it, in the order of time."""

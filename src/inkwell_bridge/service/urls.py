@@ -23,6 +23,7 @@ from inkwell_bridge.service.configurations import api as configurations
 from inkwell_bridge.service.connections import connections_api as connections
 from inkwell_bridge.service.connections import signing_in_api as signing_in
 from inkwell_bridge.service.holds import api as holds
+from inkwell_bridge.service.holds import one_document_api as held_document
 from inkwell_bridge.service.incoming import api as incoming
 from inkwell_bridge.service.incoming import receiving
 from inkwell_bridge.service.links import changes_api, links_api, questions_api
@@ -104,7 +105,8 @@ in_workspace = [
     path("holds/followed", holds.FollowedView.as_view()),
     path("crossings/<int:crossing>/log", logs.LogView.as_view()),
     path("crossings/<int:crossing>/log/lines", logs.LogLinesView.as_view()),
-    path("crossings/<int:crossing>/decision", holds.DecisionView.as_view()),
+    path("crossings/<int:crossing>/contact", held_document.ContactView.as_view()),
+    path("crossings/<int:crossing>/decision", held_document.DecisionView.as_view()),
     path("troubles", notices.TroublesView.as_view()),
     path("troubles/read", notices.TroublesReadView.as_view()),
     path("troubles/past", notices.PastTroublesView.as_view()),

@@ -13,7 +13,9 @@ import { ProblemNote } from "../../parts/Problem";
 import { useTitle } from "../../parts/useTitle";
 import { useWorkspace } from "../../parts/useWorkspace";
 import { counted, day } from "../../parts/words";
+import { ChooseContact } from "./ChooseContact";
 import { Followed } from "./Followed";
+import { LinkItem } from "./LinkItem";
 import { MapValue } from "./MapValue";
 import { Release } from "./Release";
 
@@ -91,8 +93,13 @@ function GroupSheet({ group, follow }: GroupProps) {
           {group.finding.text} <span className="text-faded">{group.finding.hint}</span>
         </p>
       ) : null}
+      {may("operate") && group.cause === "customer-unclear" && group.lane !== "refunds" ? (
+        <ChooseContact crossing={group.oldest.id} bridge={group.bridge} done={done} />
+      ) : null}
       {group.mapped_at && may("edit") ? (
         <MapValue group={group} chosen={chosen} done={done} />
+      ) : group.linked_as && may("operate") ? (
+        <LinkItem group={group} chosen={chosen} done={done} />
       ) : may("operate") ? (
         <Release chosen={chosen} done={done} />
       ) : null}

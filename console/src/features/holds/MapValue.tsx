@@ -10,8 +10,8 @@ import type { Bridge, Freed, HoldGroup } from "../../api/types";
 import { Loading } from "../../parts/Loading";
 import { ProblemNote } from "../../parts/Problem";
 import { useWorkspace } from "../../parts/useWorkspace";
-import { counted } from "../../parts/words";
 import { setting } from "../rehearsals/setting";
+import { WouldGo } from "./WouldGo";
 
 interface Props {
   group: HoldGroup;
@@ -99,16 +99,7 @@ function MapForm({ group, chosen, done, bridge }: Props & { bridge: Bridge }) {
       </div>
       {looking.isError ? <ProblemNote error={looking.error} /> : null}
       {looked ? (
-        <div role="status" className="border-l-4 border-moss pl-3">
-          <p>
-            {looked.freed.would_go} of {counted(looked.freed.tried, "document")} would go
-            {looked.freed.tried < looked.freed.of ? ` (the first of ${looked.freed.of})` : ""}. Nothing was sent.
-          </p>
-          {looked.freed.again.map((one) => (
-            <p key={one.text} className="text-sm">
-              {one.count} would be held again: {one.text}
-            </p>
-          ))}
+        <WouldGo freed={looked.freed}>
           {may("publish") ? (
             <button type="button" className="button mt-2" disabled={mending.isPending} onClick={() => mending.mutate()}>
               {mending.isPending ? "Publishing…" : `Publish ${looked.code}, and let them go`}
@@ -119,7 +110,7 @@ function MapForm({ group, chosen, done, bridge }: Props & { bridge: Bridge }) {
           <Link className="link text-sm" to={`/${slug}/bridges/${bridge.slug}/rules`}>
             Look at all rules
           </Link>
-        </div>
+        </WouldGo>
       ) : null}
       {mending.isError ? <ProblemNote error={mending.error} /> : null}
     </form>

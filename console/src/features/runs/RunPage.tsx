@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate, useParams } from "react-router";
 
 import { bridgeQuery } from "../../api/bridges";
-import { runAgain, runQuery, underWay } from "../../api/runs";
+import { runAgain, runQuery, startRun, theRestOf, underWay } from "../../api/runs";
 import type { Run } from "../../api/types";
 import { PageHead } from "../../parts/Labelled";
 import { Loading } from "../../parts/Loading";
@@ -32,9 +32,32 @@ export function RunPage() {
           {run.ended_at ? `, in ${took(run)}` : ""}
         </p>
         <RunReport run={run} timeZone={bridge.data?.time_zone ?? "UTC"} />
+        {may("operate") && run.state === "stopped" && run.purpose === "carry" ? <GoOn run={run} /> : null}
         {may("operate") && !underWay(run) && run.purpose === "carry" ? <Again run={run} /> : null}
       </section>
     </>
+  );
+}
+
+/** A run that was stopped half-way, a first load above all, goes on where it was. */
+function GoOn({ run }: { run: Run }) {
+  const { slug } = useWorkspace();
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const starting = useMutation({
+    mutationFn: () => startRun(slug, run.bridge, theRestOf(run)),
+    onSuccess: (started) => {
+      void queries.invalidateQueries({ queryKey: [slug, "runs"] });
+      void navigate(`/${slug}/runs/${started.id}`);
+    },
+  });
+  return (
+    <div className="mt-4 border-t border-line pt-3">
+      <button type="button" className="button" disabled={starting.isPending} onClick={() => starting.mutate()}>
+        {starting.isPending ? "Starting…" : "Go on where it stopped"}
+      </button>
+      {starting.isError ? <ProblemNote error={starting.error} /> : null}
+    </div>
   );
 }
 

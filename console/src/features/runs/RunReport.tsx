@@ -9,7 +9,7 @@ import { Amount, isZero } from "../../parts/Amount";
 import { ProblemNote } from "../../parts/Problem";
 import { StateMark } from "../../parts/StateMark";
 import { useWorkspace } from "../../parts/useWorkspace";
-import { moment } from "../../parts/words";
+import { clockTime, counted, moment } from "../../parts/words";
 import { outcomesOf, progressOf } from "./progress";
 
 /** A run as it goes, and what it came to: every count opens its documents. */
@@ -38,7 +38,14 @@ export function RunReport({ run, timeZone }: { run: Run; timeZone: string }) {
         />
       ) : null}
       {under ? <StopRun run={run} /> : null}
-      {run.trouble ? <p className="mt-2 border-l-4 border-madder pl-3">{run.trouble}</p> : null}
+      {run.waits ? (
+        <p role="status" className="mt-2 border-l-4 border-ochre pl-3">
+          {run.waits.documents ? `${counted(run.waits.documents, "document")} waiting` : "Waiting"}: {run.waits.text}{" "}
+          <span className="text-faded">Next try {clockTime(run.waits.next_try_at)}.</span>
+        </p>
+      ) : run.trouble ? (
+        <p className="mt-2 border-l-4 border-madder pl-3">{run.trouble}</p>
+      ) : null}
       <dl className="mt-3 grid grid-cols-[auto_1fr] gap-x-4 gap-y-1">
         <dt className="amount">{run.counts.read}</dt>
         <dd>read</dd>

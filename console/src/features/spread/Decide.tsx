@@ -13,13 +13,13 @@ const KINDS: [DecisionKind, string][] = [
   ["keep posted", "Keep what was posted"],
 ];
 // A decision that is about one cause is offered for no other.
-const ONLY_FOR: Partial<Record<DecisionKind, string>> = {
-  "accept difference": "penny-over-allowance",
-  "keep posted": "source-changed",
+const ONLY_FOR: Partial<Record<DecisionKind, string[]>> = {
+  "accept difference": ["penny-over-allowance", "not-proved"],
+  "keep posted": ["source-changed"],
 };
 
-// The note of a document that stays as it was posted, by a decision.
-const KEPT = "SRC-N012";
+// The notes of a document that stays as it was posted, or as the books have it, by a decision.
+const DECIDED = ["SRC-N012", "PROOF-N004"];
 
 interface Props {
   crossing: { id: number; state: string; cause: string; left_out_by: string; findings: { id: string }[] };
@@ -31,7 +31,7 @@ export function Decide({ crossing }: Props) {
   const queries = useQueryClient();
   const [kind, setKind] = useState<DecisionKind | "">("");
   const [note, setNote] = useState("");
-  const kept = crossing.state === "carried" && crossing.findings.some((one) => one.id === KEPT);
+  const kept = crossing.state === "carried" && crossing.findings.some((one) => DECIDED.includes(one.id));
   const decided = kept || (crossing.state === "left out" && /^(decided|settled by hand) by /.test(crossing.left_out_by));
   const done = () => {
     setKind("");
@@ -40,7 +40,8 @@ export function Decide({ crossing }: Props) {
   };
   const deciding = useMutation({ mutationFn: () => decide(slug, crossing.id, kind as DecisionKind, note), onSuccess: done });
   const takingBack = useMutation({ mutationFn: () => takeDecisionBack(slug, crossing.id), onSuccess: done });
-  if (!may("operate") || !(crossing.state === "held" || decided)) return null;
+  const differs = crossing.state === "differs";
+  if (!may("operate") || !(crossing.state === "held" || differs || decided)) return null;
   if (decided) {
     return (
       <div className="mb-4">
@@ -51,7 +52,7 @@ export function Decide({ crossing }: Props) {
       </div>
     );
   }
-  const offered = KINDS.filter(([one]) => (ONLY_FOR[one] ?? crossing.cause) === crossing.cause);
+  const offered = KINDS.filter(([one]) => ONLY_FOR[one]?.includes(crossing.cause) ?? !differs);
   return (
     <form
       className="mb-4 flex flex-wrap items-end gap-3"

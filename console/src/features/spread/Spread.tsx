@@ -10,6 +10,7 @@ import { StateMark } from "../../parts/StateMark";
 import { useTitle } from "../../parts/useTitle";
 import { useWorkspace } from "../../parts/useWorkspace";
 import { ruleInWords } from "../../parts/words";
+import { ChooseContact } from "../holds/ChooseContact";
 import { BooksPage } from "./BooksPage";
 import { Decide } from "./Decide";
 import { History } from "./History";
@@ -54,6 +55,7 @@ function OpenSpread({ spread }: { spread: SpreadAnswer }) {
         <ReleaseButton spread={spread} />
       </div>
       <Decide crossing={spread} />
+      <Contact spread={spread} />
       {spread.trial === "sent" ? <OnTrial spread={spread} /> : null}
       <div className="border border-line bg-page shadow-sm lg:grid lg:grid-cols-2">
         <div className="border-line max-lg:border-b lg:border-r lg:shadow-[inset_-14px_0_14px_-14px_rgb(0_0_0/0.18)]">
@@ -72,6 +74,17 @@ function OpenSpread({ spread }: { spread: SpreadAnswer }) {
         {spread.links_version ? `; links as of change ${spread.links_version}` : ""}; snapshot {spread.source_checksum.slice(0, 12)}
       </p>
     </PointingContext>
+  );
+}
+
+/** The contact of a document that waits for it. */
+function Contact({ spread }: { spread: SpreadAnswer }) {
+  const { may } = useWorkspace();
+  if (spread.state !== "held" || spread.cause !== "customer-unclear" || spread.kind === "refunds" || !may("operate")) return null;
+  return (
+    <div className="sheet mb-4">
+      <ChooseContact crossing={spread.id} bridge={spread.bridge} done={() => undefined} />
+    </div>
   );
 }
 

@@ -7,6 +7,7 @@ const NAMES = [
   ["left_out", "left out by a rule"],
   ["held", "held for a person"],
   ["kept", "kept as posted, by a person"],
+  ["accepted", "accepted as it is, by a person"],
   ["adopted", "adopted with another total"],
   ["waiting", "waiting"],
   ["withheld", "kept by a marketplace"],

@@ -63,9 +63,11 @@ from inkwell_bridge.client.models.connections import (
 from inkwell_bridge.client.models.holds import (
     Again,
     Became,
+    ContactChoice,
     Freed,
     HoldGroup,
     LetGo,
+    OfferedContact,
     OldestHeld,
     SuggestedCode,
 )
@@ -148,6 +150,7 @@ __all__ = [
     "ConditionHits",
     "ConfigurationComparison",
     "Connection",
+    "ContactChoice",
     "Counts",
     "Crossing",
     "Described",
@@ -192,6 +195,7 @@ __all__ = [
     "NoticeSecret",
     "OddOne",
     "Offered",
+    "OfferedContact",
     "OfferedSecret",
     "OldestHeld",
     "Opening",

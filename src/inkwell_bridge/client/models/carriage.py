@@ -55,6 +55,7 @@ class PeriodTotals(SidesTotals):
     adopted: Totals
     held: Totals
     kept: Totals
+    accepted: Totals
     waiting: Totals
     cut_off: Totals
     unexplained: Totals
@@ -99,6 +100,19 @@ class TieOut(PeriodTies):
     tenders: list[TenderTotals]
 
 
+class Waits(Answer):
+    """An end that a run waits for, when it is tried again, and how many documents wait with it."""
+
+    text: str
+    next_try_at: datetime
+    documents: int
+
+    def in_words(self) -> str:
+        """Such as: 3 documents wait: the books did not answer; next try 12:04:10."""
+        who = {0: "Waits", 1: "1 document waits"}.get(self.documents, f"{self.documents} documents wait")
+        return f"{who}: {self.text.rstrip('. ')}; next try {self.next_try_at.astimezone():%H:%M:%S}"
+
+
 class Run(Answer):
     """One going-over of a bridge."""
 
@@ -119,6 +133,7 @@ class Run(Answer):
     trouble: str
     counts: Counts
     totals: list[SidesTotals] = []
+    waits: Waits | None = None
 
     @property
     def under_way(self) -> bool:

@@ -37,11 +37,37 @@ class HoldGroup(Answer):
     aspect: str
     value: str
     mapped_at: str
+    linked_as: str
     count: int
     amounts: dict[str, Decimal]
     oldest: OldestHeld
     finding: Finding
     suggestion: SuggestedCode | None
+
+
+class OfferedContact(Answer):
+    """A contact that a buyer may be; ``points`` of 100, and the reason for them."""
+
+    id: str
+    code: str
+    name: str
+    email: str
+    postcode: str
+    points: int
+    reason: str
+
+
+class ContactChoice(Answer):
+    """Whom a document is to be made out to, and the contacts that may be meant, the likeliest first."""
+
+    number: str
+    name: str
+    company: str
+    email: str
+    tax_number: str
+    postcode: str
+    offered: list[OfferedContact]
+    loaded: bool
 
 
 class Again(Answer):

@@ -67,10 +67,20 @@ def _not_found(charge: PlannedCharge, asked: Asked, rules: ItemRules) -> tuple[l
     return [charge], []
 
 
+def _named_at(charge: PlannedCharge, asked: Asked) -> str:
+    """Where the article's name stands in the order: what groups holds by article, and offers it to be linked."""
+    line = charge.charge
+    if isinstance(line, OrderLine) and asked.sku and asked.sku != line.sku:
+        part = next((at for at, one in enumerate(line.components) if one.sku == asked.sku), 0)
+        return f"{charge.at}/components/{part}/sku"
+    name = "sku" if asked.sku else "barcode" if asked.barcode else "product_id"
+    return f"{charge.at}/{name}"
+
+
 def _unknown(charge: PlannedCharge, asked: Asked) -> Finding:
     return source_error(
         "ITEM-E001",
-        charge.at,
+        _named_at(charge, asked),
         f"The books have no item for {asked.name} ('{charge.title[:80]}').",
         "Make the item in the books and load them again, or link the product; then release the order.",
         cause=Cause.ITEM_UNCLEAR,
@@ -80,7 +90,7 @@ def _unknown(charge: PlannedCharge, asked: Asked) -> Finding:
 def _unclear(charge: PlannedCharge, asked: Asked, several: str) -> Finding:
     return source_error(
         "ITEM-E002",
-        charge.at,
+        _named_at(charge, asked),
         f"The books have {several}; which of them is {asked.name} ('{charge.title[:80]}')?",
         "Link the product to the one that is meant and let links go first in items: find_by, or mend the codes "
         "in the books; then release the order.",

@@ -227,7 +227,7 @@ def read_ours(run: Run, source: SalesEnd, books: BooksEnd) -> None:
                 known += len(chunk) - len(unknown)
                 astray += _adopt_unknown(run, source, role, unknown)
     Run.objects.filter(pk=run.pk, state=RunState.READING).update(
-        state=RunState.CARRYING, unchanged=known, trouble=_astray(astray)
+        state=RunState.CARRYING, unchanged=known, trouble=_astray(astray), next_try_at=None
     )
     end_if_done([run.pk])
 

@@ -47,7 +47,7 @@ def customer_in_books(contact: Contact, crossing: Crossing, books: BooksEnd, rul
         Hold, TryLater: as ``contact_in_books``.
     """
     connection = crossing.bridge.books
-    account = f"customer:{crossing.bridge.source.slug}:{crossing.source_id}"
+    account = _account(crossing)
     link = yield Ask(_links, connection, _blinded(account, connection))
     if link is None:
         books_id, made = yield from _contact(contact, connection, books, rules)
@@ -107,6 +107,27 @@ def forget_buyer(workspace_id: int, email: str) -> list[tuple[int, str]]:
     found = list(links.exclude(books_id="").values_list("connection_id", "books_id"))
     links.filter(intended_at__isnull=True).delete()
     return found
+
+
+def link_buyer(contact: Contact, connection: Connection, rules: CustomerRules, books_id: str) -> None:
+    """Keep that a buyer is this contact of the books, whatever was known before: a person said so."""
+    _keep(connection, _known_by(contact, rules), books_id)
+
+
+def link_account(crossing: Crossing, books_id: str) -> None:
+    """Keep that a customer's account is this contact of the books: a person said so."""
+    _keep(crossing.bridge.books, _account(crossing), books_id)
+
+
+def _keep(connection: Connection, name: str, books_id: str) -> None:
+    ContactLink.objects.update_or_create(
+        workspace_id=connection.workspace_id, connection=connection, company=connection.settled_company,
+        buyer=_blinded(name, connection), defaults={"books_id": books_id, "intended_at": None},
+    )  # fmt: skip
+
+
+def _account(crossing: Crossing) -> str:
+    return f"customer:{crossing.bridge.source.slug}:{crossing.source_id}"
 
 
 def contact_in_books(contact: Contact, connection: Connection, books: BooksEnd, rules: CustomerRules) -> Effects[str]:

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping, Sequence
 
+from inkwell_bridge.core.commerce import checksum
+from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.service.carriage.models import Crossing
 from inkwell_bridge.service.carriage.states import DecisionKind
 
@@ -29,4 +31,37 @@ def keeps_posted(crossing: Crossing) -> bool:
 
 def accepts_difference(crossing: Crossing) -> bool:
     """Whether a person accepts what the books computed otherwise for this document."""
-    return crossing.decision is not None and crossing.decision["kind"] == DecisionKind.ACCEPT_DIFFERENCE.value
+    decision = crossing.decision
+    if decision is None or decision["kind"] != DecisionKind.ACCEPT_DIFFERENCE.value:
+        return False
+    # One that was taken when the proof failed is about what was read back then.
+    return ACCEPTED not in decision
+
+
+# In a decision: the digest of the differences that it was taken about.
+ACCEPTED = "accepted"
+
+
+def differences_digest(findings: Iterable[Finding]) -> str:
+    """Tells these differences from any others: what differs, and what either side says."""
+    return checksum(sorted([one.id, one.at, one.text] for one in findings if one.cause is Cause.NOT_PROVED))
+
+
+def as_accepted(crossing: Crossing, findings: Sequence[Finding]) -> list[Finding]:
+    """The findings of a proof, as notes where a person accepts just these differences; as they are, where not."""
+    decision = crossing.decision
+    if decision is None or decision.get(ACCEPTED) != differences_digest(findings):
+        return list(findings)
+    noted = [
+        one.model_copy(update={"level": Level.NOTE, "cause": None}) if one.cause is Cause.NOT_PROVED else one
+        for one in findings
+    ]
+    return [
+        *noted,
+        Finding(
+            id="PROOF-N004",
+            level=Level.NOTE,
+            text=f"What differs was accepted: {decided_in_words(decision)}",
+            hint="Should the books hold something else again, it is asked about again.",
+        ),
+    ]

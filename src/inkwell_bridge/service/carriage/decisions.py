@@ -5,10 +5,10 @@ from __future__ import annotations
 from django.db import transaction
 from django.utils import timezone
 
-from inkwell_bridge.core.findings import Cause
-from inkwell_bridge.service.carriage.decided import NOTHING_CROSSES
+from inkwell_bridge.core.findings import Cause, Finding
+from inkwell_bridge.service.carriage import releases
+from inkwell_bridge.service.carriage.decided import ACCEPTED, NOTHING_CROSSES, differences_digest
 from inkwell_bridge.service.carriage.models import Crossing, CrossingEvent
-from inkwell_bridge.service.carriage.releases import release
 from inkwell_bridge.service.carriage.states import CrossingState, DecisionKind, EventKind
 from inkwell_bridge.service.people.models import Person
 from inkwell_bridge.service.people.trail import record
@@ -33,19 +33,37 @@ def decide(crossing: Crossing, person: Person, kind: DecisionKind, note: str) ->
             which the decision is about.
     """
     row = Crossing.objects.select_for_update(of=("self",)).select_related("snapshot").get(pk=crossing.pk)
-    if row.state != CrossingState.HELD:
+    if row.state not in (CrossingState.HELD, CrossingState.DIFFERS):
         raise CannotDecide(f"{row.number} is {row.state}; only what is held is decided by a person.")
-    if kind == DecisionKind.ACCEPT_DIFFERENCE and row.cause != Cause.PENNY.value:
+    if row.state == CrossingState.DIFFERS and kind != DecisionKind.ACCEPT_DIFFERENCE:
+        raise CannotDecide(f"{row.number} stands in the books; what can be decided of it is to accept the difference.")
+    if kind == DecisionKind.ACCEPT_DIFFERENCE and row.cause not in (Cause.PENNY.value, Cause.NOT_PROVED.value):
         raise CannotDecide(f"{row.number} is held by another cause than a difference: {row.cause}.")
     if kind == DecisionKind.KEEP_POSTED and (row.cause != Cause.SOURCE_CHANGED.value or row.posted_snapshot_id is None):
         raise CannotDecide(f"{row.number} is held by another cause than a change after it was posted: {row.cause}.")
     if kind in NOTHING_CROSSES and any(document.posting_at for document in row.documents_in_order):
         raise CannotDecide(f"A part of {row.number} stands in the books, so it cannot be left out any more.")
     decision = {"kind": kind.value, "note": note, "by": person.email}
+    if row.state == CrossingState.DIFFERS:
+        decision[ACCEPTED] = _differences(row)
     if kind == DecisionKind.KEEP_POSTED:
         # Of this reading alone: should the order change once more, somebody looks once more.
         decision["digest"] = row.snapshot.books_digest
     _keep(row, person, decision)
+
+
+def _differences(row: Crossing) -> str:
+    """The digest of what differs, where one can live with it.
+
+    Raises:
+        CannotDecide: the document is missing there, or stands there twice.
+    """
+    differing = [one for one in map(Finding.read, row.findings) if one.cause is Cause.NOT_PROVED]
+    if any(one.id == "PROOF-E001" for one in differing):
+        raise CannotDecide(
+            f"{row.number} is not in the books, or stands there twice; that is mended there, and cannot be accepted."
+        )
+    return differences_digest(differing)
 
 
 @transaction.atomic
@@ -60,7 +78,10 @@ def take_back(crossing: Crossing, person: Person) -> None:
         # Held again, as it was before.
         row.state = CrossingState.HELD
         Crossing.objects.filter(pk=row.pk).update(state=row.state, cause=Cause.SOURCE_CHANGED.value)
-    if row.decision is None or row.state not in (CrossingState.HELD, CrossingState.LEFT_OUT):
+    elif row.state == CrossingState.CARRIED and row.decision and ACCEPTED in row.decision:
+        row.state = CrossingState.DIFFERS
+        Crossing.objects.filter(pk=row.pk).update(state=row.state, cause=Cause.NOT_PROVED.value)
+    if row.decision is None or row.state not in releases.STOPPED:
         raise CannotDecide(f"{row.number} is {row.state}, and nothing was decided that could be taken back.")
     _keep(row, person, None)
 
@@ -73,4 +94,4 @@ def _keep(row: Crossing, person: Person, decision: dict[str, str] | None) -> Non
         detail=decision or {"kind": "taken back"},
     )  # fmt: skip
     record(person=person, workspace=row.workspace, action="crossing.decided", about=row.number, was=was, now=decision)
-    release(Crossing.objects.filter(pk=row.pk), row.workspace, person)
+    releases.release(Crossing.objects.filter(pk=row.pk), row.workspace, person)

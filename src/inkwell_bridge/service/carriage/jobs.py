@@ -72,7 +72,7 @@ def _read_run(workspace_id: int, run_id: int, *, tries: int) -> None:
             runs.fail(run, f"{blamed.name}: {error}")
             return
         at = after_pause(tries, error.retry_after_seconds)
-        Run.objects.filter(pk=run.pk).update(trouble=f"{blamed.name}: {error} Trying again by itself.")
+        Run.objects.filter(pk=run.pk).update(trouble=f"{blamed.name}: {error}", next_try_at=at)
         raise TryLater(str(error), at) from error
 
 

@@ -93,8 +93,8 @@ class Erasure(WorkspaceOwned):
 class Run(WorkspaceOwned):
     """One going-over of a bridge: of its lanes that are on, or of ``lanes``; of ``numbers``, those orders alone; of the
     documents of ``first_day`` to ``last_day`` alone; or ``again`` of what came to ``outcomes`` in an earlier run.
-    ``unchanged`` counts what it had no work
-    with; all else it touched has an entry. ``rulebook`` is the version that a trial is carried under."""
+    ``unchanged`` counts what it had no work with; all else it touched has an entry. ``rulebook`` is the version that a
+    trial is carried under. ``trouble`` is why it failed, or what keeps it from reading until ``next_try_at``."""
 
     bridge = models.ForeignKey(Bridge, on_delete=models.CASCADE, related_name="runs")
     purpose = models.CharField(max_length=10, choices=RunPurpose, default=RunPurpose.CARRY)
@@ -111,6 +111,7 @@ class Run(WorkspaceOwned):
     started_at = models.DateTimeField()
     ended_at = models.DateTimeField(null=True)
     trouble = models.TextField(default="")
+    next_try_at = models.DateTimeField(null=True)
     unchanged = models.PositiveIntegerField(default=0)
 
     class Meta:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from datetime import date, datetime
 from functools import partial
 from math import ceil
-from typing import Any
+from typing import Any, NamedTuple
 
 from django.db import IntegrityError, connection, transaction
 from django.db.models import Count, Exists, OuterRef, Q
@@ -197,7 +197,7 @@ def defer_reading(run: Run) -> None:
 def fail(run: Run, why: str) -> None:
     """End a run that cannot go on; what it carried stays carried."""
     Run.objects.filter(pk=run.pk, workspace=run.workspace_id).update(
-        state=RunState.FAILED, ended_at=clock.now(), trouble=why
+        state=RunState.FAILED, ended_at=clock.now(), trouble=why, next_try_at=None
     )
 
 
@@ -209,7 +209,7 @@ def stop(run: Run, person: Person) -> Run:
         NotUnderWay: it has ended.
     """
     ended = Run.objects.filter(pk=run.pk, workspace=run.workspace_id, state__in=ACTIVE_RUN).update(
-        state=RunState.STOPPED, ended_at=clock.now(), trouble=f"Stopped by {person.email}."
+        state=RunState.STOPPED, ended_at=clock.now(), trouble=f"Stopped by {person.email}.", next_try_at=None
     )
     if not ended:
         raise NotUnderWay(f"Run {run.pk} is {run.state}, so there is nothing to stop.")
@@ -217,6 +217,24 @@ def stop(run: Run, person: Person) -> Run:
     record(run.workspace, person, "run.stopped", run.bridge.slug, run=run.pk)
     run.refresh_from_db()
     return run
+
+
+class Waits(NamedTuple):
+    """What a run waits for: an end that could not be asked, when it is tried again, and how many documents wait with it
+    (none while the run reads)."""
+
+    text: str
+    next_try_at: datetime
+    documents: int
+
+
+def waits(run: Run) -> Waits | None:
+    """What a run waits for; nothing where it goes on, or came to its end in full. One statement."""
+    if run.next_try_at is not None:
+        return Waits(run.trouble, run.next_try_at, 0)
+    rows = Crossing.objects.filter(entries__run=run, state=CrossingState.WAITING, next_try_at__isnull=False)
+    waiting = list(rows.exclude(trouble="").order_by("next_try_at", "pk").values_list("trouble", "next_try_at"))
+    return Waits(*waiting[0], len(waiting)) if waiting else None
 
 
 def defer_carrying(crossings: Iterable[Crossing], *, at: Mapping[int, datetime] | None = None, lot: int = LOT) -> None:

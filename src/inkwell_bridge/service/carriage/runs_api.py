@@ -105,13 +105,28 @@ class RunsView(InWorkspace, generics.ListAPIView[Run]):
         return self.own(Run.objects.select_related("bridge", "started_by"))
 
 
+class WaitsSerializer(serializers.Serializer[Any]):
+    """An end that could not be asked, and when it is tried again."""
+
+    text = serializers.CharField()
+    next_try_at = serializers.DateTimeField()
+    documents = serializers.IntegerField(help_text="How many wait with it; none while the run reads.")
+
+
 class RunWithTotalsSerializer(RunSerializer):
     """One run, with both sides' totals of what it carried."""
 
     totals = serializers.SerializerMethodField()
+    waits = serializers.SerializerMethodField(help_text="The end that it waits for; nothing where it goes on.")
 
     class Meta(RunSerializer.Meta):
-        fields = (*RunSerializer.Meta.fields, "totals")  # type: ignore[assignment]
+        fields = (*RunSerializer.Meta.fields, "totals", "waits")  # type: ignore[assignment]
+
+    @extend_schema_field(WaitsSerializer(allow_null=True))
+    def get_waits(self, run: Run) -> Any:
+        """Why, and until when."""
+        found = runs.waits(run)
+        return None if found is None else WaitsSerializer(found).data
 
     @extend_schema_field(RunTotalsSerializer(many=True))
     def get_totals(self, run: Run) -> Any:

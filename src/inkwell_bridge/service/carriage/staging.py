@@ -79,7 +79,9 @@ def read_all(run: Run) -> None:
             # A later page may have brought an earlier date, so nothing goes before everything was read.
             pending = Crossing.objects.filter(entries__run=run, entries__outcome=EntryOutcome.PENDING)
             defer_carrying(pending.select_related("bridge__books"))
-        Run.objects.filter(pk=run.pk, state=RunState.READING).update(state=RunState.CARRYING, trouble="")
+        Run.objects.filter(pk=run.pk, state=RunState.READING).update(
+            state=RunState.CARRYING, trouble="", next_try_at=None
+        )
         end_if_done([run.pk])
 
 

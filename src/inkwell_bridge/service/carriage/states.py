@@ -73,7 +73,8 @@ class DecisionKind(models.TextChoices):
     """What a person may decide for one document that is held.
 
     ``by hand``: it was entered in the books by hand, so nothing of it crosses. ``accept difference``: what the books
-    computed otherwise is settled as a penny would be, whatever its size. ``keep posted``: what was posted stays, though
+    computed otherwise is settled as a penny would be, whatever its size; and where what was read back is not what was
+    planned, these differences stand, and no others. ``keep posted``: what was posted stays, though
     the source document is another by now; a further change of it is asked about again.
     """
 

@@ -84,7 +84,9 @@ def read(run: Run) -> None:
         # One whose drafts stand there already was let go before an interruption, and is on its way.
         if not any(document.begun for document in crossing.documents.all()):
             _let_go(crossing, Trial.SENT, tried_under=run.rulebook)
-        Run.objects.filter(pk=run.pk, state=RunState.READING).update(state=RunState.CARRYING, trouble="")
+        Run.objects.filter(pk=run.pk, state=RunState.READING).update(
+            state=RunState.CARRYING, trouble="", next_try_at=None
+        )
         end_if_done([run.pk])
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from drf_spectacular.utils import OpenApiParameter, extend_schema
-from rest_framework import serializers, status
+from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
 
@@ -13,19 +13,20 @@ from inkwell_bridge.core.cause_words import CAUSE_WORDS
 from inkwell_bridge.core.configuration.model import LONGEST_RULES
 from inkwell_bridge.core.errors import NotExact
 from inkwell_bridge.core.findings import Cause
+from inkwell_bridge.core.linking import LinkKind
 from inkwell_bridge.service.api.access import InWorkspace
 from inkwell_bridge.service.api.fields import Strict
 from inkwell_bridge.service.api.findings import FindingSerializer
 from inkwell_bridge.service.bridges import rules
 from inkwell_bridge.service.bridges.api import WITH_PARTS
 from inkwell_bridge.service.bridges.models import Bridge
-from inkwell_bridge.service.carriage import decisions, releases
+from inkwell_bridge.service.carriage import releases
 from inkwell_bridge.service.carriage.amounts_api import written
-from inkwell_bridge.service.carriage.crossings_api import CrossingSerializer
 from inkwell_bridge.service.carriage.models import Crossing
-from inkwell_bridge.service.carriage.states import DecisionKind
 from inkwell_bridge.service.holds.freeing import MOST_FOLLOWED, became, preview
 from inkwell_bridge.service.holds.groups import Group, groups, of_group
+from inkwell_bridge.service.links.between import Between
+from inkwell_bridge.service.links.changes_api import AnswerSerializer, targets_of
 from inkwell_bridge.service.people.roles import Role
 
 CAUSES = [str(cause) for cause in Cause]
@@ -59,6 +60,7 @@ class GroupSerializer(serializers.Serializer[Any]):
     aspect = serializers.CharField(help_text="What sort of value is to blame, such as: tax class.")
     value = serializers.CharField(help_text="The value, where it is one of the documents' own.")
     mapped_at = serializers.CharField(help_text="The key of the rulebook that would map it; empty where none would.")
+    linked_as = serializers.CharField(help_text="The kind of link that would mend it, such as: products; or empty.")
     count = serializers.IntegerField()
     amounts = serializers.SerializerMethodField()
     oldest = OldestSerializer(source="*")
@@ -113,10 +115,12 @@ class ChosenSerializer(Strict):
 
 
 class PreviewRequestSerializer(ChosenSerializer):
-    """A group, and rules to plan it under: a text, or a version; those in force, where neither is given."""
+    """A group, and rules to plan it under: a text, or a version; those in force, where neither is given. ``links`` are
+    answers of products as if they stood already."""
 
     text = serializers.CharField(required=False, max_length=LONGEST_RULES, trim_whitespace=False)
     version = serializers.IntegerField(required=False, min_value=1)
+    links = AnswerSerializer(many=True, required=False, max_length=20)
 
 
 class AgainSerializer(serializers.Serializer[Any]):
@@ -168,7 +172,8 @@ class PreviewView(OneGroup):
             version = rules.in_force(bridge)
         if version is None:
             raise serializers.ValidationError("No rules are in force, so there is nothing to plan by.")
-        return Response(FreedSerializer(preview(bridge, version, keys)).data)
+        links = targets_of(Between.of(bridge, LinkKind.PRODUCTS), asked.get("links", []))
+        return Response(FreedSerializer(preview(bridge, version, keys, links=links)).data)
 
 
 class LetGoSerializer(serializers.Serializer[Any]):
@@ -217,36 +222,3 @@ class FollowedView(InWorkspace):
         given = FollowedRequestSerializer(data=request.data)
         given.is_valid(raise_exception=True)
         return Response(BecameSerializer(became(self.workspace, given.validated_data["crossings"])).data)
-
-
-class DecisionRequestSerializer(Strict):
-    """What is decided for one document, and why."""
-
-    kind = serializers.ChoiceField(choices=DecisionKind.choices)
-    note = serializers.CharField(max_length=decisions.LONGEST_NOTE)
-
-
-class DecisionView(InWorkspace):
-    """A person's decision for one document that is held."""
-
-    needs = {"PUT": Role.OPERATE, "DELETE": Role.OPERATE}
-
-    @extend_schema(operation_id="decisions_set", request=DecisionRequestSerializer, responses=CrossingSerializer)
-    def put(self, request: Request, workspace: str, crossing: int) -> Response:
-        """Leave it out, say that it was settled by hand, or accept its difference; with a reason, which is kept."""
-        given = DecisionRequestSerializer(data=request.data)
-        given.is_valid(raise_exception=True)
-        kind, note = DecisionKind(given.validated_data["kind"]), given.validated_data["note"]
-        decisions.decide(self._crossing(crossing), self.person, kind, note)
-        return Response(CrossingSerializer(self._crossing(crossing)).data, status=status.HTTP_200_OK)
-
-    @extend_schema(operation_id="decisions_take_back", responses=CrossingSerializer)
-    def delete(self, request: Request, workspace: str, crossing: int) -> Response:
-        """Forget what was decided, and have it planned anew."""
-        decisions.take_back(self._crossing(crossing), self.person)
-        return Response(CrossingSerializer(self._crossing(crossing)).data)
-
-    def _crossing(self, number: int) -> Crossing:
-        rows = self.own(Crossing.objects.select_related("bridge__company", "workspace"))
-        found: Crossing = self.numbered(rows, "document", number)
-        return found

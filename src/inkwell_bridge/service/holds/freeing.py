@@ -3,14 +3,22 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Iterator, Mapping, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass
 
+from django.db import transaction
+
 from inkwell_bridge.core.findings import Level
+from inkwell_bridge.core.linking import LinkKind
 from inkwell_bridge.core.planner import Outcome, Plan
 from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
 from inkwell_bridge.service.carriage.models import Crossing
 from inkwell_bridge.service.carriage.states import CrossingState
+from inkwell_bridge.service.links import changing
+from inkwell_bridge.service.links.between import Between
+from inkwell_bridge.service.links.changing import Target
+from inkwell_bridge.service.links.models import What
 from inkwell_bridge.service.people.models import Workspace
 from inkwell_bridge.service.rehearsals.planning import Rules, in_chunks
 
@@ -38,22 +46,43 @@ class Freed:
     again: list[Again]
 
 
-def preview(bridge: Bridge, version: RulebookVersion, chosen: Sequence[int]) -> Freed:
-    """Plan documents as last fetched under a version of the rules; nothing is sent and nothing kept.
+def preview(
+    bridge: Bridge,
+    version: RulebookVersion,
+    chosen: Sequence[int],
+    *,
+    links: Mapping[str, Sequence[Target]],
+) -> Freed:
+    """Plan documents as last fetched under a version of the rules, and as if ``links`` of products stood; nothing is
+    sent and nothing kept.
 
     What only the books can say (who a buyer is, whether they take it) is not asked.
     """
+    # Made before, for where nobody loaded the books' lists yet it asks them, which no transaction waits for.
     rules, outcomes, why = Rules(version, bridge), Counter[Outcome](), Counter[str]()
-    for past in in_chunks(Crossing.objects.filter(workspace=bridge.workspace_id, pk__in=chosen[:MOST_TRIED])):
-        for planned in rules.plan(past):
-            outcomes[planned.plan.outcome] += 1
-            if planned.plan.outcome is Outcome.HOLD:
-                why[_why(planned.plan)] += 1
+    with _supposing(bridge, links):
+        for past in in_chunks(Crossing.objects.filter(workspace=bridge.workspace_id, pk__in=chosen[:MOST_TRIED])):
+            for planned in rules.plan(past):
+                outcomes[planned.plan.outcome] += 1
+                if planned.plan.outcome is Outcome.HOLD:
+                    why[_why(planned.plan)] += 1
     tried = sum(outcomes.values())
     return Freed(
         of=len(chosen), tried=tried, would_go=outcomes[Outcome.CARRY], left_out=outcomes[Outcome.LEFT_OUT],
         again=_again(why),
     )  # fmt: skip
+
+
+@contextmanager
+def _supposing(bridge: Bridge, links: Mapping[str, Sequence[Target]]) -> Iterator[None]:
+    """A transaction in which these links stand, and which is never kept: planning reads them as any others."""
+    if not links:
+        yield
+        return
+    with transaction.atomic():
+        changing.put(Between.of(bridge, LinkKind.PRODUCTS), links, what=What.ANSWERED, person=None)
+        yield
+        transaction.set_rollback(True)
 
 
 def _why(plan: Plan) -> str:

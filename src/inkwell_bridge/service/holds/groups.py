@@ -17,6 +17,7 @@ from inkwell_bridge.core.commerce import Order
 from inkwell_bridge.core.coverage import Aspect, MetValue, Standing, Suggestion, suggestion
 from inkwell_bridge.core.findings import Cause
 from inkwell_bridge.core.json_pointer import escaped
+from inkwell_bridge.core.linking import LinkKind
 from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.carriage.models import Crossing
 from inkwell_bridge.service.carriage.states import CrossingState
@@ -37,6 +38,8 @@ _ASPECTS = {
     "brand": Aspect.BRAND,
     "kind": Aspect.TENDER,
     "sku": Aspect.PRODUCT,
+    "barcode": Aspect.PRODUCT,
+    "product_id": Aspect.PRODUCT,
     "currency": Aspect.CURRENCY,
 }
 # The tables of the rulebook that a value is mapped by.
@@ -54,7 +57,8 @@ class Group:
     """Documents that wait for one thing.
 
     ``value`` is what is to blame, where it is one value of the documents, and ``mapped_at`` the key of the rulebook
-    (a JSON Pointer) that would map it, where one would; ``finding`` is that of the oldest of them.
+    (a JSON Pointer) that would map it, where one would; ``linked_as`` is the kind of link that would mend it, where the
+    value is an article that is no item of the books. ``finding`` is that of the oldest of them.
     ``suggestion`` is what would map the value, where something speaks for it.
     """
 
@@ -66,6 +70,7 @@ class Group:
     aspect: str
     value: str
     mapped_at: str
+    linked_as: str
     count: int
     amounts: dict[str, Decimal]
     oldest: int
@@ -98,6 +103,7 @@ def groups(workspace: Workspace, *, bridge: str = "", cause: str = "", lane: str
                 bridge=bridges[pk].slug, bridge_name=bridges[pk].name, lane=kind, state=state, cause=why,
                 aspect=aspect.value if aspect else "", value=value, count=count,
                 mapped_at=f"{_TABLES[aspect]}/{escaped(value)}" if aspect in _TABLES else "",
+                linked_as=LinkKind.PRODUCTS.value if aspect is Aspect.PRODUCT and why == Cause.ITEM_UNCLEAR else "",
                 amounts=amounts_by_currency(amounts),
                 oldest=oldest, oldest_number=number, oldest_at=at, finding=said,
                 suggestion=(

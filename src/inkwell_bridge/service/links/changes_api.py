@@ -73,13 +73,18 @@ class AnswersView(OneKind):
         given = AnswersRequestSerializer(data=request.data)
         given.is_valid(raise_exception=True)
         between, answers = self.between(), given.validated_data["answers"]
-        wanted = _targets(between, answers)
+        wanted = targets_of(between, answers)
         change = changing.put(between, wanted, what=What.ANSWERED, person=self.person)
         change = change or between.changes().first()
         return Response(ChangeSerializer(change).data)
 
 
-def _targets(between: Between, answers: list[dict[str, Any]]) -> dict[str, list[Target]]:
+def targets_of(between: Between, answers: list[dict[str, Any]]) -> dict[str, list[Target]]:
+    """What each named entry of the sales side shall lead to, by its id there.
+
+    Raises:
+        ValidationError: one of either side is named that there is not, or one target twice.
+    """
     sold, wrong = entries_named(between.sold(), {one["key"] for one in answers}, where=between.source.name)
     named = {target["id"] for answer in answers for target in answer["targets"]}
     kept, missing = entries_named(between.kept(), named, where=between.books.name)

@@ -28,7 +28,8 @@ class PeriodSerializer(RunTotalsSerializer):
     """Both sides of a period in one currency, with every difference named; ``unexplained`` should be zero.
 
     ``held``, ``waiting`` and ``left_out`` are what the source says of such documents less what the books have of them
-    already; ``kept`` the same of those that a person let stand as they were posted. ``cut_off`` is what both sides have
+    already; ``kept`` the same of those that a person let stand as they were posted, ``accepted`` of those whose
+    difference in the books a person accepted. ``cut_off`` is what both sides have
     on days of different periods, ``tax_lines`` what is tax to the buyer and stands on a line of its own in the books,
     ``rounding`` what the penny rules settled and the taxes that the books computed otherwise for the same code.
     """
@@ -37,6 +38,7 @@ class PeriodSerializer(RunTotalsSerializer):
     adopted = SideTotalsSerializer()
     held = SideTotalsSerializer()
     kept = SideTotalsSerializer()
+    accepted = SideTotalsSerializer()
     waiting = SideTotalsSerializer()
     cut_off = SideTotalsSerializer()
     tax_lines = SideTotalsSerializer()

@@ -12,6 +12,7 @@ from typing import Any
 from django.db.models import BooleanField, Case, CharField, Count, ExpressionWrapper, F, Q, QuerySet, Sum, Value, When
 
 from inkwell_bridge.core.proof import Totals
+from inkwell_bridge.service.carriage.decided import ACCEPTED
 from inkwell_bridge.service.carriage.models import Crossing, Figure
 from inkwell_bridge.service.carriage.states import CrossingState, DecisionKind, Grain, Side
 from inkwell_bridge.service.carriage.totals import SALES, SUMS, by_currency, of_sales, sales_kinds, sides, totals_of
@@ -20,18 +21,22 @@ from inkwell_bridge.service.people.models import Workspace
 ZERO = Decimal(0)
 # Carried as it was posted, by somebody's decision, though the source says something else by now.
 _KEPT = "kept"
+# Carried though the books hold something else than was planned: somebody accepted that difference.
+_ACCEPTED = "accepted"
 # What stands between the two sides: why an order of the source is not in the books, or not as it is.
 NAMED = {
     CrossingState.LEFT_OUT.value: "left_out",
     CrossingState.HELD.value: "held",
     CrossingState.WAITING.value: "waiting",
     _KEPT: "kept",
+    _ACCEPTED: "accepted",
 }
 _STANDING = Case(
     When(
         crossing__state=CrossingState.CARRIED, crossing__decision__kind=DecisionKind.KEEP_POSTED.value,
         then=Value(_KEPT),
     ),
+    When(crossing__state=CrossingState.CARRIED, crossing__decision__has_key=ACCEPTED, then=Value(_ACCEPTED)),
     default=F("crossing__state"),
     output_field=CharField(),
 )  # fmt: skip

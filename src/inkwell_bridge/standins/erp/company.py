@@ -20,7 +20,8 @@ class Company:
         self.store = store
 
     def load(self, world: str, contents: dict[str, Any]) -> None:
-        """Fill a world with a company and its lists; ``reset`` empties it first."""
+        """Fill a world with a company and its lists; ``reset`` empties it first. ``edited`` are documents that somebody
+        changed at a screen of the books, such as ``{"invoice": {"7": {"date": "2026-11-02"}}}``."""
         if contents.get("reset"):
             self.store.clear(world)
         if "company" in contents:
@@ -37,6 +38,10 @@ class Company:
         for level in contents.get("stock", []):
             self.store.add(world, "stock", level, find=f"{level['article']}|{level['warehouse']}",
                            sort=level["changed"])  # fmt: skip
+
+        for kind, documents in contents.get("edited", {}).items():
+            for number, fields in documents.items():
+                self.store.edit(world, kind, int(number), fields)
 
     def facts(self, world: str) -> dict[str, Any]:
         """The company, its secrets among them."""

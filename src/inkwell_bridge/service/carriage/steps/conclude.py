@@ -4,13 +4,15 @@ from __future__ import annotations
 
 from inkwell_bridge.core.findings import Cause
 from inkwell_bridge.service.carriage.carrying import Carrying, Conclusion
+from inkwell_bridge.service.carriage.decided import as_accepted
 from inkwell_bridge.service.carriage.states import CrossingState
 
 
 def conclude_carried(carrying: Carrying) -> Conclusion:
-    """Carried, or differing where what was read back is not what was planned."""
+    """Carried, or differing where what was read back is not what was planned, and nobody accepts that."""
     plan = carrying.plan
     assert plan is not None
-    differs = any(finding.cause is Cause.NOT_PROVED for finding in carrying.findings)
+    findings = as_accepted(carrying.crossing, carrying.findings)
+    differs = any(finding.cause is Cause.NOT_PROVED for finding in findings)
     state = CrossingState.DIFFERS if differs else CrossingState.CARRIED
-    return Conclusion(state=state, findings=[*plan.findings, *carrying.findings])
+    return Conclusion(state=state, findings=[*plan.findings, *findings])
