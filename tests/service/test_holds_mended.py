@@ -95,6 +95,31 @@ def test_the_contact_of_a_buyer_is_chosen_once_for_all_that_waits(
     assert order["shopper"]["email"] not in str(entry)
 
 
+def test_where_none_is_found_one_is_chosen(stack: Stack, owner: str) -> None:
+    """Nobody in the books has that e-mail, and the rules make nobody: a person knows under which name they are kept."""
+    world = a_world(stack, owner, rules(("not_found: create", "not_found: hold")))
+    world.put("erp", contacts=[{"code": "C-9", "name": "Thimble Ltd", "email": "office@thimble.example"}])
+    world.loaded("uk-books", "contacts")
+    world.run()
+    order = of(world, FIRST)
+    assert crossing(world, FIRST).findings[0].id == "CUST-E004"
+    world.calls.choose_contact(order, "C-9")
+    assert state_of(world, order, "waiting") == "carried"
+    chosen = next(one["id"] for one in world.books()["contact"] if one["code"] == "C-9")
+    assert [one["contact"] for one in live(world, "invoice")] == [chosen]
+
+
+def test_of_an_order_that_names_nobody_no_contact_is_chosen(stack: Stack, owner: str) -> None:
+    """Every other nameless order would go to the same one."""
+    order = shop_order(FIRST)
+    nameless = {**order, "shopper": {**order["shopper"], "account": None, "email": ""}}
+    world = a_world(stack, owner, rules(("  without_email: WEB-GUEST\n", "")), nameless)
+    world.run()
+    assert crossing(world, FIRST).findings[0].id == "CUST-E001"
+    with pytest.raises(Conflict, match="does not wait for its contact to be chosen"):
+        world.calls.choose_contact(of(world, FIRST), "WEB-GUEST")
+
+
 def test_only_what_waits_for_its_contact_has_one_chosen(unlinked: World) -> None:
     """That of an article does not."""
     with pytest.raises(Conflict, match="does not wait for its contact"):

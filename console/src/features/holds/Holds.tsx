@@ -13,7 +13,7 @@ import { ProblemNote } from "../../parts/Problem";
 import { useTitle } from "../../parts/useTitle";
 import { useWorkspace } from "../../parts/useWorkspace";
 import { counted, day } from "../../parts/words";
-import { ChooseContact } from "./ChooseContact";
+import { ChooseContact, waitsForContact } from "./ChooseContact";
 import { Followed } from "./Followed";
 import { LinkItem } from "./LinkItem";
 import { MapValue } from "./MapValue";
@@ -93,7 +93,7 @@ function GroupSheet({ group, follow }: GroupProps) {
           {group.finding.text} <span className="text-faded">{group.finding.hint}</span>
         </p>
       ) : null}
-      {may("operate") && group.cause === "customer-unclear" && group.lane !== "refunds" ? (
+      {may("operate") && waitsForContact([group.finding]) ? (
         <ChooseContact crossing={group.oldest.id} bridge={group.bridge} done={done} />
       ) : null}
       {group.mapped_at && may("edit") ? (

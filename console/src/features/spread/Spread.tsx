@@ -10,7 +10,7 @@ import { StateMark } from "../../parts/StateMark";
 import { useTitle } from "../../parts/useTitle";
 import { useWorkspace } from "../../parts/useWorkspace";
 import { ruleInWords } from "../../parts/words";
-import { ChooseContact } from "../holds/ChooseContact";
+import { ChooseContact, waitsForContact } from "../holds/ChooseContact";
 import { BooksPage } from "./BooksPage";
 import { Decide } from "./Decide";
 import { History } from "./History";
@@ -80,7 +80,7 @@ function OpenSpread({ spread }: { spread: SpreadAnswer }) {
 /** The contact of a document that waits for it. */
 function Contact({ spread }: { spread: SpreadAnswer }) {
   const { may } = useWorkspace();
-  if (spread.state !== "held" || spread.cause !== "customer-unclear" || spread.kind === "refunds" || !may("operate")) return null;
+  if (spread.state !== "held" || !waitsForContact(spread.findings) || !may("operate")) return null;
   return (
     <div className="sheet mb-4">
       <ChooseContact crossing={spread.id} bridge={spread.bridge} done={() => undefined} />

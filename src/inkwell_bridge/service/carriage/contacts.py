@@ -269,7 +269,7 @@ def _too_many(number: int, what: str) -> Hold:
         "CUST-E002",
         Cause.CUSTOMER_UNCLEAR,
         f"The books have {number} contacts with {what}.",
-        "Merge them in the books, or let only one of them keep it; then release the order.",
+        "Choose the one that is meant here, or merge them in the books; then release the order.",
     )
 
 
@@ -309,7 +309,7 @@ def _made(contact: Contact, link: ContactLink, books: BooksEnd, rules: CustomerR
             "CUST-E004",
             Cause.CUSTOMER_UNCLEAR,
             f"The books have no contact with the {' or '.join(_SAID[step] for step in rules.find_by)} of this order.",
-            "Make it in the books, then release the order; or let the rulebook create contacts.",
+            "Choose one here, or make it in the books; then release the order; or let the rulebook create contacts.",
         )
     # Written down before the call goes out: whoever comes after a crash must know that one may stand there.
     link.intended_at, link.intended_key = timezone.now(), _key(contact, link)

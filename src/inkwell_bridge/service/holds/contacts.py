@@ -17,6 +17,7 @@ from inkwell_bridge.service.bridges.rules import in_force, parsed
 from inkwell_bridge.service.carriage import releases
 from inkwell_bridge.service.carriage.contacts import link_account, link_buyer
 from inkwell_bridge.service.carriage.models import Crossing
+from inkwell_bridge.service.carriage.states import CrossingState
 from inkwell_bridge.service.holds.freeing import MOST_TRIED
 from inkwell_bridge.service.holds.groups import of_group
 from inkwell_bridge.service.links import changing
@@ -30,6 +31,9 @@ from inkwell_bridge.service.reference.models import Entry
 from inkwell_bridge.service.refusal import Refusal
 from inkwell_bridge.service.rehearsals.planning import Past, in_chunks
 
+# Several contacts match, or none does: what a choice answers. That an order names nobody to look for, or that the house
+# contact is missing, is mended elsewhere.
+_CHOICES = frozenset({"CUST-E002", "CUST-E004"})
 MOST_OFFERED = 8
 # Looked at by likeness before they are scored.
 _CANDIDATES = 40
@@ -55,8 +59,9 @@ def buyer_of(crossing: Crossing) -> Buyer:
     Raises:
         NoChoice: it waits for something else, or does not say who bought.
     """
-    if crossing.cause != Cause.CUSTOMER_UNCLEAR.value or crossing.state not in releases.STOPPED:
-        raise NoChoice(f"{crossing.number} does not wait for its contact.")
+    waits = crossing.cause == Cause.CUSTOMER_UNCLEAR.value and crossing.state == CrossingState.HELD
+    if not waits or _CHOICES.isdisjoint(finding["id"] for finding in crossing.findings):
+        raise NoChoice(f"{crossing.number} does not wait for its contact to be chosen.")
     buyer = next((_buyer(past.source) for past in _past([crossing.pk])), None)
     if buyer is None:
         raise NoChoice(f"{crossing.number} does not say who bought; a refund goes to the contact of its order.")
