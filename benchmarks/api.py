@@ -15,16 +15,14 @@ import os
 import sys
 import time
 from collections.abc import Sequence
-from dataclasses import dataclass, field
 from pathlib import Path
-from statistics import quantiles
 from typing import Any
-from urllib.parse import urlsplit
 
 import psycopg
 from benchmarks.carry import INTO_ERP, new_world, plain_orders
 from benchmarks.installation import OWNER, PASSWORD, installation, tell
 from benchmarks.lists import CARRIED, fill
+from benchmarks.plain_http import Answers, Asker, askers
 
 from inkwell_bridge.client import Client
 from inkwell_bridge.launch import demo_client
@@ -33,22 +31,6 @@ from inkwell_bridge.launch.stack import Stack
 DOCUMENTS, SECONDS = 10_000, 30.0
 WORLD = "lists"
 PEOPLE = (50, 200)
-# Nobody waits for an answer any longer.
-PATIENCE_SECONDS = 60.0
-
-
-@dataclass(slots=True)
-class Answers:
-    """What so many people were answered."""
-
-    seconds: list[float] = field(default_factory=list)
-    failed: int = 0
-
-    def told(self, took: float) -> str:
-        """A line of figures."""
-        cuts = quantiles(self.seconds, n=100) if len(self.seconds) > 1 else [0.0] * 99
-        return (f"{len(self.seconds) / took:>8.0f} a second   p50 {1000 * cuts[49]:>7.0f} ms   "
-                f"p95 {1000 * cuts[94]:>7.0f} ms   failed {self.failed}")  # fmt: skip
 
 
 def main() -> None:
@@ -98,7 +80,15 @@ def _asked(stack: Stack, token: str, paths: Sequence[str], people: int, seconds:
 
 async def _all(stack: Stack, token: str, paths: Sequence[str], people: int, seconds: float, answers: Answers) -> None:
     ends_at = time.perf_counter() + seconds
-    await asyncio.gather(*(_person(stack, token, paths, number, ends_at, answers) for number in range(people)))
+
+    async def person(asker: Asker, number: int) -> None:
+        turn = number
+        while time.perf_counter() < ends_at:
+            path, turn = paths[turn % len(paths)], turn + 1
+            await asker.ask(asker.request("GET", path, {"Authorization": f"Bearer {token}"}))
+
+    async with askers(stack.address, people, answers) as all_of_them:
+        await asyncio.gather(*(person(asker, number) for number, asker in enumerate(all_of_them)))
 
 
 def _beside(stack: Stack, token: str, long: str, seconds: float) -> Answers:
@@ -112,49 +102,6 @@ def _beside(stack: Stack, token: str, long: str, seconds: float) -> Answers:
 
     asyncio.run(both())
     return answers
-
-
-async def _person(
-    stack: Stack, token: str, paths: Sequence[str], number: int, ends_at: float, answers: Answers
-) -> None:
-    """One person: plain HTTP/1.1 over one connection, so that asking takes as little as may be."""
-    host, port = urlsplit(stack.address).hostname, urlsplit(stack.address).port
-    there: tuple[asyncio.StreamReader, asyncio.StreamWriter] | None = None
-    turn = number
-    while time.perf_counter() < ends_at:
-        path, turn = paths[turn % len(paths)], turn + 1
-        began = time.perf_counter()
-        try:
-            async with asyncio.timeout(PATIENCE_SECONDS):
-                there = there or await asyncio.open_connection(host, port)
-                good, closes = await _exchange(*there, host or "", path, token)
-        except (OSError, TimeoutError, asyncio.IncompleteReadError, ValueError):
-            good, closes = False, True
-        if good:
-            answers.seconds.append(time.perf_counter() - began)
-        else:
-            answers.failed += 1
-        if closes and there:
-            there[1].close()
-            there = None
-    if there:
-        there[1].close()
-
-
-async def _exchange(
-    reader: asyncio.StreamReader, writer: asyncio.StreamWriter, host: str, path: str, token: str
-) -> tuple[bool, bool]:
-    """Ask once; answers whether it went well, and whether the connection closes."""
-    writer.write(f"GET {path} HTTP/1.1\r\nHost: {host}\r\nAuthorization: Bearer {token}\r\n\r\n".encode())
-    await writer.drain()
-    head = (await reader.readuntil(b"\r\n\r\n")).decode("latin-1").lower()
-    if "content-length:" in head:
-        await reader.readexactly(int(head.split("content-length:", 1)[1].split("\r\n", 1)[0]))
-    elif "transfer-encoding: chunked" in head:
-        while size := int((await reader.readuntil(b"\r\n")).strip(), 16):
-            await reader.readexactly(size + 2)
-        await reader.readuntil(b"\r\n")
-    return head.startswith("http/1.1 200"), "connection: close" in head
 
 
 def _memory(stack: Stack) -> int:

@@ -1,4 +1,5 @@
-"""Signed calls from a shop: 5,000 of them as fast as they come, and how long until the last one was looked at.
+"""Signed calls from a shop: at a steady pace, then 5,000 of them as fast as they come, and how long until the last one
+was looked at.
 
     ./inkwell bench incoming [CALLS]
 
@@ -14,15 +15,15 @@ import os
 import sys
 import time
 import uuid
+from collections.abc import Sequence
 from datetime import UTC, datetime
 from typing import Any
 from urllib.parse import urlsplit
 
-import httpx
 import psycopg
-from benchmarks.api import Answers
 from benchmarks.carry import INTO_ERP, new_world, plain_orders
 from benchmarks.installation import OWNER, PASSWORD, installation, tell
+from benchmarks.plain_http import Answers, Asker, askers
 from standardwebhooks.webhooks import Webhook
 
 from inkwell_bridge.client import Client
@@ -30,7 +31,9 @@ from inkwell_bridge.launch import demo_client
 from inkwell_bridge.launch.stack import Stack
 
 CALLS, ORDERS, SENDERS = 5_000, 500, 50
+STEADY, STEADY_A_SECOND = 500, 25
 WORLD = "incoming"
+Request = tuple[str, str, dict[str, str], bytes]
 
 
 def main() -> None:
@@ -48,20 +51,29 @@ def _measure(stack: Stack, db: psycopg.Connection[Any], number: int) -> None:
     door = calls.connection("web-shop")
     secret, address = door.new_call_secret(), urlsplit(door.call_address().address).path
     numbers = [str(order["reference"]) for order in orders]
-    sent = [_signed(secret, numbers[place % len(numbers)]) for place in range(number)]
-    floor, took_floor = _send(stack, [("GET", "/alive", {}, b"")] * number)
+
+    def signed(many: int) -> list[Request]:
+        made = (_signed(secret, numbers[place % len(numbers)]) for place in range(many))
+        return [("POST", address, headers, body) for headers, body in made]
+
+    alive: Request = ("GET", "/alive", {}, b"")
+    print(f"{STEADY_A_SECOND} a second, {STEADY} of them")
+    for name, requests in (("/alive", [alive] * STEADY), ("signed calls, stored", signed(STEADY))):
+        found, took = _one_by_one(stack, requests)
+        print(f"  {name:<24}{found.told(took)}")
+    print(f"as fast as they come, {number} of them")
+    floor, took_floor = _all_at_once(stack, [alive] * number)
     print(f"  {'/alive, the floor':<24}{floor.told(took_floor)}")
-    began = time.perf_counter()
-    found, took = _send(stack, [("POST", address, headers, body) for headers, body in sent])
-    ratio = took / took_floor
-    print(f"  {'signed calls, stored':<24}{found.told(took)}   {ratio:.1f} times the floor")
+    flood, began = signed(number), time.perf_counter()
+    found, took = _all_at_once(stack, flood)
+    print(f"  {'signed calls, stored':<24}{found.told(took)}   {took / took_floor:.1f} times the floor")
     while _waiting(db):
         time.sleep(0.1)
     looked_at = time.perf_counter() - began
     kept, crossings = _counts(db)
     print(f"  all looked at {looked_at:.1f} s after the first; {kept} calls kept, {crossings} orders found")
-    if kept != number or crossings != len(numbers):
-        raise SystemExit(f"expected {number} calls and {len(numbers)} orders")
+    if kept != number + STEADY or crossings != len(numbers):
+        raise SystemExit(f"expected {number + STEADY} calls and {len(numbers)} orders")
 
 
 def _signed(secret: str, number: str) -> tuple[dict[str, str], bytes]:
@@ -77,28 +89,39 @@ def _signed(secret: str, number: str) -> tuple[dict[str, str], bytes]:
     return headers, body.encode()
 
 
-def _send(stack: Stack, requests: list[tuple[str, str, dict[str, str], bytes]]) -> tuple[Answers, float]:
+def _all_at_once(stack: Stack, requests: Sequence[Request]) -> tuple[Answers, float]:
     """Send all of them, each sender the next as soon as the last is answered."""
     answers, waiting = Answers(), iter(requests)
 
-    async def sender(client: httpx.AsyncClient) -> None:
-        for method, path, headers, body in waiting:
-            began = time.perf_counter()
-            try:
-                answer = await client.request(method, path, headers=headers, content=body or None)
-                failure = "" if answer.status_code in (200, 204) else f"{answer.status_code} {answer.text[:200]}"
-            except httpx.HTTPError as error:
-                failure = repr(error)
-            if not failure:
-                answers.seconds.append(time.perf_counter() - began)
-            else:
-                answers.failed += 1
-                print(f"  {method} {path} failed: {failure}")
+    async def sender(asker: Asker) -> None:
+        for request in waiting:
+            await asker.ask(asker.request(*request))
 
     async def everybody() -> None:
-        limits = httpx.Limits(max_connections=SENDERS, max_keepalive_connections=SENDERS)
-        async with httpx.AsyncClient(base_url=stack.address, limits=limits, timeout=60, trust_env=False) as client:
-            await asyncio.gather(*(sender(client) for _ in range(SENDERS)))
+        async with askers(stack.address, SENDERS, answers) as senders:
+            await asyncio.gather(*(sender(one) for one in senders))
+
+    began = time.perf_counter()
+    asyncio.run(everybody())
+    return answers, time.perf_counter() - began
+
+
+def _one_by_one(stack: Stack, requests: Sequence[Request]) -> tuple[Answers, float]:
+    """Send them at a steady pace, whether the ones before are answered or not."""
+    answers = Answers()
+
+    async def sender(asker: Asker, requests: Sequence[Request], begins_at: float) -> None:
+        for place, request in enumerate(requests):
+            await asyncio.sleep(max(0.0, begins_at + place * SENDERS / STEADY_A_SECOND - time.perf_counter()))
+            await asker.ask(asker.request(*request))
+
+    async def everybody() -> None:
+        now = time.perf_counter()
+        async with askers(stack.address, SENDERS, answers) as senders:
+            await asyncio.gather(
+                *(sender(one, requests[number::SENDERS], now + number / STEADY_A_SECOND)
+                  for number, one in enumerate(senders))
+            )  # fmt: skip
 
     began = time.perf_counter()
     asyncio.run(everybody())

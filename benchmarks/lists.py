@@ -38,12 +38,12 @@ _COPIES = """
              generate_series(1, %(each)s) AS copy)
     INSERT INTO carriage_crossing (id, workspace_id, bridge_id, kind, source_id, parent_source_id, number, snapshot_id,
         posted_snapshot_id, rulebook_id, master_data_id, pinned, planned, findings, state, cause, left_out_by, trouble,
-        tries, moment, business_date, currency, net, tax, gross, updated_at, trial)
+        tries, moment, business_date, currency, net, tax, gross, updated_at, trial, written_back)
     SELECT %(first)s + place, workspace_id, bridge_id, kind, 'c' || place, '', 'MW-C' || place, snapshot_id,
         posted_snapshot_id, rulebook_id, master_data_id, '{}', NULL, '[]',
         CASE WHEN place %% 500 = 0 THEN 'held' WHEN place %% 97 = 0 THEN 'left out' ELSE 'carried' END,
         CASE WHEN place %% 1000 = 0 THEN 'period-locked' WHEN place %% 500 = 0 THEN 'account-missing' ELSE '' END,
-        '', '', 0, at, at::date, currency, net, tax, gross + (place %% 1000), at, ''
+        '', '', 0, at, at::date, currency, net, tax, gross + (place %% 1000), at, '', '[]'
     FROM made
 """
 _DOCUMENTS = """

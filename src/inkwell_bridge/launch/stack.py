@@ -121,8 +121,10 @@ class Stack:
             # Above our own, so that we answer an address that is too long as any other fault.
             "--limit-request-line",
             "8190",
+            # Longer than clients and proxies keep theirs (httpx 5 s, nginx 60 s): whoever closes first must not be we,
+            # for a request that is on its way just then is lost.
             "--keep-alive",
-            "5",
+            "75",
             "--timeout",
             "120",
             "--worker-class",

@@ -57,6 +57,15 @@ def consent_of(connection: Connection) -> Consent | None:
     return page(_opening(connection)) if page else None
 
 
+def opened_sales_end(pk: int, version: int) -> SalesEnd:
+    """The sales side behind a connection of that version; the connection is read where nobody opened its end yet."""
+    with _lock:
+        found = _open.get((pk, version))
+    if found is None:
+        found = _end(Connection.objects.select_related("workspace").get(pk=pk))
+    return cast(SalesEnd, found)
+
+
 def _end(connection: Connection) -> Any:
     key = (connection.pk, connection.version)
     with _lock:
@@ -83,6 +92,10 @@ def _opening(connection: Connection) -> Opening:
     )
 
 
+# These only compute, so the session stays where it is.
+_CALL_NOBODY = frozenset({"parse_webhook", "unsupported_fields"})
+
+
 class WithoutSession:
     """An end whose every call gives the thread's database session back first.
 
@@ -96,7 +109,7 @@ class WithoutSession:
     def __getattr__(self, name: str) -> Any:
         """What the end has; a method gives the session back before it does anything."""
         found = getattr(self._end, name)
-        if not callable(found):
+        if not callable(found) or name in _CALL_NOBODY:
             return found
 
         def call(*arguments: Any, **options: Any) -> Any:

@@ -83,7 +83,7 @@ def new_secret(connection: Connection, person: Person, *, given: str = "") -> st
         CallSecret.objects.filter(pk=older.pk).update(ends_at=ends)
     CallSecret.objects.create(
         workspace=connection.workspace, connection=connection, made_by=person, sealed=vault.seal(
-            {"secret": secret}, owner=_owner(connection)
+            {"secret": secret}, owner=_owner(connection.workspace.slug, connection.slug)
         ),
     )  # fmt: skip
     record(connection.workspace, person, "call secret.made", connection.slug)
@@ -102,13 +102,13 @@ def end_secret(connection: Connection, person: Person, number: int) -> bool:
     return bool(ended)
 
 
-def opened(connection: Connection, sealed: bytes) -> str:
-    """The text of a secret.
+def opened(sealed: bytes, *, workspace: str, connection: str) -> str:
+    """The text of a secret of that workspace's connection.
 
     Raises:
         Unreadable: no key opens it.
     """
-    return vault.unseal(sealed, owner=_owner(connection))["secret"]
+    return vault.unseal(sealed, owner=_owner(workspace, connection))["secret"]
 
 
 def register(connection: Connection, person: Person, address: str) -> None:
@@ -162,5 +162,5 @@ def _registrar(connection: Connection) -> Iterator[RegistersCalls]:
         raise NotTold(f"{connection.name}: {error}") from error
 
 
-def _owner(connection: Connection) -> str:
-    return f"{owner_of(connection.workspace.slug, connection.slug)}/calls"
+def _owner(workspace: str, connection: str) -> str:
+    return f"{owner_of(workspace, connection)}/calls"
