@@ -21,6 +21,8 @@ class Session:
         self._sign_in, self._ended = sign_in, ended
         self._current = ""
         self._lock = threading.Lock()
+        self._tries = 0
+        self._refusal: Refused | None = None
 
     def call(self, send: Callable[[str], Answer]) -> Answer:
         """Send under the session. One that has ended did nothing, so the call may go out once more under a new one."""
@@ -33,7 +35,20 @@ class Session:
         return send(self._opened(stale=session))
 
     def _opened(self, *, stale: str) -> str:
+        tries = self._tries
         with self._lock:
             if self._current == stale:
-                self._current = self._sign_in()
+                # Refused while we waited for our turn: we should be refused as well, and an account that fails twenty
+                # times within a second is one that many ends lock.
+                if self._refusal is not None and self._tries != tries:
+                    raise Refused(str(self._refusal), why=self._refusal.why)
+                self._sign_in_once()
             return self._current
+
+    def _sign_in_once(self) -> None:
+        self._tries += 1
+        try:
+            self._current, self._refusal = self._sign_in(), None
+        except Refused as refusal:
+            self._refusal = refusal
+            raise

@@ -4,7 +4,8 @@ from django.apps import AppConfig
 
 
 class Config(AppConfig):
-    """Registers the room with Django, and its kinds of document with what offers lanes for them."""
+    """Registers the room with Django, its kinds of document with what offers lanes for them, and what waits for an end
+    with whoever finds it well again."""
 
     name = "inkwell_bridge.service.carriage"
     label = "carriage"
@@ -13,6 +14,9 @@ class Config(AppConfig):
         """Offer a lane for each kind that has one."""
         from inkwell_bridge.service.bridges.lanes import offer_lane  # noqa: PLC0415 models are loaded only now
         from inkwell_bridge.service.carriage.kinds import lane_kinds  # noqa: PLC0415
+        from inkwell_bridge.service.carriage.runs import hurry_waiting  # noqa: PLC0415
+        from inkwell_bridge.service.connections.actions import is_well_again  # noqa: PLC0415
 
         for kind in lane_kinds():
             offer_lane(kind.name)
+        is_well_again.connect(lambda connection, **_: hurry_waiting(connection), weak=False, dispatch_uid="hurry")

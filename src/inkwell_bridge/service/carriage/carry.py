@@ -159,11 +159,9 @@ class _Carriage:
         allowed = breaker.passes(self._target)
         if allowed.most is None:
             return going
-        later = [
-            _Waits(one, allowed.why, max(allowed.until or timezone.now(), after_pause(one.crossing.tries)))
-            for one in going[allowed.most :]
-        ]
-        self._wait(later, ends=True)
+        later = going[allowed.most :]
+        at = max(allowed.until or timezone.now(), _after_pause(later))
+        self._wait([_Waits(one, allowed.why, at) for one in later], ends=True)
         return going[: allowed.most]
 
     def _conclude(self, outcomes: Mapping[Carrying, Conclusion | Exception]) -> None:
@@ -211,15 +209,13 @@ class _Carriage:
         """Trouble of the whole connection is a pause of all that goes there."""
         if not troubles:
             return
-        waits = []
-        for one, error in troubles:
-            asked = error.retry_after_seconds if isinstance(error, Temporary) else None
-            waits.append(_Waits(one, str(error), after_pause(one.crossing.tries, asked)))
+        asked = [error.retry_after_seconds or 0.0 for _, error in troubles if isinstance(error, Temporary)]
+        at = _after_pause([one for one, _ in troubles], max(asked, default=0.0))
         # They all met the same end in the same moment: one of their errors speaks for it.
         error = troubles[0][1]
         connections.note(self._target, error)
-        breaker.note(self._target, error, len(troubles), waits[0].at)
-        self._wait(waits, ends=True)
+        again = breaker.note(self._target, error, len(troubles), at)
+        self._wait([_Waits(one, str(met), again) for one, met in troubles], ends=True)
 
     def _wait(self, waits: Sequence[_Waits], *, ends: bool = False) -> None:
         """Queue each again for its moment. A run stays open for what goes on in a while; with ``ends``, or once that
@@ -242,6 +238,11 @@ class _Carriage:
             conclude(dict.fromkeys((row.pk for row in impatient), EntryOutcome.WAITING))
         if ends and in_date_order(self._bridge):
             mark_queue_waiting(self._bridge.books)
+
+
+def _after_pause(waiting: Sequence[Carrying], asked_seconds: float = 0.0) -> datetime:
+    """One moment for all of a lot, so that they stay together: one by one they would go a good deal slower later."""
+    return after_pause(max((one.crossing.tries for one in waiting), default=0), asked_seconds)
 
 
 def _steps(carrying: Carrying) -> Effects[Conclusion]:

@@ -8,6 +8,7 @@ from urllib.parse import urlsplit
 from django.conf import settings
 from django.db import transaction
 from django.db.models import F
+from django.dispatch import Signal
 from django.utils import timezone
 
 from inkwell_bridge.core.text import fit
@@ -16,13 +17,15 @@ from inkwell_bridge.ends.guard import Unresolved
 from inkwell_bridge.ends.shapes import Check
 from inkwell_bridge.service import queue, vault
 from inkwell_bridge.service.api.outward import AllWaiting, asks_outside
-from inkwell_bridge.service.connections import granted
+from inkwell_bridge.service.connections import breaker, granted
 from inkwell_bridge.service.connections.ends import end_of, owner_of
 from inkwell_bridge.service.connections.models import Connection, ConnectionState
 from inkwell_bridge.service.people.models import Person
 from inkwell_bridge.service.people.trail import record
 
 EXPIRES_SOON = timedelta(days=14)
+# Sent with the connection once a check finds an end well that had been away, or had refused us.
+is_well_again = Signal()
 
 
 def judge_address(address: str) -> None:
@@ -123,6 +126,9 @@ def _checked(connection: Connection) -> Check | None:
     connection.described = fit(found.as_json())
     connection.checked_at = timezone.now()
     connection.save(update_fields=["state", "state_text", "described", "checked_at", "key_expires_at"])
+    if connection.state in _WELL and breaker.close(connection):
+        # What waits for it is carriage's to let go, which stands above this room.
+        is_well_again.send(Connection, connection=connection)
     return found
 
 
@@ -171,6 +177,7 @@ def answered(connection: Connection) -> None:
             queue.defer(queue.CHECK, [check_call(connection.workspace_id, connection.pk)])
 
 
+_WELL = (ConnectionState.CONNECTED, ConnectionState.EXPIRING)
 _FAILING = (ConnectionState.UNREACHABLE, ConnectionState.REFUSED, ConnectionState.SIGN_IN)
 
 

@@ -1,4 +1,5 @@
-"""A breaker for each connection: while an end is away it is asked by one probe a minute, not by every document.
+"""A breaker for each connection: while an end is away it is asked by one probe a minute, not by every document; while
+it refuses our key or rights, ever more seldom, and at once when somebody mends that.
 
 What the end said stands on the connection's own row, so that all workers know of it. A document that comes while the
 breaker is open waits without a call; the first one after its time is the probe, and what it hears closes the breaker or
@@ -14,7 +15,7 @@ from django.conf import settings
 from django.db.models import F
 from django.utils import timezone
 
-from inkwell_bridge.ends.errors import Away, Busy
+from inkwell_bridge.ends.errors import Temporary
 from inkwell_bridge.service.connections.models import Connection
 
 # So many documents in a row must fail first: one broken answer is no outage.
@@ -42,13 +43,19 @@ def passes(connection: Connection) -> Pass:
     return Pass(1 if ours else 0, f"{connection.name} is being asked whether it is back.", now + _probe_pause())
 
 
-def note(connection: Connection, error: Exception, number: int, at: datetime) -> None:
-    """Note that an end was away or asked for a pause, of so many documents; what they wait for is over ``at``."""
-    if not isinstance(error, Away | Busy):
-        return
-    # An end that is away may be back any minute; one that names a pause means it.
-    until = min(at, timezone.now() + _probe_pause()) if isinstance(error, Away) else at
+def note(connection: Connection, error: Exception, number: int, at: datetime) -> datetime:
+    """Note that an end failed for so many documents: was away, asked for a pause, refused our key or rights.
+
+    Answers when those that met it ask again: ``at``, the end of their own pause, or earlier. All others that come
+    meanwhile wait as long as they like, for whoever finds the end well again lets all go.
+    """
+    until = at
+    # An end that is away may be back any minute; one that names a pause means it; and a key does not mend itself.
+    if isinstance(error, Temporary):
+        asked = timedelta(seconds=error.retry_after_seconds or 0.0)
+        until = min(at, timezone.now() + max(_probe_pause(), asked))
     Connection.objects.filter(pk=connection.pk).update(away_until=until, away_count=F("away_count") + number)
+    return until
 
 
 def close(connection: Connection) -> bool:
