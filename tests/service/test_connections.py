@@ -270,10 +270,12 @@ def test_credentials_that_fail_are_in_the_trail_once(world: World) -> None:
 
 
 def test_who_changed_what_is_in_the_trail(world: World) -> None:
-    """The fields and the names of what was entered, never the values."""
+    """The fields with what they were before, and the names of the credentials that were entered, never these."""
+    before = world.calls.connection("web-shop").read().name
     world.calls.connection("web-shop").change(name="Shop", credentials={"secret": SECRET})
     entry = next(one for one in world.calls.trail() if one.action == "connection.changed")
-    assert entry.details == {"fields": ["name"], "credentials_entered": ["secret"]}
+    assert entry.details == {"fields": {"name": "Shop"}, "was": {"name": before}, "credentials_entered": ["secret"]}
+    assert SECRET not in str(entry)
 
 
 @pytest.mark.parametrize(

@@ -62,7 +62,9 @@ def test_a_role_is_changed_and_recorded(world: World) -> None:
     world.calls.give_role(email=email, role="operate")
     roles = {member.email: member.role for member in world.calls.people()}
     assert roles[email.lower()] == "operate"
-    trail = [(entry.action, entry.details["role"]) for entry in world.calls.trail() if "role" in entry.details]
+    told = [entry for entry in world.calls.trail() if "role" in entry.details]
+    assert [entry.details.get("was") for entry in told] == ["see", None, None]
+    trail = [(entry.action, entry.details["role"]) for entry in told]
     assert trail == [("role.given", "operate"), ("invitation.accepted", "see"), ("person.invited", "see")]
     with pytest.raises(Invalid, match="king"):
         world.calls.give_role(email=email, role="king")

@@ -191,11 +191,12 @@ class BridgeView(OneBridge):
         found = self.bridge()
         given = BridgeChangeSerializer(found, data=request.data, partial=True)
         given.is_valid(raise_exception=True)
+        was = {name: str(getattr(found, name)) for name in given.validated_data}
         # Only what was given: somebody else may have changed, or removed, the bridge since it was read.
         if given.validated_data:
             Bridge.current.filter(pk=found.pk).update(**given.validated_data)
         told = {name: str(value) for name, value in given.validated_data.items()}
-        record(self.workspace, self.person, "bridge.changed", bridge, **told)
+        record(self.workspace, self.person, "bridge.changed", bridge, **told, was=was)
         return Response(BridgeSerializer(self.bridge()).data)
 
 

@@ -178,13 +178,14 @@ def publish(
     if any(finding.level is Level.ERROR for finding in findings):
         raise RulebookInvalid(findings)
     # Of two who publish at once, the second waits here and finds it done.
-    now = timezone.now()
+    now, before = timezone.now(), in_force(version.bridge)
     version.note = note or version.note
     draft = RulebookVersion.objects.filter(pk=version.pk, published_at__isnull=True)
     if not draft.update(published_at=now, note=version.note):
         raise NotADraft(f"Version {version.number} was published at this moment by somebody else.")
     version.published_at = now
-    record(version.workspace, person, "rulebook.published", f"{version.bridge.slug} version {version.number}")
+    was = before.number if before else None
+    record(version.workspace, person, "rulebook.published", f"{version.bridge.slug} version {version.number}", was=was)
     return version
 
 

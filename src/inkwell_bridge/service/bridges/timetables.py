@@ -22,10 +22,9 @@ def set_timetable(bridge: Bridge, person: Person, table: Table, *, kind: str = E
     timetable, _ = Timetable.objects.update_or_create(
         workspace=bridge.workspace, bridge=bridge, kind=kind, defaults=fields
     )
-    was = {"rule": before.rule, "time_zone": before.time_zone} if before else None
     record(
         bridge.workspace, person, "timetable.set", _about(bridge, kind),
-        rule=fields["rule"], time_zone=table.time_zone, was=was,
+        rule=fields["rule"], time_zone=table.time_zone, was=_told(before),
     )  # fmt: skip
     return timetable
 
@@ -33,13 +32,18 @@ def set_timetable(bridge: Bridge, person: Person, table: Table, *, kind: str = E
 @transaction.atomic
 def remove_timetable(bridge: Bridge, person: Person, *, kind: str = EVERY_LANE) -> None:
     """Let it run only when somebody starts it; a lane, whenever the bridge does."""
+    before = timetable_of(bridge, kind)
     Timetable.objects.filter(workspace=bridge.workspace, bridge=bridge, kind=kind).delete()
-    record(bridge.workspace, person, "timetable.removed", _about(bridge, kind))
+    record(bridge.workspace, person, "timetable.removed", _about(bridge, kind), was=_told(before))
 
 
 def timetable_of(bridge: Bridge, kind: str = EVERY_LANE) -> Timetable | None:
     """The timetable of a lane, or of the whole bridge; no statement where ``timetables`` was fetched before."""
     return next((one for one in bridge.timetables.all() if one.kind == kind), None)
+
+
+def _told(timetable: Timetable | None) -> dict[str, str] | None:
+    return {"rule": timetable.rule, "time_zone": timetable.time_zone} if timetable else None
 
 
 def _about(bridge: Bridge, kind: str) -> str:

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from datetime import timedelta
+from typing import Any
 from urllib.parse import urlsplit
 
 from django.conf import settings
@@ -43,36 +45,48 @@ def judge_address(address: str) -> None:
 
 @transaction.atomic
 def save(
-    connection: Connection, person: Person, *, credentials: dict[str, str] | None = None, changed: tuple[str, ...] = ()
+    connection: Connection,
+    person: Person,
+    *,
+    credentials: dict[str, str] | None = None,
+    was: Mapping[str, Any] | None = None,
 ) -> Connection:
     """Keep a connection; what was open under its old address or credentials is not used again.
 
-    ``credentials`` that are given take the place of those of the same name; the others stay as they were.
+    ``credentials`` that are given take the place of those of the same name; the others stay as they were. ``was`` are
+    the fields that were changed, with what they were before.
     """
-    fresh = connection.pk is None
+    fresh, was = connection.pk is None, was or {}
     owner = owner_of(connection.workspace.slug, connection.slug)
     if not fresh:
         # As they are now: somebody else may have changed it since this row was read.
         stored = Connection.objects.select_for_update().only("credentials", "version").get(pk=connection.pk)
         connection.credentials, connection.version = stored.credentials, stored.version + 1
-        if "address" in changed:
+        if "address" in was:
             granted.forget(connection)
         granted.make_due(connection, owner)
     if credentials is not None:
         kept = {} if fresh else vault.unseal_or_nothing(connection.credentials, owner=owner)
         connection.credentials = vault.seal({**kept, **credentials}, owner=owner)
     # Nothing but what was changed: a check that ended meanwhile has written its state and its count.
-    connection.save(update_fields=None if fresh else [*changed, "credentials", "version"])
+    connection.save(update_fields=None if fresh else [*was, "credentials", "version"])
     what = "connection.created" if fresh else "connection.changed"
     record(
         connection.workspace,
         person,
         what,
         connection.slug,
-        fields=sorted(changed),
+        fields={name: _told(getattr(connection, name)) for name in was},
+        was={name: _told(value) for name, value in was.items()},
+        # Their names: what they are is nobody's to read.
         credentials_entered=sorted(credentials or ()),
     )
     return connection
+
+
+def _told(value: Any) -> str:
+    # A company by its name in addresses.
+    return str(getattr(value, "slug", "" if value is None else value))
 
 
 def ask_for_check(connection: Connection) -> None:

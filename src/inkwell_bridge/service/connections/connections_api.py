@@ -118,10 +118,10 @@ class ConnectionView(OneConnection, generics.RetrieveUpdateAPIView[Connection]):
         connection = serializer.instance
         if "company" in fields and fields["company"] != connection.company and connection.settled_company:
             raise OtherCompany(connection)
-        changed = tuple(name for name, value in fields.items() if getattr(connection, name) != value)
-        for name in changed:
+        was = {name: getattr(connection, name) for name, value in fields.items() if getattr(connection, name) != value}
+        for name in was:
             setattr(connection, name, fields[name])
-        actions.save(connection, self.person, credentials=credentials, changed=changed)
+        actions.save(connection, self.person, credentials=credentials, was=was)
         actions.ask_for_check(connection)
         connection.mended = serializer.mended_by_validation()
 

@@ -123,7 +123,8 @@ class CallAddressView(OneAddress):
         given.is_valid(raise_exception=True)
         row, minutes = self.row(), given.validated_data["expected_within_minutes"]
         CallAddress.objects.filter(pk=row.pk).update(expected_within_minutes=minutes)
-        record(self.workspace, self.person, "calls.expected", connection, minutes=minutes)
+        was = row.expected_within_minutes
+        record(self.workspace, self.person, "calls.expected", connection, minutes=minutes, was=was)
         return self.answer()
 
 

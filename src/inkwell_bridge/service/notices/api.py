@@ -304,11 +304,12 @@ class NoticeRuleView(OneNoticeRule):
         found = self.rule(rule)
         given = NoticeRuleSerializer(found, data=request.data, partial=True, context={"view": self})
         given.is_valid(raise_exception=True)
+        names = [name for name in request.data if name in NoticeRuleSerializer.Meta.fields]
+        before = NoticeRuleSerializer(found, context={"view": self}).data
+        was = {name: str(before.get(name))[:200] for name in names}
         changed = given.save(next_digest_at=None, next_summary_at=None)
-        told = {
-            name: str(request.data[name])[:200] for name in request.data if name in NoticeRuleSerializer.Meta.fields
-        }
-        record(self.workspace, self.person, "notice rule.changed", _about(changed), **told)
+        told = {name: str(request.data[name])[:200] for name in names}
+        record(self.workspace, self.person, "notice rule.changed", _about(changed), **told, was=was)
         return Response(NoticeRuleSerializer(changed, context={"view": self}).data)
 
     @extend_schema(operation_id="notice_rules_remove", responses={204: None})

@@ -78,9 +78,10 @@ class PeopleView(_People, generics.ListCreateAPIView[Membership]):
         serializer.instance = rows.first()
         if serializer.instance is None:
             raise NoRoleYet(f"{email} has no role in {self.workspace.name} yet.")
+        was = serializer.instance.role
         rows.update(role=role)
         serializer.instance.role = role
-        record(self.workspace, self.person, "role.given", email, role=role)
+        record(self.workspace, self.person, "role.given", email, role=role, was=was)
 
 
 class PersonView(_People):
