@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import hashlib
+import hmac
+import json
 import threading
 import time
 from collections.abc import Callable
@@ -20,9 +23,11 @@ from inkwell_bridge.ends.errors import Busy, Refused
 from inkwell_bridge.ends.marketplace.mapping import Minor, percent
 from inkwell_bridge.ends.opening import Opening
 from inkwell_bridge.ends.pace import LONGEST_WAIT_SECONDS, OwnPace, Rate
+from inkwell_bridge.ends.shapes import SignedCall
 from inkwell_bridge.ends.tokens import OwnTokens, Token
 from inkwell_bridge.launch import demo_client
 from inkwell_bridge.launch.places import LOOPBACK
+from inkwell_bridge.standins.marketplace.calls import signed
 from tests.support.ends import BENCHES
 from tests.support.world import HTTP, World
 
@@ -307,3 +312,41 @@ def test_the_consent_page_returns_nobody_elsewhere(world: World) -> None:
     page = consent(opening(world)).page(state="s", challenge="c", return_to="https://elsewhere.example/signed-in")
     assert HTTP.post(page, data={"answer": "allow"}).status_code == 400
     assert demo_client.facts()["lanternfair"]["redirects"] == ["http://127.0.0.1/signed-in"]
+
+
+# -- calls under the marketplace's own signature -----------------------------------------------------------------------
+
+SECRET = "whsec_bGFudGVybmZhaXItY2FsbHMtdXM="
+
+
+def call(secret: str = SECRET, *, ago: int = 0, **fields: Any) -> SignedCall:
+    """A call that a sale moved, sent so many seconds ago; with these fields of it."""
+    headers, body = signed(secret, "sale", {"sale": "LF-26-4101", "moved": "2026-10-09T10:00:00+00:00"})
+    body = json.dumps({**json.loads(body), **fields})
+    moment = str(int(headers["fair-moment"]) - ago)
+    signature = hmac.new(secret.encode(), f"{moment}.{body}".encode(), hashlib.sha256).hexdigest()
+    headers = {**headers, "Fair-Moment": moment, "Fair-Signature": signature}
+    return SignedCall(headers={name: value for name, value in headers.items() if name[0] != "f"}, body=body.encode())
+
+
+def test_a_call_says_which_sale_moved_and_nothing_of_it_is_believed(world: World) -> None:
+    """Signed by either of two secrets; its number is all that is taken of it."""
+    event = market(world).parse_webhook(call(), ["whsec_b3RoZXI=", SECRET])
+    assert (event.kind, event.number) == (ORDERS, "LF-26-4101")
+
+
+@pytest.mark.parametrize(("sent", "why"), [
+    (call("whsec_c29tZWJvZHkgZWxzZQ=="), "credentials"),
+    (call(ago=301), "credentials"),
+    (call(ago=-86_400), "credentials"),
+    (SignedCall(headers={}, body=b"{}"), "credentials"), (call(moved="weather"), "document"),
+    (call(at="yesterday"), "document"), (SignedCall(headers={"fair-moment": "²", "fair-signature": "é"}, body=b"\xff"),
+                                         "credentials"),
+])  # fmt: skip
+def test_calls_of_somebody_else_old_ones_and_nonsense_are_refused(world: World, sent: SignedCall, why: str) -> None:
+    """Each with what is wrong."""
+    with pytest.raises(Refused) as refused:
+        market(world).parse_webhook(sent, [SECRET])
+    assert refused.value.why == why
+    with pytest.raises(Refused):
+        market(world).parse_webhook(call(), [])

@@ -17,7 +17,10 @@ from standardwebhooks.webhooks import Webhook
 
 from inkwell_bridge.client import Conflict, NotFound
 from inkwell_bridge.client.connection import ConnectionCalls
-from tests.support.world import BRIDGE, FEW, HTTP, World, shop_order, wait_for
+from inkwell_bridge.demo.lanternfair import first_sales
+from inkwell_bridge.launch import demo_client
+from inkwell_bridge.launch.stack import Stack
+from tests.support.world import BRIDGE, FEW, HTTP, World, new_world, shop_order, wait_for
 
 SHOP = "web-shop"
 
@@ -86,6 +89,30 @@ def test_an_order_that_is_placed_crosses_by_itself_once_the_shop_was_told_whom_t
     assert door.registered_calls().registered_to == ""
     actions = {entry.action for entry in small.calls.trail()}
     assert {"calls.registered", "call secret.made", "calls.ended"} <= actions
+
+
+def test_a_marketplace_calls_under_its_own_signature_once_its_seller_entered_whom(stack: Stack, owner: str) -> None:
+    """It cannot be told through its interface: the address and a secret of ours are entered there by hand."""
+    world = new_world(stack, owner)
+    demo_client.set_up_others(stack, world.calls, world=world.slug)
+    fair = world.calls.connection("lanternfair")
+    door = fair.call_address()
+    assert (door.can_register, fair.call_address().secrets) == (False, [])
+    with pytest.raises(Conflict, match="by hand"):
+        fair.register_calls()
+    world.put("marketplace", calls={"address": door.address, "secret": fair.new_call_secret()})
+    sale = next(one for one in first_sales()["sales"] if one["money"] == "EUR" and one["progress"] == "to send")
+    world.put("marketplace", sales=[{**sale, "moved": datetime.now(UTC).isoformat()}])
+    wait_for(lambda: world.held_by("ledger").get("invoices"), seconds=30, what="the invoice")
+    # Two bridges come from there, one for each currency.
+    assert {one.number for one in world.calls.crossings()} == {sale["sale"]}
+    (called,) = fair.incoming_calls()
+    assert (called.kind, called.number, called.state) == ("orders", sale["sale"], "done")
+    rule = {"call": "webhook", "kind": "badly signed"}
+    world.misbehave("marketplace", rule)
+    world.put("marketplace", sales=[sale])
+    wait_for(lambda: fair.call_address().refused or None, seconds=20, what="the refusal")
+    assert len(list(fair.incoming_calls())) == 1
 
 
 @pytest.fixture

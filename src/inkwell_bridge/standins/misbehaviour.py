@@ -20,7 +20,7 @@ A rule names the call it lies in wait for and what happens then:
 | said         | the answer is ``body``, of ``content_type``, whatever was asked                  |
 | huge         | the answer does not end before ``bytes`` have gone                               |
 
-What a web shop calls out is misled by rules for the call ``webhook``: latency, twice, reordered, badly signed.
+What a sales side calls out is misled by rules for the call ``webhook``: latency, twice, reordered, badly signed.
 """
 
 from __future__ import annotations

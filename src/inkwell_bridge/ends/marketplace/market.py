@@ -13,6 +13,7 @@ from inkwell_bridge.ends.entries import Translate, fetched
 from inkwell_bridge.ends.errors import Away, NotOffered
 from inkwell_bridge.ends.http import Http
 from inkwell_bridge.ends.marketplace import sales
+from inkwell_bridge.ends.marketplace.calls import event_of
 from inkwell_bridge.ends.marketplace.mapping import Json
 from inkwell_bridge.ends.oauth import OAuth
 from inkwell_bridge.ends.opening import Opening
@@ -45,7 +46,10 @@ LISTINGS = {
     SourceKind.DISPATCHES: Listing(path="parcels", number="parcel", translate=sales.dispatch),
 }
 CAPABILITIES = SalesCapabilities(
-    lists=tuple(LISTINGS), by_number=tuple(LISTINGS), writes_back=(WriteBackKind.NOTE, WriteBackKind.DISPATCH)
+    lists=tuple(LISTINGS),
+    by_number=tuple(LISTINGS),
+    writes_back=(WriteBackKind.NOTE, WriteBackKind.DISPATCH),
+    signed_calls=True,
 )
 
 
@@ -121,7 +125,7 @@ class Marketplace:
 
     def parse_webhook(self, call: SignedCall, secrets: Sequence[str] = ()) -> Event:
         """See ``SalesEnd.parse_webhook``."""
-        raise NotOffered(NAME, "signed calls")
+        return event_of(call, secrets=secrets, end=NAME)
 
     def _get(self, path: str, **request: Any) -> Any:
         body, _ = self._oauth.call("GET", f"/v1{path}", changes=False, reads=read_source_json, **request)

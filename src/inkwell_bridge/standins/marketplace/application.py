@@ -15,6 +15,8 @@ from starlette.routing import Route
 
 from inkwell_bridge.standins.control import Table, control_routes
 from inkwell_bridge.standins.doors import basic
+from inkwell_bridge.standins.hooks import Hooks
+from inkwell_bridge.standins.marketplace.calls import signed
 from inkwell_bridge.standins.marketplace.grants import Grants, NotGranted, may_return_to
 from inkwell_bridge.standins.marketplace.paces import Paces
 from inkwell_bridge.standins.marketplace.stall import KINDS, NotHere, Stall
@@ -34,13 +36,21 @@ class Marketplace:
     def __init__(self, store: Store) -> None:
         self.stall, self.grants, self.paces = Stall(store), Grants(store), Paces()
         self.misbehaviour = Misbehaviour()
+        self.hooks = Hooks(store, self.misbehaviour, signed)
         self.store = store
 
     def load(self, world: str, contents: Json) -> None:
-        """See ``Stall.load``; ``sign_out`` takes every token back."""
+        """See ``Stall.load``; ``sign_out`` takes every token back.
+
+        ``calls`` (an ``address`` and a ``secret``) is whom the seller entered to be told of all that moves.
+        """
         if contents.get("sign_out"):
             self.grants.end_all(world)
-        self.stall.load(world, contents)
+        moved = self.stall.load(world, contents)
+        if called := contents.get("calls"):
+            self.hooks.register(world, called["address"], called["secret"])
+        for kind, entry in moved:
+            self.hooks.tell(world, kind, entry)
 
     def look(self, world: str) -> tuple[str, list[Table]]:
         """Sales and money handed back, for the page; and how well the pace was kept."""

@@ -25,15 +25,16 @@ class Stall:
     def __init__(self, store: Store) -> None:
         self.store = store
 
-    def load(self, world: str, contents: Json) -> None:
-        """Put things (and, where given, the seller's own facts) there."""
+    def load(self, world: str, contents: Json) -> list[tuple[str, Json]]:
+        """Put things (and, where given, the seller's own facts) there; answers each with its kind."""
         if contents.get("reset"):
             self.store.clear(world)
         if "company" in contents:
             self.store.put(world, "company", 1, contents["company"])
-        for name, kind in KINDS.items():
-            for entry in contents.get(name, []):
-                self._keep(world, kind, entry)
+        moved = [(kind, entry) for name, kind in KINDS.items() for entry in contents.get(name, [])]
+        for kind, entry in moved:
+            self._keep(world, kind, entry)
+        return moved
 
     def listed(self, world: str, name: str, *, since: str, onward: str, limit: int) -> Json:
         """Entries moved at or after a moment, in the order of their moves; sales without their items."""

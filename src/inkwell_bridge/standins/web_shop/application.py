@@ -13,10 +13,11 @@ from starlette.routing import Route
 
 from inkwell_bridge.standins.control import Table, control_routes
 from inkwell_bridge.standins.doors import basic
+from inkwell_bridge.standins.hooks import Hooks
 from inkwell_bridge.standins.misbehaviour import Misbehaviour
 from inkwell_bridge.standins.store import Store
+from inkwell_bridge.standins.web_shop.calls import signed
 from inkwell_bridge.standins.web_shop.changes import Changes, NoSuchThing
-from inkwell_bridge.standins.web_shop.hooks import Hooks
 from inkwell_bridge.standins.web_shop.shelves import KINDS, Shelves
 
 # Refunds and parcels are read with the right to read orders.
@@ -32,7 +33,7 @@ class WebShop:
     def __init__(self, store: Store) -> None:
         self.shelves = Shelves(store)
         self.misbehaviour = Misbehaviour()
-        self.hooks = Hooks(store, self.misbehaviour)
+        self.hooks = Hooks(store, self.misbehaviour, signed)
         self.changes = Changes(self.shelves)
 
     def load(self, world: str, contents: dict[str, Any]) -> None:

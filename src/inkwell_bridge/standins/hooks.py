@@ -1,34 +1,37 @@
-"""Calling out when something changes: Standard Webhooks for the signature, CloudEvents 1.0 for what is said."""
+"""Calling out when something changes, in the words and under the signature of whoever calls."""
 
 from __future__ import annotations
 
 import asyncio
-import json
-import uuid
-from datetime import UTC, datetime
+from collections.abc import Callable
 from typing import Any
 
 import httpx
-from standardwebhooks.webhooks import Webhook
 
 from inkwell_bridge.standins.misbehaviour import Misbehaviour
 from inkwell_bridge.standins.store import Store
 
 CALL = "webhook"
 TRIES = 3
+# What a call is signed with that somebody else makes.
+WRONG_SECRET = "whsec_bm90IHRoZSByaWdodCBzZWNyZXQ="  # noqa: S105 nobody's
+Call = tuple[dict[str, str], str]
+# The headers and the body of a call about a document of a kind, signed with a secret.
+Signed = Callable[[str, str, dict[str, Any]], Call]
 
 
 class Hooks:
     """Tells whoever is registered under ``hook`` of a world, after what a rule for ``webhook`` makes of it."""
 
-    def __init__(self, store: Store, misbehaviour: Misbehaviour) -> None:
+    def __init__(self, store: Store, misbehaviour: Misbehaviour, signed: Signed) -> None:
         self._store = store
+        self._signed = signed
         self._misbehaviour = misbehaviour
         self._under_way: set[asyncio.Task[None]] = set()
-        self._kept_back: dict[str, tuple[dict[str, str], str]] = {}
+        self._kept_back: dict[str, Call] = {}
 
     def address(self, world: str) -> str:
-        """Whom this shop calls."""
+        """Who is called; nobody, where it is empty."""
         hook = self._store.get(world, "hook", 1)
         return str(hook["url"]) if hook else ""
 
@@ -50,9 +53,8 @@ class Hooks:
         misdeed = rule.kind if rule else ""
         if rule and misdeed == "latency":
             await asyncio.sleep(rule.seconds)
-        headers, body = _signed(hook["secret"], kind, entry)
-        if misdeed == "badly signed":
-            headers["webhook-signature"] = "v1,bm90IHRoZSByaWdodCBzaWduYXR1cmU="
+        secret = WRONG_SECRET if misdeed == "badly signed" else hook["secret"]
+        headers, body = self._signed(secret, kind, entry)
         if misdeed == "reordered":
             self._kept_back[world] = (headers, body)
             return
@@ -61,27 +63,6 @@ class Hooks:
             await _send(hook["url"], headers, body)
         if world in self._kept_back:
             await _send(hook["url"], *self._kept_back.pop(world))
-
-
-def _signed(secret: str, kind: str, entry: dict[str, Any]) -> tuple[dict[str, str], str]:
-    identity, now = f"evt_{uuid.uuid4().hex}", datetime.now(UTC)
-    body = json.dumps(
-        {
-            "specversion": "1.0",
-            "id": identity,
-            "source": "web-shop",
-            "type": f"{kind}.changed",
-            "subject": entry["reference"],
-            "time": now.isoformat(),
-        }
-    )
-    headers = {
-        "content-type": "application/cloudevents+json",
-        "webhook-id": identity,
-        "webhook-timestamp": str(int(now.timestamp())),
-        "webhook-signature": Webhook(secret).sign(msg_id=identity, timestamp=now, data=body),
-    }
-    return headers, body
 
 
 async def _send(url: str, headers: dict[str, str], body: str) -> None:
