@@ -13,7 +13,7 @@ from inkwell_bridge.demo.facts import facts
 from inkwell_bridge.launch import demo_client
 from inkwell_bridge.launch.stack import Stack
 from tests.service.test_links import ARTICLES, SOLD, product
-from tests.support.world import BRIDGE, HTTP, PASSWORD, World, invoices_alone, joined
+from tests.support.world import BRIDGE, HTTP, OWNER, PASSWORD, World, invoices_alone, joined
 
 LIVE = "live-shop-to-live-books"
 BASE = "house.yaml"
@@ -114,6 +114,40 @@ def test_it_is_applied_in_one_step_and_then_there_is_no_difference(tried: World)
     assert again.rulebook is None
     assert len(list(live.rulebooks())) == 1
     assert "configuration.applied" in {one.action for one in tried.calls.trail()}
+
+
+def test_who_is_told_goes_with_it_and_what_needs_a_secret_is_named(tried: World) -> None:
+    """By e-mail of this bridge alone; a signed call is added by hand; a person who is not here is told of nothing."""
+    live, calls = tried.calls.bridge(LIVE), tried.calls
+    calls.add_notice_rule(channel="mail", kinds=["held", "end"], bridges=[BRIDGE], at_once=False, digest_at="07:30",
+                          quiet_from="18:00", quiet_until="07:00")  # fmt: skip
+    hook = calls.add_notice_rule(channel="call", address="https://ops.marrowby.example/hook", bridges=[BRIDGE])
+    document = tried.calls.bridge(BRIDGE).configuration()
+    mail, called = document["notices"]
+    assert (mail["to"], mail["kinds"], mail["digest_at"], mail["at_once"]) == (OWNER, ["held", "end"], "07:30", False)
+    assert called["to"] == hook.address
+    assert hook.secret not in json.dumps(document)
+    found = live.compare_configuration(document)
+    assert f"{OWNER} would be told by e-mail of held, end." in {one.text for one in found.differences}
+    assert [one.text for one in found.missing] == [
+        "A signed call to https://ops.marrowby.example/hook needs a secret of its own: add it by hand."
+    ]
+    away = {**mail, "to": "nobody@marrowby.example"}
+    for given, said in (({**document, "notices": [away]}, "Nobody here has the e-mail"),
+                        ({**document, "notices": [{**mail, "lanes": ["llamas"]}]}, "no lane for llamas"),
+                        (document, "needs a secret")):  # fmt: skip
+        with pytest.raises(Conflict, match=said):
+            live.apply_configuration(given)
+    assert live.apply_configuration(document, leave_missing=True).applied
+    told = [rule for rule in calls.notice_rules() if rule.bridges == [LIVE]]
+    assert [(rule.person, rule.kinds, rule.digest_at, rule.at_once) for rule in told] == [
+        (OWNER, ["held", "end"], "07:30", False)
+    ]
+    assert {one.of for one in live.compare_configuration(document).differences} == {"notices"}
+    live.apply_configuration(document, leave_missing=True)
+    assert len([rule for rule in calls.notice_rules() if rule.bridges == [LIVE]]) == 1
+    with pytest.raises(Invalid, match="digest_at"):
+        live.compare_configuration({**document, "notices": [{**mail, "digest_at": "half past"}]})
 
 
 def test_lanes_stay_off_where_no_start_date_is_set(tried: World) -> None:

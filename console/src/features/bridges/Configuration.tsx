@@ -33,7 +33,7 @@ export function Configuration() {
             Take it out
           </h2>
           <p className="mt-1 mb-3 text-faded">
-            Rules in force and what they build on, lanes, timetable, and links by code. No keys and no passwords.
+            Rules in force and what they build on, lanes, timetable, notices, and links by code. No keys and no passwords.
           </p>
           <a className="button-quiet" href={configurationAddress(slug, bridge)}>
             Download

@@ -2,6 +2,6 @@
 
 from inkwell_bridge.core.configuration.differences import Difference, differences
 from inkwell_bridge.core.configuration.folder import as_folder, from_folder
-from inkwell_bridge.core.configuration.model import Configuration, LinkedCode, Timing
+from inkwell_bridge.core.configuration.model import Configuration, LinkedCode, Telling, Timing
 
-__all__ = ["Configuration", "Difference", "LinkedCode", "Timing", "as_folder", "differences", "from_folder"]
+__all__ = ["Configuration", "Difference", "LinkedCode", "Telling", "Timing", "as_folder", "differences", "from_folder"]

@@ -38,6 +38,7 @@ def differences(
         *_bases(here.bases if bases is None else bases, there),
         *_lanes(here, there),
         *_timetables(here, there),
+        *_notices(here, there),
         *_links(here, there),
     )
 
@@ -107,6 +108,14 @@ def _timetable(
     was = f"now {in_words(here.table)}" if here else "there is none now" if at == "" else f"now {without}"
     will = in_words(there.table) if there else without
     yield Difference(of="timetable", text=f"{who} would run {will}; {was}.", at=at)
+
+
+def _notices(here: Configuration, there: Configuration) -> Iterator[Difference]:
+    for one in there.notices:
+        if one not in here.notices:
+            how = "by e-mail" if one.channel == "mail" else "by signed calls"
+            of = ", ".join(one.kinds) or "every kind of trouble"
+            yield Difference(of="notices", text=f"{one.to} would be told {how} of {of}.", at=one.to)
 
 
 def _links(here: Configuration, there: Configuration) -> Iterator[Difference]:

@@ -33,8 +33,9 @@ def as_folder(configuration: Configuration) -> dict[str, str]:
         DocumentInvalid: base rules have the name of one of the other files.
     """
     head = configuration.model_dump(mode="json", exclude=_IN_FILES, exclude_none=True)
-    if not configuration.without_code:
-        del head["without_code"]
+    for name in ("without_code", "notices"):
+        if not head[name]:
+            del head[name]
     if clash := {HEAD, RULES, *map(_of_links, _KINDS)} & set(configuration.bases):
         expected = f"no base rules under the name {min(clash)}, which is that of another file"
         raise DocumentInvalid(at="/bases", expected=expected)

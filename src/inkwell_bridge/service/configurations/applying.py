@@ -15,6 +15,7 @@ from inkwell_bridge.service.bridges import bases, rules
 from inkwell_bridge.service.bridges.lanes import lane_names, switch
 from inkwell_bridge.service.bridges.models import BaseRulebook, Bridge, RulebookVersion
 from inkwell_bridge.service.bridges.timetables import EVERY_LANE, remove_timetable, set_timetable
+from inkwell_bridge.service.configurations.notices import missing_notices, tell
 from inkwell_bridge.service.configurations.reading import configuration_of
 from inkwell_bridge.service.links import importing
 from inkwell_bridge.service.links.between import Between
@@ -85,7 +86,8 @@ def applied(
     bridge: Bridge, there: Configuration, person: Person, *, leave_missing: bool, publish: bool
 ) -> Comparison:  # fmt: skip
     """Let a bridge be set up like that: base rules, a version of the rules (in force with ``publish``), lanes,
-    timetable, links; in one transaction, so that nothing is half done. Links that are only here stay.
+    timetable, notices, links; in one transaction, so that nothing is half done. Links and notices that are only here
+    stay.
 
     Raises:
         RulebookInvalid: its rulebook is none, or, with ``publish``, names what the books do not have.
@@ -116,6 +118,7 @@ def applied(
             remove_timetable(bridge, person, kind=kind)
         elif timing is not None and timing != ours.get(kind):
             set_timetable(bridge, person, timing.table, kind=kind)
+    tell(bridge, here, there, person)
     record(bridge.workspace, person, "configuration.applied", bridge.slug, made_for=there.name)
     return replace(comparison, applied=True, rulebook=version)
 
@@ -140,6 +143,7 @@ def _comparison(
     missing = [
         *(Missing(of="rules", text=one.text) for one in findings if one.level is Level.ERROR),
         *_lanes_missing(bridge, here, there),
+        *(Missing(of="notices", text=text) for text in missing_notices(bridge, here, there)),
         *_links_missing(bridge, there, person, link=link),
     ]
     return Comparison(missing=missing[:MOST_MISSING], missing_count=len(missing), differences=found, findings=findings)

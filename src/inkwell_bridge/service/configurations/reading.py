@@ -14,6 +14,7 @@ from inkwell_bridge.service.bridges.lanes import lane_names
 from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.bridges.rules import in_force, newest_version
 from inkwell_bridge.service.bridges.timetables import EVERY_LANE
+from inkwell_bridge.service.configurations.notices import notices_of
 from inkwell_bridge.service.links.between import Between
 from inkwell_bridge.service.refusal import Refusal
 
@@ -26,7 +27,8 @@ class TooManyLinks(Refusal):
 
 
 def configuration_of(bridge: Bridge, *, links: bool = True) -> Configuration:
-    """The configuration of a bridge: the rules in force (the newest, where none are), lanes, timetable, links by code.
+    """The configuration of a bridge: the rules in force (the newest, where none are), lanes, timetable, notices, links
+    by code.
 
     Raises:
         TooManyLinks: more than one document holds.
@@ -46,6 +48,7 @@ def configuration_of(bridge: Bridge, *, links: bool = True) -> Configuration:
         lanes={kind: on.get(kind, False) for kind in lane_names()},
         timetable=timings.pop(EVERY_LANE, None),
         lane_timetables=timings,
+        notices=notices_of(bridge),
         links={kind.value: one.by_code for kind, one in found.items() if one.by_code},
         without_code={kind.value: one.without_code for kind, one in found.items() if one.without_code},
     )
