@@ -84,6 +84,13 @@ def new_database(worker_name: str) -> Callable[[str], str]:
 
 
 @pytest.fixture(scope="session")
+def empty_database(worker_name: str) -> Callable[[str], str]:
+    """A database with nothing in it, under a name."""
+    cluster = _cluster(os.environ["INKWELL_TEST_CLUSTER"])
+    return lambda name: cluster.database(f"test_{name}_{worker_name}", fresh=True)
+
+
+@pytest.fixture(scope="session")
 def stack(new_database: Callable[[str], str], tmp_path_factory: pytest.TempPathFactory) -> Iterator[Stack]:
     """The whole program, running: service, worker, stand-ins."""
     made = Stack(

@@ -19,9 +19,9 @@ from inkwell_bridge.launch import places
 
 
 @pytest.fixture
-def migrate(new_database: Callable[[str], str], tmp_path: Path) -> tuple[str, Callable[..., None]]:
-    """A database of one's own, and the way to bring it to a version."""
-    url = new_database("upgrade")
+def migrate(empty_database: Callable[[str], str], tmp_path: Path) -> tuple[str, Callable[..., None]]:
+    """A database of one's own with nothing in it, and the way to bring it to a version."""
+    url = empty_database("upgrade")
 
     def to(*where: str) -> None:
         subprocess.run(
@@ -35,8 +35,6 @@ def migrate(new_database: Callable[[str], str], tmp_path: Path) -> tuple[str, Ca
 def test_documents_and_bridges_of_the_first_version_go_on(migrate: tuple[str, Callable[..., None]]) -> None:
     """What the books held of an invoice is found under its new name; each bridge has a lane for customers, off."""
     url, to = migrate
-    to("links", "zero")
-    to("reference", "zero")
     to("carriage", "0002")
     to("connections", "0002")
     to("bridges", "0002")
