@@ -1,15 +1,16 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 
 import { bridgeQuery } from "../../api/bridges";
-import { type Chosen, previewLinked, releaseHolds } from "../../api/holds";
+import { type Chosen, previewLinked } from "../../api/holds";
 import { answerLink, questionsAboutQuery } from "../../api/links";
 import type { Bridge, Freed, HoldGroup } from "../../api/types";
 import { Loading } from "../../parts/Loading";
 import { ProblemNote } from "../../parts/Problem";
 import { useWorkspace } from "../../parts/useWorkspace";
 import { PickName } from "./PickName";
+import { useMending } from "./useMending";
 import { WouldGo } from "./WouldGo";
 
 interface Props {
@@ -29,7 +30,6 @@ export function LinkItem(props: Props) {
 
 function LinkForm({ group, chosen, done, bridge }: Props & { bridge: Bridge }) {
   const { slug } = useWorkspace();
-  const queries = useQueryClient();
   const about = useQuery(questionsAboutQuery(slug, bridge.slug, "products", group.value));
   const likeliest = about.data?.find((one) => one.entry.code === group.value)?.suggestions[0];
   // Until somebody types, the likeliest stands there; a kit is linked on the page of links.
@@ -42,16 +42,7 @@ function LinkForm({ group, chosen, done, bridge }: Props & { bridge: Bridge }) {
     mutationFn: async () => ({ item, freed: await previewLinked(slug, chosen, answer) }),
     onSuccess: setLooked,
   });
-  const linking = useMutation({
-    mutationFn: async () => {
-      await answerLink(slug, bridge.slug, "products", answer);
-      return releaseHolds(slug, chosen);
-    },
-    onSuccess: ({ crossings }) => {
-      done(crossings);
-      void queries.invalidateQueries({ queryKey: [slug] });
-    },
-  });
+  const linking = useMending(chosen, () => answerLink(slug, bridge.slug, "products", answer), done);
   return (
     <form
       className="mt-3 space-y-3 border-t border-line pt-3"

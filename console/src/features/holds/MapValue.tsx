@@ -4,13 +4,14 @@ import { Link } from "react-router";
 
 import { bridgeQuery, publishRules, rulesQuery, writeRules } from "../../api/bridges";
 import { namesQuery } from "../../api/connections";
-import { type Chosen, previewHolds, releaseHolds } from "../../api/holds";
+import { type Chosen, previewHolds } from "../../api/holds";
 import { editRules } from "../../api/rehearsals";
 import type { Bridge, Freed, HoldGroup } from "../../api/types";
 import { Loading } from "../../parts/Loading";
 import { ProblemNote } from "../../parts/Problem";
 import { useWorkspace } from "../../parts/useWorkspace";
 import { setting } from "../rehearsals/setting";
+import { useMending } from "./useMending";
 import { WouldGo } from "./WouldGo";
 
 interface Props {
@@ -48,17 +49,11 @@ function MapForm({ group, chosen, done, bridge }: Props & { bridge: Bridge }) {
     mutationFn: async () => ({ code, freed: await previewHolds(slug, chosen, await mapped()) }),
     onSuccess: setLooked,
   });
-  const mending = useMutation({
-    mutationFn: async () => {
-      const draft = await writeRules(slug, bridge.slug, await mapped());
-      await publishRules(slug, bridge.slug, draft.number, `${group.aspect} ${group.value} is ${code}`);
-      return releaseHolds(slug, chosen);
-    },
-    onSuccess: ({ crossings }) => {
-      done(crossings);
-      void queries.invalidateQueries({ queryKey: [slug] });
-    },
-  });
+  const published = async () => {
+    const draft = await writeRules(slug, bridge.slug, await mapped());
+    return publishRules(slug, bridge.slug, draft.number, `${group.aspect} ${group.value} is ${code}`);
+  };
+  const mending = useMending(chosen, published, done);
   return (
     <form
       className="mt-3 space-y-3 border-t border-line pt-3"
