@@ -27,12 +27,15 @@ def allocate(amount: Decimal, weights: Sequence[Decimal], currency: str) -> tupl
     if not weights or any(weight < 0 for weight in weights):
         raise NotExact(f"{amount} {currency} cannot be shared over {len(weights)} weights: one or more, none negative")
     total = sum(weights, Decimal(0))
+    # A discount over lines that are all free still has to go somewhere.
     if total == 0:
         weights, total = [Decimal(1)] * len(weights), Decimal(len(weights))
+    # Whole minor units from here on: every share is one that can be paid.
     unit = minor_unit(currency)
     units = int(abs(amount) / unit)
     ideal = [Decimal(units) * weight / total for weight in weights]
     shares = [int(share.to_integral_value(rounding=ROUND_DOWN)) for share in ideal]
+    # Each share lost less than a unit to rounding down; what is missing in all goes to those that lost most.
     by_remainder = sorted(range(len(shares)), key=lambda place: (shares[place] - ideal[place], place))
     for place in by_remainder[: units - sum(shares)]:
         shares[place] += 1

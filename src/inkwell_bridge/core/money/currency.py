@@ -62,6 +62,7 @@ def exact(value: Decimal | str | int, currency: str) -> Decimal:
     amount = value if isinstance(value, Decimal) else Decimal(value)
     if not amount.is_finite():
         raise NotExact(f"{value} is not an amount")
+    # Compared afterwards: quantising alone would round what it should refuse.
     fitted = amount.quantize(minor_unit(currency))
     if fitted != amount:
         raise NotExact(f"{value} {currency} has more than {digits(currency)} digits after the point")

@@ -16,6 +16,7 @@ def rounded(value: Decimal, currency: str) -> Decimal:
         >>> rounded(Decimal("1.665"), "GBP"), rounded(Decimal("-1.665"), "GBP"), rounded(Decimal("-0.001"), "GBP")
         (Decimal('1.67'), Decimal('-1.67'), Decimal('0.00'))
     """
+    # Adding nothing takes the sign off a zero, which would be another text for the same amount.
     return value.quantize(minor_unit(currency), rounding=ROUND_HALF_UP) + 0
 
 

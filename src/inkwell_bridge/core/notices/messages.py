@@ -94,6 +94,7 @@ def summary(
     client: str, day: date, bridges: Sequence[DayOfBridge], waiting: Sequence[ReportedTrouble], *, link: str, stop: str
 ) -> Message:
     """The quiet message of a day: what crossed, and what waits for somebody."""
+    # What waits is counted in documents, as what is carried is: troubles alone would say one for four hundred.
     carried = sum(one.numbers.get("carried", 0) for one in bridges)
     subject = f"{client}, {day.day} {day:%B %Y}: {_counted(carried, 'document')} carried"
     subject += f", {_counted(sum(one.count for one in waiting), 'document')} waiting for somebody" if waiting else ""

@@ -51,6 +51,8 @@ class OrdersKind(BaseKind):
     name = "orders"
     source_kind = SourceKind.ORDERS
     posts_sales = True
+    # What may end an order early comes first. What somebody typed in is looked for once there is a plan to compare it
+    # with, and before anything is held: such an order stands in the books, whether our rules fit it or not.
     steps = (keep_adopted, take_back_trial, plan_documents, adopt_typed_in, hold_where_planned, *FROM_CONTACT)
 
     def listed(self, source: SourceDocument) -> Listed:
@@ -76,6 +78,7 @@ class OrdersKind(BaseKind):
     def gather(self, carryings: Sequence[Carrying]) -> Sequence[Gathered | Exception]:
         """Versions, articles, and the refunds before the final invoice; each as it was kept once it is posted."""
         found = gathered_under(carryings)
+        # Where the plan is known without planning, nothing else of an order is asked for.
         ready = [(one, gathered) for one, gathered in zip(carryings, found, strict=True) if gathered.ready is None]
         articles = articles_of_crossings(
             [
@@ -114,6 +117,7 @@ class OrdersKind(BaseKind):
         note = said.note_of(document.books_number or document.books_id, document.link)
         wanted: list[WriteBack] = [AddTag(id=order_id, tag=said.tag)] if said.tag else []
         wanted += [AddNote(id=order_id, text=note)] if note else []
+        # The shop would take each of them again; but the trail there, and our calls, would grow with every run.
         return [what for what in wanted if said_of(what) not in carrying.crossing.written_back]
 
     def after(self, concluded: Sequence[Concluded]) -> None:
@@ -168,6 +172,7 @@ def articles_of_crossings(orders: Sequence[OrderUnder]) -> list[Articles]:
 
 def _kept_articles(one: OrderUnder) -> Articles | None:
     pinned = one.crossing.pinned.get("articles")
+    # Until something is posted a link that was made since counts; afterwards the same plan must come of it again.
     if pinned is None or not any(document.posting_at for document in one.documents):
         return None
     return Articles.read(pinned)

@@ -67,6 +67,7 @@ class RefundsKind(BaseKind):
         for one in carryings:
             refund, (version, master_data) = cast(Refund, one.source), one.under or versions.now
             order = orders.get(refund.order_id)
+            # One that stands in the books in part goes on, whatever has become of its order since.
             begun = any(document.begun for document in one.documents)
             found = order_first(one.crossing, refund, order, begun=begun)
             if isinstance(found, Plan):
@@ -81,6 +82,7 @@ class RefundsKind(BaseKind):
                 posted = () if one.under else order.documents_in_order
                 under.append((one, OrderUnder(order, posted, of_order, book)))
         if under:
+            # The articles of the order, not of the refund: what came back stands on the items that it was sold on.
             articles = articles_of_crossings([order for _, order in under])
             before = refunded_before([one for one, _ in under])
             late = come_off_the_sale(
@@ -109,6 +111,7 @@ def _of_order(
     versions: Versions,
 ) -> Gathered:
     crossing, _, order, book = order_under
+    # Credited as it was charged: by the rules and rates of the sale, whatever is in force by now.
     posted_under = (crossing.rulebook or versions.now[0], crossing.master_data or versions.now[1])
     version, master_data = one.under or posted_under
     context = {
@@ -118,6 +121,7 @@ def _of_order(
         "final_invoice": late,
     }
     pinned: dict[str, Any] = {"articles": articles.as_json()} if book.items else {}
+    # Which refunds went before decides what is left to give back; planned again, it is these and no others.
     if before:
         pinned[BEFORE] = [snapshot.pk for snapshot in before]
     return Gathered(version=version, rulebook=book, master_data=master_data, context=context,
