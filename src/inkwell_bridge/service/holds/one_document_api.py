@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
-from drf_spectacular.utils import extend_schema
+from drf_spectacular.types import OpenApiTypes
+from drf_spectacular.utils import OpenApiResponse, extend_schema
 from rest_framework import serializers, status
 from rest_framework.request import Request
 from rest_framework.response import Response
@@ -12,6 +13,7 @@ from rest_framework.response import Response
 from inkwell_bridge.core.linking import LinkKind
 from inkwell_bridge.service.api.access import InWorkspace
 from inkwell_bridge.service.api.fields import Strict
+from inkwell_bridge.service.api.problem import MEDIA_TYPE
 from inkwell_bridge.service.carriage import decisions
 from inkwell_bridge.service.carriage.crossings_api import CrossingSerializer
 from inkwell_bridge.service.carriage.models import Crossing
@@ -21,6 +23,9 @@ from inkwell_bridge.service.holds.api import LetGoSerializer
 from inkwell_bridge.service.links.between import Between
 from inkwell_bridge.service.links.naming import entry_named
 from inkwell_bridge.service.people.roles import Role
+
+# A document that waits for something else.
+_NO_CHOICE = {(409, MEDIA_TYPE): OpenApiResponse(OpenApiTypes.OBJECT, description="There is nothing to choose.")}
 
 
 class OfferedContactSerializer(serializers.Serializer[Any]):
@@ -67,7 +72,7 @@ class ContactView(InWorkspace):
 
     needs = {"PUT": Role.OPERATE}
 
-    @extend_schema(operation_id="contact_choice", responses=ContactChoiceSerializer)
+    @extend_schema(operation_id="contact_choice", responses={200: ContactChoiceSerializer, **_NO_CHOICE})
     def get(self, request: Request, workspace: str, crossing: int) -> Response:
         """Who bought, and the contacts that may be meant, as last loaded."""
         found = _crossing(self, crossing)
