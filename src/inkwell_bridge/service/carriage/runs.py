@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
-from functools import partial
+from functools import partial, reduce
 from math import ceil
+from operator import or_
 from typing import Any, NamedTuple
 
 from django.db import IntegrityError, connection, transaction
@@ -228,13 +229,24 @@ class Waits(NamedTuple):
     documents: int
 
 
+# Set while an end fails, and while somebody has paused it.
+_STOPPING = ("away_until", "paused_at")
+
+
 def waits(run: Run) -> Waits | None:
     """What a run waits for; nothing where it goes on, or came to its end in full. One statement."""
     if run.next_try_at is not None:
         return Waits(run.trouble, run.next_try_at, 0)
     rows = Crossing.objects.filter(entries__run=run, state=CrossingState.WAITING, next_try_at__isnull=False)
+    # One document waits for another all the time, for a moment: that is no news. An end that fails, or is paused, is.
+    ends = ("bridge__books", "bridge__source")
+    rows = rows.filter(reduce(or_, (Q(**{f"{end}__{name}__isnull": False}) for end in ends for name in _STOPPING)))
     waiting = list(rows.exclude(trouble="").order_by("next_try_at", "pk").values_list("trouble", "next_try_at"))
-    return Waits(*waiting[0], len(waiting)) if waiting else None
+    if not waiting:
+        return None
+    # What most of them met; the first of these is the next to ask.
+    ((text, _),) = Counter(why for why, _ in waiting).most_common(1)
+    return Waits(text, next(at for why, at in waiting if why == text), len(waiting))
 
 
 def defer_carrying(crossings: Iterable[Crossing], *, at: Mapping[int, datetime] | None = None, lot: int = LOT) -> None:

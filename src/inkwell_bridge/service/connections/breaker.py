@@ -37,7 +37,8 @@ def passes(connection: Connection) -> Pass:
         return Pass(None)
     now = timezone.now()
     if now < until:
-        return Pass(0, f"{connection.name} did not answer; it is asked again at {until:%H:%M:%S} UTC.", until)
+        # As it failed last: that it did not answer, or what it refuses. When it is asked again stands beside it.
+        return Pass(0, f"{connection.name}: {connection.state_text or 'it did not answer'}", until)
     # The probe: whoever moves the time on is the one that asks.
     ours = Connection.objects.filter(pk=connection.pk, away_until=until).update(away_until=now + _probe_pause())
     return Pass(1 if ours else 0, f"{connection.name} is being asked whether it is back.", now + _probe_pause())
