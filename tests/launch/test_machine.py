@@ -33,6 +33,20 @@ def cluster() -> Iterator[Cluster]:
     shutil.rmtree(folder)
 
 
+def test_data_that_nobody_can_open_any_more_is_put_aside(cluster: Cluster) -> None:
+    """A checkout was removed while its database ran, and made anew at the same place: it starts, nothing is lost."""
+    cluster.start()
+    cluster.database("first")
+    # What a checkout keeps goes with it; as root the data stands elsewhere.
+    shutil.rmtree(cluster._keys)
+    assert cluster.start() is True
+    with psycopg.connect(cluster.database("second")) as db:
+        names = {name for (name,) in db.execute("SELECT datname FROM pg_database")}
+    assert ("second" in names, "first" in names) == (True, False)
+    (aside,) = cluster._folder.parent.glob("cluster-without-keys-*")
+    assert (aside / "data" / "PG_VERSION").exists()
+
+
 def test_a_cluster_is_private_and_lasts(cluster: Cluster) -> None:
     """Loopback alone, a password that only its owner can read, data that outlives a restart."""
     assert cluster.start() is True

@@ -8,6 +8,7 @@ import secrets
 import shutil
 import subprocess
 from collections.abc import Sequence
+from itertools import count
 from pathlib import Path
 
 import psycopg
@@ -124,7 +125,9 @@ class Cluster:
 
     def _make(self) -> None:
         if (self._data / "PG_VERSION").exists():
-            return
+            if (self._keys / f"postgresql-password-{ADMIN}").exists():
+                return
+            self._put_aside()
         self._folder.mkdir(mode=0o700, parents=True, exist_ok=True)
         if os.geteuid() == 0:
             owner = pwd.getpwnam("postgres")
@@ -148,6 +151,17 @@ class Cluster:
             )
         finally:
             password.unlink()
+
+    def _put_aside(self) -> None:
+        """Data that nobody here can open: its checkout was removed, and made anew at the same place. It is kept, for
+        somebody may bring the passwords back."""
+        self._keys.mkdir(mode=0o700, parents=True, exist_ok=True)
+        self.stop()
+        for number in count(1):
+            aside = self._folder.with_name(f"{self._folder.name}-without-keys-{number}")
+            if not aside.exists():
+                self._folder.rename(aside)
+                return
 
     def _make_owner(self) -> None:
         with psycopg.connect(self._url("postgres", ADMIN), autocommit=True) as admin:
