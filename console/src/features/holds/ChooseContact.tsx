@@ -7,6 +7,7 @@ import type { ContactChoice } from "../../api/types";
 import { Loading } from "../../parts/Loading";
 import { ProblemNote } from "../../parts/Problem";
 import { useWorkspace } from "../../parts/useWorkspace";
+import { MendForm } from "./MendForm";
 import { PickName } from "./PickName";
 
 // Several contacts match, or none does; whoever is not named at all cannot be chosen for.
@@ -50,13 +51,7 @@ function ChoiceForm({ crossing, choice, books, done }: FormProps) {
   });
   const told = [choice.company, choice.name, choice.email, choice.tax_number, choice.postcode].filter(Boolean);
   return (
-    <form
-      className="mt-3 space-y-3 border-t border-line pt-3"
-      onSubmit={(event) => {
-        event.preventDefault();
-        choosing.mutate();
-      }}
-    >
+    <MendForm submit={() => choosing.mutate()}>
       <fieldset className="space-y-1.5">
         <legend className="font-medium">
           Which contact is the buyer of {choice.number}: {told.join(" · ") || "no name given"}?
@@ -91,6 +86,6 @@ function ChoiceForm({ crossing, choice, books, done }: FormProps) {
         </button>
       </div>
       {choosing.isError ? <ProblemNote error={choosing.error} /> : null}
-    </form>
+    </MendForm>
   );
 }

@@ -9,6 +9,7 @@ import type { Bridge, Freed, HoldGroup } from "../../api/types";
 import { Loading } from "../../parts/Loading";
 import { ProblemNote } from "../../parts/Problem";
 import { useWorkspace } from "../../parts/useWorkspace";
+import { MendForm } from "./MendForm";
 import { PickName } from "./PickName";
 import { useMending } from "./useMending";
 import { WouldGo } from "./WouldGo";
@@ -44,13 +45,7 @@ function LinkForm({ group, chosen, done, bridge }: Props & { bridge: Bridge }) {
   });
   const linking = useMending(chosen, () => answerLink(slug, bridge.slug, "products", answer), done);
   return (
-    <form
-      className="mt-3 space-y-3 border-t border-line pt-3"
-      onSubmit={(event) => {
-        event.preventDefault();
-        looking.mutate();
-      }}
-    >
+    <MendForm submit={() => looking.mutate()}>
       <div className="flex flex-wrap items-end gap-3">
         <PickName
           label={`Item that ${group.value} is`}
@@ -80,6 +75,6 @@ function LinkForm({ group, chosen, done, bridge }: Props & { bridge: Bridge }) {
         </WouldGo>
       ) : null}
       {linking.isError ? <ProblemNote error={linking.error} /> : null}
-    </form>
+    </MendForm>
   );
 }

@@ -11,6 +11,7 @@ import { Loading } from "../../parts/Loading";
 import { ProblemNote } from "../../parts/Problem";
 import { useWorkspace } from "../../parts/useWorkspace";
 import { setting } from "../rehearsals/setting";
+import { MendForm } from "./MendForm";
 import { useMending } from "./useMending";
 import { WouldGo } from "./WouldGo";
 
@@ -55,13 +56,7 @@ function MapForm({ group, chosen, done, bridge }: Props & { bridge: Bridge }) {
   };
   const mending = useMending(chosen, published, done);
   return (
-    <form
-      className="mt-3 space-y-3 border-t border-line pt-3"
-      onSubmit={(event) => {
-        event.preventDefault();
-        looking.mutate();
-      }}
-    >
+    <MendForm submit={() => looking.mutate()}>
       <div className="flex flex-wrap items-end gap-3">
         <label>
           <span className="block font-medium">
@@ -108,6 +103,6 @@ function MapForm({ group, chosen, done, bridge }: Props & { bridge: Bridge }) {
         </WouldGo>
       ) : null}
       {mending.isError ? <ProblemNote error={mending.error} /> : null}
-    </form>
+    </MendForm>
   );
 }

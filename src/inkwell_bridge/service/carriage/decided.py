@@ -34,12 +34,12 @@ def accepts_difference(crossing: Crossing) -> bool:
     decision = crossing.decision
     if decision is None or decision["kind"] != DecisionKind.ACCEPT_DIFFERENCE.value:
         return False
-    # One that was taken when the proof failed is about what was read back then.
-    return ACCEPTED not in decision
+    # One that was taken when the proof failed is about what was read back then, and about a penny before it too.
+    return ACCEPTED not in decision or bool(decision.get(PENNY))
 
 
-# In a decision: the digest of the differences that it was taken about.
-ACCEPTED = "accepted"
+# In a decision: the digest of the differences that it was taken about, and whether a penny was accepted before that.
+ACCEPTED, PENNY = "accepted", "penny"
 
 
 def differences_digest(findings: Iterable[Finding]) -> str:

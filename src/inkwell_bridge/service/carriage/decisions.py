@@ -7,7 +7,13 @@ from django.utils import timezone
 
 from inkwell_bridge.core.findings import Cause, Finding
 from inkwell_bridge.service.carriage import releases
-from inkwell_bridge.service.carriage.decided import ACCEPTED, NOTHING_CROSSES, differences_digest
+from inkwell_bridge.service.carriage.decided import (
+    ACCEPTED,
+    NOTHING_CROSSES,
+    PENNY,
+    accepts_difference,
+    differences_digest,
+)
 from inkwell_bridge.service.carriage.models import Crossing, CrossingEvent
 from inkwell_bridge.service.carriage.states import CrossingState, DecisionKind, EventKind
 from inkwell_bridge.service.people.models import Person
@@ -43,9 +49,11 @@ def decide(crossing: Crossing, person: Person, kind: DecisionKind, note: str) ->
         raise CannotDecide(f"{row.number} is held by another cause than a change after it was posted: {row.cause}.")
     if kind in NOTHING_CROSSES and any(document.posting_at for document in row.documents_in_order):
         raise CannotDecide(f"A part of {row.number} stands in the books, so it cannot be left out any more.")
-    decision = {"kind": kind.value, "note": note, "by": person.email}
+    decision: dict[str, str | bool] = {"kind": kind.value, "note": note, "by": person.email}
     if row.state == CrossingState.DIFFERS:
         decision[ACCEPTED] = _differences(row)
+        # Settled anew it would be held again for what somebody accepted already.
+        decision[PENNY] = accepts_difference(row)
     if kind == DecisionKind.KEEP_POSTED:
         # Of this reading alone: should the order change once more, somebody looks once more.
         decision["digest"] = row.snapshot.books_digest
@@ -86,7 +94,7 @@ def take_back(crossing: Crossing, person: Person) -> None:
     _keep(row, person, None)
 
 
-def _keep(row: Crossing, person: Person, decision: dict[str, str] | None) -> None:
+def _keep(row: Crossing, person: Person, decision: dict[str, str | bool] | None) -> None:
     was = row.decision
     Crossing.objects.filter(pk=row.pk).update(decision=decision)
     CrossingEvent.objects.create(

@@ -53,7 +53,15 @@ class Offered(NamedTuple):
     score: Score
 
 
-def buyer_of(crossing: Crossing) -> Buyer:
+class Waiting(NamedTuple):
+    """A document that waits for its contact, as it was last fetched, and who bought."""
+
+    crossing: Crossing
+    source: SourceDocument
+    buyer: Buyer
+
+
+def waiting_for_contact(crossing: Crossing) -> Waiting:
     """Who bought, of a document that waits for its contact.
 
     Raises:
@@ -62,15 +70,15 @@ def buyer_of(crossing: Crossing) -> Buyer:
     waits = crossing.cause == Cause.CUSTOMER_UNCLEAR.value and crossing.state == CrossingState.HELD
     if not waits or _CHOICES.isdisjoint(finding["id"] for finding in crossing.findings):
         raise NoChoice(f"{crossing.number} does not wait for its contact to be chosen.")
-    buyer = next((_buyer(past.source) for past in _past([crossing.pk])), None)
-    if buyer is None:
+    source = next((past.source for past in _past([crossing.pk])), None)
+    buyer = _buyer(source) if source is not None else None
+    if source is None or buyer is None:
         raise NoChoice(f"{crossing.number} does not say who bought; a refund goes to the contact of its order.")
-    return buyer
+    return Waiting(crossing, source, buyer)
 
 
-def offered(crossing: Crossing, buyer: Buyer) -> list[Offered]:
+def offered(crossing: Crossing, wanted: Known) -> list[Offered]:
     """The contacts that may be meant, as last loaded, the likeliest first. Two statements."""
-    wanted = _known(buyer)
     rows = Between.of(crossing.bridge, LinkKind.CUSTOMERS).kept().filter(active=True)
     keys = {name: key for name in ("email_key", "tax_number_key", "place_key") if (key := getattr(wanted, name))}
     same = Q(pk__in=())
@@ -86,13 +94,14 @@ def offered(crossing: Crossing, buyer: Buyer) -> list[Offered]:
 
 
 @transaction.atomic
-def choose(crossing: Crossing, buyer: Buyer, contact: Entry, person: Person) -> list[int]:
+def choose(waiting: Waiting, contact: Entry, person: Person) -> list[int]:
     """Let the buyer be that contact from now on, and let go what waits for it; answers the keys of these documents.
 
     A customer with an account is linked as on the page of links, where it can be taken back; a guest by what the rules
     look a buyer up by.
     """
-    source, version = next(past.source for past in _past([crossing.pk])), in_force(crossing.bridge)
+    crossing, source, buyer = waiting
+    version = in_force(crossing.bridge)
     if version is None:
         raise NoChoice("No rules are in force; publish those of the bridge first.")
     rules = parsed(version).customers
@@ -137,7 +146,8 @@ def _is_same(one: Buyer | None, other: Buyer) -> bool:
     return bool(other.email_key) and one.email_key == other.email_key
 
 
-def _known(buyer: Buyer) -> Known:
+def as_known(buyer: Buyer) -> Known:
+    """A buyer as contacts are compared."""
     address = buyer.billing or buyer.delivery
     return Known(
         id="buyer", name=buyer.company or buyer.name, email=buyer.email, tax_number=buyer.tax_number,

@@ -76,8 +76,8 @@ class ContactView(InWorkspace):
     def get(self, request: Request, workspace: str, crossing: int) -> Response:
         """Who bought, and the contacts that may be meant, as last loaded."""
         found = _crossing(self, crossing)
-        buyer = contacts.buyer_of(found)
-        address = buyer.billing or buyer.delivery
+        buyer = contacts.waiting_for_contact(found).buyer
+        known = contacts.as_known(buyer)
         between = Between.of(found.bridge, LinkKind.CUSTOMERS)
         told = {
             "number": found.number,
@@ -85,8 +85,8 @@ class ContactView(InWorkspace):
             "company": buyer.company,
             "email": buyer.email,
             "tax_number": buyer.tax_number,
-            "postcode": address.postcode if address else "",
-            "offered": contacts.offered(found, buyer),
+            "postcode": known.postcode,
+            "offered": contacts.offered(found, known),
             "loaded": between.kept().exists(),
         }
         return Response(ContactChoiceSerializer(told).data)
@@ -97,11 +97,11 @@ class ContactView(InWorkspace):
         given = ContactChosenSerializer(data=request.data)
         given.is_valid(raise_exception=True)
         found = _crossing(self, crossing)
-        buyer = contacts.buyer_of(found)
+        waiting = contacts.waiting_for_contact(found)
         kept = Between.of(found.bridge, LinkKind.CUSTOMERS).kept()
         name = given.validated_data["contact"]
         contact = entry_named(kept, name, where=found.bridge.books.name, field="contact")
-        chosen = contacts.choose(found, buyer, contact, self.person)
+        chosen = contacts.choose(waiting, contact, self.person)
         return Response({"released": len(chosen), "crossings": chosen})
 
 
