@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections import Counter, defaultdict
+from collections import defaultdict
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
@@ -12,7 +12,7 @@ from operator import or_
 from typing import Any, NamedTuple
 
 from django.db import IntegrityError, connection, transaction
-from django.db.models import Count, Exists, OuterRef, Q
+from django.db.models import Count, Exists, Min, OuterRef, Q
 
 from inkwell_bridge.core.books import BooksCapabilities
 from inkwell_bridge.service import clock, queue
@@ -241,12 +241,13 @@ def waits(run: Run) -> Waits | None:
     # One document waits for another all the time, for a moment: that is no news. An end that fails, or is paused, is.
     ends = ("bridge__books", "bridge__source")
     rows = rows.filter(reduce(or_, (Q(**{f"{end}__{name}__isnull": False}) for end in ends for name in _STOPPING)))
-    waiting = list(rows.exclude(trouble="").order_by("next_try_at", "pk").values_list("trouble", "next_try_at"))
+    # Summed up by the database: this is asked several times a second while somebody looks on.
+    by_text = rows.exclude(trouble="").values("trouble").annotate(number=Count("pk"), at=Min("next_try_at"))
+    waiting = list(by_text.order_by("-number", "at"))
     if not waiting:
         return None
     # What most of them met; the first of these is the next to ask.
-    ((text, _),) = Counter(why for why, _ in waiting).most_common(1)
-    return Waits(text, next(at for why, at in waiting if why == text), len(waiting))
+    return Waits(waiting[0]["trouble"], waiting[0]["at"], sum(one["number"] for one in waiting))
 
 
 def defer_carrying(crossings: Iterable[Crossing], *, at: Mapping[int, datetime] | None = None, lot: int = LOT) -> None:

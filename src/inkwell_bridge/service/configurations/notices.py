@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from datetime import time
 
 from inkwell_bridge.core.configuration import Configuration, Telling
@@ -38,25 +38,32 @@ def _telling(rule: NoticeRule) -> Telling:
 
 def missing_notices(bridge: Bridge, here: Configuration, there: Configuration) -> Iterator[str]:
     """What a configuration has of notices that cannot be made here, in words."""
-    people, lanes = _people(bridge), set(lane_names())
-    for one in there.notices:
-        if one in here.notices:
-            continue
-        if one.channel == "call":
-            yield f"A signed call to {one.to} needs a secret of its own: add it by hand."
-        elif one.to.casefold() not in people:
-            yield f"Nobody here has the e-mail {one.to}, so nobody is told."
-        elif unknown := sorted(set(one.lanes) - lanes):
-            yield f"There is no lane for {unknown[0]} here, of which {one.to} would be told."
+    people = _people(bridge)
+    hindrances = (_hindrance(one, people) for one in _new(here, there))
+    return (said for said in hindrances if said)
+
+
+def _new(here: Configuration, there: Configuration) -> Iterator[Telling]:
+    return (one for one in there.notices if one not in here.notices)
+
+
+def _hindrance(one: Telling, people: Mapping[str, Person]) -> str:
+    """Why it cannot be made here; nothing where it can."""
+    if one.channel == "call":
+        return f"A signed call to {one.to} needs a secret of its own: add it by hand."
+    if one.to.casefold() not in people:
+        return f"Nobody here has the e-mail {one.to}, so nobody is told."
+    unknown = sorted(set(one.lanes) - set(lane_names()))
+    return f"There is no lane for {unknown[0]} here, of which {one.to} would be told." if unknown else ""
 
 
 def tell(bridge: Bridge, here: Configuration, there: Configuration, person: Person) -> None:
     """Have those told by e-mail who are not told yet; rules that are only here stay."""
     people = _people(bridge)
-    for one in there.notices:
-        who = people.get(one.to.casefold())
-        if one in here.notices or one.channel == "call" or who is None or not set(one.lanes) <= set(lane_names()):
+    for one in _new(here, there):
+        if _hindrance(one, people):
             continue
+        who = people[one.to.casefold()]
         times = {name: getattr(one, name) for name in _TIMES}
         NoticeRule.objects.create(
             workspace=bridge.workspace,
