@@ -45,9 +45,9 @@ def rules(draw: st.DrawFn) -> PlanningContext:
 
 
 @st.composite
-def sold(draw: st.DrawFn) -> Order:
-    """Orders with kits in them, of which one in four is paid for by nobody yet."""
-    made = draw(orders())
+def sold(draw: st.DrawFn, like: Order | None = None) -> Order:
+    """Orders with kits in them; in the currency and with the prices of the one that they are ``like``."""
+    made = draw(orders([like.currency], inclusive=like.prices_include_tax) if like else orders())
     kits = st.sampled_from([
         (), (),
         (Component(sku="A", quantity=Decimal(1)), Component(sku="B", quantity=Decimal(2)),

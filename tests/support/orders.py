@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import UTC, datetime
 from decimal import Decimal
 from typing import Any
@@ -105,10 +106,12 @@ def context(rules: OrderRulebook | None = None, currency: str = "GBP", zone: str
 
 
 @st.composite
-def orders(draw: st.DrawFn) -> Order:
+def orders(
+    draw: st.DrawFn, currencies: Sequence[str] = ("JPY", "GBP", "KWD"), *, inclusive: bool | None = None
+) -> Order:
     """Orders that add up: one to six lines, discounts, carriage, in currencies of 0, 2 and 3 digits."""
-    currency = draw(st.sampled_from(["JPY", "GBP", "KWD"]))
-    inclusive = draw(st.booleans())
+    currency = draw(st.sampled_from(currencies))
+    inclusive = draw(st.booleans()) if inclusive is None else inclusive
     prices = draw(st.lists(st.integers(0, 500_000), min_size=1, max_size=6))
     unit = minor_unit(currency)
     amounts = [unit * price for price in prices]

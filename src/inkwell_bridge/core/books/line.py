@@ -42,7 +42,8 @@ class DocumentLine(Value):
 
     ``line_reference`` leads back to the line of the source document, ``order_number`` and ``link`` to the document
     itself; ``unit`` is a code of UN/ECE Rec 20. ``account`` and ``tax_code`` are empty only on documents that take
-    nothing into the ledger.
+    nothing into the ledger. ``pieces`` are those that it stands for where its quantity says otherwise: a lot with one
+    price for all, or none where only a price is corrected, whose item is ``price_of``. Both are sent nowhere.
     """
 
     kind: LineKind
@@ -62,3 +63,5 @@ class DocumentLine(Value):
     order_number: Text = ""
     link: Text = ""
     fields: tuple[Field, ...] = ()
+    pieces: Exact | None = None
+    price_of: Text = ""

@@ -2,6 +2,7 @@
 
 from inkwell_bridge.core.planner.articles import Article, Articles, Asked, LinkedItem, articles_of, asked_of
 from inkwell_bridge.core.planner.customers import plan_customer
+from inkwell_bridge.core.planner.discounts import PostedShare, shares_as_posted
 from inkwell_bridge.core.planner.opening import plan_opening
 from inkwell_bridge.core.planner.orders import plan_order
 from inkwell_bridge.core.planner.penny import Settlement, settle
@@ -21,6 +22,7 @@ __all__ = [
            "Outcome",
            "Plan",
            "PlanningContext",
+           "PostedShare",
            "Reason",
            "RuleStep",
            "RuleSteps",
@@ -36,4 +38,5 @@ __all__ = [
            "plan_refund", "prefix_of",
            "rule_steps",
            "settle",
+           "shares_as_posted",
 ]  # fmt: skip

@@ -12,7 +12,7 @@ from decimal import Decimal
 
 from inkwell_bridge.core.books import LineKind
 from inkwell_bridge.core.commerce import Charge, Extra, Nature, Order, OrderLine, TaxLine
-from inkwell_bridge.core.planner.discounts import DiscountShare, shared
+from inkwell_bridge.core.planner.discounts import DiscountShare, PostedShare, shared
 from inkwell_bridge.core.planner.plan import AllocatedAmount
 from inkwell_bridge.core.record import record
 from inkwell_bridge.core.rulebook.levels import Chosen
@@ -95,12 +95,14 @@ def _together(taxes: Sequence[ChargeTax]) -> Decimal:
     return sum((one.tax.amount for one in taxes), ZERO)
 
 
-def charges_of(order: Order, *, discounts_apart: bool) -> list[PlannedCharge]:
-    """Everything that an order charges for: lines, carriage, then extras."""
+def charges_of(
+    order: Order, *, discounts_apart: bool, posted_shares: Sequence[PostedShare] = ()
+) -> list[PlannedCharge]:  # fmt: skip
+    """Everything that an order charges for: lines, carriage, then extras; ``posted_shares`` as in ``shared``."""
     goods = [_goods(line, index) for index, line in enumerate(order.lines) if not is_empty(line)]
     carriage = [carriage_charge(part, index) for index, part in enumerate(order.shipping)]
     if order.discounts:
-        shares = shared(order).shares
+        shares = shared(order, posted_shares).shares
         reduced = [_less(charge, shares[charge.at], apart=discounts_apart) for charge in (*goods, *carriage)]
     else:
         reduced = [*goods, *carriage]

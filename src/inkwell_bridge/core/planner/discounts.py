@@ -7,10 +7,11 @@ from collections.abc import Iterator, Sequence
 from decimal import Decimal
 from typing import NamedTuple
 
-from inkwell_bridge.core.commerce import Discount, Nature, Order
+from inkwell_bridge.core.commerce import Discount, Nature, Order, OrderLine, Shipping
 from inkwell_bridge.core.findings import Finding, source_error
 from inkwell_bridge.core.money import allocate
 from inkwell_bridge.core.record import record
+from inkwell_bridge.core.values import Code, Exact, Text, Value
 
 ZERO = Decimal(0)
 # Money kept for its owner: sold for less, it is owed in full all the same.
@@ -31,6 +32,20 @@ class DiscountShare:
     tax: Decimal = ZERO
 
 
+class PostedShare(Value):
+    """What a charge bore of a discount when it was posted, and what the charge came to before that.
+
+    Shape: ``charge`` is the id of a line or of carriage; ``discount`` what people know the discount by; ``tax`` is what
+    the shop told of the charge, for a shop that shares anew says another tax. Positive.
+    """
+
+    charge: Code
+    discount: Text
+    of: Exact
+    tax: Exact
+    amount: Exact
+
+
 class Shared(NamedTuple):
     """The shares by the pointer of what they reduce; and, by the number of each discount, what is left of it."""
 
@@ -38,12 +53,13 @@ class Shared(NamedTuple):
     left: dict[int, Decimal]
 
 
-def shared(order: Order) -> Shared:
+def shared(order: Order, posted: Sequence[PostedShare] = ()) -> Shared:
     """Share each discount over the lines that it is for, by what each comes to; what these cannot bear goes on to
     carriage.
 
     One that names no lines is for all goods: never for a gift card or a deposit, whose debt stays what it is, nor for a
-    line below zero (something taken back in the same order), which is reduced no further.
+    line below zero (something taken back in the same order), which is reduced no further. A charge that is as it was
+    when it was ``posted`` keeps its share, as long as those that changed can bear what is left of the discount.
     """
     room = {f"/lines/{index}": max(line.reduced, ZERO) for index, line in enumerate(order.lines)}
     room |= {f"/shipping/{index}": max(part.reduced, ZERO) for index, part in enumerate(order.shipping)}
@@ -57,7 +73,9 @@ def shared(order: Order) -> Shared:
             bears = min(rest, sum((room[at] for at in places), ZERO))
             if not bears:
                 continue
-            for at, amount in zip(places, _spread(bears, places, weights, room, order.currency), strict=True):
+            kept = _kept(discount, places, order, posted)
+            spread = _spread_around(kept, bears, places, weights, room, order.currency)
+            for at, amount in zip(places, spread, strict=True):
                 room[at] -= amount
                 if amount:
                     source = f"/discounts/{number}/amount"
@@ -66,6 +84,52 @@ def shared(order: Order) -> Shared:
         if rest:
             left[number] = rest
     return Shared(shares, left)
+
+
+def shares_as_posted(order: Order, posted: Sequence[PostedShare] = ()) -> tuple[PostedShare, ...]:
+    """What each charge of an order bears of its discounts, to be kept once it is posted."""
+    charges = dict(_charges(order))
+    return tuple(
+        PostedShare(charge=charges[at].id, discount=_name(order.discounts[share.number]), of=charges[at].reduced,
+                    tax=charges[at].tax, amount=-share.amount)
+        for at, shares in shared(order, posted).shares.items()
+        for share in shares
+    )  # fmt: skip
+
+
+def _charges(order: Order) -> Iterator[tuple[str, OrderLine | Shipping]]:
+    yield from ((f"/lines/{index}", line) for index, line in enumerate(order.lines))
+    yield from ((f"/shipping/{index}", part) for index, part in enumerate(order.shipping))
+
+
+def _name(discount: Discount) -> str:
+    return f"{discount.code} {discount.name}"
+
+
+def _kept(
+    discount: Discount, places: Sequence[str], order: Order, posted: Sequence[PostedShare]
+) -> dict[str, Decimal]:  # fmt: skip
+    """The shares of those that are as they were."""
+    known = {one.charge: one for one in posted if one.discount == _name(discount)}
+    charges = dict(_charges(order))
+    as_it_was = {at: known[charges[at].id] for at in places if charges[at].id in known}
+    return {
+        at: one.amount for at, one in as_it_was.items() if (one.of, one.tax) == (charges[at].reduced, charges[at].tax)
+    }
+
+
+def _spread_around(
+    kept: dict[str, Decimal], amount: Decimal, places: Sequence[str], weights: dict[str, Decimal],
+    room: dict[str, Decimal], currency: str,
+) -> Sequence[Decimal]:  # fmt: skip
+    """Shares in which those that are ``kept`` stay, and the others bear the rest; all anew where they cannot."""
+    others = [at for at in places if at not in kept]
+    rest = amount - sum(kept.values(), ZERO)
+    fits = all(share <= room[at] for at, share in kept.items())
+    if kept and fits and (0 <= rest <= sum((room[at] for at in others), ZERO)):
+        spread = dict(zip(others, _spread(rest, others, weights, room, currency), strict=True)) if others else {}
+        return [kept[at] if at in kept else spread[at] for at in places]
+    return _spread(amount, places, weights, room, currency)
 
 
 def _reduced_by(discount: Discount, order: Order) -> tuple[Sequence[str], Sequence[str]]:

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
-from decimal import ROUND_DOWN, ROUND_HALF_UP, Decimal
-from functools import cache
+from decimal import ROUND_DOWN, Decimal
 from typing import Any
 
 from inkwell_bridge.core.books import DocumentLine, LineKind
@@ -21,6 +20,7 @@ from inkwell_bridge.core.planner.kits import in_components
 from inkwell_bridge.core.planner.plan import AllocatedAmount, Deducted, Reason, Withheld
 from inkwell_bridge.core.planner.planned_lines import PlannedLine, kept_of
 from inkwell_bridge.core.planner.planning_context import PlanningContext
+from inkwell_bridge.core.planner.pricing import LAST, exact_price, price_step, priced
 from inkwell_bridge.core.planner.rates import check_rates
 from inkwell_bridge.core.planner.rounding_line import rounding_line, rounding_place
 from inkwell_bridge.core.planner.settings import LineSettings
@@ -162,17 +162,17 @@ def _priceable(part: PlannedLine, currency: str, price_digits: int) -> tuple[Pla
     """
     on_item = part.charge is not None and part.charge.item is not None
     net, tax = part.amounts
-    if not on_item or part.quantity <= 1 or _unit_price(part.quantity, net, currency, price_digits) is not None:
+    if not on_item or part.quantity <= 1 or exact_price(part.quantity, net, currency, price_digits) is not None:
         return (part,)
     most = part.quantity - 1
-    price = (net / part.quantity).quantize(_step(price_digits), rounding=ROUND_DOWN)
+    price = (net / part.quantity).quantize(price_step(price_digits), rounding=ROUND_DOWN)
     first = rounded(price * most, currency)
     last = net - first
     taxes = allocate(tax, [abs(first), abs(last)], currency)
     return (
         replace(part, quantity=most, net=_cut(part.net, last), tax=_cut(part.tax, taxes[1])),
         replace(
-            part, line_reference=f"{part.line_reference} last", quantity=Decimal(1),
+            part, line_reference=f"{part.line_reference}{LAST}", quantity=Decimal(1),
             net=_only(part.net, last), tax=_only(part.tax, taxes[1]),
         ),
     )  # fmt: skip
@@ -215,7 +215,7 @@ def _line(part: PlannedLine, order: Order, context: PlanningContext, settings: L
     net, tax = exact(net, order.currency), exact(tax, order.currency)
     charge = part.charge
     title = f"{part.prefix}{settings.text() or part.title}"[:LONGEST_TEXT]
-    quantity, unit_price, text = _priced(part.quantity, net, title, order.currency, context.capabilities.price_digits)
+    quantity, unit_price, text = priced(part.quantity, net, title, order.currency, context.capabilities.price_digits)
     return DocumentLine(
         kind=part.kind,
         line_reference=part.line_reference,
@@ -234,37 +234,9 @@ def _line(part: PlannedLine, order: Order, context: PlanningContext, settings: L
         order_number=order.number,
         link=order.link,
         fields=settings.fields(),
+        # One price for the lot, or money back for a line of which no piece came back.
+        pieces=None if quantity == part.quantity else part.quantity,
     )
-
-
-def _priced(
-    quantity: Decimal, net: Decimal, title: str, currency: str, price_digits: int
-) -> tuple[Decimal, Decimal, str]:
-    """Quantity and unit price that multiply back to ``net`` exactly, and the text that goes with them."""
-    step = _step(price_digits)
-    if not quantity:
-        # Money came back for a line of which nothing did.
-        return Decimal(1), net.quantize(step), title
-    unit_price = _unit_price(quantity, net, currency, price_digits)
-    if unit_price is not None:
-        return quantity, unit_price, title
-    # A price of so few digits cannot stand for so many pieces: one line for the lot keeps the amount.
-    return Decimal(1), net.quantize(step), f"{quantity.normalize():f} x {title}"[:LONGEST_TEXT]
-
-
-def _unit_price(quantity: Decimal, net: Decimal, currency: str, price_digits: int) -> Decimal | None:
-    """A price of so many digits that makes ``net`` of these pieces; nothing where none does."""
-    step = _step(price_digits)
-    if quantity == 1:
-        price = net.quantize(step, rounding=ROUND_HALF_UP)
-        return price if price == net else None
-    price = (net / quantity).quantize(step, rounding=ROUND_HALF_UP)
-    return price if rounded(price * quantity, currency) == net else None
-
-
-@cache
-def _step(price_digits: int) -> Decimal:
-    return Decimal(1).scaleb(-price_digits)
 
 
 def _reasons(part: PlannedLine, target: str) -> list[Reason]:

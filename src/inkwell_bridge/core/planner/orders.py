@@ -48,7 +48,8 @@ def _planned(order: Order, context: PlanningContext) -> Plan:
         # What does not add up at its source is not worth coding: each further finding would be a consequence.
         return Plan(outcome=Outcome.HOLD, findings=tuple(findings))
 
-    charges = charges_of(order, discounts_apart=rules.orders.discounts == "own lines")
+    apart = rules.orders.discounts == "own lines"
+    charges = charges_of(order, discounts_apart=apart, posted_shares=context.posted_shares)
     standing = ready(charges, order, context, AccountCoding(order, context))
     coded = code(order, standing, order.payments, context, evaluation)
     findings += [*check_treatment(order, rules, context.country), *coded.findings]

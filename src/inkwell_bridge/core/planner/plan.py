@@ -88,7 +88,8 @@ class Plan(Value):
 
     Shape: the first document is the sale's own (or the credit note); those that follow from it and the money's come
     after it. ``drafts`` are the references of documents that are left as drafts. ``open_balance`` is what is left to be
-    paid after them. Units: in the source document's currency.
+    paid after them. ``amendment`` counts the differences that were made good by further documents, the last of them
+    those of this one. Units: in the source document's currency.
     """
 
     outcome: Outcome
@@ -102,6 +103,7 @@ class Plan(Value):
     reasons: tuple[Reason, ...] = ()
     findings: tuple[Finding, ...] = ()
     left_out_by: Code | None = None
+    amendment: int = 0
 
     @property
     def cause(self) -> Cause | None:

@@ -10,6 +10,7 @@ from zoneinfo import ZoneInfo
 from inkwell_bridge.core.books import BooksCapabilities, MasterData
 from inkwell_bridge.core.commerce import Refund
 from inkwell_bridge.core.planner.articles import Articles
+from inkwell_bridge.core.planner.discounts import PostedShare
 from inkwell_bridge.core.rulebook import OrderRulebook
 from inkwell_bridge.core.values import Value
 
@@ -46,7 +47,8 @@ class PlanningContext(Value):
     company's own, in which a moment becomes a date; ``country`` (ISO 3166) is the company's. ``articles`` is what was
     found out of the order's own articles, where the rules put lines on items. ``refunds_before_invoice`` are the
     order's refunds that were carried before what was paid ahead for it is delivered. ``decided`` tells that
-    something of the order was posted: which orders cross is asked no more.
+    something of the order was posted: which orders cross is asked no more. ``posted_shares`` are those of its discounts
+    that were posted then.
     """
 
     source: str
@@ -58,6 +60,7 @@ class PlanningContext(Value):
     articles: Articles = Articles()
     refunds_before_invoice: tuple[Refund, ...] = ()
     decided: bool = False
+    posted_shares: tuple[PostedShare, ...] = ()
 
     def day(self, moment: datetime) -> date:
         """The day of a moment, on the company's clocks."""

@@ -106,7 +106,8 @@ class Returns:
         self._order, self._rules = order, context.rulebook
         self._context = context
         coding = AccountCoding(order, context)
-        charges = charges_of(order, discounts_apart=self._rules.orders.discounts == "own lines")
+        charges = charges_of(order, discounts_apart=self._rules.orders.discounts == "own lines",
+                             posted_shares=context.posted_shares)  # fmt: skip
         standing, self.findings = ready(charges, order, context, coding)
         self._places = {line.id: (f"/lines/{index}", line) for index, line in enumerate(order.lines)}
         self._sold: dict[str, list[_Sold]] = {}

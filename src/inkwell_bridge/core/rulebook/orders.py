@@ -10,6 +10,9 @@ from inkwell_bridge.core.expressions import Condition
 from inkwell_bridge.core.rulebook.levels import Defaulted, Facts
 from inkwell_bridge.core.values import Code, Text, Value
 
+# What a further invoice or credit note of an order is called: {n} counts its documents in the ledger.
+FURTHER_NUMBERS = "{number}-{n}"
+
 
 class LeaveOut(Value):
     """Orders that are left out, counted under a name of their own."""
@@ -88,6 +91,9 @@ class OrderRules(Value):
     ``invoiced`` later; deposits are ``delivered`` by a final invoice that deducts them, and ``deposits`` says which of
     both bears their tax. ``dated`` and ``tax_point`` are the moment that the document's day and its tax's day come
     from; ``numbered`` says whose number is the legal one, ``written_back`` what the sales side is told afterwards.
+    ``edited`` and ``cancelled`` say what becomes of an order that changes after it was posted, ``differences`` on how
+    many documents the difference stands; ``further_numbers`` is what these are called where the shop's number is the
+    legal one.
     """
 
     become: BecomeRule = BecomeRule()
@@ -109,6 +115,10 @@ class OrderRules(Value):
     kits: Literal["as sold", "components"] = "as sold"
     packs: Literal["as sold", "pieces"] = "as sold"
     written_back: WrittenBack | None = None
+    edited: Literal["amend", "hold"] = "amend"
+    cancelled: Literal["credit", "hold"] = "credit"
+    differences: Literal["one each way", "one document"] = "one each way"
+    further_numbers: Text = FURTHER_NUMBERS
 
     def became(self, name: str) -> str:
         """The role of the document that stands for the sale in the ledger, of an order that became ``name``."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from inkwell_bridge.core.rulebook.orders import FURTHER_NUMBERS
 from inkwell_bridge.core.rulebook.schema.levels import levels
 from inkwell_bridge.core.rulebook.schema.shapes import Json, choice, code_of, group, referred, text
 
@@ -158,6 +159,34 @@ ORDERS = group(
             **{"x-findings": ["TAX-E004"]},
         ),
         "packs": choice("Whether two packs of six are two, or twelve pieces.", "as sold", "pieces"),
+        "edited": choice(
+            "What becomes of an order whose lines, prices, taxes, discounts or carriage change after it was posted: "
+            "the difference is posted as further documents, or a person looks.",
+            "amend",
+            "hold",
+            **{"x-findings": ["AMEND-E001", "AMEND-E002", "AMEND-E003", "AMEND-E004", "SRC-E011"]},
+        ),
+        "cancelled": choice(
+            "What becomes of an order that is cancelled after it was posted: what is left of it is credited, or a "
+            "person looks.",
+            "credit",
+            "hold",
+            **{"x-findings": ["AMEND-E002", "AMEND-E004", "SRC-E011"]},
+        ),
+        "differences": choice(
+            "Whether what went up stands on a further invoice and what went down on a credit note, or all of a "
+            "difference on the one that its sum asks for.",
+            "one each way",
+            "one document",
+        ),
+        "further_numbers": text(
+            "What further invoices and credit notes of one order are called, where the shop's number is the legal one: "
+            "{number} is the order's own, {n} counts its invoices and credit notes.",
+            longest=50,
+            pattern="^[^{}]*\\{number\\}[^{}]*\\{n\\}[^{}]*$",
+            default=FURTHER_NUMBERS,
+            example="{number}/{n}",
+        ),
         "written_back": group(
             "What the shop is told of an order once its documents stand in the books and are proved: a tag, a note, or "
             "both. Told again, nothing changes there; failing to tell never repeats a posting.",

@@ -1,0 +1,104 @@
+"""Money that came in, or was taken back, after an order was posted."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field
+from datetime import date
+from decimal import Decimal
+
+from inkwell_bridge.core.books import Application, CreditNote, Invoice, LedgerDocument, Payment, RefundPayment, Role
+from inkwell_bridge.core.commerce import MoneyState, Order
+from inkwell_bridge.core.findings import Finding, Level
+from inkwell_bridge.core.planner.money import OpenItem, plan_money
+from inkwell_bridge.core.planner.plan import Reason
+from inkwell_bridge.core.planner.planning_context import PlanningContext
+
+ZERO = Decimal(0)
+TAKEN_BACK = "taken back"
+
+
+@dataclass(slots=True)
+class LaterMoney:
+    """The documents of money that was not posted yet."""
+
+    documents: list[Payment] = field(default_factory=list)
+    reasons: list[Reason] = field(default_factory=list)
+    findings: list[Finding] = field(default_factory=list)
+
+
+def plan_later_money(
+    order: Order, ledger: Sequence[LedgerDocument], posted: Sequence[Payment], context: PlanningContext, *,
+    withheld: Decimal, day: date, first: int,
+) -> LaterMoney:  # fmt: skip
+    """A document for each payment that was received since, set against what is open of these documents, the oldest
+    first; and one for each receipt that bounced, which leaves its invoice to be paid again.
+
+    ``first`` is the place of the first of them in the plan.
+    """
+    left = _open(ledger, posted)
+    known = {one.transaction for one in posted}
+    item = OpenItem(
+        role=Role.PAYMENT, source_id=order.id, number=order.number, external_reference=ledger[0].external_reference,
+        currency=order.currency, day=ledger[0].date, open=sum(left.values(), ZERO), withheld=withheld,
+        deducted=frozenset(f"/payments/{index}/amount" for index, one in enumerate(order.payments)
+                           if one.transaction in known),
+    )  # fmt: skip
+    paid = plan_money(order.payments, item, context, first=first)
+    made = LaterMoney(reasons=paid.reasons, findings=paid.findings)
+    made.documents = [_against(one, left) for one in paid.documents]
+    for receipt in _bounced(order, posted):
+        target = f"/documents/{first + len(made.documents)}"
+        made.documents.append(_taken_back(receipt, order, context, day))
+        made.findings.append(Finding(id="AMEND-N003", level=Level.NOTE, at="/payments",
+            text=f"The payment {receipt.transaction} of {receipt.amount} {order.currency} was taken back after it was "
+            "posted.", hint="What it had paid is open again."))  # fmt: skip
+        made.reasons.append(Reason(target=f"{target}/amount", sources=("/payments",), rule="planner:money-taken-back",
+            text=f"The payment of {receipt.amount} {order.currency} was taken back."))  # fmt: skip
+    return made
+
+
+def _open(ledger: Sequence[LedgerDocument], posted: Sequence[Payment]) -> dict[str, Decimal]:
+    """What is left to be paid of each invoice, by its reference: a credit note takes it off the oldest that is open."""
+    left = {one.external_reference: one.gross for one in ledger if isinstance(one, Invoice)}
+    for receipt in posted:
+        sign = -1 if isinstance(receipt, RefundPayment) else 1
+        for part in receipt.applied:
+            if part.external_reference in left:
+                left[part.external_reference] -= sign * part.amount
+    credited = sum((one.gross for one in ledger if isinstance(one, CreditNote)), ZERO)
+    for reference, amount in left.items():
+        taken = max(min(credited, amount), ZERO)
+        left[reference] -= taken
+        credited -= taken
+    return left
+
+
+def _against(payment: Payment, left: dict[str, Decimal]) -> Payment:
+    """The payment, set against what is open: no document may be paid more than it asks."""
+    rest, applied = payment.amount, []
+    for reference, amount in left.items():
+        part = max(min(rest, amount), ZERO)
+        if part:
+            applied.append(Application(external_reference=reference, amount=part))
+            left[reference] -= part
+            rest -= part
+    return payment.model_copy(update={"applied": tuple(applied)})
+
+
+def _bounced(order: Order, posted: Sequence[Payment]) -> Iterator[Payment]:
+    """Receipts whose money did not stay, and that were not taken back yet."""
+    stays = {one.transaction for one in order.payments if one.state is MoneyState.RECEIVED}
+    back = {one.transaction for one in posted if isinstance(one, RefundPayment)}
+    for receipt in posted:
+        if not isinstance(receipt, RefundPayment) and receipt.transaction not in stays | back:
+            yield receipt
+
+
+def _taken_back(receipt: Payment, order: Order, context: PlanningContext, day: date) -> RefundPayment:
+    reference = context.external_reference(order.id, Role.REFUND_PAYMENT, f"{receipt.transaction} {TAKEN_BACK}")
+    return RefundPayment(
+        external_reference=reference, date=max(day, receipt.date), currency=receipt.currency, account=receipt.account,
+        amount=receipt.amount, transaction=receipt.transaction, order_number=order.number,
+        text=f"{receipt.text}, {TAKEN_BACK}"[:200],
+    )  # fmt: skip

@@ -1,0 +1,50 @@
+"""Which document a correction stands on: what went up on an invoice, what went down on a credit note."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Sequence
+from decimal import Decimal
+
+from inkwell_bridge.core.amendments.correcting_lines import Correction
+from inkwell_bridge.core.books import LineKind
+
+ZERO = Decimal(0)
+# What has no life of its own: it goes where the goods go that it belongs to.
+_COMPANIONS = frozenset({LineKind.DISCOUNT, LineKind.VOUCHER, LineKind.ROUNDING})
+
+
+def companions(changed: Sequence[Correction], *, together: bool) -> tuple[list[Correction], list[Correction]]:
+    """The corrections of the invoice and those of the credit note, in their order; with ``together`` all of them on the
+    one that their sum asks for.
+
+    A discount goes with the goods of its tax code, on whichever document these are, as long as that still has
+    something to ask for or to give back.
+    """
+    if together:
+        whole = sum((_gross(one) for one in changed), ZERO)
+        return (list(changed), []) if whole >= 0 else ([], list(changed))
+    sums: dict[tuple[str, bool], Decimal] = defaultdict(Decimal)
+    for one in changed:
+        if not _is_companion(one):
+            sums[one[1].tax_code, _gross(one) >= 0] += _gross(one)
+    up: list[Correction] = []
+    down: list[Correction] = []
+    for one in changed:
+        goes_up = _gross(one) >= 0
+        if _is_companion(one):
+            # More of a discount belongs to what was added, less of one to what was taken off.
+            opposite = sums[one[1].tax_code, not goes_up] + _gross(one)
+            if opposite and (opposite > 0) is not goes_up:
+                goes_up = not goes_up
+            sums[one[1].tax_code, goes_up] += _gross(one)
+        (up if goes_up else down).append(one)
+    return up, down
+
+
+def _is_companion(one: Correction) -> bool:
+    return one[1].kind in _COMPANIONS
+
+
+def _gross(one: Correction) -> Decimal:
+    return one[1].net + one[1].tax

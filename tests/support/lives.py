@@ -1,0 +1,79 @@
+"""The life of an order, as the core alone sees it: posted, changed, given back, changed again."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Sequence
+from decimal import Decimal
+
+from inkwell_bridge.core.amendments import PostedSale, plan_again, plan_amendment
+from inkwell_bridge.core.books import BooksDocument, CreditNote, LedgerDocument, RefundPayment, Role
+from inkwell_bridge.core.commerce import Order, Refund
+from inkwell_bridge.core.planner import Outcome, Plan, PlanningContext, plan_order, plan_refund, shares_as_posted
+
+ZERO = Decimal(0)
+Sums = dict[tuple[str, str], tuple[Decimal, Decimal]]
+
+
+class Life:
+    """One order in books that take whatever is planned; ``credited`` are the credit notes of its refunds."""
+
+    def __init__(self, order: Order, context: PlanningContext) -> None:
+        able = context.capabilities.model_copy(update={"documents": tuple(Role)})
+        self.context = context = context.model_copy(update={"capabilities": able})
+        self.order = order
+        self.plan = plan_order(order, context)
+        self.wanted, self.shares = self.plan, shares_as_posted(order)
+        assert self.plan.outcome is Outcome.CARRY, self.plan.findings
+        self.documents: list[BooksDocument] = list(self.plan.documents)
+        self.refunds: list[Refund] = []
+        self.refunded: list[BooksDocument] = []
+
+    def change(self, order: Order) -> Plan:
+        """The order as it is now; answers the plan, whose further documents stand in the books after it."""
+        again = self.context.model_copy(update={"decided": True, "posted_shares": self.shares})
+        self.wanted, shares = plan_again(order, again)
+        plan = plan_amendment(order, self.wanted, self.sale, self.context)
+        if plan.outcome is Outcome.CARRY:
+            self.shares = shares
+            self.order, self.plan, self.documents = order, plan, list(plan.documents)
+        return plan
+
+    def refund(self, refund: Refund) -> Plan:
+        """Something of it goes back."""
+        context = self.context.model_copy(update={"posted_shares": self.shares})
+        plan = plan_refund(refund, self.order, context, refunded_before=self.refunds)
+        if plan.outcome is Outcome.CARRY:
+            self.refunds.append(refund)
+            self.refunded += plan.documents
+        return plan
+
+    @property
+    def sale(self) -> PostedSale:
+        """What stands in the books."""
+        return PostedSale(
+            documents=self.documents,
+            plan=self.plan,
+            before=self.order,
+            credited=[one for one in self.refunded if isinstance(one, CreditNote)],
+            repaid=sum((one.amount for one in self.refunded if isinstance(one, RefundPayment)), ZERO),
+            amendments=self.plan.amendment,
+        )
+
+    @property
+    def books(self) -> Sums:
+        """Net and tax by account and code, of all that stands in the books."""
+        return sums([*self.documents, *self.refunded])
+
+
+def sums(documents: Sequence[BooksDocument]) -> Sums:
+    """Net and tax by account and code; where there is neither there is no entry."""
+    found: dict[tuple[str, str], list[Decimal]] = defaultdict(lambda: [ZERO, ZERO])
+    for document in documents:
+        if isinstance(document, LedgerDocument):
+            sign = -1 if isinstance(document, CreditNote) else 1
+            for line in document.lines:
+                amounts = found[line.account, line.tax_code]
+                amounts[0] += sign * line.net
+                amounts[1] += sign * line.tax
+    return {key: (net, tax) for key, (net, tax) in found.items() if net or tax}
