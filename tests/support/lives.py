@@ -9,21 +9,21 @@ from decimal import Decimal
 from inkwell_bridge.core.amendments import PostedSale, plan_again, plan_amendment
 from inkwell_bridge.core.books import BooksDocument, CreditNote, LedgerDocument, RefundPayment, Role
 from inkwell_bridge.core.commerce import Order, Refund
-from inkwell_bridge.core.planner import Outcome, Plan, PlanningContext, plan_order, plan_refund, shares_as_posted
+from inkwell_bridge.core.planner import Outcome, Plan, PlanningContext, plan_order, plan_refund
 
 ZERO = Decimal(0)
 Sums = dict[tuple[str, str], tuple[Decimal, Decimal]]
 
 
 class Life:
-    """One order in books that take whatever is planned; ``credited`` are the credit notes of its refunds."""
+    """One order in books that take whatever is planned; ``wanted`` is what it would become by itself now."""
 
     def __init__(self, order: Order, context: PlanningContext) -> None:
         able = context.capabilities.model_copy(update={"documents": tuple(Role)})
         self.context = context = context.model_copy(update={"capabilities": able})
         self.order = order
         self.plan = plan_order(order, context)
-        self.wanted, self.shares = self.plan, shares_as_posted(order)
+        self.wanted = self.plan
         assert self.plan.outcome is Outcome.CARRY, self.plan.findings
         self.documents: list[BooksDocument] = list(self.plan.documents)
         self.refunds: list[Refund] = []
@@ -31,17 +31,16 @@ class Life:
 
     def change(self, order: Order) -> Plan:
         """The order as it is now; answers the plan, whose further documents stand in the books after it."""
-        again = self.context.model_copy(update={"decided": True, "posted_shares": self.shares})
-        self.wanted, shares = plan_again(order, again)
-        plan = plan_amendment(order, self.wanted, self.sale, self.context)
+        again = self.context.model_copy(update={"decided": True, "posted_shares": self.sale.shares})
+        self.wanted, _ = plan_again(order, again)
+        plan = plan_amendment(order, self.sale, self.context)
         if plan.outcome is Outcome.CARRY:
-            self.shares = shares
             self.order, self.plan, self.documents = order, plan, list(plan.documents)
         return plan
 
     def refund(self, refund: Refund) -> Plan:
         """Something of it goes back."""
-        context = self.context.model_copy(update={"posted_shares": self.shares})
+        context = self.context.model_copy(update={"posted_shares": self.plan.posted_shares})
         plan = plan_refund(refund, self.order, context, refunded_before=self.refunds)
         if plan.outcome is Outcome.CARRY:
             self.refunds.append(refund)

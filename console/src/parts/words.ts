@@ -19,6 +19,7 @@ const CAUSES: Record<string, string> = {
   "invoice-first": "Its order is not invoiced yet",
   "tax-unclear": "The tax cannot be shared out",
   "source-changed": "The order changed after it was posted",
+  "edited-in-books": "Somebody changed it in the books",
   "not-proved": "The books hold something else",
   unforeseen: "Inkwell Bridge itself failed",
 };

@@ -21,6 +21,7 @@ CAUSE_WORDS: dict[str, str] = {
     Cause.TYPED_IN: "somebody typed it into the books",
     Cause.OUTCOME_UNCLEAR: "the outcome is unclear",
     Cause.SOURCE_CHANGED: "the order changed after it was posted",
+    Cause.BOOKS_EDITED: "somebody changed it in the books",
     Cause.ORDER_FIRST: "its order is not carried yet",
     Cause.INVOICE_FIRST: "its order is not invoiced yet",
     Cause.NOT_PROVED: "the books hold something else",

@@ -35,6 +35,7 @@ class Cause(StrEnum):
     TYPED_IN = "typed-in-books"
     OUTCOME_UNCLEAR = "outcome-unclear"
     SOURCE_CHANGED = "source-changed"
+    BOOKS_EDITED = "edited-in-books"
     ORDER_FIRST = "order-first"
     INVOICE_FIRST = "invoice-first"
     NOT_PROVED = "not-proved"

@@ -147,7 +147,7 @@ class BooksEnd(Protocol):
         """Post a draft; posting what is posted changes nothing."""
 
     def void(self, record: BooksRecord) -> BooksRecord:
-        """Throw a draft away."""
+        """Throw a draft away, or cancel a posted document of a role that the capabilities say can be."""
 
     def unsupported_fields(self, document: BooksDocument) -> tuple[str, ...]:
         """JSON Pointers of what is on the document and has no place in these books; nothing is sent."""

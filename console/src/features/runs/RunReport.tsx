@@ -78,6 +78,11 @@ export function RunReport({ run, timeZone }: { run: Run; timeZone: string }) {
               paid by vouchers taxed when sold <Amount value={totals.vouchers.gross} currency={totals.currency} />,{" "}
             </>
           )}
+          {isZero(totals.cancelled.gross) ? null : (
+            <>
+              cancelled after it was posted <Amount value={totals.cancelled.gross} currency={totals.currency} />,{" "}
+            </>
+          )}
           difference{" "}
           <Amount value={totals.difference.gross} currency={totals.currency} />
         </p>

@@ -42,6 +42,7 @@ class SidesTotals(Answer):
     books: Totals
     withheld: Totals
     vouchers: Totals
+    cancelled: Totals
     deposits: Totals
     difference: Totals
     tax_lines: Totals

@@ -1,6 +1,7 @@
 """What becomes of a sale that changes after it was posted: the difference, as further documents."""
 
-from inkwell_bridge.core.amendments.amendment import PostedSale, plan_again, plan_amendment
+from inkwell_bridge.core.amendments.amendment import plan_again, plan_amendment
 from inkwell_bridge.core.amendments.difference import sums_of
+from inkwell_bridge.core.amendments.posted_sale import PostedSale
 
 __all__ = ["PostedSale", "plan_again", "plan_amendment", "sums_of"]

@@ -8,32 +8,30 @@ and not the steps between them: three edits that are read as one make one differ
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
 
+from inkwell_bridge.core.amendments.before_ledger import plan_before_ledger
 from inkwell_bridge.core.amendments.correcting_lines import Correction, corrections, turned
 from inkwell_bridge.core.amendments.difference import Place, differences, sums_of, wanted_of
+from inkwell_bridge.core.amendments.each_way import each_way
 from inkwell_bridge.core.amendments.later_money import LaterMoney, plan_later_money
-from inkwell_bridge.core.amendments.shares import companions
+from inkwell_bridge.core.amendments.posted_sale import PostedSale, moved_reasons
 from inkwell_bridge.core.books import (
-    BooksDocument,
-    CashSale,
     CreditNote,
     DocumentLine,
     Invoice,
     LedgerDocument,
     LineKind,
-    Payment,
     RefundPayment,
     Role,
 )
 from inkwell_bridge.core.commerce import EventKind, Order
 from inkwell_bridge.core.findings import Cause, Finding, Level, blocking
-from inkwell_bridge.core.planner.discounts import PostedShare, shares_as_posted
+from inkwell_bridge.core.planner.discounts import shares_as_posted
 from inkwell_bridge.core.planner.orders import plan_order
 from inkwell_bridge.core.planner.penny import foreseen
-from inkwell_bridge.core.planner.plan import Outcome, Plan, Reason
+from inkwell_bridge.core.planner.plan import Outcome, Plan, PostedShare, Reason
 from inkwell_bridge.core.planner.planning_context import PlanningContext
 
 ZERO = Decimal(0)
@@ -42,31 +40,31 @@ RULE = "planner:difference"
 _CHANGES = frozenset({EventKind.EDITED, EventKind.CANCELLED, EventKind.REOPENED})
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class PostedSale:
-    """What stands in the books of an order.
+def plan_amendment(order: Order, sale: PostedSale, context: PlanningContext) -> Plan:
+    """The plan that brings the books to what ``order`` says now.
 
-    Shape: ``documents`` are those of the order, as they were planned, in their order; ``plan`` the one that they were
-    made by, ``before`` the order as it was then. ``credited`` are the credit notes of its refunds, ``repaid`` the money
-    that these paid back. ``amendments`` counts the differences that were posted already.
+    Its documents are those that stand there and, after them, those that are missing. Of a cancelled order nothing is
+    wanted. A plan without a further document says that the books are right.
     """
-
-    documents: Sequence[BooksDocument]
-    plan: Plan
-    before: Order
-    credited: Sequence[CreditNote] = ()
-    repaid: Decimal = ZERO
-    amendments: int = 0
-
-    @property
-    def ledger(self) -> list[LedgerDocument]:
-        """Those that took the sale into the ledger, and what came off it again."""
-        return [one for one in self.documents if isinstance(one, Invoice | CashSale | CreditNote)]
-
-    @property
-    def money(self) -> list[Payment]:
-        """Its receipts, and those that were taken back."""
-        return [one for one in self.documents if isinstance(one, Payment)]
+    wanted, shares = plan_again(order, context.model_copy(update={"decided": True, "posted_shares": sale.shares}))
+    findings = [*_cannot(order, wanted, sale)]
+    if not blocking(findings) and not order.cancelled and wanted.outcome is Outcome.HOLD:
+        findings = list(wanted.findings)
+    if blocking(findings):
+        return Plan(outcome=Outcome.HOLD, contact=wanted.contact, findings=tuple(findings))
+    if not sale.ledger:
+        return plan_before_ledger(order, wanted, sale, context).model_copy(update={"posted_shares": shares})
+    lines = [] if order.cancelled else _ledger_lines(wanted)
+    made = _made(order, lines, wanted, sale, context)
+    documents = [document for document, _ in made]
+    money = plan_later_money(order, [*sale.ledger, *documents], sale.money, context, withheld=_withheld(wanted, sale),
+                             day=_day(order, sale, context), first=len(sale.documents) + len(documents))  # fmt: skip
+    findings += [*wanted.findings, *money.findings, *_said(order, documents, sale, context)]
+    for document in documents:
+        findings += foreseen(document, context.master_data, context.rulebook.penny, context.capabilities)
+        findings += _no_credit_notes(document, order, context)
+    plan = _plan(order, wanted, sale, made, money, findings)
+    return plan.model_copy(update={"posted_shares": shares})
 
 
 def plan_again(order: Order, context: PlanningContext) -> tuple[Plan, tuple[PostedShare, ...]]:
@@ -78,29 +76,6 @@ def plan_again(order: Order, context: PlanningContext) -> tuple[Plan, tuple[Post
     if plan.outcome is not Outcome.HOLD or not context.posted_shares:
         return plan, shares_as_posted(order, context.posted_shares)
     return plan_order(order, context.model_copy(update={"posted_shares": ()})), shares_as_posted(order)
-
-
-def plan_amendment(order: Order, wanted: Plan, sale: PostedSale, context: PlanningContext) -> Plan:
-    """The plan that brings the books to what ``order`` says now; ``wanted`` is what it would become by itself.
-
-    Its documents are those that stand there and, after them, those that are missing. Of a cancelled order nothing is
-    wanted. A plan without a further document says that the books are right.
-    """
-    findings = [*_cannot(order, wanted, sale)]
-    if not blocking(findings) and not order.cancelled and wanted.outcome is Outcome.HOLD:
-        findings = list(wanted.findings)
-    if blocking(findings):
-        return Plan(outcome=Outcome.HOLD, contact=wanted.contact, findings=tuple(findings))
-    lines = [] if order.cancelled else _ledger_lines(wanted)
-    made = _made(order, lines, wanted, sale, context)
-    documents = [document for document, _ in made]
-    money = plan_later_money(order, [*sale.ledger, *documents], sale.money, context, withheld=_withheld(wanted, sale),
-                             day=_day(order, sale, context), first=len(sale.documents) + len(documents))  # fmt: skip
-    findings += [*wanted.findings, *money.findings, *_said(order, documents, sale, context)]
-    for document in documents:
-        findings += foreseen(document, context.master_data, context.rulebook.penny, context.capabilities)
-        findings += _no_credit_notes(document, order, context)
-    return _plan(order, wanted, sale, made, money, findings, context)
 
 
 def _cannot(order: Order, wanted: Plan, sale: PostedSale) -> Iterator[Finding]:
@@ -145,7 +120,7 @@ def _made(
     # A tax that stands on a line of its own is that of all lines: two documents would tear it apart.
     apart = any(line.kind is LineKind.TAX for _, line in changed)
     together = context.rulebook.orders.differences == "one document" or apart or order.cancelled
-    up, down = companions(changed, together=together)
+    up, down = each_way(changed, together=together)
     day = _day(order, sale, context)
     documents: list[tuple[LedgerDocument, list[Correction]]] = []
     number = sale.amendments + 1
@@ -246,12 +221,13 @@ def _said(
 
 def _plan(
     order: Order, wanted: Plan, sale: PostedSale, made: Sequence[tuple[LedgerDocument, list[Correction]]],
-    money: LaterMoney, findings: Sequence[Finding], context: PlanningContext,
+    money: LaterMoney, findings: Sequence[Finding],
 ) -> Plan:  # fmt: skip
     further = [document for document, _ in made]
     documents = (*sale.documents, *further, *money.documents)
     reasons = [reason for place, (_, lines) in enumerate(made, start=len(sale.documents))
                for reason in _reasons(place, lines, wanted, order)]  # fmt: skip
+    kept = moved_reasons(sale.plan, sale.documents, only={one.external_reference for one in sale.documents})
     references = [*(one.external_reference for one in further), *(one.external_reference for one in money.documents)]
     return Plan(
         outcome=Outcome.HOLD if blocking(findings) else Outcome.CARRY,
@@ -262,27 +238,11 @@ def _plan(
         withheld=() if order.cancelled else wanted.withheld,
         deducted=() if order.cancelled else wanted.deducted,
         open_balance=-(order.received - sale.repaid) if order.cancelled else wanted.open_balance,
-        reasons=(*_kept_reasons(sale), *reasons, *money.reasons),
+        reasons=(*kept, *reasons, *money.reasons),
         findings=tuple(findings),
+        called_off=sale.called_off(order),
         amendment=sale.amendments + 1 if further else sale.amendments,
     )
-
-
-def _kept_reasons(sale: PostedSale) -> Iterator[Reason]:
-    """The reasons of what stands there already, which was planned in this order."""
-    places = {one.external_reference: place for place, one in enumerate(sale.documents)}
-    moved = {
-        f"/documents/{old}/": f"/documents/{places[one.external_reference]}/"
-        for old, one in enumerate(sale.plan.documents)
-        if one.external_reference in places
-    }
-    for reason in sale.plan.reasons:
-        head = "/".join(reason.target.split("/")[:3]) + "/"
-        if not reason.target.startswith("/documents/"):
-            continue
-        if head in moved:
-            yield Reason(target=reason.target.replace(head, moved[head], 1), sources=reason.sources, rule=reason.rule,
-                         text=reason.text, allocated=reason.allocated)  # fmt: skip
 
 
 def _reasons(place: int, made: Sequence[Correction], wanted: Plan, order: Order) -> Iterator[Reason]:

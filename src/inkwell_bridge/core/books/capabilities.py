@@ -13,7 +13,8 @@ from inkwell_bridge.core.values import Value
 class BooksCapabilities(Value):
     """The traits of one kind of books.
 
-    Shape: ``documents`` are the roles it takes, ``drafts`` those of them that can stand as a draft first;
+    Shape: ``documents`` are the roles it takes, ``drafts`` those of them that can stand as a draft first, ``cancels``
+    those that can be cancelled once they are posted;
     ``most_dimensions`` tells how many reporting dimensions a line can have; ``further_fields`` tells books that keep
     fields beside their own; ``header_codes`` names what they keep of ``trade.HEADER_CODES``;
     ``sale_accounts`` are the types of account that stand on documents of a sale;
@@ -26,6 +27,7 @@ class BooksCapabilities(Value):
 
     documents: tuple[Role, ...] = (Role.INVOICE,)
     drafts: tuple[Role, ...] = (Role.INVOICE,)
+    cancels: tuple[Role, ...] = ()
     contacts: bool = True
     contacts_by: tuple[Step, ...] = ("email",)
     items: bool = False

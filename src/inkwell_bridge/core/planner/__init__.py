@@ -2,11 +2,11 @@
 
 from inkwell_bridge.core.planner.articles import Article, Articles, Asked, LinkedItem, articles_of, asked_of
 from inkwell_bridge.core.planner.customers import plan_customer
-from inkwell_bridge.core.planner.discounts import PostedShare, shares_as_posted
+from inkwell_bridge.core.planner.discounts import shares_as_posted
 from inkwell_bridge.core.planner.opening import plan_opening
 from inkwell_bridge.core.planner.orders import plan_order
 from inkwell_bridge.core.planner.penny import Settlement, settle
-from inkwell_bridge.core.planner.plan import AllocatedAmount, Outcome, Plan, Reason, Withheld
+from inkwell_bridge.core.planner.plan import AllocatedAmount, Outcome, Plan, PostedShare, Reason, Withheld
 from inkwell_bridge.core.planner.planning_context import PlanningContext, external_reference, is_ours, prefix_of
 from inkwell_bridge.core.planner.refunds import plan_refund
 from inkwell_bridge.core.planner.rule_steps import RuleStep, RuleSteps, rule_steps

@@ -12,8 +12,8 @@ from decimal import Decimal
 
 from inkwell_bridge.core.books import LineKind
 from inkwell_bridge.core.commerce import Charge, Extra, Nature, Order, OrderLine, TaxLine
-from inkwell_bridge.core.planner.discounts import DiscountShare, PostedShare, shared
-from inkwell_bridge.core.planner.plan import AllocatedAmount
+from inkwell_bridge.core.planner.discounts import DiscountShare, shared
+from inkwell_bridge.core.planner.plan import AllocatedAmount, PostedShare
 from inkwell_bridge.core.record import record
 from inkwell_bridge.core.rulebook.levels import Chosen
 

@@ -10,8 +10,8 @@ from typing import NamedTuple
 from inkwell_bridge.core.commerce import Discount, Nature, Order, OrderLine, Shipping
 from inkwell_bridge.core.findings import Finding, source_error
 from inkwell_bridge.core.money import allocate
+from inkwell_bridge.core.planner.plan import PostedShare
 from inkwell_bridge.core.record import record
-from inkwell_bridge.core.values import Code, Exact, Text, Value
 
 ZERO = Decimal(0)
 # Money kept for its owner: sold for less, it is owed in full all the same.
@@ -30,20 +30,6 @@ class DiscountShare:
     source: str
     amount: Decimal
     tax: Decimal = ZERO
-
-
-class PostedShare(Value):
-    """What a charge bore of a discount when it was posted, and what the charge came to before that.
-
-    Shape: ``charge`` is the id of a line or of carriage; ``discount`` what people know the discount by; ``tax`` is what
-    the shop told of the charge, for a shop that shares anew says another tax. Positive.
-    """
-
-    charge: Code
-    discount: Text
-    of: Exact
-    tax: Exact
-    amount: Exact
 
 
 class Shared(NamedTuple):

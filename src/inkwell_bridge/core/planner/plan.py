@@ -83,13 +83,35 @@ class Deducted(Value):
         return self.net + self.tax
 
 
+class CalledOff(Value):
+    """What was taken off the books again of an order that was cancelled, refunds apart. Both amounts are positive."""
+
+    net: Exact
+    tax: Exact
+
+
+class PostedShare(Value):
+    """What a charge bore of a discount when it was posted, and what the charge came to before that.
+
+    Shape: ``charge`` is the id of a line or of carriage; ``discount`` what people know the discount by; ``tax`` is what
+    the shop told of the charge, for a shop that shares anew says another tax. Positive.
+    """
+
+    charge: Code
+    discount: Text
+    of: Exact
+    tax: Exact
+    amount: Exact
+
+
 class Plan(Value):
     """What is to be done about one source document.
 
     Shape: the first document is the sale's own (or the credit note); those that follow from it and the money's come
     after it. ``drafts`` are the references of documents that are left as drafts. ``open_balance`` is what is left to be
-    paid after them. ``amendment`` counts the differences that were made good by further documents, the last of them
-    those of this one. Units: in the source document's currency.
+    paid after them. ``cancels`` names posted documents that are to be cancelled there. ``amendment``
+    counts the differences that were made good by further documents, the last of them those of this one, and
+    ``posted_shares`` are what its charges bear of its discounts by then. Units: in the source document's currency.
     """
 
     outcome: Outcome
@@ -103,7 +125,10 @@ class Plan(Value):
     reasons: tuple[Reason, ...] = ()
     findings: tuple[Finding, ...] = ()
     left_out_by: Code | None = None
+    cancels: tuple[ExternalReference, ...] = ()
+    called_off: CalledOff | None = None
     amendment: int = 0
+    posted_shares: tuple[PostedShare, ...] = ()
 
     @property
     def cause(self) -> Cause | None:

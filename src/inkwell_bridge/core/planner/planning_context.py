@@ -10,7 +10,7 @@ from zoneinfo import ZoneInfo
 from inkwell_bridge.core.books import BooksCapabilities, MasterData
 from inkwell_bridge.core.commerce import Refund
 from inkwell_bridge.core.planner.articles import Articles
-from inkwell_bridge.core.planner.discounts import PostedShare
+from inkwell_bridge.core.planner.plan import PostedShare
 from inkwell_bridge.core.rulebook import OrderRulebook
 from inkwell_bridge.core.values import Value
 

@@ -41,6 +41,7 @@ CAPABILITIES = BooksCapabilities(
     contacts_by=STEPS,
     documents=tuple(FAMILIES),
     drafts=tuple(FAMILIES),
+    cancels=(Role.SALES_ORDER,),
     items=True,
     tax="computed",
     tax_rounded_by="line",

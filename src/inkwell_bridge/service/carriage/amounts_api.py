@@ -47,8 +47,8 @@ class SideTotalsSerializer(serializers.Serializer[Any]):
 
 class RunTotalsSerializer(serializers.Serializer[Any]):
     """For one currency: what the source holds of what was carried, what the books hold, what marketplaces keep, what
-    vouchers paid that were taxed when they were sold, tax of deposits that is not due yet, and the difference that is
-    left; of that, tax that stands on lines of its own, and rounding."""
+    vouchers paid that were taxed when they were sold, tax of deposits that is not due yet, what was cancelled
+    after it was posted, and the difference that is left; of that, tax that stands on lines of its own, and rounding."""
 
     currency = serializers.CharField()
     source = SideTotalsSerializer()
@@ -56,6 +56,7 @@ class RunTotalsSerializer(serializers.Serializer[Any]):
     withheld = SideTotalsSerializer()
     vouchers = SideTotalsSerializer()
     deposits = SideTotalsSerializer()
+    cancelled = SideTotalsSerializer()
     difference = SideTotalsSerializer()
     tax_lines = SideTotalsSerializer()
     rounding = SideTotalsSerializer()

@@ -10,6 +10,8 @@ from inkwell_bridge.service.carriage.models import Crossing
 from inkwell_bridge.service.carriage.states import DecisionKind
 
 NOTHING_CROSSES = frozenset({DecisionKind.LEAVE_OUT.value, DecisionKind.BY_HAND.value})
+# What becomes of what somebody changed in the books.
+ABOUT_THEIRS = frozenset({DecisionKind.KEEP_THEIRS.value, DecisionKind.PUT_BACK.value})
 # As long as what left a document out may be.
 _LONGEST = 120
 
@@ -38,6 +40,8 @@ def accepts_difference(crossing: Crossing) -> bool:
     return ACCEPTED not in decision or bool(decision.get(PENNY))
 
 
+# In a decision: the digest of what somebody had changed in the books.
+EDITED = "edited"
 # In a decision: the digest of the differences that it was taken about, and whether a penny was accepted before that.
 ACCEPTED, PENNY = "accepted", "penny"
 

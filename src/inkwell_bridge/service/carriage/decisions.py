@@ -5,10 +5,13 @@ from __future__ import annotations
 from django.db import transaction
 from django.utils import timezone
 
+from inkwell_bridge.core.commerce import checksum
 from inkwell_bridge.core.findings import Cause, Finding
 from inkwell_bridge.service.carriage import releases
 from inkwell_bridge.service.carriage.decided import (
+    ABOUT_THEIRS,
     ACCEPTED,
+    EDITED,
     NOTHING_CROSSES,
     PENNY,
     accepts_difference,
@@ -45,8 +48,11 @@ def decide(crossing: Crossing, person: Person, kind: DecisionKind, note: str) ->
         raise CannotDecide(f"{row.number} stands in the books; what can be decided of it is to accept the difference.")
     if kind == DecisionKind.ACCEPT_DIFFERENCE and row.cause not in (Cause.PENNY.value, Cause.NOT_PROVED.value):
         raise CannotDecide(f"{row.number} is held by another cause than a difference: {row.cause}.")
-    if kind == DecisionKind.KEEP_POSTED and (row.cause != Cause.SOURCE_CHANGED.value or row.posted_snapshot_id is None):
+    changed = row.cause in (Cause.SOURCE_CHANGED.value, Cause.BOOKS_EDITED.value)
+    if kind == DecisionKind.KEEP_POSTED and (not changed or row.posted_snapshot_id is None):
         raise CannotDecide(f"{row.number} is held by another cause than a change after it was posted: {row.cause}.")
+    if kind in ABOUT_THEIRS and row.cause != Cause.BOOKS_EDITED.value:
+        raise CannotDecide(f"{row.number} is held by another cause than a change in the books: {row.cause}.")
     if kind in NOTHING_CROSSES and any(document.posting_at for document in row.documents_in_order):
         raise CannotDecide(f"A part of {row.number} stands in the books, so it cannot be left out any more.")
     decision: dict[str, str | bool] = {"kind": kind.value, "note": note, "by": person.email}
@@ -57,6 +63,9 @@ def decide(crossing: Crossing, person: Person, kind: DecisionKind, note: str) ->
     if kind == DecisionKind.KEEP_POSTED:
         # Of this reading alone: should the order change once more, somebody looks once more.
         decision["digest"] = row.snapshot.books_digest
+    if kind in ABOUT_THEIRS:
+        # Of what was found changed in the books, and of nothing else that somebody may change there later.
+        decision[EDITED] = checksum(row.findings[0]["text"])
     _keep(row, person, decision)
 
 

@@ -30,7 +30,7 @@ from inkwell_bridge.core.proof import coded_amounts, reconciling_items, tax_on_o
 from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.carriage.kinds.protocol import Listed
 from inkwell_bridge.service.carriage.models import Crossing, Document, Figure
-from inkwell_bridge.service.carriage.states import Grain, Reconciles, Side
+from inkwell_bridge.service.carriage.states import DocumentState, Grain, Reconciles, Side
 from inkwell_bridge.service.rows import insert_rows
 
 ZERO = Decimal(0)
@@ -144,8 +144,9 @@ def of_documents(
 def _counted(documents: Sequence[Document]) -> list[Document]:
     """Of a sales order and its invoice the invoice counts: the order takes nothing into the ledger."""
     # Counting both would make two sales of one.
-    invoiced = any(document.role == Role.INVOICE for document in documents)
-    return [document for document in documents if not (invoiced and document.role == Role.SALES_ORDER)]
+    standing = [document for document in documents if document.state != DocumentState.CANCELLED]
+    invoiced = any(document.role == Role.INVOICE for document in standing)
+    return [document for document in standing if not (invoiced and document.role == Role.SALES_ORDER)]
 
 
 def _withheld(crossing: Crossing, plan: Plan | None) -> Iterator[tuple[Key, Amounts]]:
@@ -154,11 +155,12 @@ def _withheld(crossing: Crossing, plan: Plan | None) -> Iterator[tuple[Key, Amou
         return
     kept = sum((part.amount for part in plan.withheld), ZERO)
     net, tax = sum((one.net for one in plan.deducted), ZERO), sum((one.tax for one in plan.deducted), ZERO)
-    waits = plan.untaxed or ZERO
+    waits, off = plan.untaxed or ZERO, plan.called_off
     reasons = (
         (Reconciles.WITHHELD, Amounts(0, ZERO, kept, kept)),
         (Reconciles.VOUCHERS, Amounts(0, net, tax, net + tax)),
         (Reconciles.DEPOSITS, Amounts(0, -waits, waits, ZERO)),
+        (Reconciles.CANCELLED, Amounts(0, off.net, off.tax, off.net + off.tax) if off else Amounts()),
     )
     for reason, amounts in reasons:
         if any(amounts):
@@ -218,8 +220,8 @@ def _coded(
 def _header(
     side: Side, document: Document, said: BooksDocument, totals: Sequence[Decimal | None], sign: int, tender: str
 ) -> tuple[Key, Amounts]:
-    # The final invoice of what was paid ahead moves tax of a sale that was counted already.
-    count = 0 if document.is_final_invoice else 1
+    # The final invoice of what was paid ahead, and what makes a change good, are of a sale that was counted already.
+    count = 0 if document.is_final_invoice or document.amendment else 1
     key = Key(side.value, Grain.DOCUMENT.value, document.role, _day(document, said), document.currency, tender=tender)
     return key, Amounts(count, *(sign * (amount or ZERO) for amount in totals))
 

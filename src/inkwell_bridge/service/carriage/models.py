@@ -131,11 +131,14 @@ class Document(WorkspaceOwned):
     ``intended_at`` is written before the call that makes a draft goes out, and stays until its outcome
     is known. ``settled`` is the planned document with the books' own taxes and the rounding line, where these make it
     another; ``reasons`` why it is not as planned, ``record`` what was read back. ``snapshot`` is what it was made from.
+    ``amendment`` counts the changes after its source was posted first: 0 of what was posted then, 1 of the documents
+    that made the first change good, and so on.
     """
 
     connection = models.ForeignKey(Connection, on_delete=models.PROTECT, related_name="documents")
     role = models.CharField(max_length=30)
     external_reference = models.CharField(max_length=250)
+    amendment = models.PositiveSmallIntegerField(default=0)
     snapshot = models.ForeignKey(Snapshot, on_delete=models.PROTECT, null=True, related_name="+")
     state = models.CharField(max_length=10, choices=DocumentState, default=DocumentState.WAITING)
     planned = models.JSONField()

@@ -64,6 +64,10 @@ def post_document(carrying: Carrying, document: Document, *, rulebook: Rulebook,
     planned = Role(document.role).shape.read(document.planned)
     end = carrying.end
     record = yield from _record_at_end(carrying, document, planned)
+    if record.standing is Standing.DRAFT and document.books_id and document.state == DocumentState.WAITING:
+        # It stood there as a draft of what its source said before; nobody changed it since it was read.
+        old = record
+        record = yield from _change(carrying, document, "amend", lambda: end.amend(old, planned), sent=document.planned)
     # Worked out anew at every attempt, from what the end holds now: nothing of an earlier one is trusted.
     own = carrying.crossing.bridge.company.currency
     settlement = _settled(planned, record, rulebook, own, accepted=accepts_difference(carrying.crossing))
@@ -120,6 +124,14 @@ def _needs_amending(record: BooksRecord, settled: BooksDocument) -> bool:
         return False
     # Settling adds or removes the rounding line and changes no other, so that their number tells.
     return len(settled.lines) != len(theirs.lines)
+
+
+def cancel_document(carrying: Carrying, document: Document) -> Effects[None]:
+    """Cancel a document that is posted, at an end that can; repeated, it changes nothing."""
+    for record in (yield from find_live(carrying.end, document)):
+        yield from _void(carrying, document, record)
+    document.state = DocumentState.CANCELLED
+    yield Save((document,), ("state",))
 
 
 def withdraw(carrying: Carrying, document: Document) -> Effects[None]:

@@ -15,6 +15,7 @@ class DocumentState(models.TextChoices):
     HELD = "held", "Held"
     DIFFERS = "differs", "Differs"
     ADOPTED = "adopted", "Adopted"
+    CANCELLED = "cancelled", "Cancelled"
 
 
 class CrossingState(models.TextChoices):
@@ -75,13 +76,17 @@ class DecisionKind(models.TextChoices):
     ``by hand``: it was entered in the books by hand, so nothing of it crosses. ``accept difference``: what the books
     computed otherwise is settled as a penny would be, whatever its size; and where what was read back is not what was
     planned, these differences stand, and no others. ``keep posted``: what was posted stays, though
-    the source document is another by now; a further change of it is asked about again.
+    the source document is another by now; a further change of it is asked about again. Of documents that somebody
+    changed in the books, once the order changed too: ``keep theirs`` posts what the order changed by and leaves what
+    they changed, ``put ours back`` posts all that the books lack of the order as it is now.
     """
 
     LEAVE_OUT = "leave out", "Leave it out"
     BY_HAND = "by hand", "Settled by hand in the books"
     ACCEPT_DIFFERENCE = "accept difference", "Accept the difference"
     KEEP_POSTED = "keep posted", "Keep what was posted"
+    KEEP_THEIRS = "keep theirs", "Keep what was changed in the books"
+    PUT_BACK = "put ours back", "Put the order back as it is"
 
 
 class EventKind(models.TextChoices):
@@ -102,6 +107,7 @@ class EventKind(models.TextChoices):
     WITHDRAWN = "withdrawn", "Trial taken back"
     REQUEUED = "requeued", "Queued anew by upkeep"
     DECIDED = "decided", "Decided by a person"
+    AMENDED = "amended", "Amended"
 
 
 class Side(models.TextChoices):
@@ -130,7 +136,8 @@ class Reconciles(models.TextChoices):
     ``withheld``: a tax that a marketplace keeps and remits. ``vouchers``: taxed when they were sold, and deducted from
     what they pay. ``deposits``: tax of what was paid ahead that falls due on its delivery. ``penny``: what the rules
     for a rounding difference settled. ``tax computed``: the books computed another tax for the same line and code.
-    ``tax lines``: a tax that stands on a line of its own, whose amount the books count as net.
+    ``tax lines``: a tax that stands on a line of its own, whose amount the books count as net. ``cancelled``: the
+    source lists the order still, and it came off the books again.
     """
 
     WITHHELD = "withheld", "Withheld by a marketplace"
@@ -139,6 +146,7 @@ class Reconciles(models.TextChoices):
     PENNY = "penny", "Settled by the penny rules"
     TAX_COMPUTED = "tax computed", "Tax computed otherwise by the books"
     TAX_LINES = "tax lines", "Tax on lines of its own"
+    CANCELLED = "cancelled", "Cancelled after it was posted"
 
 
 ACTIVE_RUN = (RunState.READING, RunState.CARRYING)

@@ -63,7 +63,7 @@ class Target(Protocol):
         """Post a draft."""
 
     def void(self, record: BooksRecord) -> BooksRecord:
-        """Throw a draft away."""
+        """Throw a draft away, or cancel a posted document of a role that the capabilities say can be."""
 
     def unsupported_fields(self, document: BooksDocument) -> Sequence[str]:
         """JSON Pointers of what has no place there."""

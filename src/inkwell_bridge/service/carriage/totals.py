@@ -16,8 +16,9 @@ from inkwell_bridge.service.carriage.models import Crossing, Figure, Run
 from inkwell_bridge.service.carriage.states import EntryOutcome, Grain, Reconciles, Side
 
 ZERO = Decimal(0)
-# The documents that stand for the sale itself; money is another total.
-SALES = (Role.INVOICE.value, Role.SALES_ORDER.value, Role.CASH_SALE.value)
+# The documents that stand for the sale itself, and those that take some of it off again when the order changes; the
+# credit notes of refunds are of another kind, and money is another total.
+SALES = (Role.INVOICE.value, Role.SALES_ORDER.value, Role.CASH_SALE.value, Role.CREDIT_NOTE.value)
 SUMS = {name: Sum(name) for name in ("count", "net", "tax", "gross")}
 
 
@@ -26,12 +27,13 @@ class NamedReasons(NamedTuple):
 
     Shape: ``withheld`` is tax that marketplaces keep, so that it never is the seller's; ``vouchers`` were taxed when
     they were sold, and are deducted from what they pay; ``deposits`` is tax of what was paid ahead, which stands in the
-    books as a debt outside tax until it is delivered.
+    books as a debt outside tax until it is delivered; ``cancelled`` came off the books again.
     """
 
     withheld: Totals = Totals()
     vouchers: Totals = Totals()
     deposits: Totals = Totals()
+    cancelled: Totals = Totals()
 
 
 def amounts_by_currency(text: str | None) -> dict[str, Decimal]:
@@ -72,7 +74,7 @@ def by_currency(figures: QuerySet[Figure]) -> dict[str, dict[str, Totals]]:
 
 def reasons_of(sums: dict[str, Totals]) -> NamedReasons:
     """What is named beside both sides."""
-    names = (Reconciles.WITHHELD, Reconciles.VOUCHERS, Reconciles.DEPOSITS)
+    names = (Reconciles.WITHHELD, Reconciles.VOUCHERS, Reconciles.DEPOSITS, Reconciles.CANCELLED)
     return NamedReasons(*(sums.get(name.value, Totals()) for name in names))
 
 

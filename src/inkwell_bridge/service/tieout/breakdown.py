@@ -13,7 +13,6 @@ from typing import Any
 
 from django.db.models import Q
 
-from inkwell_bridge.core.books import Role
 from inkwell_bridge.core.proof import Totals
 from inkwell_bridge.service.carriage.figures import MONEY
 from inkwell_bridge.service.carriage.states import CrossingState, Grain, Reconciles, Side
@@ -21,7 +20,6 @@ from inkwell_bridge.service.carriage.totals import SALES, SUMS, totals_of
 from inkwell_bridge.service.people.models import Workspace
 from inkwell_bridge.service.tieout.period import figures_of
 
-_TAXED = (*SALES, Role.CREDIT_NOTE.value)
 _NAMED = (Reconciles.PENNY.value, Reconciles.TAX_COMPUTED.value)
 
 
@@ -33,7 +31,7 @@ def by_tax_code(workspace: Workspace, first: date, last: date, *, bridge: str = 
     rows = (
         figures_of(workspace, bridge)
         .filter(
-            Q(side__in=(Side.CODED, Side.BOOKS), grain=Grain.LINE, role__in=_TAXED)
+            Q(side__in=(Side.CODED, Side.BOOKS), grain=Grain.LINE, role__in=SALES)
             | Q(side=Side.RECONCILING, role__in=_NAMED),
             crossing__state__in=(CrossingState.CARRIED, CrossingState.DIFFERS),
             date__range=(first, last),

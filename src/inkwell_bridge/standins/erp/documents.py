@@ -19,12 +19,14 @@ Posted = Callable[[Store, str, dict[str, Any]], None]
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Family:
-    """One family of documents; ``posted`` is what happens besides when one is posted."""
+    """One family of documents; ``posted`` is what happens besides when one is posted, ``cancelled`` tells one of which
+    posted documents can be cancelled, for they take nothing into the ledger."""
 
     kind: str
     prefix: str
     compute: Compute
     needs_contact: bool = True
+    cancelled: bool = False
     posted: Posted | None = None
 
 
@@ -49,7 +51,7 @@ def _must_balance(store: Store, world: str, journal: dict[str, Any]) -> None:
 
 
 FAMILIES = {
-    "sales_orders": Family(kind="sales_order", prefix="SO", compute=computing.trade_lines),
+    "sales_orders": Family(kind="sales_order", prefix="SO", compute=computing.trade_lines, cancelled=True),
     "invoices": Family(kind="invoice", prefix="SI", compute=computing.sales_lines),
     "cash_sales": Family(kind="cash_sale", prefix="CS", compute=computing.sales_lines),
     "credit_notes": Family(kind="credit_note", prefix="SC", compute=computing.sales_lines),
@@ -126,9 +128,9 @@ class Documents:
         return self._keep(world, {**document, "state": "posted", "number": number, "changed": changed})
 
     def void(self, world: str, params: dict[str, Any]) -> dict[str, Any]:
-        """Throw a draft away."""
+        """Throw a draft away, or cancel what takes nothing into the ledger."""
         document = self._one(world, params["id"])
-        if document["state"] == "posted":
+        if document["state"] == "posted" and not self.family.cancelled:
             raise refused(f"{self.family.kind} {document['number']} is posted", field="state")
         return self._keep(world, {**document, "state": "void"})
 

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from functools import cached_property
 from typing import Any
 
 from inkwell_bridge.core import rulebook as rules
+from inkwell_bridge.core.books import BooksDocument
 from inkwell_bridge.core.commerce import SourceDocument
 from inkwell_bridge.core.findings import Cause, Finding
 from inkwell_bridge.core.planner import Articles, Outcome, Plan, PlanningContext
@@ -47,6 +48,10 @@ class BaseKind:
     def gather(self, carryings: Sequence[Carrying]) -> Sequence[Gathered | Exception]:
         """The versions that each stands under, checked against the books once a version."""
         return gathered_under(carryings)
+
+    def amended(self, carrying: Carrying, gathered: Gathered, theirs: Mapping[str, BooksDocument]) -> Plan:
+        """A person looks: nothing is gathered for it."""
+        raise NotImplementedError(f"{carrying.crossing.kind} are not amended")
 
     def before_posting(self, planned: Sequence[tuple[Carrying, Plan]]) -> Sequence[Exception | None]:
         """Nothing goes first."""

@@ -2,15 +2,25 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any, NamedTuple, cast
 
+from inkwell_bridge.core.amendments import plan_amendment
+from inkwell_bridge.core.books import BooksDocument
 from inkwell_bridge.core.commerce import Order, Refund, SourceDocument, SourceKind
 from inkwell_bridge.core.planner import Articles, Plan, plan_order
 from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.ends.shapes import AddNote, AddTag, WriteBack
 from inkwell_bridge.service.bridges.rules import parsed
+from inkwell_bridge.service.carriage.amending import (
+    Earlier,
+    changed_since_posted,
+    earlier_of,
+    is_amended_by,
+    posted_sale,
+    refunds_under_way,
+)
 from inkwell_bridge.service.carriage.articles import articles_for
 from inkwell_bridge.service.carriage.carrying import Carrying
 from inkwell_bridge.service.carriage.deposits import (
@@ -39,6 +49,7 @@ from inkwell_bridge.service.carriage.steps import (
     take_back_trial,
 )
 from inkwell_bridge.service.carriage.steps.write_back import said_of
+from inkwell_bridge.service.later import TryLater, after_pause
 
 # The documents that stand for the sale; its number is the one that people ask for.
 _SALE = frozenset({"invoice", "sales order", "cash sale"})
@@ -72,8 +83,9 @@ class OrdersKind(BaseKind):
         return "its rulebook says nothing of orders" if rulebook.orders is None else ""
 
     def lock_names(self, crossing: Crossing) -> Sequence[str]:
-        """None of its refunds while what was paid ahead is delivered."""
-        return refunds_lock(crossing, crossing.source_id) if _has_deposits(crossing) else ()
+        """None of its refunds while what was paid ahead is delivered, or while it is amended."""
+        amended = crossing.posted_snapshot_id not in (None, crossing.snapshot_id)
+        return refunds_lock(crossing, crossing.source_id) if amended or _has_deposits(crossing) else ()
 
     def gather(self, carryings: Sequence[Carrying]) -> Sequence[Gathered | Exception]:
         """Versions, articles, and the refunds before the final invoice; each as it was kept once it is posted."""
@@ -88,16 +100,23 @@ class OrdersKind(BaseKind):
         )
         ahead = [one for one in carryings if _has_deposits(one.crossing)]
         before = dict(zip(ahead, refunds_before_invoice(ahead), strict=True)) if ahead else {}
-        planned = {
-            one: _gathered(one, gathered, of_order, before.get(one, []))
+        earlier = earlier_of([one for one, gathered in ready if _is_amended(one, gathered)])
+        planned: dict[Carrying, Gathered | Exception] = {
+            one: _gathered(one, gathered, of_order, before.get(one, []), earlier.get(one))
             for (one, gathered), of_order in zip(ready, articles, strict=True)
         }
+        planned |= _refunds_first(list(earlier))
         return [planned.get(one, gathered) for one, gathered in zip(carryings, found, strict=True)]
 
     def plan(self, source: SourceDocument, gathered: Gathered) -> Plan:
         """See ``core.planner.plan_order``; on trial all of it is left as drafts."""
         plan = plan_order(cast(Order, source), gathered.context)
         return as_drafts(plan, gathered.context.capabilities) if gathered.on_trial else plan
+
+    def amended(self, carrying: Carrying, gathered: Gathered, theirs: Mapping[str, BooksDocument]) -> Plan:
+        """See ``core.amendments.plan_amendment``."""
+        sale = posted_sale(carrying, cast(Earlier, gathered.earlier), theirs)
+        return plan_amendment(cast(Order, carrying.source), sale, gathered.context)
 
     def before_posting(self, planned: Sequence[tuple[Carrying, Plan]]) -> Sequence[Exception | None]:
         """A refund that has begun ends before the final invoice goes."""
@@ -134,7 +153,26 @@ class OrdersKind(BaseKind):
         return cast(Order, source).cancelled
 
 
-def _gathered(one: Carrying, found: Gathered, articles: Articles, before: Sequence[Snapshot]) -> Gathered:
+def _is_amended(one: Carrying, found: Gathered) -> bool:
+    """Whether what changed of it since it was posted is posted too, and nobody need look."""
+    if one.under is not None or one.crossing.posted_snapshot_id is None or not changed_since_posted(one):
+        return False
+    return is_amended_by(found.rulebook.for_orders.orders, cast(Order, one.source))
+
+
+def _refunds_first(orders: Sequence[Carrying]) -> dict[Carrying, Gathered | Exception]:
+    """Those of which a refund is under way: what that takes off the sale is not known yet."""
+    first = refunds_under_way([one.crossing for one in orders]) if orders else set()
+    return {
+        one: TryLater("A refund of it goes first.", after_pause(one.crossing.tries))
+        for one in orders
+        if one.crossing.source_id in first
+    }
+
+
+def _gathered(
+    one: Carrying, found: Gathered, articles: Articles, before: Sequence[Snapshot], earlier: Earlier | None
+) -> Gathered:  # fmt: skip
     context = planning_context(
         one.crossing.bridge,
         found.rulebook,
@@ -149,6 +187,7 @@ def _gathered(one: Carrying, found: Gathered, articles: Articles, before: Sequen
         buyer=cast(Order, one.source).buyer,
         # Where it is rehearsed or tried nothing is sent at all.
         on_trial=one.crossing.trial == Trial.SENT and one.under is None,
+        earlier=earlier,
         pinned=_pinned(articles, found.rulebook, [snapshot.pk for snapshot in before]),
     )
 

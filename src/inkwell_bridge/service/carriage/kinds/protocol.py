@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
 from decimal import Decimal
 from enum import StrEnum
 from typing import Any, NamedTuple, Protocol
 
+from inkwell_bridge.core.books import BooksDocument
 from inkwell_bridge.core.commerce import Buyer, MoneyState, Payment, SourceDocument, SourceKind
 from inkwell_bridge.core.findings import Cause
 from inkwell_bridge.core.planner import Plan
@@ -58,7 +59,8 @@ class Gathered:
 
     Shape: ``ready`` is the plan, where it is known without planning (its order is missing, say). ``buyer`` is who a
     person or a rule may have linked to a contact. ``pinned`` is kept with the crossing, so that planning again gives
-    the same. ``on_trial`` tells that nothing of it may be posted.
+    the same. ``on_trial`` tells that nothing of it may be posted. ``earlier`` is what ``Kind.amended`` needs, absent
+    where a person is to look at one that changed after it was posted.
     """
 
     version: RulebookVersion
@@ -69,6 +71,7 @@ class Gathered:
     buyer: Buyer | None = None
     pinned: dict[str, Any] = field(default_factory=dict)
     on_trial: bool = False
+    earlier: Any = None
 
 
 class Concluded(NamedTuple):
@@ -121,6 +124,13 @@ class Kind(Protocol):
 
     def plan(self, source: SourceDocument, gathered: Gathered) -> Plan:
         """Plan one: pure, the same input gives the same plan."""
+
+    def amended(self, carrying: Carrying, gathered: Gathered, theirs: Mapping[str, BooksDocument]) -> Plan:
+        """The plan that makes good what changed since it was posted: what stands there, and what is missing. Pure.
+
+        ``theirs`` are documents that count as the books have them, and not as they were planned, by their references.
+        Asked only where ``gathered`` has what was ``earlier``.
+        """
 
     def before_posting(self, planned: Sequence[tuple[Carrying, Plan]]) -> Sequence[Exception | None]:
         """What must end before the documents of each plan go: ``TryLater`` where that goes on by itself, ``Hold`` where

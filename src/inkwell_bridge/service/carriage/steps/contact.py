@@ -19,9 +19,11 @@ def find_contact(carrying: Carrying) -> Effects[Conclusion | None]:
     # Whose books these are stands on every link, so it is settled before the first of them is made.
     connections.settle(carrying.crossing.bridge.source)
     connections.settle(carrying.crossing.bridge.books)
-    if plan.contact is None:
-        return None
     contact_id = next((document.contact_id for document in carrying.documents if document.contact_id), "")
+    if plan.contact is None:
+        # What is added to documents that stand there is made out to whom they are.
+        carrying.contact_id = contact_id
+        return None
     if not contact_id and gathered.buyer is not None:
         contact_id = yield Ask(linked_contacts, carrying.crossing.bridge, gathered.buyer)
     if not contact_id:

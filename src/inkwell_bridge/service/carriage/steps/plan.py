@@ -7,6 +7,7 @@ from collections.abc import Mapping, Sequence
 from inkwell_bridge.core.books import BooksDocument, Role
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.planner import Outcome, Plan
+from inkwell_bridge.service.carriage.amending import changed_since_posted
 from inkwell_bridge.service.carriage.carrying import Carrying, Conclusion
 from inkwell_bridge.service.carriage.decided import NOTHING_CROSSES, decided_in_words, keeps_posted
 from inkwell_bridge.service.carriage.effects import Ask, Effects, Save
@@ -15,7 +16,8 @@ from inkwell_bridge.service.carriage.kinds.protocol import Gathered, Kind
 from inkwell_bridge.service.carriage.models import Document
 from inkwell_bridge.service.carriage.posting import withdraw
 from inkwell_bridge.service.carriage.snapshots import document_of
-from inkwell_bridge.service.carriage.states import CrossingState
+from inkwell_bridge.service.carriage.states import CrossingState, DocumentState
+from inkwell_bridge.service.carriage.steps.amend import amend
 
 # In place of the rule that leaves a document out.
 BRIDGE_REMOVED = "removal of the bridge"
@@ -25,7 +27,8 @@ _PLANNED = ("rulebook", "master_data", "planned", "pinned", "posted_snapshot", "
 def plan_documents(carrying: Carrying) -> Effects[Conclusion | None]:
     """Plan the document, keep the plan with its versions, and end here where it is left out.
 
-    Reads the database only, but for drafts that are voided because the plan has changed since they were made.
+    Reads the database only, but for drafts that are voided because the plan has changed since they were made, and for
+    what stands in the books of one that changed after it was posted.
     """
     crossing, kind = carrying.crossing, carrying.kind
     if crossing.bridge.removed_at is not None and not carrying.decided:
@@ -41,24 +44,26 @@ def plan_documents(carrying: Carrying) -> Effects[Conclusion | None]:
     if crossing.snapshot.problem:
         return Conclusion(state=CrossingState.HELD, findings=[_unreadable(carrying)])
     source = carrying.source = document_of(crossing.snapshot)
-    # What is in the books cannot be left out any more; a person decides how it comes off.
-    is_kept = carrying.decided and keeps_posted(crossing)
-    if carrying.decided and kind.is_cancelled(source) and not is_kept:
-        raise _changed(carrying, "was cancelled after it became")
     gathered: Gathered = yield Ask(_gather, kind, carrying)
-    if is_kept:
+    if carrying.decided and keeps_posted(crossing):
         return _as_posted(carrying, gathered)
     plan = _under_known_references(gathered.ready or kind.plan(source, gathered), carrying.documents)
     yield Ask(_before_posting, kind, (carrying, plan))
     if kind.latest_only:
         _leave_behind(carrying, plan)
-    # Something stands in the books: a plan that still asks for it goes on, any other is compared with what changed.
-    if carrying.decided:
+    # Something stands in the books: a plan that still asks for just that goes on.
+    is_cancelled = carrying.decided and kind.is_cancelled(source)
+    if carrying.decided and (is_cancelled or not _as_planned(plan, carrying.documents)):
         # Today's rules make another document of it; whether that is anybody's fault depends on what changed.
-        if not _as_planned(plan, carrying.documents):
-            if _matters(carrying):
-                raise _changed(carrying, "was changed after it became")
+        if not changed_since_posted(carrying):
             return _as_posted(carrying, gathered)
+        if gathered.earlier is None:
+            raise _changed(carrying, f"was {'cancelled' if is_cancelled else 'changed'} after it became")
+        # What is in the books cannot be left out any more: what is missing there is posted besides.
+        amended = yield from amend(carrying, gathered)
+        if isinstance(amended, Conclusion):
+            return amended
+        plan = amended
     elif not _as_planned(plan, carrying.documents):
         yield from _discard(carrying)
     carrying.plan, carrying.gathered = plan, gathered
@@ -116,23 +121,27 @@ def _leave_behind(carrying: Carrying, plan: Plan) -> None:
     carrying.shares = [shares[one.pk] for one in carrying.documents]
 
 
-def _matters(carrying: Carrying) -> bool:
-    """Whether what changed since the documents were posted is of a kind that matters to the books."""
-    posted = carrying.crossing.posted_snapshot
-    return posted is None or posted.books_digest != carrying.crossing.snapshot.books_digest
-
-
 def _as_posted(carrying: Carrying, gathered: Gathered) -> Conclusion | None:
     """Nothing that matters changed, so what was posted stays, whatever today's rules would make of it.
 
     What is not at its end yet goes on as it was planned.
     """
+    plan = Plan.read(carrying.crossing.planned)
     # Whether the sales side has heard of it is asked there alone, so what is to be written back is written again.
-    if all(document.proved_at for document in carrying.documents) and not carrying.kind.written_back(carrying):
+    if _is_done(carrying, plan) and not carrying.kind.written_back(carrying):
         kept = [_kept_as_posted(carrying)] if keeps_posted(carrying.crossing) else []
         return Conclusion(state=CrossingState.CARRIED, findings=kept)
-    carrying.plan, carrying.gathered = Plan.read(carrying.crossing.planned), gathered
+    carrying.plan, carrying.gathered = plan, gathered
     return None
+
+
+def _is_done(carrying: Carrying, plan: Plan) -> bool:
+    """Whether every document of the plan is made and proved, and every one cancelled that it cancels."""
+    states = {document.external_reference: document for document in carrying.documents}
+    if not all(document.proved_at for document in carrying.documents):
+        return False
+    is_cancelled = all(states[one].state == DocumentState.CANCELLED for one in plan.cancels if one in states)
+    return is_cancelled and (not plan.amendment or all(one.external_reference in states for one in plan.documents))
 
 
 def _as_planned(plan: Plan, documents: Sequence[Document]) -> bool:
@@ -200,6 +209,7 @@ def _keep_plan(carrying: Carrying) -> None:
     crossing.pinned = gathered.pinned
     # Held and left-out plans are kept to be looked at; only one that makes something new is posted from.
     known = {document.external_reference for document in carrying.documents}
-    if plan.outcome is Outcome.CARRY and not all(one.external_reference in known for one in plan.documents):
-        # Something is posted from this one; each document keeps its own besides.
+    is_new = not all(one.external_reference in known for one in plan.documents)
+    if plan.outcome is Outcome.CARRY and (is_new or carrying.decided):
+        # Something is posted from this one, or the books are right by it; each document keeps its own besides.
         crossing.posted_snapshot = crossing.snapshot

@@ -8,13 +8,14 @@ from django.db import IntegrityError, transaction
 from django.utils import timezone
 
 from inkwell_bridge.core.books import BooksDocument, Payment, TradeDocument
+from inkwell_bridge.core.planner import Plan
 from inkwell_bridge.ends.errors import Refused
 from inkwell_bridge.service.carriage.carrying import Carrying, Conclusion
 from inkwell_bridge.service.carriage.contacts import forget_missing
 from inkwell_bridge.service.carriage.effects import Ask, Effects, Save
 from inkwell_bridge.service.carriage.models import Document, DocumentSource
-from inkwell_bridge.service.carriage.posting import post_document
-from inkwell_bridge.service.carriage.states import CrossingState, EventKind
+from inkwell_bridge.service.carriage.posting import cancel_document, post_document
+from inkwell_bridge.service.carriage.states import CrossingState, DocumentState, EventKind
 from inkwell_bridge.service.connections.models import Connection
 from inkwell_bridge.service.later import TryLater
 from inkwell_bridge.service.rows import insert_rows
@@ -37,7 +38,10 @@ def post_documents(carrying: Carrying) -> Effects[Conclusion | None]:
     taken = yield Ask(_open_documents, carrying.target, carrying)
     if taken:
         return Conclusion(state=CrossingState.LEFT_OUT, left_out_by=taken)
+    yield from _cancel(carrying, plan)
     for document in carrying.documents:
+        if stands_already(carrying, document):
+            continue
         post = document.external_reference not in plan.drafts
         # A repeated attempt passes by what stands already; its history tells of it once.
         was_posted = bool(document.posting_at and document.proved_at)
@@ -51,6 +55,23 @@ def post_documents(carrying: Carrying) -> Effects[Conclusion | None]:
         if not was_posted:
             carrying.happened(EventKind.POSTED, document=document, role=document.role, draft=not post)
     return None
+
+
+def stands_already(carrying: Carrying, document: Document) -> bool:
+    """Whether a document is passed by where others are added to it: cancelled, or proved by an earlier plan."""
+    if document.state == DocumentState.CANCELLED:
+        return True
+    assert carrying.plan is not None
+    earlier = document.amendment < carrying.plan.amendment
+    return earlier and document.state == DocumentState.PROVED and bool(document.proved_at)
+
+
+def _cancel(carrying: Carrying, plan: Plan) -> Effects[None]:
+    """Cancel what the plan wants cancelled, before anything is made in its place."""
+    for document in carrying.documents:
+        if document.external_reference in plan.cancels and document.state != DocumentState.CANCELLED:
+            yield from cancel_document(carrying, document)
+            carrying.happened(EventKind.AMENDED, document=document, text=f"{document.books_number} was cancelled.")
 
 
 def _contact_is_gone(carrying: Carrying, document: Document) -> Effects[bool]:
@@ -108,6 +129,7 @@ def _fresh(carrying: Carrying) -> list[Document]:
             connection=carrying.target,
             role=planned.role,
             external_reference=planned.external_reference,
+            amendment=plan.amendment if isinstance(planned, TradeDocument) else 0,
             planned=planned.as_json(),
             snapshot_id=crossing.snapshot_id,
             contact_id=carrying.contact_id if _has_contact(planned) else "",

@@ -15,6 +15,7 @@ from inkwell_bridge.service.carriage.effects import Ask, Effects, Save
 from inkwell_bridge.service.carriage.models import Document, DocumentSource
 from inkwell_bridge.service.carriage.posting import PostedDocument, find_records, keep_settlement
 from inkwell_bridge.service.carriage.states import DocumentState, EventKind
+from inkwell_bridge.service.carriage.steps.post import stands_already
 
 _PROVED = (
     "intended_at", "settled", "reasons", "difference", "record", "books_id", "books_number", "link", "date", "net",
@@ -30,6 +31,8 @@ def prove_documents(carrying: Carrying) -> Effects[None]:
     plan = carrying.plan
     assert plan is not None
     for document in carrying.documents:
+        if stands_already(carrying, document):
+            continue
         found = yield from find_records(carrying.end, document)
         draft = document.external_reference in plan.drafts
         carrying.findings += _compared(carrying, document, found, draft=draft)

@@ -14,7 +14,7 @@ ZERO = Decimal(0)
 _COMPANIONS = frozenset({LineKind.DISCOUNT, LineKind.VOUCHER, LineKind.ROUNDING})
 
 
-def companions(changed: Sequence[Correction], *, together: bool) -> tuple[list[Correction], list[Correction]]:
+def each_way(changed: Sequence[Correction], *, together: bool) -> tuple[list[Correction], list[Correction]]:
     """The corrections of the invoice and those of the credit note, in their order; with ``together`` all of them on the
     one that their sum asks for.
 

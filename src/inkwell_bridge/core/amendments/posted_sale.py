@@ -1,0 +1,73 @@
+"""What stands in the books of an order, and why."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+from decimal import Decimal
+
+from inkwell_bridge.core.books import BooksDocument, CashSale, CreditNote, Invoice, LedgerDocument, Payment
+from inkwell_bridge.core.commerce import Order
+from inkwell_bridge.core.planner.discounts import shares_as_posted
+from inkwell_bridge.core.planner.plan import CalledOff, Plan, PostedShare, Reason
+
+ZERO = Decimal(0)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PostedSale:
+    """What stands in the books of an order.
+
+    Shape: ``documents`` are those of the order that are posted, as they were planned, in their order; ``plan`` the one
+    that they were made by, ``before`` the order as it was then. ``credited`` are the credit notes of its refunds,
+    ``repaid`` the money that these paid back. ``amendments`` counts the differences that were posted already.
+    """
+
+    documents: Sequence[BooksDocument]
+    plan: Plan
+    before: Order
+    credited: Sequence[CreditNote] = ()
+    repaid: Decimal = ZERO
+    amendments: int = 0
+
+    @property
+    def shares(self) -> tuple[PostedShare, ...]:
+        """What its charges bear of its discounts, as posted."""
+        return self.plan.posted_shares or shares_as_posted(self.before)
+
+    @property
+    def ledger(self) -> list[LedgerDocument]:
+        """Those that took the sale into the ledger, and what came off it again."""
+        return [one for one in self.documents if isinstance(one, Invoice | CashSale | CreditNote)]
+
+    def called_off(self, order: Order) -> CalledOff | None:
+        """What comes off the books of an order that is cancelled; what its refunds credited came off before."""
+        if not order.cancelled:
+            return None
+        gone = sum((one.net for one in self.credited), ZERO), sum((one.tax for one in self.credited), ZERO)
+        return CalledOff(net=order.total - order.tax_total - gone[0], tax=order.tax_total - gone[1])
+
+    @property
+    def money(self) -> list[Payment]:
+        """Its receipts, and those that were taken back."""
+        return [one for one in self.documents if isinstance(one, Payment)]
+
+
+def moved_reasons(
+    plan: Plan, documents: Sequence[BooksDocument], *, only: Collection[str], names: Mapping[str, str] | None = None
+) -> Iterator[Reason]:
+    """The reasons of a plan for ``only`` those documents of it, as reasons for the places that these have now.
+
+    ``names`` are references that are others now.
+    """
+    now = {one.external_reference: place for place, one in enumerate(documents)}
+    known = names or {}
+    moved: dict[str, str] = {}
+    for place, one in enumerate(plan.documents):
+        reference = known.get(one.external_reference, one.external_reference)
+        if reference in only and reference in now:
+            moved[f"/documents/{place}"] = f"/documents/{now[reference]}"
+    for reason in plan.reasons:
+        head = "/".join(reason.target.split("/")[:3])
+        if head in moved:
+            yield replace(reason, target=reason.target.replace(head, moved[head], 1))
