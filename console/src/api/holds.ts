@@ -2,6 +2,7 @@ import { queryOptions } from "@tanstack/react-query";
 
 import { http, withQuery } from "./http";
 import type { Answer } from "./links";
+import type { components } from "./schema";
 import type { Became, ContactChoice, Crossing, Freed, HoldGroup, LetGo } from "./types";
 
 const LOOK_AGAIN_MS = 700;
@@ -56,7 +57,7 @@ export const becameQuery = (workspace: string, crossings: number[]) =>
     refetchInterval: (query) => (query.state.data && !query.state.data.states.waiting ? false : LOOK_AGAIN_MS),
   });
 
-export type DecisionKind = "leave out" | "by hand" | "accept difference" | "keep posted";
+export type DecisionKind = components["schemas"]["DecisionRequestKindEnum"];
 
 /** Decide for one document that is held, with a reason. */
 export const decide = (workspace: string, crossing: number, kind: DecisionKind, note: string) =>

@@ -22,6 +22,7 @@ const LOOK: Record<string, { ink: string; sign: string }> = {
   reading: { ink: "text-ochre", sign: "…" },
   carrying: { ink: "text-ochre", sign: "…" },
   "left out": { ink: "text-faded", sign: "–" },
+  cancelled: { ink: "text-faded", sign: "–" },
 };
 
 /** A state in a word, with a sign beside it, so that colour alone says nothing. */

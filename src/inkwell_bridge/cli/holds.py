@@ -153,9 +153,12 @@ def contact(service: Service, number: str, contact: str | None, bridge: str | No
         raise click.exceptions.Exit(NEEDS_A_PERSON)
 
 
+DECISIONS = ("leave out", "by hand", "accept difference", "keep posted", "keep theirs", "put ours back", "take back")
+
+
 @holds.command("decide")
 @click.argument("number")
-@click.argument("kind", type=click.Choice(["leave out", "by hand", "accept difference", "keep posted", "take back"]))
+@click.argument("kind", type=click.Choice(DECISIONS))
 @click.option("--note", default="", help="Why; it is kept, and shown.")
 @click.option("--bridge", help="Over this bridge, where two read the same order.")
 @json_option
@@ -165,12 +168,14 @@ def decide(service: Service, number: str, kind: str, note: str, bridge: str | No
     """Decide for one document that is held, instead of mending its cause.
 
     It is left out; or was settled in the books by hand; or its difference is accepted, and goes where a penny would; or
-    what was posted is kept, though the order changed.
+    what was posted is kept, though the order changed. Where somebody changed in the books what was posted: keep theirs
+    posts what the order changed by and leaves that, put ours back posts all that the books lack of the order.
 
     \b
     Examples:
       inkwell holds decide MW-10076 "leave out" --note "Entered in the dinar books."
       inkwell holds decide MW-10098 "accept difference" --note "Agreed with the accountant."
+      inkwell holds decide MW-10003 "keep theirs" --note "The accountant moved the carriage."
       inkwell holds decide MW-10076 "take back"
     """
     workspace = service.workspace()

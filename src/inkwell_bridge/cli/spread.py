@@ -9,7 +9,7 @@ from zoneinfo import ZoneInfo
 import click
 
 from inkwell_bridge.cli import output
-from inkwell_bridge.client.models import Document, Spread
+from inkwell_bridge.client.models import Amendment, Document, Spread
 
 
 def show_spread(spread: Spread) -> None:
@@ -26,13 +26,25 @@ def show_spread(spread: Spread) -> None:
         _order(said, spread.currency)
     elif spread.gross is not None:
         click.echo(f"{said.get('title', '')} {spread.gross} {spread.currency}".strip())
+    changed = {one.number: one for one in spread.amendments}
     for place, document in enumerate(spread.documents):
+        # Each change stands before the first of the documents that made it good.
+        amendment = changed.pop(document.amendment, None)
+        if amendment is not None:
+            _amendment(amendment, spread.time_zone)
         _document(document, place, spread.reasons)
     if spread.changes:
-        click.echo("Changed at the sales side since it was posted:")
+        click.echo("\nChanged at the sales side since it was posted:")
         output.table(spread.changes, CHANGES, empty="")
     for finding in spread.findings:
         click.echo(f"{finding.level}: {finding.text} {finding.hint}")
+
+
+def _amendment(amendment: Amendment, time_zone: str) -> None:
+    """What changed at the sales side, before the documents that came of it."""
+    at = f", made good {amendment.at.astimezone(ZoneInfo(time_zone)):%Y-%m-%d %H:%M}" if amendment.at else ""
+    click.echo(f"\nChange {amendment.number} at the sales side{at}:")
+    output.table(amendment.changes, CHANGES, empty="What changed is not kept any more.")
 
 
 CHANGES: list[output.Column] = [

@@ -152,7 +152,8 @@ class WorkspaceCalls:
         return self._transport.one(models.Became, "POST", f"{self._path}/holds/followed", body=body)
 
     def decide(self, crossing: int, kind: str, note: str) -> models.Crossing:
-        """Decide for one document that is held: leave out, by hand, accept difference, keep posted; with a reason."""
+        """Decide for one document that is held: leave out, by hand, accept difference, keep posted,
+        keep theirs, put ours back; with a reason."""
         body = {"kind": kind, "note": note}
         return self._transport.one(models.Crossing, "PUT", f"{self._path}/crossings/{crossing}/decision", body=body)
 

@@ -1,7 +1,10 @@
+import { Fragment } from "react";
+
 import type { Invoice, InvoiceLine, Journal, MoneyDocument, SpreadAnswer, SpreadDocument } from "../../api/types";
 import { Amount, amountText, isZero } from "../../parts/Amount";
 import { StateMark } from "../../parts/StateMark";
 import { causeInWords, day, ruleInWords } from "../../parts/words";
+import { AmendmentHead } from "./Changes";
 import { Point } from "./Point";
 
 /** The right page: the documents in the books. */
@@ -12,20 +15,26 @@ export function BooksPage({ spread }: { spread: SpreadAnswer }) {
       <h2 id="books-title" className="sr-only">
         Documents in the books
       </h2>
-      {spread.documents.map((document, place) => (
-        document.state === "adopted" ? (
-          <AdoptedDocument key={document.id} document={document} />
-        ) : document.role === "journal" ? (
-          <Postings key={document.id} document={document} at={`/documents/${place}`} />
-        ) : document.role.endsWith("payment") ? (
-          <Money key={document.id} document={document} at={`/documents/${place}`} />
-        ) : (
-          <BooksDocument key={document.id} document={document} at={`/documents/${place}`} />
-        )
-      ))}
+      {spread.documents.map((document, place) => {
+        // Each change stands before the first of the documents that made it good.
+        const amendment = spread.amendments.find((one) => one.documents[0] === document.external_reference);
+        return (
+          <Fragment key={document.id}>
+            {amendment ? <AmendmentHead amendment={amendment} zone={spread.time_zone} /> : null}
+            <AnyDocument document={document} at={`/documents/${place}`} />
+          </Fragment>
+        );
+      })}
       {spread.documents.length ? null : <Nothing spread={spread} />}
     </section>
   );
+}
+
+function AnyDocument({ document, at }: { document: SpreadDocument; at: string }) {
+  if (document.state === "adopted") return <AdoptedDocument document={document} />;
+  if (document.role === "journal") return <Postings document={document} at={at} />;
+  if (document.role.endsWith("payment")) return <Money document={document} at={at} />;
+  return <BooksDocument document={document} at={at} />;
 }
 
 /** Its number in the books, leading to its page there where it has one. */

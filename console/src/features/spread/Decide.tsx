@@ -11,11 +11,15 @@ const KINDS: [DecisionKind, string][] = [
   ["by hand", "It was settled in the books by hand"],
   ["accept difference", "Accept the difference"],
   ["keep posted", "Keep what was posted"],
+  ["keep theirs", "Keep what was changed in the books, and post what the order changed by"],
+  ["put ours back", "Put the order back as it is, by further documents"],
 ];
 // A decision that is about one cause is offered for no other.
 const ONLY_FOR: Partial<Record<DecisionKind, string[]>> = {
   "accept difference": ["penny-over-allowance", "not-proved"],
-  "keep posted": ["source-changed"],
+  "keep posted": ["source-changed", "edited-in-books"],
+  "keep theirs": ["edited-in-books"],
+  "put ours back": ["edited-in-books"],
 };
 
 // The notes of a document that stays as it was posted, or as the books have it, by a decision.

@@ -24,6 +24,7 @@ const WORDS: Record<string, string> = {
   withdrawn: "Taken back from the books",
   requeued: "Taken up again after an interruption",
   decided: "Decided by a person",
+  amended: "Changed after it was posted, and amended in the books",
 };
 
 type Event = SpreadAnswer["history"][number];

@@ -12,6 +12,7 @@ import { useWorkspace } from "../../parts/useWorkspace";
 import { ruleInWords } from "../../parts/words";
 import { ChooseContact, waitsForContact } from "../holds/ChooseContact";
 import { BooksPage } from "./BooksPage";
+import { ChangesTable } from "./Changes";
 import { Decide } from "./Decide";
 import { History } from "./History";
 import { type Lit, linked, litBy } from "./links";
@@ -114,28 +115,7 @@ function Changes({ changes }: { changes: SpreadAnswer["changes"] }) {
       <h2 id="changes" className="mb-2 text-lg font-semibold">
         Changed at the sales side since it was posted
       </h2>
-      <div className="overflow-x-auto">
-        <table className="w-full">
-          <thead className="border-b border-ink/60">
-            <tr className="*:py-1 *:pr-4">
-              <th scope="col">What</th>
-              <th scope="col">Before</th>
-              <th scope="col">After</th>
-            </tr>
-          </thead>
-          <tbody>
-            {changes.map((one, place) => (
-              <tr key={place} className="border-b border-line align-top *:py-1.5 *:pr-4">
-                <th scope="row" className="font-normal">
-                  {one.what}
-                </th>
-                <td>{one.before ?? "–"}</td>
-                <td>{one.after ?? "–"}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </div>
+      <ChangesTable changes={changes} />
     </section>
   );
 }

@@ -24,6 +24,7 @@ from inkwell_bridge.client.models.bridges import (
     WholeTimetable,
 )
 from inkwell_bridge.client.models.carriage import (
+    Amendment,
     BridgeToday,
     Counts,
     Crossing,
@@ -129,6 +130,7 @@ from inkwell_bridge.client.models.rehearsals import (
 
 __all__ = [
     "Again",
+    "Amendment",
     "Answer",
     "AskedWork",
     "BadRow",

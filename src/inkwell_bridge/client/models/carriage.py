@@ -177,6 +177,7 @@ class Document(Answer):
     sources: list[SourceShare] = []
     role: str
     external_reference: str
+    amendment: int = 0
     state: str
     books_id: str
     books_number: str
@@ -245,6 +246,15 @@ class SourceChange(Answer):
     after: str | None
 
 
+class Amendment(Answer):
+    """A change after something was posted that further documents made good; these bear its number."""
+
+    number: int
+    at: datetime | None
+    documents: list[str]
+    changes: list[SourceChange]
+
+
 class Spread(Crossing):
     """One crossing in full: both sides, and the reason of every amount."""
 
@@ -255,6 +265,7 @@ class Spread(Crossing):
     reasons: list[dict[str, Any]]
     findings: list[Finding]
     changes: list[SourceChange] = []
+    amendments: list[Amendment] = []
     rulebook: int | None
     links_version: int | None = None
     source_checksum: str

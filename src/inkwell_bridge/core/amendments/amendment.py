@@ -16,7 +16,7 @@ from inkwell_bridge.core.amendments.correcting_lines import Correction, correcti
 from inkwell_bridge.core.amendments.difference import Place, differences, sums_of, wanted_of
 from inkwell_bridge.core.amendments.each_way import each_way
 from inkwell_bridge.core.amendments.later_money import LaterMoney, plan_later_money
-from inkwell_bridge.core.amendments.posted_sale import PostedSale, moved_reasons
+from inkwell_bridge.core.amendments.posted_sale import Pointers, PostedSale, moved_reasons
 from inkwell_bridge.core.books import (
     CreditNote,
     DocumentLine,
@@ -227,7 +227,8 @@ def _plan(
     documents = (*sale.documents, *further, *money.documents)
     reasons = [reason for place, (_, lines) in enumerate(made, start=len(sale.documents))
                for reason in _reasons(place, lines, wanted, order)]  # fmt: skip
-    kept = moved_reasons(sale.plan, sale.documents, only={one.external_reference for one in sale.documents})
+    references_posted = {one.external_reference for one in sale.documents}
+    kept = moved_reasons(sale.plan, sale.documents, only=references_posted, pointers=Pointers(sale.before, order))
     references = [*(one.external_reference for one in further), *(one.external_reference for one in money.documents)]
     return Plan(
         outcome=Outcome.HOLD if blocking(findings) else Outcome.CARRY,

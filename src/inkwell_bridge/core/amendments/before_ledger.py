@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
 
-from inkwell_bridge.core.amendments.posted_sale import PostedSale, moved_reasons
+from inkwell_bridge.core.amendments.posted_sale import Pointers, PostedSale, moved_reasons
 from inkwell_bridge.core.books import BooksDocument, Invoice, Role, SalesOrder
 from inkwell_bridge.core.commerce import Order
 from inkwell_bridge.core.findings import Cause, Finding, Level, blocking
@@ -45,7 +45,7 @@ def plan_before_ledger(order: Order, wanted: Plan, sale: PostedSale, context: Pl
         "documents": documents,
         "drafts": tuple(one.external_reference for one in further) if wanted.drafts else (),
         "reasons": (
-            *moved_reasons(sale.plan, documents, only=posted),
+            *moved_reasons(sale.plan, documents, only=posted, pointers=Pointers(sale.before, order)),
             *moved_reasons(wanted, documents, only={one.external_reference for one in further}, names=names),
         ),
         "findings": tuple(findings),

@@ -53,12 +53,45 @@ class PostedSale:
         return [one for one in self.documents if isinstance(one, Payment)]
 
 
+class Pointers:
+    """Where the parts of an order as it was are in the order as it is now.
+
+    What was posted has its reasons in an earlier reading. A line that moved up is pointed at where it is now, and one
+    that is gone no more: the line in its place has nothing to do with it.
+    """
+
+    def __init__(self, before: Order, now: Order) -> None:
+        self._places: dict[str, str] = {}
+        for name, by in (("lines", "id"), ("shipping", "id"), ("extras", "id"), ("payments", "transaction"),
+                         ("discounts", "name")):  # fmt: skip
+            known = {getattr(part, by): place for place, part in enumerate(getattr(now, name))}
+            for place, part in enumerate(getattr(before, name)):
+                there = known.get(getattr(part, by))
+                self._places[f"/{name}/{place}"] = f"/{name}/{there}" if there is not None else ""
+
+    def moved(self, reason: Reason) -> Reason:
+        """The same reason, pointing at what is there now."""
+        sources = tuple(there for source in reason.sources if (there := self._there(source)) is not None)
+        allocated = tuple(replace(one, source=there) for one in reason.allocated
+                          if (there := self._there(one.source)) is not None)  # fmt: skip
+        return replace(reason, sources=sources, allocated=allocated)
+
+    def _there(self, source: str) -> str | None:
+        head = "/".join(source.split("/")[:3])
+        if head not in self._places:
+            return source
+        there = self._places[head]
+        return source.replace(head, there, 1) if there else None
+
+
 def moved_reasons(
-    plan: Plan, documents: Sequence[BooksDocument], *, only: Collection[str], names: Mapping[str, str] | None = None
-) -> Iterator[Reason]:
+    plan: Plan, documents: Sequence[BooksDocument], *, only: Collection[str], names: Mapping[str, str] | None = None,
+    pointers: Pointers | None = None,
+) -> Iterator[Reason]:  # fmt: skip
     """The reasons of a plan for ``only`` those documents of it, as reasons for the places that these have now.
 
-    ``names`` are references that are others now.
+    ``names`` are references that are others now; ``pointers`` lead from the reading that they were made from to the
+    newest.
     """
     now = {one.external_reference: place for place, one in enumerate(documents)}
     known = names or {}
@@ -70,4 +103,5 @@ def moved_reasons(
     for reason in plan.reasons:
         head = "/".join(reason.target.split("/")[:3])
         if head in moved:
-            yield replace(reason, target=reason.target.replace(head, moved[head], 1))
+            found = replace(reason, target=reason.target.replace(head, moved[head], 1))
+            yield pointers.moved(found) if pointers else found

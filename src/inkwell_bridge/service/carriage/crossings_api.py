@@ -11,13 +11,18 @@ from rest_framework import generics, serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from inkwell_bridge.core.commerce import changes
 from inkwell_bridge.core.findings import Cause
 from inkwell_bridge.service.api.access import InWorkspace
 from inkwell_bridge.service.api.findings import FindingSerializer
 from inkwell_bridge.service.api.read_only import ReadOnlySerializer
 from inkwell_bridge.service.bridges.naming import named
 from inkwell_bridge.service.carriage import releases
+from inkwell_bridge.service.carriage.amendments_api import (
+    AmendmentSerializer,
+    SourceChangeSerializer,
+    amendments_of,
+    changes_since_posted,
+)
 from inkwell_bridge.service.carriage.amounts_api import AmountField, written
 from inkwell_bridge.service.carriage.crossings_filter import CrossingFilter
 from inkwell_bridge.service.carriage.documents_api import (
@@ -165,14 +170,6 @@ class FollowingSerializer(ReadOnlySerializer[Crossing]):
         fields = ("id", "kind", "number", "state", "cause", "currency", "gross")
 
 
-class SourceChangeSerializer(serializers.Serializer[Any]):
-    """One value of the source document that is another now."""
-
-    what = serializers.CharField()
-    before = serializers.CharField(allow_null=True)
-    after = serializers.CharField(allow_null=True)
-
-
 class SpreadSerializer(CrossingSerializer):
     """One crossing in full: the order as the buyer saw it, the documents, and the reason of every amount."""
 
@@ -186,6 +183,9 @@ class SpreadSerializer(CrossingSerializer):
     findings = FindingSerializer(many=True)
     changes = serializers.SerializerMethodField(
         help_text="What is another at the sales side since it was posted; people and addresses are not compared."
+    )
+    amendments = serializers.SerializerMethodField(
+        help_text="The changes that further documents made good; the documents of each bear its number."
     )
     rulebook = serializers.IntegerField(source="rulebook.number", default=None, read_only=True)
     links_version = serializers.SerializerMethodField(help_text="The version of the links it was planned under.")
@@ -202,6 +202,7 @@ class SpreadSerializer(CrossingSerializer):
             "reasons",
             "findings",  # type: ignore[assignment]
             "changes",
+            "amendments",
             "rulebook",
             "links_version",
             "source_checksum",
@@ -240,15 +241,13 @@ class SpreadSerializer(CrossingSerializer):
 
     @extend_schema_field(SourceChangeSerializer(many=True))
     def get_changes(self, crossing: Crossing) -> Any:
-        """Before and after, where it was read again since; nothing where either reading was not understood."""
-        # Most are read once and posted from that: only of the others is the older reading fetched as well.
-        if crossing.posted_snapshot_id in (None, crossing.snapshot_id):
-            return []
-        posted = crossing.posted_snapshot
-        if posted is None or not posted.content or not crossing.snapshot.content:
-            return []
-        found = changes(posted.content, crossing.snapshot.content)
-        return SourceChangeSerializer(found, many=True).data
+        """Before and after."""
+        return SourceChangeSerializer(changes_since_posted(crossing), many=True).data
+
+    @extend_schema_field(AmendmentSerializer(many=True))
+    def get_amendments(self, crossing: Crossing) -> Any:
+        """One for each change that was made good."""
+        return AmendmentSerializer(amendments_of(crossing), many=True).data
 
     def get_links_version(self, crossing: Crossing) -> int | None:
         """The number of the newest change of links at that time."""

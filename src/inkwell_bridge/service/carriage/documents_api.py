@@ -70,6 +70,7 @@ class DocumentSerializer(ReadOnlySerializer[Document]):
             "sources",
             "role",
             "external_reference",
+            "amendment",
             "state",
             "books_id",
             "books_number",
@@ -104,7 +105,7 @@ def _first(document: Document) -> DocumentSource | None:
     return document.sources_in_order[0] if document.sources_in_order else None
 
 
-_OF_DOCUMENT = ("role", "external_reference", "state", "books_id", "books_number", "link", "date")
+_OF_DOCUMENT = ("role", "external_reference", "amendment", "state", "books_id", "books_number", "link", "date")
 _AMOUNTS = ("net", "tax", "gross", "difference")
 _SHARE, _SHARE_AMOUNTS = "document__sources", ("net", "tax", "gross")
 
