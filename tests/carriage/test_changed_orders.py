@@ -123,3 +123,168 @@ def test_edited_and_cancelled_in_turn_the_books_follow(posted: World) -> None:
         tied(posted)
     references = [one["reference"] for kind in ("invoice", "credit_note") for one in live(posted, kind)]
     assert len(set(references)) == len(references)
+
+
+def test_a_refund_pays_what_an_edit_left_owing(posted: World) -> None:
+    """The skein is 4.00 cheaper and credited; the shop's 4.00 without a line are paid back against that credit, and no
+    kindness."""
+    posted.put_orders(cheaper())
+    posted.run()
+    (note,) = live(posted, "credit_note")
+    posted.put("web-shop", refunds=[bare_refund("4.00")])
+    posted.run()
+    assert len(live(posted, "credit_note")) == 1
+    (back,) = live(posted, "repayment")
+    assert (back["amount"], [part["reference"] for part in back["settles"]]) == ("4.00", [note["reference"]])
+    found = crossing(posted, "MW-R-801")
+    assert (found.state, [one.role for one in found.documents]) == ("carried", ["refund payment"])
+    assert "REFUND-N003" in {one.id for one in found.findings}
+    tied(posted)
+
+
+def test_a_cancelled_order_is_repaid_and_not_credited_twice(posted: World) -> None:
+    """Its refund names the skein, which came off with the cancellation: money alone goes back."""
+    posted.put_orders(cancelled(50))
+    posted.run()
+    posted.put("web-shop", refunds=[refund()])
+    posted.run()
+    (note,) = live(posted, "credit_note")
+    (back,) = live(posted, "repayment")
+    assert (note["gross"], back["amount"], note["paid"]) == ("13.94", "9.99", "9.99")
+    assert crossing(posted, "MW-R-801").state == "carried"
+
+
+def bare_refund(amount: str) -> dict[str, object]:
+    """Money back without a line."""
+    when = "2026-10-31T19:58:00+00:00"
+    paid = [{"transaction": "wg_r_801", "by": "card", "with": "card", "sum": amount, "when": when}]
+    sorry = {"row": "goodwill", "title": "Difference", "sum": amount,
+             "tax": {"class": "outside", "percent": "0", "sum": "0.00"}}  # fmt: skip
+    return refund(rows=[], goodwill=[sorry], tax="0.00", total=amount, paid_back=paid, when=when, last_change=when)
+
+
+def with_rules(stack: Stack, owner: str, *changes: tuple[str, str]) -> World:
+    """One order, carried under the demo's rules with these changes."""
+    text = rulebook_text(BRIDGE)
+    for before, after in changes:
+        assert before in text
+        text = text.replace(before, after)
+    world = new_world(stack, owner, rules=text)
+    world.put_orders(shop_order(FIRST), reset=True)
+    world.run()
+    return world
+
+
+def test_by_rule_a_person_looks(stack: Stack, owner: str) -> None:
+    """Both rules by themselves; what was posted stays."""
+    world = with_rules(stack, owner, ("  become: invoice\n", "  become: invoice\n  edited: hold\n  cancelled: hold\n"))
+    for state in (cheaper(50), cancelled(51)):
+        world.put_orders(state)
+        assert world.run().counts.held == 1
+        found = crossing(world, FIRST)
+        assert (found.cause, found.findings[0].id, whole(world)) == ("source-changed", "SRC-E011", Decimal("13.94"))
+
+
+def test_a_draft_is_amended_where_it_stands(stack: Stack, owner: str) -> None:
+    """The same draft says what the order says now, and nothing more was made."""
+    world = with_rules(stack, owner, ("  arrive: posted\n  statuses", "  arrive: draft\n  statuses"))
+    (before,) = live(world, "invoice")
+    assert before["state"] == "draft"
+    world.put_orders(three_skeins())
+    world.run()
+    (after,) = live(world, "invoice")
+    assert (after["id"], after["state"], after["gross"]) == (before["id"], "draft", "33.92")
+    assert crossing(world, FIRST).state == "carried"
+    tied(world)
+
+
+def test_a_draft_of_a_cancelled_order_is_voided(stack: Stack, owner: str) -> None:
+    """Nothing of it crossed, and it is counted as left out; as an order again it goes like any other."""
+    world = with_rules(stack, owner, ("  arrive: posted\n  statuses", "  arrive: draft\n  statuses"))
+    world.put_orders(cancelled())
+    assert world.run().counts.left_out == 1
+    assert (live(world, "invoice"), live(world, "receipt")) == ([], [])
+    assert crossing(world, FIRST).left_out_by == "cancelled at the sales side"
+    tied(world)
+    world.put_orders(as_it_was())
+    world.run()
+    (draft,) = live(world, "invoice")
+    assert (draft["state"], draft["gross"]) == ("draft", "13.94")
+
+
+def test_a_draft_that_a_person_changed_is_not_overwritten(stack: Stack, owner: str) -> None:
+    """It is held as changed in the books; by decision the order is put back, or theirs is kept."""
+    world = with_rules(stack, owner, ("  arrive: posted\n  statuses", "  arrive: draft\n  statuses"))
+    (draft,) = live(world, "invoice")
+    world.put("erp", edited={"invoice": {draft["id"]: {"date": "2026-10-09"}}})
+    world.put_orders(three_skeins())
+    assert world.run().counts.held == 1
+    found = crossing(world, FIRST)
+    assert (found.cause, found.findings[0].id) == ("edited-in-books", "AMEND-E006")
+    assert "date 2026-10-09 in place of 2026-10-03" in found.findings[0].text
+    (after,) = live(world, "invoice")
+    assert after["gross"] == "13.94"
+
+
+def test_a_draft_that_a_person_posted_is_followed_by_the_difference(stack: Stack, owner: str) -> None:
+    """That is what drafts are for: the further invoice arrives as a draft as well."""
+    world = with_rules(stack, owner, ("  arrive: posted\n  statuses", "  arrive: draft\n  statuses"))
+    (draft,) = live(world, "invoice")
+    world.put("erp", edited={"invoice": {draft["id"]: {"state": "posted", "number": "SI-77"}}})
+    world.put_orders(three_skeins())
+    world.run()
+    first, further = live(world, "invoice")
+    assert [(one["state"], one["gross"]) for one in (first, further)] == [("posted", "13.94"), ("draft", "19.98")]
+
+
+SALES_ORDERS = ("  become: invoice\n", "  become: sales order\n")
+
+
+def test_a_sales_order_is_cancelled_and_made_anew(stack: Stack, owner: str) -> None:
+    """It takes nothing into the ledger, so no credit note is needed."""
+    world = with_rules(stack, owner, SALES_ORDERS)
+    (before,) = live(world, "sales_order")
+    world.put_orders(three_skeins())
+    world.run()
+    (after,) = live(world, "sales_order")
+    assert (after["gross"], after["state"], after["id"] == before["id"]) == ("33.92", "posted", False)
+    assert (live(world, "credit_note"), live(world, "invoice")) == ([], [])
+    assert [one.state for one in crossing(world, FIRST).documents if one.role == "sales order"] == [
+        "cancelled", "proved",
+    ]  # fmt: skip
+    tied(world)
+    world.put_orders(cancelled(55))
+    world.run()
+    assert live(world, "sales_order") == []
+    assert crossing(world, FIRST).state == "carried"
+    tied(world)
+
+
+def test_an_invoice_that_somebody_changed_asks_before_it_is_amended(posted: World) -> None:
+    """Kept as theirs, only what the order changed by is posted; put back, all that the books lack."""
+    (invoice,) = live(posted, "invoice")
+    skein, *others = invoice["lines"]
+    moved = [{**skein, "account": "4100"}, *others]
+    posted.put("erp", edited={"invoice": {invoice["id"]: {"lines": moved}}})
+    posted.put_orders(three_skeins(50))
+    posted.run()
+    found = crossing(posted, FIRST)
+    assert found.cause == "edited-in-books"
+    assert "line 1, account 4100 in place of 4000" in found.findings[0].text
+    posted.calls.decide(found.id, "keep theirs", "Sock yarn is reported by itself.")
+    posted.settled()
+    assert crossing(posted, FIRST).state == "carried"
+    assert by_account(posted) == {"4000": "16.65", "4100": "11.61", "8200": "0.01"}
+
+
+def test_an_invoice_that_somebody_changed_is_put_back(posted: World) -> None:
+    """By further documents, for a posted one is never touched."""
+    (invoice,) = live(posted, "invoice")
+    skein, *others = invoice["lines"]
+    posted.put("erp", edited={"invoice": {invoice["id"]: {"lines": [{**skein, "account": "4100"}, *others]}}})
+    posted.put_orders(three_skeins(50))
+    posted.run()
+    posted.calls.decide(crossing(posted, FIRST).id, "put ours back", "It belongs to the sales of yarn.")
+    posted.settled()
+    assert crossing(posted, FIRST).state == "carried", crossing(posted, FIRST).findings
+    assert by_account(posted) == {"4000": "24.97", "4100": "3.29", "8200": "0.01"}

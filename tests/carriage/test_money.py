@@ -193,3 +193,14 @@ def test_what_a_marketplace_keeps_is_named_in_the_tie_out(world: World) -> None:
     assert kept > 0
     paid = [one["said"] for one in world.held_by("ledger")["payments-in"]]
     assert sum(Decimal(one["sum"]) for one in paid) == euros.books.gross
+
+
+def test_cash_that_was_rounded_stands_on_a_line_of_its_own(world: World) -> None:
+    """13.94 were paid with 13.95: the penny that no coin could say is planned, and another that the tax leaves."""
+    (money,) = shop_order(FIRST)["received"]
+    order = shop_order(FIRST, rounding="0.01", total="13.95", received=[{**money, "sum": "13.95"}])
+    world.put_orders(order, reset=True)
+    assert world.run().counts.carried == 1, crossing(world, FIRST).findings
+    (invoice,) = live(world, "invoice")
+    assert [(line["account"], line["net"]) for line in invoice["lines"][2:]] == [("8200", "0.01"), ("8200", "0.01")]
+    assert invoice["gross"] == "13.95"

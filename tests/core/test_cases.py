@@ -197,7 +197,8 @@ def order(said: Json) -> Order:
     sent = [{"id": "1", "kind": "dispatched", "at": said["sent"]}] if "sent" in said else []
     return Order.read({
         "id": "501", "number": "MW-501", "status": said.get("status", "paid"), "channel": said.get("channel", ""),
-        "placed_at": said.get("placed", PLACED), "changed_at": PLACED, "currency": said.get("currency", "GBP"),
+        "placed_at": said.get("placed", PLACED), "changed_at": said.get("changed", PLACED),
+        "currency": said.get("currency", "GBP"),
         "prices_include_tax": inclusive, "treatment": said.get("treatment"), "country": said.get("country", "GB"),
         "customer_group": said.get("group", ""), "payment_terms": said.get("terms", ""), "tags": said.get("tags", []),
         "attributes": [{"name": name, "value": value} for name, value in said.get("attributes", {}).items()],

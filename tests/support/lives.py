@@ -6,8 +6,8 @@ from collections import defaultdict
 from collections.abc import Sequence
 from decimal import Decimal
 
-from inkwell_bridge.core.amendments import PostedSale, plan_again, plan_amendment
-from inkwell_bridge.core.books import BooksDocument, CreditNote, LedgerDocument, RefundPayment, Role
+from inkwell_bridge.core.amendments import PostedSale, open_credits, plan_again, plan_amendment
+from inkwell_bridge.core.books import BooksDocument, CreditNote, LedgerDocument, Role
 from inkwell_bridge.core.commerce import Order, Refund
 from inkwell_bridge.core.planner import Outcome, Plan, PlanningContext, plan_order, plan_refund
 
@@ -41,7 +41,10 @@ class Life:
     def refund(self, refund: Refund) -> Plan:
         """Something of it goes back."""
         context = self.context.model_copy(update={"posted_shares": self.plan.posted_shares})
-        plan = plan_refund(refund, self.order, context, refunded_before=self.refunds)
+        called_off = self.plan.called_off is not None
+        owing = open_credits(self.order, self.documents, self.refunded, called_off=called_off)
+        plan = plan_refund(refund, self.order, context, refunded_before=self.refunds, open_credits=owing,
+                           called_off=called_off)  # fmt: skip
         if plan.outcome is Outcome.CARRY:
             self.refunds.append(refund)
             self.refunded += plan.documents
@@ -54,8 +57,7 @@ class Life:
             documents=self.documents,
             plan=self.plan,
             before=self.order,
-            credited=[one for one in self.refunded if isinstance(one, CreditNote)],
-            repaid=sum((one.amount for one in self.refunded if isinstance(one, RefundPayment)), ZERO),
+            refunded=self.refunded,
             amendments=self.plan.amendment,
         )
 

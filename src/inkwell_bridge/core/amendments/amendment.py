@@ -16,6 +16,7 @@ from inkwell_bridge.core.amendments.correcting_lines import Correction, correcti
 from inkwell_bridge.core.amendments.difference import Place, differences, sums_of, wanted_of
 from inkwell_bridge.core.amendments.each_way import each_way
 from inkwell_bridge.core.amendments.later_money import LaterMoney, plan_later_money
+from inkwell_bridge.core.amendments.owing import owed_to_buyer
 from inkwell_bridge.core.amendments.posted_sale import Pointers, PostedSale, moved_reasons
 from inkwell_bridge.core.books import (
     CreditNote,
@@ -211,8 +212,7 @@ def _said(
         rule = "/orders/cancelled" if order.cancelled else "/orders/edited"
         yield Finding(id="AMEND-N001", level=Level.NOTE, text=f"The order was {how} after it was posted: {parts} make "
                       "the difference.", hint=f"The rulebook's rule {rule} says so.")  # fmt: skip
-    credited = sum((one.gross for one in sale.credited), ZERO)
-    owed = order.received - sale.repaid - (ZERO if order.cancelled else order.total - credited)
+    owed = owed_to_buyer(order, sale.refunded, called_off=order.cancelled)
     if owed > 0 and context.rulebook.payments is not None:
         yield Finding(id="AMEND-N002", level=Level.NOTE, at="/payments",
                       text=f"{owed} {order.currency} of what was paid is owed to the buyer.",

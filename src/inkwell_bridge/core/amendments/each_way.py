@@ -10,6 +10,7 @@ from inkwell_bridge.core.amendments.correcting_lines import Correction
 from inkwell_bridge.core.books import LineKind
 
 ZERO = Decimal(0)
+_KINDS = list(LineKind)
 # What has no life of its own: it goes where the goods go that it belongs to.
 _COMPANIONS = frozenset({LineKind.DISCOUNT, LineKind.VOUCHER, LineKind.ROUNDING})
 
@@ -23,7 +24,7 @@ def each_way(changed: Sequence[Correction], *, together: bool) -> tuple[list[Cor
     """
     if together:
         whole = sum((_gross(one) for one in changed), ZERO)
-        return (list(changed), []) if whole >= 0 else ([], list(changed))
+        return (_in_order(changed, 1), []) if whole >= 0 else ([], _in_order(changed, -1))
     sums: dict[tuple[str, bool], Decimal] = defaultdict(Decimal)
     for one in changed:
         if not _is_companion(one):
@@ -39,7 +40,13 @@ def each_way(changed: Sequence[Correction], *, together: bool) -> tuple[list[Cor
                 goes_up = not goes_up
             sums[one[1].tax_code, goes_up] += _gross(one)
         (up if goes_up else down).append(one)
-    return up, down
+    return _in_order(up, 1), _in_order(down, -1)
+
+
+def _in_order(changed: Sequence[Correction], sign: int) -> list[Correction]:
+    """Goods first, taxes and roundings last, as on any invoice; of each what the document is for, then what takes some
+    of it off again."""
+    return sorted(changed, key=lambda one: (_KINDS.index(one[1].kind), sign * _gross(one) < 0))
 
 
 def _is_companion(one: Correction) -> bool:

@@ -7,10 +7,10 @@ from dataclasses import dataclass, field
 from datetime import date
 from decimal import Decimal
 
-from inkwell_bridge.core.books import Application, CreditNote, Invoice, LedgerDocument, Payment, RefundPayment, Role
+from inkwell_bridge.core.books import CreditNote, Invoice, LedgerDocument, Payment, RefundPayment, Role
 from inkwell_bridge.core.commerce import MoneyState, Order
 from inkwell_bridge.core.findings import Finding, Level
-from inkwell_bridge.core.planner.money import OpenItem, plan_money
+from inkwell_bridge.core.planner.money import OpenItem, plan_money, set_against
 from inkwell_bridge.core.planner.plan import Reason
 from inkwell_bridge.core.planner.planning_context import PlanningContext
 
@@ -46,7 +46,7 @@ def plan_later_money(
     )  # fmt: skip
     paid = plan_money(order.payments, item, context, first=first)
     made = LaterMoney(reasons=paid.reasons, findings=paid.findings)
-    made.documents = [_against(one, left) for one in paid.documents]
+    made.documents = [set_against(one, left) for one in paid.documents]
     for receipt in _bounced(order, posted):
         target = f"/documents/{first + len(made.documents)}"
         made.documents.append(_taken_back(receipt, order, context, day))
@@ -72,18 +72,6 @@ def _open(ledger: Sequence[LedgerDocument], posted: Sequence[Payment]) -> dict[s
         left[reference] -= taken
         credited -= taken
     return left
-
-
-def _against(payment: Payment, left: dict[str, Decimal]) -> Payment:
-    """The payment, set against what is open: no document may be paid more than it asks."""
-    rest, applied = payment.amount, []
-    for reference, amount in left.items():
-        part = max(min(rest, amount), ZERO)
-        if part:
-            applied.append(Application(external_reference=reference, amount=part))
-            left[reference] -= part
-            rest -= part
-    return payment.model_copy(update={"applied": tuple(applied)})
 
 
 def _bounced(order: Order, posted: Sequence[Payment]) -> Iterator[Payment]:

@@ -6,7 +6,15 @@ from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
 
-from inkwell_bridge.core.books import BooksDocument, CashSale, CreditNote, Invoice, LedgerDocument, Payment
+from inkwell_bridge.core.books import (
+    BooksDocument,
+    CashSale,
+    CreditNote,
+    Invoice,
+    LedgerDocument,
+    Payment,
+    RefundPayment,
+)
 from inkwell_bridge.core.commerce import Order
 from inkwell_bridge.core.planner.discounts import shares_as_posted
 from inkwell_bridge.core.planner.plan import CalledOff, Plan, PostedShare, Reason
@@ -19,15 +27,14 @@ class PostedSale:
     """What stands in the books of an order.
 
     Shape: ``documents`` are those of the order that are posted, as they were planned, in their order; ``plan`` the one
-    that they were made by, ``before`` the order as it was then. ``credited`` are the credit notes of its refunds,
-    ``repaid`` the money that these paid back. ``amendments`` counts the differences that were posted already.
+    that they were made by, ``before`` the order as it was then. ``refunded`` are the documents of its refunds.
+    ``amendments`` counts the differences that were posted already.
     """
 
     documents: Sequence[BooksDocument]
     plan: Plan
     before: Order
-    credited: Sequence[CreditNote] = ()
-    repaid: Decimal = ZERO
+    refunded: Sequence[BooksDocument] = ()
     amendments: int = 0
 
     @property
@@ -39,6 +46,16 @@ class PostedSale:
     def ledger(self) -> list[LedgerDocument]:
         """Those that took the sale into the ledger, and what came off it again."""
         return [one for one in self.documents if isinstance(one, Invoice | CashSale | CreditNote)]
+
+    @property
+    def credited(self) -> list[CreditNote]:
+        """What its refunds took off."""
+        return [one for one in self.refunded if isinstance(one, CreditNote)]
+
+    @property
+    def repaid(self) -> Decimal:
+        """What its refunds paid back."""
+        return sum((one.amount for one in self.refunded if isinstance(one, RefundPayment)), ZERO)
 
     def called_off(self, order: Order) -> CalledOff | None:
         """What comes off the books of an order that is cancelled; what its refunds credited came off before."""

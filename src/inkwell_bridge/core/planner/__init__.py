@@ -3,6 +3,7 @@
 from inkwell_bridge.core.planner.articles import Article, Articles, Asked, LinkedItem, articles_of, asked_of
 from inkwell_bridge.core.planner.customers import plan_customer
 from inkwell_bridge.core.planner.discounts import shares_as_posted
+from inkwell_bridge.core.planner.open_credits import OpenCredit
 from inkwell_bridge.core.planner.opening import plan_opening
 from inkwell_bridge.core.planner.orders import plan_order
 from inkwell_bridge.core.planner.penny import Settlement, settle
@@ -19,6 +20,7 @@ __all__ = [
            "Articles",
            "Asked",
            "LinkedItem",
+           "OpenCredit",
            "Outcome",
            "Plan",
            "PlanningContext",

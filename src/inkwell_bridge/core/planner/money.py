@@ -96,6 +96,21 @@ def plan_money(
     return paid
 
 
+def set_against(payment: Payment, left: dict[str, Decimal]) -> Payment:
+    """The payment, set against what is ``left`` open of each document, in their order; that becomes less by it.
+
+    No document may be paid more than it asks: what goes beyond stands open on the contact.
+    """
+    rest, applied = payment.amount, []
+    for reference, amount in left.items():
+        part = max(min(rest, amount), ZERO)
+        if part:
+            applied.append(Application(external_reference=reference, amount=part))
+            left[reference] -= part
+            rest -= part
+    return payment.model_copy(update={"applied": tuple(applied)})
+
+
 # What the seller gave out itself: it is the last that a marketplace can have kept something of.
 _OWN = frozenset({Tender.GIFT_CARD, Tender.VOUCHER})
 

@@ -71,7 +71,7 @@ def settle(
 
     The rounding line carries a tax code outside tax, or the books would tax the penny in turn.
     """
-    theirs = [line for line in _lines_of(record) if line.kind is not LineKind.ROUNDING]
+    theirs = _without_settlement(_lines_of(record), planned)
     # Only taxes may be computed otherwise: another net means that somebody edited the draft meanwhile.
     if [line.net for line in theirs] != [line.net for line in planned.lines]:
         return Settlement(difference=ZERO, document=planned, finding=_other_net(planned))
@@ -104,6 +104,13 @@ def settle(
 
 def _lines_of(record: BooksRecord) -> tuple[DocumentLine, ...]:
     return record.document.lines if isinstance(record.document, TradeDocument) else ()
+
+
+def _without_settlement(theirs: Sequence[DocumentLine], planned: TradeDocument) -> Sequence[DocumentLine]:
+    """The lines of a draft but for the one that an earlier attempt may have settled it by: it stands behind them all,
+    and a rounding that was planned (of cash, say) stands among them."""
+    is_settled = len(theirs) == len(planned.lines) + 1 and theirs[-1].kind is LineKind.ROUNDING
+    return theirs[:-1] if is_settled else theirs
 
 
 def _taxed_otherwise(planned: TradeDocument, computed: TradeDocument) -> Iterator[Reason]:

@@ -12,14 +12,19 @@ from decimal import Decimal
 
 from inkwell_bridge.core.commerce import MoneyState, Order, OrderLine, Refund, RefundLine
 from inkwell_bridge.core.findings import Cause, Finding, Level, source_error
+from inkwell_bridge.core.planner.open_credits import Settling
 from inkwell_bridge.core.planner.planning_context import PlanningContext
 
 ZERO = Decimal(0)
 
 
-def check_refund(refund: Refund, order: Order, context: PlanningContext, before: Sequence[Refund]) -> Iterator[Finding]:
-    """What is wrong with the refund itself, each as an error that holds it; ``before`` went back already."""
-    yield from _lines(refund, order, before)
+def check_refund(
+    refund: Refund, order: Order, context: PlanningContext, before: Sequence[Refund], settled: Settling
+) -> Iterator[Finding]:
+    """What is wrong with the refund itself, each as an error that holds it; ``before`` went back already, and what is
+    ``settled`` was credited before."""
+    if not settled.is_all:
+        yield from _lines(settled.rest, order, before)
     if refund.currency not in context.currencies or refund.currency != order.currency:
         text = (f"Refund {refund.number} is in {refund.currency}, the order in {order.currency}, the books in "
                 f"{context.master_data.currency}.")  # fmt: skip
@@ -27,7 +32,7 @@ def check_refund(refund: Refund, order: Order, context: PlanningContext, before:
         yield source_error("SRC-E003", "/currency", text, hint, cause=Cause.CURRENCY_NOT_KEPT)
         # Amounts of another currency cannot be held against those of the order.
         return
-    yield from _adds_up(refund, by_line=not context.rulebook.tax_codes.works_out)
+    yield from _adds_up(settled.rest, by_line=not context.rulebook.tax_codes.works_out)
     credited = sum((one.total for one in before), ZERO)
     paid_back = sum((moved(one) for one in before), ZERO)
     yield from _beyond(refund, order, credited, paid_back)

@@ -12,9 +12,11 @@ from decimal import Decimal
 from inkwell_bridge.core.books import CreditNote, Role
 from inkwell_bridge.core.commerce import Order, Refund
 from inkwell_bridge.core.expressions import evaluation_of_order
-from inkwell_bridge.core.findings import Cause, Finding, blocking, source_error
+from inkwell_bridge.core.findings import Cause, Finding, Level, blocking, source_error
 from inkwell_bridge.core.planner.conservation import charged, conserved, whole_tax
 from inkwell_bridge.core.planner.deposits import as_sale
+from inkwell_bridge.core.planner.money import Paid, set_against
+from inkwell_bridge.core.planner.open_credits import OpenCredit, Settling, settling
 from inkwell_bridge.core.planner.pipeline import Coded, code, held, held_where_not_evaluated, place_money, planned
 from inkwell_bridge.core.planner.plan import Outcome, Plan, Reason
 from inkwell_bridge.core.planner.planning_context import PlanningContext
@@ -34,27 +36,35 @@ def plan_refund(
     *,
     refunded_before: Sequence[Refund] = (),
     final_invoice: bool = True,
+    open_credits: Sequence[OpenCredit] = (),
+    called_off: bool = False,
 ) -> Plan:
     """Plan a refund of an order; ``refunded_before`` are those of it that were carried already, in their order.
 
     ``final_invoice`` is whether the one that ends the order's deposits went before, where the rules want it by now.
+    ``open_credits`` are what changes of the order left owing, the oldest first; ``called_off`` tells that all of it
+    came off the books again.
     """
     if context.rulebook.refunds is None:
         return Plan(outcome=Outcome.LEFT_OUT, left_out_by="/refunds")
-    findings = [*check_refund(refund, order, context, refunded_before)]
+    settled = settling(refund, order, open_credits, called_off=called_off)
+    findings = [*check_refund(refund, order, context, refunded_before, settled)]
     if blocking(findings):
         return Plan(outcome=Outcome.HOLD, findings=tuple(findings))
     return held_where_not_evaluated(
         "refund",
         refund.number,
-        lambda: _planned(refund, order, context, refunded_before, findings, final_invoice=final_invoice),
+        lambda: _planned(
+            settled, order, context, refunded_before, findings, final_invoice=final_invoice, open_credits=open_credits
+        ),
     )
 
 
 def _planned(
-    refund: Refund, order: Order, context: PlanningContext, before: Sequence[Refund], told: Sequence[Finding], *,
-    final_invoice: bool,
+    settled: Settling, order: Order, context: PlanningContext, before: Sequence[Refund], told: Sequence[Finding], *,
+    final_invoice: bool, open_credits: Sequence[OpenCredit],
 ) -> Plan:  # fmt: skip
+    refund = settled.rest
     # Read as an order of what came back, so that it is coded exactly as it was when it went out.
     returned = as_order(refund, order)
     evaluation = evaluation_of_order(order, context.day)
@@ -73,22 +83,48 @@ def _planned(
         return held(coded, findings)
 
     # The credit note is one document, whatever it takes back: refunds at the shop are one act as well.
-    note = _credit_note(refund, order, coded, wanted, context)
-    paid = place_money(
-        refund.payments, coded, context, role=Role.REFUND_PAYMENT, source_id=refund.id, number=order.number,
-        against=note.external_reference, currency=refund.currency, day=note.date, owed=note.gross,
-    )  # fmt: skip
-    reasons = (*_header_reasons(refund, note, wanted), *coded.lines.reasons)
-    amounts = _amounts(refund, returned, context.rulebook.tax_codes)
-    amounts |= {one.source: -one.gross for one in coded.lines.deducted}
-    total = refund.total - coded.deducted
-    findings += [*paid.findings, *conserved(amounts, total, note, reasons, coded.lines.withheld)]
+    note = None if settled.is_all else _credit_note(refund, order, coded, wanted, context)
+    paid = _paid_back(settled, note, coded, order, context, open_credits)
+    reasons: tuple[Reason, ...] = ()
+    if note is not None:
+        reasons = (*_header_reasons(refund, note, wanted), *coded.lines.reasons)
+        amounts = _amounts(refund, returned, context.rulebook.tax_codes)
+        amounts |= {one.source: -one.gross for one in coded.lines.deducted}
+        total = refund.total - coded.deducted
+        findings += conserved(amounts, total, note, reasons, coded.lines.withheld)
+    findings += paid.findings
     # Left as drafts, the money waits with its note: a repayment that is posted against a draft would be refused.
     as_drafts = context.rulebook.refunds is not None and context.rulebook.refunds.arrive == "draft"
-    references = (note.external_reference, *(one.external_reference for one in paid.documents))
+    notes = () if note is None else (note,)
+    references = tuple(one.external_reference for one in (*notes, *paid.documents))
     return planned(
-        coded, (note,), paid, drafts=references if as_drafts else (), reasons=reasons, findings=findings
+        coded, notes, paid, drafts=references if as_drafts else (), reasons=reasons, findings=findings
     )  # fmt: skip
+
+
+def _paid_back(
+    settled: Settling, note: CreditNote | None, coded: Coded, order: Order, context: PlanningContext,
+    open_credits: Sequence[OpenCredit],
+) -> Paid:  # fmt: skip
+    """The money: what changes of the order left owing is paid first, the oldest first; then the note."""
+    refund = settled.rest
+    left, owing = {}, settled.pays
+    for one in open_credits:
+        left[one.external_reference] = part = min(one.amount, owing)
+        owing -= part
+    if note is not None:
+        left[note.external_reference] = note.gross
+    paid = place_money(
+        refund.payments, coded, context, role=Role.REFUND_PAYMENT, source_id=refund.id, number=order.number,
+        against=next(iter(left)), currency=refund.currency, day=context.day(refund.refunded_at),
+        owed=sum(left.values(), ZERO), first=0 if note is None else 1,
+    )  # fmt: skip
+    paid.documents = [set_against(one, left) for one in paid.documents]
+    if settled.pays:
+        text = f"{settled.pays} {refund.currency} of it pay what a change of the order left owing."
+        paid.findings.append(Finding(id="REFUND-N003", level=Level.NOTE, text=text, at="/payments",
+                                     hint="That was credited with the change, and is credited no more."))  # fmt: skip
+    return paid
 
 
 def _credit_note(refund: Refund, order: Order, coded: Coded, wanted: Wanted, context: PlanningContext) -> CreditNote:

@@ -8,8 +8,8 @@ from inkwell_bridge.core.proof.amounts import (
     tax_on_own_lines,
 )
 from inkwell_bridge.core.proof.document import prove
-from inkwell_bridge.core.proof.edited import edited_in_books
+from inkwell_bridge.core.proof.edited import as_changed, edited_in_books
 from inkwell_bridge.core.proof.totals import Totals
 
-__all__ = ["Coding", "ReconcilingItem", "Totals", "coded_amounts", "edited_in_books", "prove", "reconciling_items",
+__all__ = ["Coding", "ReconcilingItem", "Totals", "as_changed", "coded_amounts", "edited_in_books", "prove", "reconciling_items",
            "tax_on_own_lines"]  # fmt: skip

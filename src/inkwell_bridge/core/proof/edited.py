@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from decimal import Decimal
 
-from inkwell_bridge.core.books import BooksRecord, DocumentLine, Payment, Standing, TradeDocument
+from inkwell_bridge.core.books import BooksDocument, BooksRecord, DocumentLine, Payment, Standing, TradeDocument
 
 _OF_LINE = ("account", "item", "quantity", "tax_code", "net", "tax", "dimensions")
 _OF_MONEY = ("account", "amount")
@@ -20,6 +20,35 @@ def edited_in_books(then: BooksRecord, now: BooksRecord | None) -> tuple[str, ..
     if now is None or (now.standing is Standing.VOID and then.standing is not Standing.VOID):
         return ("it is not there any more",)
     return tuple(_differing(then, now))
+
+
+def as_changed(planned: BooksDocument, then: BooksRecord, now: BooksRecord) -> BooksDocument:
+    """A planned document with what somebody changed of it in the books since it was read back as ``then``.
+
+    Where the books computed a penny of tax otherwise, that was settled: such a line keeps its planned tax.
+    """
+    ours, before, theirs = planned, then.document, now.document
+    if not (isinstance(ours, TradeDocument) and isinstance(before, TradeDocument)
+            and isinstance(theirs, TradeDocument)):  # fmt: skip
+        return theirs
+    if len(before.lines) != len(theirs.lines):
+        return ours.model_copy(update={"lines": theirs.lines})
+    lines = [
+        _changed(line, was, now_said)
+        for line, was, now_said in zip(ours.lines, before.lines[: len(ours.lines)], theirs.lines, strict=False)
+    ]
+    # What settled a penny stands behind what was planned; it says something new only where somebody changed it.
+    behind = [
+        now_said
+        for was, now_said in zip(before.lines[len(ours.lines) :], theirs.lines[len(ours.lines) :], strict=True)
+        if now_said != was
+    ]
+    return ours.model_copy(update={"lines": (*lines, *behind)})
+
+
+def _changed(ours: DocumentLine, was: DocumentLine, now: DocumentLine) -> DocumentLine:
+    update = {name: getattr(now, name) for name in _OF_LINE if getattr(now, name) != getattr(was, name)}
+    return ours.model_copy(update=update) if update else ours
 
 
 def _differing(then: BooksRecord, now: BooksRecord) -> Iterator[str]:

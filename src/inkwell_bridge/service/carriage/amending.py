@@ -5,29 +5,28 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from decimal import Decimal
-from typing import cast
+from typing import NamedTuple, Protocol, cast
 
-from inkwell_bridge.core.amendments import PostedSale
-from inkwell_bridge.core.books import BooksDocument, CreditNote, RefundPayment, Role
+from inkwell_bridge.core.amendments import PostedSale, open_credits
+from inkwell_bridge.core.books import BooksDocument, Role
 from inkwell_bridge.core.commerce import Order
-from inkwell_bridge.core.planner import Plan
+from inkwell_bridge.core.planner import OpenCredit, Plan, PostedShare
 from inkwell_bridge.core.rulebook.orders import OrderRules
+from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.carriage.carrying import Carrying
 from inkwell_bridge.service.carriage.deposits import refunds_of
 from inkwell_bridge.service.carriage.models import Crossing, Document, DocumentSource, Snapshot
 from inkwell_bridge.service.carriage.states import CrossingState, DocumentState
 
-ZERO = Decimal(0)
-
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Earlier:
-    """An order as it was when it was posted, and what its refunds have taken off since."""
+    """An order as it was when it was posted, and what its refunds have taken off since; ``first`` is the number of one
+    that has begun and goes on by itself."""
 
     before: Order
-    credited: Sequence[CreditNote]
-    repaid: Decimal
+    refunded: Sequence[BooksDocument]
+    first: str = ""
 
 
 def changed_since_posted(carrying: Carrying) -> bool:
@@ -48,38 +47,34 @@ def earlier_of(changed: Sequence[Carrying]) -> dict[Carrying, Earlier]:
     bridge = changed[0].crossing.bridge
     keys = [one.crossing.posted_snapshot_id for one in changed if one.crossing.posted_snapshot_id]
     snapshots = Snapshot.objects.filter(workspace=bridge.workspace_id).in_bulk(keys)
-    refunded = _refunded(changed)
+    refunded = refund_documents(bridge, [one.crossing.source_id for one in changed])
     return {
         one: Earlier(
             before=Order.read(snapshots[cast(int, one.crossing.posted_snapshot_id)].content),
-            credited=[part for part in refunded[one.crossing.source_id] if isinstance(part, CreditNote)],
-            repaid=sum(
-                (part.amount for part in refunded[one.crossing.source_id] if isinstance(part, RefundPayment)), ZERO
+            refunded=[as_planned(row.document) for row in refunded[one.crossing.source_id]],
+            first=next(
+                (
+                    row.crossing.number
+                    for row in refunded[one.crossing.source_id]
+                    if row.crossing.state == CrossingState.WAITING
+                ),
+                "",
             ),
         )
         for one in changed
     }
 
 
-def _refunded(changed: Sequence[Carrying]) -> dict[str, list[BooksDocument]]:
-    """What the refunds of each order posted, by the order's id, whatever has become of the refunds since."""
-    bridge = changed[0].crossing.bridge
-    rows = DocumentSource.objects.filter(
-        crossing__in=refunds_of(bridge, *(one.crossing.source_id for one in changed)),
-        document__posting_at__isnull=False,
-    ).select_related("document", "crossing")  # fmt: skip
-    found: dict[str, list[BooksDocument]] = defaultdict(list)
-    for row in rows.order_by("crossing", "part"):
-        found[row.crossing.parent_source_id].append(as_planned(row.document))
-    return found
-
-
-def refunds_under_way(orders: Sequence[Crossing]) -> set[str]:
-    """The orders of which a refund has begun and goes on by itself: what that leaves nobody knows yet. One
+def refund_documents(bridge: Bridge, orders: Sequence[str]) -> dict[str, list[DocumentSource]]:
+    """What the refunds of each order posted, by the order's id, whatever has become of the refunds since. One
     statement."""
-    refunds = refunds_of(orders[0].bridge, *(one.source_id for one in orders)).filter(state=CrossingState.WAITING)
-    begun = refunds.filter(documents__posting_at__isnull=False)
-    return set(begun.values_list("parent_source_id", flat=True))
+    rows = DocumentSource.objects.filter(
+        crossing__in=refunds_of(bridge, *orders), document__posting_at__isnull=False,
+    ).select_related("document", "crossing")  # fmt: skip
+    found: dict[str, list[DocumentSource]] = defaultdict(list)
+    for row in rows.order_by("crossing", "part"):
+        found[row.crossing.parent_source_id].append(row)
+    return found
 
 
 def as_planned(document: Document) -> BooksDocument:
@@ -95,7 +90,57 @@ def posted_sale(carrying: Carrying, earlier: Earlier, theirs: Mapping[str, Books
         documents=[theirs.get(one.external_reference) or as_planned(one) for one in standing],
         plan=Plan.read(carrying.crossing.planned),
         before=earlier.before,
-        credited=earlier.credited,
-        repaid=earlier.repaid,
+        refunded=earlier.refunded,
         amendments=max((one.amendment for one in posted), default=0),
     )
+
+
+# Where what was owed is kept with a refund that has begun: planned again, it pays the same.
+OWING = "open_credits"
+
+
+class OrderCrossing(Protocol):
+    """An order with its crossing and its documents."""
+
+    @property
+    def crossing(self) -> Crossing:
+        """Its crossing."""
+
+    @property
+    def documents(self) -> Sequence[Document]:
+        """What it became."""
+
+    @property
+    def order(self) -> Order:
+        """As it is now."""
+
+
+class Owing(NamedTuple):
+    """What changes of an order have left owing; whether all of it came off the books again."""
+
+    credits: Sequence[OpenCredit]
+    called_off: bool
+
+
+def owing_of(refunds: Sequence[Carrying], orders: Sequence[OrderCrossing]) -> list[Owing]:
+    """What each refund may pay, of the order beside it: as it was kept once it has begun, else what other refunds left
+    of it. One statement, and none where no order changed after it was posted."""
+    amended = [one.crossing.source_id for one in orders if any(document.amendment for document in one.documents)]
+    bridge = refunds[0].crossing.bridge
+    refunded = refund_documents(bridge, amended) if amended else {}
+    return [_owing(one, order, refunded.get(order.crossing.source_id, ()))
+            for one, order in zip(refunds, orders, strict=True)]  # fmt: skip
+
+
+def _owing(refund: Carrying, order: OrderCrossing, refunded: Sequence[DocumentSource]) -> Owing:
+    called_off = bool((order.crossing.planned or {}).get("called_off"))
+    if any(document.begun for document in refund.documents) and OWING in refund.crossing.pinned:
+        return Owing([OpenCredit.read(one) for one in refund.crossing.pinned[OWING]], called_off)
+    posted = [as_planned(one) for one in order.documents if one.amendment and one.posting_at]
+    others = [as_planned(row.document) for row in refunded if row.crossing_id != refund.crossing.pk]
+    return Owing(open_credits(order.order, posted, others, called_off=called_off), called_off)
+
+
+def posted_shares(order: Crossing) -> tuple[PostedShare, ...]:
+    """What the charges of an order bear of its discounts, where it was amended; else the order itself tells."""
+    return tuple(PostedShare.model_validate(one) for one in (order.planned or {}).get("posted_shares", ()))

@@ -135,32 +135,59 @@ def of_documents(
     """
     return added(
         (
-            *_withheld(crossing, plan),
-            *(part for document in _counted(documents) for part in _of_document(crossing, document, tenders)),
+            *_withheld(crossing, plan, documents),
+            *(
+                part
+                for document, count in _counted(documents)
+                for part in _of_document(crossing, document, tenders, count)
+            ),
         )
     )
 
 
-def _counted(documents: Sequence[Document]) -> list[Document]:
-    """Of a sales order and its invoice the invoice counts: the order takes nothing into the ledger."""
+_SALES = (Role.INVOICE, Role.CASH_SALE, Role.SALES_ORDER)
+
+
+def _counted(documents: Sequence[Document]) -> list[tuple[Document, int]]:
+    """The documents whose amounts count, each with how many it counts for.
+
+    Of a sales order and its invoice the invoice counts: the order takes nothing into the ledger. The final invoice of
+    what was paid ahead, and what makes a later change good, are of a sale that was counted already.
+    """
     # Counting both would make two sales of one.
     standing = [document for document in documents if document.state != DocumentState.CANCELLED]
     invoiced = any(document.role == Role.INVOICE for document in standing)
-    return [document for document in standing if not (invoiced and document.role == Role.SALES_ORDER)]
+    counted = [document for document in standing if not (invoiced and document.role == Role.SALES_ORDER)]
+    sale = next((document for document in counted if document.role in _SALES), None)
+    received = {_transaction(document) for document in counted if document.role == Role.PAYMENT}
+
+    def count(document: Document) -> int:
+        if document.role == Role.REFUND_PAYMENT and _transaction(document) in received:
+            # A receipt that was taken back: the money never came.
+            return -1
+        return 0 if document.is_final_invoice or (document.amendment and document is not sale) else 1
+
+    return [(document, count(document)) for document in counted]
 
 
-def _withheld(crossing: Crossing, plan: Plan | None) -> Iterator[tuple[Key, Amounts]]:
+def _transaction(document: Document) -> str:
+    return str((document.planned or {}).get("transaction", ""))
+
+
+def _withheld(crossing: Crossing, plan: Plan | None, documents: Sequence[Document]) -> Iterator[tuple[Key, Amounts]]:
     # An order without a day belongs to no period, and what it withholds to none either.
     if plan is None or crossing.business_date is None:
         return
     kept = sum((part.amount for part in plan.withheld), ZERO)
     net, tax = sum((one.net for one in plan.deducted), ZERO), sum((one.tax for one in plan.deducted), ZERO)
     waits, off = plan.untaxed or ZERO, plan.called_off
+    # An invoice that was credited stands there still, and counts; a sales order that was cancelled does not.
+    gone = 0 if any(document.role in _SALES for document, _ in _counted(documents)) else 1
     reasons = (
         (Reconciles.WITHHELD, Amounts(0, ZERO, kept, kept)),
         (Reconciles.VOUCHERS, Amounts(0, net, tax, net + tax)),
         (Reconciles.DEPOSITS, Amounts(0, -waits, waits, ZERO)),
-        (Reconciles.CANCELLED, Amounts(0, off.net, off.tax, off.net + off.tax) if off else Amounts()),
+        (Reconciles.CANCELLED, Amounts(gone, off.net, off.tax, off.net + off.tax) if off else Amounts()),
     )
     for reason, amounts in reasons:
         if any(amounts):
@@ -168,7 +195,7 @@ def _withheld(crossing: Crossing, plan: Plan | None) -> Iterator[tuple[Key, Amou
 
 
 def _of_document(
-    crossing: Crossing, document: Document, tenders: Mapping[str, str]
+    crossing: Crossing, document: Document, tenders: Mapping[str, str], count: int
 ) -> Iterator[tuple[Key, Amounts]]:  # fmt: skip
     # What was never read back is no figure of the books, however sure it is that it was posted.
     if document.record is None:
@@ -185,10 +212,10 @@ def _of_document(
     tender = _tender(planned, tenders)
     yield from _coded(Side.CODED, document, planned, sign, tender)
     yield from _coded(Side.BOOKS, document, record.document, sign, tender)
-    yield _header(Side.CODED, document, planned, _totals(planned), sign, tender)
+    yield _header(Side.CODED, document, planned, _totals(planned), sign, tender, count)
     # The books' own totals where they have some, for these stand in their reports; else what their lines come to.
     held = (record.net, record.tax, record.gross) if record.gross is not None else _totals(record.document)
-    yield _header(Side.BOOKS, document, record.document, held, sign, tender)
+    yield _header(Side.BOOKS, document, record.document, held, sign, tender, count)
     apart = tax_on_own_lines(planned)
     if apart:
         key = _reconciling(crossing, _day(document, planned), Reconciles.TAX_LINES, role=document.role)
@@ -218,10 +245,9 @@ def _coded(
 
 
 def _header(
-    side: Side, document: Document, said: BooksDocument, totals: Sequence[Decimal | None], sign: int, tender: str
-) -> tuple[Key, Amounts]:
-    # The final invoice of what was paid ahead, and what makes a change good, are of a sale that was counted already.
-    count = 0 if document.is_final_invoice or document.amendment else 1
+    side: Side, document: Document, said: BooksDocument, totals: Sequence[Decimal | None], sign: int, tender: str,
+    count: int,
+) -> tuple[Key, Amounts]:  # fmt: skip
     key = Key(side.value, Grain.DOCUMENT.value, document.role, _day(document, said), document.currency, tender=tender)
     return key, Amounts(count, *(sign * (amount or ZERO) for amount in totals))
 

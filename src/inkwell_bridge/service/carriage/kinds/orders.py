@@ -19,7 +19,6 @@ from inkwell_bridge.service.carriage.amending import (
     earlier_of,
     is_amended_by,
     posted_sale,
-    refunds_under_way,
 )
 from inkwell_bridge.service.carriage.articles import articles_for
 from inkwell_bridge.service.carriage.carrying import Carrying
@@ -101,11 +100,10 @@ class OrdersKind(BaseKind):
         ahead = [one for one in carryings if _has_deposits(one.crossing)]
         before = dict(zip(ahead, refunds_before_invoice(ahead), strict=True)) if ahead else {}
         earlier = earlier_of([one for one, gathered in ready if _is_amended(one, gathered)])
-        planned: dict[Carrying, Gathered | Exception] = {
+        planned = {
             one: _gathered(one, gathered, of_order, before.get(one, []), earlier.get(one))
             for (one, gathered), of_order in zip(ready, articles, strict=True)
         }
-        planned |= _refunds_first(list(earlier))
         return [planned.get(one, gathered) for one, gathered in zip(carryings, found, strict=True)]
 
     def plan(self, source: SourceDocument, gathered: Gathered) -> Plan:
@@ -115,7 +113,11 @@ class OrdersKind(BaseKind):
 
     def amended(self, carrying: Carrying, gathered: Gathered, theirs: Mapping[str, BooksDocument]) -> Plan:
         """See ``core.amendments.plan_amendment``."""
-        sale = posted_sale(carrying, cast(Earlier, gathered.earlier), theirs)
+        earlier = cast(Earlier, gathered.earlier)
+        if earlier.first:
+            # What that takes off the sale nobody knows yet.
+            raise TryLater(f"Refund {earlier.first} of it goes first.", after_pause(carrying.crossing.tries))
+        sale = posted_sale(carrying, earlier, theirs)
         return plan_amendment(cast(Order, carrying.source), sale, gathered.context)
 
     def before_posting(self, planned: Sequence[tuple[Carrying, Plan]]) -> Sequence[Exception | None]:
@@ -158,16 +160,6 @@ def _is_amended(one: Carrying, found: Gathered) -> bool:
     if one.under is not None or one.crossing.posted_snapshot_id is None or not changed_since_posted(one):
         return False
     return is_amended_by(found.rulebook.for_orders.orders, cast(Order, one.source))
-
-
-def _refunds_first(orders: Sequence[Carrying]) -> dict[Carrying, Gathered | Exception]:
-    """Those of which a refund is under way: what that takes off the sale is not known yet."""
-    first = refunds_under_way([one.crossing for one in orders]) if orders else set()
-    return {
-        one: TryLater("A refund of it goes first.", after_pause(one.crossing.tries))
-        for one in orders
-        if one.crossing.source_id in first
-    }
 
 
 def _gathered(

@@ -130,6 +130,9 @@ class Kind(Protocol):
 
         ``theirs`` are documents that count as the books have them, and not as they were planned, by their references.
         Asked only where ``gathered`` has what was ``earlier``.
+
+        Raises:
+            TryLater: something that belongs to it goes first.
         """
 
     def before_posting(self, planned: Sequence[tuple[Carrying, Plan]]) -> Sequence[Exception | None]:

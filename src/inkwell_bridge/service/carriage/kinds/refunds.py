@@ -9,6 +9,7 @@ from inkwell_bridge.core.commerce import Order, Refund, SourceDocument, SourceKi
 from inkwell_bridge.core.planner import Articles, Plan, plan_refund
 from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.service.bridges.rules import parsed
+from inkwell_bridge.service.carriage.amending import OWING, Owing, owing_of, posted_shares
 from inkwell_bridge.service.carriage.carrying import Carrying
 from inkwell_bridge.service.carriage.deposits import come_off_the_sale, refunds_lock
 from inkwell_bridge.service.carriage.kinds import register
@@ -88,7 +89,8 @@ class RefundsKind(BaseKind):
             late = come_off_the_sale(
                 [(cast(Refund, one.source).id, order.crossing, order.documents) for one, order in under]
             )
-            for (one, order_under), *found in zip(under, articles, before, late, strict=True):
+            owing = owing_of([one for one, _ in under], [order for _, order in under])
+            for (one, order_under), *found in zip(under, articles, before, late, owing, strict=True):
                 answers[one] = _of_order(one, order_under, *found, versions=versions)
         return [answers[one] for one in carryings]
 
@@ -107,16 +109,21 @@ def _of_order(
     articles: Articles,
     before: Sequence[Snapshot],
     late: bool,
+    owing: Owing,
     *,
     versions: Versions,
 ) -> Gathered:
-    crossing, _, order, book = order_under
+    crossing, order, book = order_under.crossing, order_under.order, order_under.rules
     # Credited as it was charged: by the rules and rates of the sale, whatever is in force by now.
     posted_under = (crossing.rulebook or versions.now[0], crossing.master_data or versions.now[1])
     version, master_data = one.under or posted_under
     context = {
         "order": order,
-        "context": planning_context(one.crossing.bridge, book, master_data, articles),
+        "context": planning_context(
+            one.crossing.bridge, book, master_data, articles, posted_shares=posted_shares(order_under.crossing)
+        ),
+        "open_credits": owing.credits,
+        "called_off": owing.called_off,
         "refunded_before": [Refund.read(snapshot.content) for snapshot in before],
         "final_invoice": late,
     }
@@ -124,6 +131,8 @@ def _of_order(
     # Which refunds went before decides what is left to give back; planned again, it is these and no others.
     if before:
         pinned[BEFORE] = [snapshot.pk for snapshot in before]
+    if owing.credits:
+        pinned[OWING] = [credit.as_json() for credit in owing.credits]
     return Gathered(version=version, rulebook=book, master_data=master_data, context=context,
                     buyer=order.buyer, pinned=pinned)  # fmt: skip
 

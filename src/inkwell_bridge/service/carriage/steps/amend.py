@@ -6,11 +6,11 @@ from collections.abc import Sequence
 
 from django.utils import timezone
 
-from inkwell_bridge.core.books import BooksDocument, BooksRecord, Standing
+from inkwell_bridge.core.books import BooksDocument, BooksRecord, Role, Standing
 from inkwell_bridge.core.commerce import checksum
 from inkwell_bridge.core.findings import Cause
 from inkwell_bridge.core.planner import Outcome, Plan
-from inkwell_bridge.core.proof import edited_in_books
+from inkwell_bridge.core.proof import as_changed, edited_in_books
 from inkwell_bridge.service.carriage.carrying import Carrying, Conclusion
 from inkwell_bridge.service.carriage.decided import EDITED
 from inkwell_bridge.service.carriage.effects import Effects, Save
@@ -74,7 +74,8 @@ def _changed_in_books(carrying: Carrying) -> Effects[dict[str, BooksDocument]]:
             name = document.books_number or document.external_reference
             told.append(f"{name}: {', '.join(changed[:_MOST_NAMED])}")
             if now is not None and now.standing is not Standing.VOID:
-                theirs[document.external_reference] = now.document
+                planned = Role(document.role).shape.read(document.planned)
+                theirs[document.external_reference] = as_changed(planned, then, now)
     yield Save(tuple(posted_there), ("posting_at", "books_number"))
     if not told:
         return {}

@@ -1,0 +1,44 @@
+"""What changes of an order have left owing to its buyer."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from decimal import Decimal
+
+from inkwell_bridge.core.books import BooksDocument, CreditNote, RefundPayment
+from inkwell_bridge.core.commerce import Order
+from inkwell_bridge.core.planner.open_credits import OpenCredit
+
+ZERO = Decimal(0)
+
+
+def owed_to_buyer(order: Order, refunded: Sequence[BooksDocument], *, called_off: bool) -> Decimal:
+    """What was paid and neither kept nor paid back: below zero while it is the buyer who owes.
+
+    ``refunded`` are the documents of the order's refunds; of an order that was ``called_off`` nothing is kept.
+    """
+    credited = sum((one.gross for one in refunded if isinstance(one, CreditNote)), ZERO)
+    repaid = sum((one.amount for one in refunded if isinstance(one, RefundPayment)), ZERO)
+    return order.received - repaid - (ZERO if called_off else order.total - credited)
+
+
+def open_credits(
+    order: Order, documents: Sequence[BooksDocument], refunded: Sequence[BooksDocument], *, called_off: bool
+) -> tuple[OpenCredit, ...]:
+    """The credit notes among an order's own ``documents`` that were not paid back yet, the oldest first.
+
+    A credit on what nobody paid is owed to nobody: it only takes off what was to be paid.
+    """
+    left = {one.external_reference: one.gross for one in documents if isinstance(one, CreditNote)}
+    for payment in (one for one in refunded if isinstance(one, RefundPayment)):
+        for part in payment.applied:
+            if part.external_reference in left:
+                left[part.external_reference] -= part.amount
+    owed = max(owed_to_buyer(order, refunded, called_off=called_off), ZERO)
+    found = []
+    for reference, amount in left.items():
+        owing = max(min(amount, owed), ZERO)
+        owed -= owing
+        if owing:
+            found.append(OpenCredit(external_reference=reference, amount=owing))
+    return tuple(found)

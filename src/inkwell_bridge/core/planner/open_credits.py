@@ -1,0 +1,102 @@
+"""What an edit or a cancellation left owing to the buyer, and the part of a refund that pays it.
+
+A shop that takes something off an order gives the money back by a refund of its own, mostly without lines. What that
+pays stands in the books as a credit note already, so it is credited no more: money alone moves. Only what goes beyond
+is a kindness.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+
+from inkwell_bridge.core.commerce import Charge, Goodwill, Order, Refund, RefundLine
+from inkwell_bridge.core.money import allocate
+from inkwell_bridge.core.values import Code, Exact, Value
+
+ZERO = Decimal(0)
+REST = Goodwill(id="beyond", title="Beyond what was owed", amount=ZERO)
+
+
+class OpenCredit(Value):
+    """A credit note that a change of the order made, and what of it was not paid back yet."""
+
+    external_reference: Code
+    amount: Exact
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Settling:
+    """A refund without the part of it that pays open credits; ``pays`` is that part. ``rest`` has nothing left where
+    all of it does."""
+
+    rest: Refund
+    pays: Decimal
+
+    @property
+    def is_all(self) -> bool:
+        """Whether nothing is left to be credited."""
+        return self.pays > 0 and not (self.rest.lines or self.rest.shipping or self.rest.goodwill)
+
+
+def settling(refund: Refund, order: Order, owing: Sequence[OpenCredit], *, called_off: bool) -> Settling:
+    """The part of a refund that pays what changes of its order left owing, the rest of it as a refund of its own.
+
+    Its parts without a line of the order pay first: kindnesses, and lines that the order does not have any more. Of an
+    order that was ``called_off`` all its parts do, for all lines came off with it.
+    """
+    known = set() if called_off else {line.id for line in order.lines}
+    gone = [one for one in refund.lines if one.line not in known]
+    carriage = refund.shipping if called_off else ()
+    is_bare = not (refund.lines or refund.shipping or refund.goodwill)
+    loose = sum((_of_line(one, refund) for one in gone), ZERO)
+    loose += sum((_whole(one, refund) for one in (*carriage, *refund.goodwill)), ZERO)
+    if is_bare:
+        loose = refund.total
+    pays = min(loose, sum((one.amount for one in owing), ZERO))
+    if pays <= 0:
+        return Settling(rest=refund, pays=ZERO)
+    goodwill = _beyond(refund, loose - pays, only_goodwill=not gone and not carriage and not is_bare)
+    lines = tuple(one for one in refund.lines if one.line in known)
+    shipping = () if called_off else refund.shipping
+    taxed = [*(one.taxes for one in lines), *(one.taxes for one in (*shipping, *goodwill))]
+    tax = sum((tax.amount for of_one in taxed for tax in of_one), ZERO)
+    update = {"lines": lines, "shipping": shipping, "goodwill": goodwill, "total": refund.total - pays,
+              "tax_total": tax}  # fmt: skip
+    return Settling(rest=refund.model_copy(update=update), pays=pays)
+
+
+def _of_line(line: RefundLine, refund: Refund) -> Decimal:
+    return line.amount + (ZERO if refund.prices_include_tax else sum((tax.amount for tax in line.taxes), ZERO))
+
+
+def _whole(charge: Charge, refund: Refund) -> Decimal:
+    return charge.reduced + (ZERO if refund.prices_include_tax else charge.tax)
+
+
+def _beyond(refund: Refund, rest: Decimal, *, only_goodwill: bool) -> tuple[Goodwill, ...]:
+    """What goes beyond what was owed: of kindnesses their last parts, with their own tax; else a kindness without."""
+    if not rest:
+        return ()
+    if not only_goodwill:
+        return (REST.model_copy(update={"amount": rest}),)
+    left: list[Goodwill] = []
+    for one in reversed(refund.goodwill):
+        whole = _whole(one, refund)
+        part = min(whole, rest)
+        if part > 0:
+            left.insert(0, one if part == whole else _cut(one, part, whole, refund))
+            rest -= part
+    return tuple(left)
+
+
+def _cut(one: Goodwill, part: Decimal, whole: Decimal, refund: Refund) -> Goodwill:
+    """So much of a kindness, with its share of the tax."""
+    weights = [part, whole - part]
+    taxes = tuple(
+        tax.model_copy(update={"amount": allocate(tax.amount, weights, refund.currency)[0]}) for tax in one.taxes
+    )
+    inside = sum((tax.amount for tax in taxes), ZERO)
+    amount = part if refund.prices_include_tax else part - inside
+    return one.model_copy(update={"amount": amount, "discount": ZERO, "taxes": taxes})
