@@ -13,7 +13,7 @@ import pytest
 from inkwell_bridge.client import Conflict
 from inkwell_bridge.demo.facts import expected, facts, rulebook_text
 from inkwell_bridge.launch.stack import Stack
-from tests.support.world import BRIDGE, FEW, HTTP, World, invoices_alone, new_world, shop_order, wait_for
+from tests.support.world import BRIDGE, FEW, HTTP, World, invoices_alone, new_world, shop_order, wait_for, with_holds
 
 
 @pytest.fixture(scope="module")
@@ -176,8 +176,10 @@ def test_a_change_that_does_not_matter_to_the_books_is_no_change(small: World) -
     assert small.invoices() == invoices
 
 
-def test_an_order_that_changed_after_posting_is_held(small: World) -> None:
-    """With the invoice it had become; the books are not touched."""
+def test_an_order_that_changed_after_posting_is_held_by_rule(small: World) -> None:
+    """By rule, with the invoice it had become; the books are not touched."""
+    calls = small.calls.bridge(BRIDGE)
+    calls.publish_rulebook(calls.write_rulebook(with_holds(rulebook_text())).number)
     small.run()
     invoices = small.invoices()
     small.put_orders(changed_later("MW-10003", state="cancelled"))

@@ -10,7 +10,7 @@ from playwright.sync_api import Page, expect
 from inkwell_bridge.launch.stack import Stack
 from tests.carriage.test_documents import FIRST, SOCK, a_world, facts, product, rules
 from tests.console.conftest import violations
-from tests.support.world import BRIDGE, World, joined, shop_order, wait_for
+from tests.support.world import BRIDGE, World, invoices_alone, joined, shop_order, wait_for, with_holds
 
 FORTY = 40
 
@@ -138,6 +138,8 @@ def test_an_article_is_linked_in_place_and_a_contact_chosen(signed_in: Page, sta
 def test_what_changed_after_it_was_posted_is_compared_and_kept(signed_in: Page, world: World) -> None:
     """Each value before and after; what was posted is kept with a reason, and that is taken back."""
     page = signed_in
+    calls = world.calls.bridge(BRIDGE)
+    calls.publish_rulebook(calls.write_rulebook(with_holds(invoices_alone())).number)
     world.put_orders(shop_order("MW-10003"), reset=True)
     world.run()
     invoices = world.invoices()

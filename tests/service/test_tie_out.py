@@ -13,7 +13,7 @@ from inkwell_bridge.client.models import TieOut
 from inkwell_bridge.demo.facts import rulebook_text
 from inkwell_bridge.launch.stack import Stack
 from tests.carriage.test_money import FIRST, refund
-from tests.support.world import BRIDGE, World, new_world, shop_order, wait_for
+from tests.support.world import BRIDGE, World, new_world, shop_order, wait_for, with_holds
 
 OCTOBER = {"first": date(2026, 10, 1), "last": date(2026, 10, 31)}
 PENNY = Decimal("0.01")
@@ -21,8 +21,8 @@ PENNY = Decimal("0.01")
 
 @pytest.fixture
 def paid(stack: Stack, owner: str) -> World:
-    """One order of 13.94, paid by card, of which a skein of 9.99 came back."""
-    world = new_world(stack, owner, rules=rulebook_text(BRIDGE))
+    """One order of 13.94, paid by card, of which a skein of 9.99 came back; what changes is for a person."""
+    world = new_world(stack, owner, rules=with_holds(rulebook_text(BRIDGE)))
     world.put_orders(shop_order(FIRST), reset=True)
     world.calls.bridge(BRIDGE).switch_lane("refunds", on=True)
     world.run()

@@ -181,6 +181,13 @@ def invoices_alone() -> str:
     return "\n".join(line for line in text.splitlines() if not line.strip().startswith(NOT_PLAIN)) + "\n"
 
 
+def with_holds(text: str) -> str:
+    """These rules, by which a person looks at every order that changes after it was posted."""
+    before = "  statuses: "
+    assert before in text
+    return text.replace(before, f"  edited: hold\n  cancelled: hold\n{before}", 1)
+
+
 def new_world(stack: Stack, token: str, *, set_up: bool = True, rules: str = "") -> World:
     """The demo client's October under a name that no other test uses; ``set_up`` in the service too, by these rules."""
     slug = f"world-{os.getpid()}-{next(_numbers)}"

@@ -11,5 +11,14 @@ from inkwell_bridge.core.proof.document import prove
 from inkwell_bridge.core.proof.edited import as_changed, edited_in_books
 from inkwell_bridge.core.proof.totals import Totals
 
-__all__ = ["Coding", "ReconcilingItem", "Totals", "as_changed", "coded_amounts", "edited_in_books", "prove", "reconciling_items",
-           "tax_on_own_lines"]  # fmt: skip
+__all__ = [
+    "Coding",
+    "ReconcilingItem",
+    "Totals",
+    "as_changed",
+    "coded_amounts",
+    "edited_in_books",
+    "prove",
+    "reconciling_items",
+    "tax_on_own_lines",
+]
