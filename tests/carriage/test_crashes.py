@@ -21,6 +21,7 @@ from inkwell_bridge.launch import demo_client, places
 from inkwell_bridge.launch.places import LOOPBACK
 from inkwell_bridge.launch.stack import Stack
 from inkwell_bridge.launch.supervisor import Part
+from tests.support.changing import cheaper, three_skeins
 from tests.support.world import (
     BRIDGE,
     FAST,
@@ -196,6 +197,48 @@ def test_a_worker_killed_before_books_with_keys(fragile: World, relay: Relay, ca
     assert len({one["reference"] for one in invoices}) == len(orders)
     contacts = [one["email"] for one in fragile.held_by("ledger")["contact"] if one["email"]]
     assert sorted(contacts) == sorted({order["shopper"]["email"] for order in orders})
+
+
+AMENDING = [
+    ("invoices.search", 0, "hold"),
+    ("invoices.create", 0, "hold"),
+    ("invoices.create", 1, "hold after"),
+    ("invoices.post", 0, "hold after"),
+    ("credit_notes.create", 0, "hold after"),
+    ("credit_notes.create", 2, "hold"),
+    ("credit_notes.post", 0, "hold"),
+    ("credit_notes.post", 1, "hold after"),
+]
+
+
+@pytest.mark.parametrize(("call", "skip", "kind"), every(AMENDING, of=3), ids=lambda value: str(value))
+def test_a_worker_killed_while_orders_are_amended(
+    fragile: World, relay: Relay, call: str, skip: int, kind: str
+) -> None:
+    """Half of these grew, half became cheaper, each by a document of its own: all stand once, whoever made them."""
+    orders = plain_orders()[:8]
+    fragile.put("web-shop", reset=True, shop=facts()["web_shop"], orders=orders)
+    relay.at_work()
+    fragile.ended(fragile.calls.bridge(BRIDGE).run(), seconds=60)
+    own = ("id", "reference", "shopper", "received")
+    changed = [
+        {**(three_skeins if place % 2 else cheaper)(50), **{name: order[name] for name in own}}
+        for place, order in enumerate(orders)
+    ]
+    fragile.put("web-shop", orders=changed)
+    fragile.misbehave("erp", {"call": call, "kind": kind, "skip": skip})
+    run = fragile.calls.bridge(BRIDGE).run()
+    wait_for(lambda: fragile.misbehaved("erp")[0]["waiting"] or None, seconds=40, what="the moment")
+    relay.kill_all()
+    fragile.misbehave("erp")
+    relay.at_work()
+    fragile.ended(run, seconds=60)
+    fragile.settled()
+    books = fragile.books()
+    further = [one["gross"] for one in books["invoice"] if one["state"] == "posted" and "change" in one["reference"]]
+    notes = [one["gross"] for one in books["credit_note"] if one["state"] == "posted"]
+    assert (further, notes) == (["19.98"] * 4, ["4.00"] * 4)
+    assert {one.state for one in fragile.calls.crossings()} == {"carried"}
 
 
 IN_FLIGHT = 240 if LONG else 120

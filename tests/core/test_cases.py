@@ -88,7 +88,13 @@ def context(case: Json) -> PlanningContext:
         source="web-shop",
         rulebook=rules(case),
         master_data=books(),
-        capabilities=BooksCapabilities(tax="given", most_dimensions=2, warehouses=True, items=True),
+        capabilities=BooksCapabilities(
+            tax="given",
+            most_dimensions=2,
+            warehouses=True,
+            items=True,
+            further_fields=case.get("further_fields", False),
+        ),
         time_zone="Europe/London",
         country="GB",
         articles=articles_of(order(case["order"]), books(), links(case)) if "order" in case else Articles(),
@@ -218,7 +224,8 @@ def refund(said: Json, of: Order) -> Refund:
     goodwill = [charge(one, f"goodwill {number}", "Sorry") for number, one in enumerate(said.get("goodwill", []))]
     charges = [*lines, *shipping, *goodwill]
     return Refund.read({
-        "id": "801", "number": "MW-R-801", "order_id": of.id, "order_number": of.number, "refunded_at": PLACED,
+        "id": "801", "number": "MW-R-801", "order_id": of.id, "order_number": of.number,
+        "refunded_at": said.get("at", PLACED),
         "changed_at": PLACED, "currency": of.currency, "prices_include_tax": of.prices_include_tax, "lines": lines,
         "shipping": shipping, "goodwill": goodwill,
         "payments": [payment(one, 80 + number) for number, one in enumerate(said.get("paid", []), start=1)],

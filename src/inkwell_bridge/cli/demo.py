@@ -52,11 +52,13 @@ def demo(context: click.Context, once: bool, fresh: bool, empty: bool, peers: bo
 
 
 def _once(launcher: Any, as_json: bool, *, peers: bool) -> None:
-    from inkwell_bridge.demo.facts import expected_month, expected_of_peers
+    from inkwell_bridge.demo.facts import expected_afterwards, expected_month, expected_of_peers
     from inkwell_bridge.launch.demo_once import differences
 
     found = launcher.once(output.say, peers=peers)
-    wrong = differences(found, expected_of_peers() if peers else expected_month())
+    wrong = differences(
+        found, expected_of_peers() if peers else {**expected_month(), "afterwards": expected_afterwards()}
+    )
     if as_json:
         output.as_json({**found, "wrong": wrong})
     else:
@@ -67,13 +69,27 @@ def _once(launcher: Any, as_json: bool, *, peers: bool) -> None:
 
 
 def _report(found: dict[str, Any]) -> None:
-    for bridge, figures in found.items():
+    later = found.get("afterwards")
+    for bridge, figures in ((name, of_one) for name, of_one in found.items() if name != "afterwards"):
         click.echo(f"\n{bridge}\n{_counted(figures)}")
         if figures["source"]:
             _sides(figures)
         second = figures["second_run"]
         click.echo(f"Run again: {second['carried']} carried; the other side holds {_kept(figures['in_the_books'])}.")
+    if later:
+        _changed(later)
     click.echo("")
+
+
+def _changed(later: dict[str, Any]) -> None:
+    """What was added to the books for orders that changed afterwards."""
+    click.echo(f"\nChanged afterwards: {later['carried']} carried, {later['held']} held")
+    columns: list[output.Column] = [
+        ("Number", lambda row: row[0]),
+        ("Added in the books", lambda row: "; ".join(row[1])),
+    ]
+    output.table(list(later["documents"].items()), columns, empty="")
+    click.echo(f"Unexplained between the two sides: {later['unexplained'].get('gross')}.")
 
 
 def _counted(figures: dict[str, Any]) -> str:
@@ -156,6 +172,26 @@ def reset() -> None:
     except RuntimeError as error:
         raise click.ClickException(str(error)) from error
     output.say("The shops, the books and the contact list hold October again, and nothing else.")
+
+
+@demo.command("afterwards")
+def afterwards() -> None:
+    """Let customers of the running demo's web shop change their minds: each kind of change twice.
+
+    Pieces more and fewer, another price, a cancellation, a discount, a payment that bounced, an exchange, money back.
+    Run the bridge afterwards to see what becomes of it.
+
+    \b
+    Example:
+      inkwell demo afterwards
+    """
+    from inkwell_bridge.launch import demo as launcher
+
+    try:
+        launcher.change_afterwards()
+    except RuntimeError as error:
+        raise click.ClickException(str(error)) from error
+    output.say("14 orders of October are others now, and 6 refunds came. Now: inkwell run web-shop-to-uk-books")
 
 
 @demo.command("remove")

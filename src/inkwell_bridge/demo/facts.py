@@ -32,6 +32,12 @@ def expected_month() -> dict[str, Any]:
 
 
 @cache
+def expected_afterwards() -> dict[str, Any]:
+    """What must come of the changes after October was carried, document by document."""
+    return yaml.safe_load(_text("afterwards.yaml"))  # type: ignore[no-any-return]
+
+
+@cache
 def expected_of_peers() -> dict[str, Any]:
     """What must come of the orders placed at the real storefront, figure by figure."""
     return yaml.safe_load(_text("peers.yaml"))  # type: ignore[no-any-return]

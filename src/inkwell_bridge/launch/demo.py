@@ -109,11 +109,24 @@ def reset() -> None:
     Raises:
         RuntimeError: no demo is running.
     """
+    demo_client.fill_standins(_running_standins().__getitem__, whole_month=True)
+
+
+def change_afterwards() -> None:
+    """Let customers of the running demo's web shop change their minds about orders of October.
+
+    Raises:
+        RuntimeError: no demo is running.
+    """
+    demo_client.change_afterwards(_running_standins().__getitem__)
+
+
+def _running_standins() -> dict[str, str]:
     told = places.home() / "running.json"
     if not told.exists():
         raise RuntimeError("The demo is not running. Start it with: ./inkwell demo")
     standins: dict[str, str] = json.loads(told.read_text("utf-8"))["standins"]
-    demo_client.fill_standins(standins.__getitem__, whole_month=True)
+    return standins
 
 
 def kept() -> list[Path]:

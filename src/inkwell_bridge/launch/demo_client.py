@@ -10,6 +10,7 @@ import httpx
 
 from inkwell_bridge.client import Client, WorkspaceCalls
 from inkwell_bridge.demo import lanternfair, month
+from inkwell_bridge.demo.afterwards import afterwards
 from inkwell_bridge.demo.facts import facts, rulebook_text
 from inkwell_bridge.demo.october import october
 from inkwell_bridge.launch.stack import Stack
@@ -75,6 +76,11 @@ def fill_standins(standin: Callable[[str], str], *, world: str = WORLD, whole_mo
     if whole_month:
         contacts = [*facts()["twins"], *facts()["old_contacts"]]
         _tell(standin("erp"), world, {"contacts": contacts, "articles": facts()["articles"]})
+
+
+def change_afterwards(standin: Callable[[str], str], *, world: str = WORLD) -> None:
+    """Let the web shop's customers change their minds about orders of October."""
+    _tell(standin("web-shop"), world, afterwards())
 
 
 def _tell(address: str, world: str, contents: dict[str, Any]) -> None:

@@ -33,6 +33,12 @@ def whole_example(stack: Stack, say: Callable[[str], None]) -> Json:
     first = _run_all(calls)
     say("Running once more: nothing may be made twice.")
     second = _run_all(calls)
+    figures = _of_bridges(stack, calls, first, second)
+    say("Customers change their minds about orders of October.")
+    return {**figures, "afterwards": _afterwards(stack, calls)}
+
+
+def _of_bridges(stack: Stack, calls: WorkspaceCalls, first: dict[str, Run], second: dict[str, Run]) -> Json:
     asked = {"bridge": _erp, "irish_bridge": _ledger, "contacts_bridge": _contact_list, "fair_eur_bridge": _ledger,
              "fair_usd_bridge": _erp}  # fmt: skip
     return {
@@ -40,6 +46,33 @@ def whole_example(stack: Stack, say: Callable[[str], None]) -> Json:
         | {"in_the_books": ask(stack, facts()[demo_client.BRIDGES[bridge][0]]["slug"])}
         for bridge, ask in asked.items()
     }
+
+
+def _afterwards(stack: Stack, calls: WorkspaceCalls) -> Json:
+    """Let the web shop's orders change, carry that, and tell what was added to each in the books."""
+    slug = facts()["bridge"]["slug"]
+    before = {document.external_reference for crossing in calls.crossings(bridge=slug)
+              for document in crossing.documents}  # fmt: skip
+    demo_client.change_afterwards(stack.standin)
+    run = _ended(calls, calls.bridge(slug).run())
+    added = {
+        crossing.number: [_in_words(document) for document in crossing.documents
+                          if document.external_reference not in before]
+        for crossing in calls.crossings(bridge=slug)
+    }  # fmt: skip
+    period = next(iter(calls.tie_out(bridge=slug).totals), None)
+    return {
+        "carried": run.counts.carried,
+        "held": run.counts.held,
+        "documents": {number: documents for number, documents in sorted(added.items()) if documents},
+        "unexplained": _side(period and period.unexplained),
+        "cancelled": _side(period and period.cancelled),
+    }
+
+
+def _in_words(document: Any) -> str:
+    rounding = f", rounding {document.difference}" if document.difference else ""
+    return f"{document.role} {document.gross}{rounding}"
 
 
 def example_with_peers(stack: Stack, say: Callable[[str], None]) -> Json:

@@ -30,6 +30,7 @@ from inkwell_bridge.core.books import (
 from inkwell_bridge.core.commerce import EventKind, Order
 from inkwell_bridge.core.findings import Cause, Finding, Level, blocking
 from inkwell_bridge.core.planner.discounts import shares_as_posted
+from inkwell_bridge.core.planner.open_days import on_open_days, on_own_days
 from inkwell_bridge.core.planner.orders import plan_order
 from inkwell_bridge.core.planner.penny import foreseen
 from inkwell_bridge.core.planner.plan import Outcome, Plan, PostedShare, Reason
@@ -47,14 +48,17 @@ def plan_amendment(order: Order, sale: PostedSale, context: PlanningContext) -> 
     Its documents are those that stand there and, after them, those that are missing. Of a cancelled order nothing is
     wanted. A plan without a further document says that the books are right.
     """
-    wanted, shares = plan_again(order, context.model_copy(update={"decided": True, "posted_shares": sale.shares}))
+    again = on_own_days(context).model_copy(update={"decided": True, "posted_shares": sale.shares})
+    wanted, shares = plan_again(order, again)
     findings = [*_cannot(order, wanted, sale)]
     if not blocking(findings) and not order.cancelled and wanted.outcome is Outcome.HOLD:
         findings = list(wanted.findings)
     if blocking(findings):
         return Plan(outcome=Outcome.HOLD, contact=wanted.contact, findings=tuple(findings))
+    posted = [one.external_reference for one in sale.documents]
     if not sale.ledger:
-        return plan_before_ledger(order, wanted, sale, context).model_copy(update={"posted_shares": shares})
+        before = plan_before_ledger(order, wanted, sale, context).model_copy(update={"posted_shares": shares})
+        return on_open_days(before, context, keep=posted)
     lines = [] if order.cancelled else _ledger_lines(wanted)
     made = _made(order, lines, wanted, sale, context)
     documents = [document for document, _ in made]
@@ -65,7 +69,7 @@ def plan_amendment(order: Order, sale: PostedSale, context: PlanningContext) -> 
         findings += foreseen(document, context.master_data, context.rulebook.penny, context.capabilities)
         findings += _no_credit_notes(document, order, context)
     plan = _plan(order, wanted, sale, made, money, findings)
-    return plan.model_copy(update={"posted_shares": shares})
+    return on_open_days(plan.model_copy(update={"posted_shares": shares}), context, keep=posted)
 
 
 def plan_again(order: Order, context: PlanningContext) -> tuple[Plan, tuple[PostedShare, ...]]:

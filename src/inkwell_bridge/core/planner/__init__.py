@@ -4,6 +4,7 @@ from inkwell_bridge.core.planner.articles import Article, Articles, Asked, Linke
 from inkwell_bridge.core.planner.customers import plan_customer
 from inkwell_bridge.core.planner.discounts import shares_as_posted
 from inkwell_bridge.core.planner.open_credits import OpenCredit
+from inkwell_bridge.core.planner.open_days import on_open_days
 from inkwell_bridge.core.planner.opening import plan_opening
 from inkwell_bridge.core.planner.orders import plan_order
 from inkwell_bridge.core.planner.penny import Settlement, settle
@@ -34,6 +35,7 @@ __all__ = [
            "as_a_run_would",
            "asked_of",
            "expected_role", "external_reference", "is_final_invoice", "is_ours",
+           "on_open_days",
            "plan_customer",
            "plan_opening",
            "plan_order",

@@ -15,6 +15,7 @@ from inkwell_bridge.core.planner.conservation import conserved, paid_up, source_
 from inkwell_bridge.core.planner.lines import ready
 from inkwell_bridge.core.planner.moments import undated
 from inkwell_bridge.core.planner.money import Paid
+from inkwell_bridge.core.planner.open_days import on_open_days
 from inkwell_bridge.core.planner.penny import foreseen
 from inkwell_bridge.core.planner.pipeline import Coded, code, held, held_where_not_evaluated, place_money, planned
 from inkwell_bridge.core.planner.plan import Outcome, Plan
@@ -68,10 +69,11 @@ def _planned(order: Order, context: PlanningContext) -> Plan:
             findings += foreseen(invoice, context.master_data, rules.penny, context.capabilities)
     # Money set against a draft waits as a draft, or the books would refuse it.
     draft_money = [one.external_reference for one in paid.documents if wanted.arrive == "draft"]
-    return planned(
+    plan = planned(
         coded, sale.made, paid, drafts=(*sale.drafts, *draft_money), reasons=sale.reasons, findings=findings,
         untaxed=coded.lines.untaxed,
     )  # fmt: skip
+    return on_open_days(plan, context)
 
 
 def _conserved(order: Order, sale: Documents, coded: Coded, rules: TaxRules) -> Iterator[Finding]:

@@ -48,7 +48,7 @@ class PlanningContext(Value):
     found out of the order's own articles, where the rules put lines on items. ``refunds_before_invoice`` are the
     order's refunds that were carried before what was paid ahead for it is delivered. ``decided`` tells that
     something of the order was posted: which orders cross is asked no more. ``posted_shares`` are those of its discounts
-    that were posted then.
+    that were posted then. ``locked_until`` is the newest lock date of the books, where ``master_data`` is older.
     """
 
     source: str
@@ -61,6 +61,7 @@ class PlanningContext(Value):
     refunds_before_invoice: tuple[Refund, ...] = ()
     decided: bool = False
     posted_shares: tuple[PostedShare, ...] = ()
+    locked_until: date | None = None
 
     def day(self, moment: datetime) -> date:
         """The day of a moment, on the company's clocks."""

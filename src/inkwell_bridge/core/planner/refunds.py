@@ -17,6 +17,7 @@ from inkwell_bridge.core.planner.conservation import charged, conserved, whole_t
 from inkwell_bridge.core.planner.deposits import as_sale
 from inkwell_bridge.core.planner.money import Paid, set_against
 from inkwell_bridge.core.planner.open_credits import OpenCredit, Settling, settling
+from inkwell_bridge.core.planner.open_days import on_open_days
 from inkwell_bridge.core.planner.pipeline import Coded, code, held, held_where_not_evaluated, place_money, planned
 from inkwell_bridge.core.planner.plan import Outcome, Plan, Reason
 from inkwell_bridge.core.planner.planning_context import PlanningContext
@@ -97,9 +98,10 @@ def _planned(
     as_drafts = context.rulebook.refunds is not None and context.rulebook.refunds.arrive == "draft"
     notes = () if note is None else (note,)
     references = tuple(one.external_reference for one in (*notes, *paid.documents))
-    return planned(
+    plan = planned(
         coded, notes, paid, drafts=references if as_drafts else (), reasons=reasons, findings=findings
     )  # fmt: skip
+    return on_open_days(plan, context)
 
 
 def _paid_back(

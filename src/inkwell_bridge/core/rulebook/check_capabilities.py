@@ -57,6 +57,9 @@ def _cannot(rulebook: Rulebook, capabilities: BooksCapabilities) -> Iterator[Fin
     if (rulebook.fields.further or rulebook.fields.line_further) and not capabilities.further_fields:
         at = "/fields/further" if rulebook.fields.further else "/fields/line_further"
         yield wrong("CAN-E010", at, "these books keep no fields beside their own", "Put it in a text.")
+    if rulebook.periods.own_date and not capabilities.further_fields:
+        yield wrong("CAN-E010", "/periods/own_date", "these books keep no fields beside their own",
+                    "Leave this key out: the text of the document says it then.")  # fmt: skip
     for name in rulebook.fields.header_codes:
         if name not in capabilities.header_codes:
             text = f"these books keep no {name.replace('_', ' ')} on their documents"

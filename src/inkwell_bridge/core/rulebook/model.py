@@ -17,6 +17,7 @@ from inkwell_bridge.core.rulebook.items import ItemRules
 from inkwell_bridge.core.rulebook.levels import Levelled, rule_of
 from inkwell_bridge.core.rulebook.money import PaymentRules, PennyRules, RefundRules
 from inkwell_bridge.core.rulebook.orders import OrderRules
+from inkwell_bridge.core.rulebook.periods import PeriodRules
 from inkwell_bridge.core.rulebook.taxes import TaxRules
 from inkwell_bridge.core.values import Code, Text, Value
 
@@ -40,6 +41,7 @@ class Rulebook(Value):
     payments: PaymentRules | None = None
     refunds: RefundRules | None = None
     penny: PennyRules | None = None
+    periods: PeriodRules = PeriodRules()
     fields: FieldRules = FieldRules()
     dimensions: dict[Code, FieldRule] = {}
     warehouses: WarehouseRules = WarehouseRules()

@@ -9,6 +9,7 @@ from inkwell_bridge.core.rulebook.schema.fields import DIMENSIONS, FIELD, FIELDS
 from inkwell_bridge.core.rulebook.schema.money import PAYMENTS, PENNY, REFUNDS
 from inkwell_bridge.core.rulebook.schema.orders import ORDERS
 from inkwell_bridge.core.rulebook.schema.parties import CUSTOMERS, ITEMS
+from inkwell_bridge.core.rulebook.schema.periods import PERIODS
 from inkwell_bridge.core.rulebook.schema.shapes import DEFINITIONS, text
 from inkwell_bridge.core.rulebook.schema.taxes import TAX_CODES
 
@@ -37,6 +38,7 @@ SCHEMA: dict[str, Any] = {
         "payments": PAYMENTS,
         "refunds": REFUNDS,
         "penny": PENNY,
+        "periods": PERIODS,
         "fields": FIELDS,
         "dimensions": DIMENSIONS,
         "warehouses": WAREHOUSES,

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
+from datetime import date
 from functools import cached_property
 from typing import Any
 
@@ -99,6 +100,11 @@ class Versions:
         return self.now
 
     @cached_property
+    def locked_until(self) -> date | None:
+        """Up to when the books are locked, as far as anybody here knows."""
+        return master_data_of(self.now[1]).locked_until
+
+    @cached_property
     def items_never_loaded(self) -> Finding | None:
         """The error where lines are to stand on items that nobody has loaded yet."""
         return never_loaded(self._bridge)
@@ -117,7 +123,12 @@ def gathered_with_rules(carryings: Sequence[Carrying]) -> list[Gathered]:
     return [
         gathered
         if gathered.ready is not None
-        else replace(gathered, context=planning_context(one.crossing.bridge, gathered.rulebook, gathered.master_data))
+        else replace(
+            gathered,
+            context=planning_context(
+                one.crossing.bridge, gathered.rulebook, gathered.master_data, locked_until=gathered.locked_until
+            ),
+        )
         for one, gathered in zip(carryings, found, strict=True)
     ]
 
@@ -130,6 +141,8 @@ def _under(versions: Versions, version: RulebookVersion, master_data: ReferenceL
         rulebook=book,
         master_data=master_data,
         ready=Plan(outcome=Outcome.HOLD, findings=wrong) if wrong else None,
+        # A period may have been locked since the version that something was posted under.
+        locked_until=None if book.periods.locked == "hold" else versions.locked_until,
     )
 
 

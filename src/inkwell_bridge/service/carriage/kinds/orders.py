@@ -172,6 +172,7 @@ def _gathered(
         articles,
         refunds_before_invoice=tuple(Refund.read(snapshot.content) for snapshot in before),
         decided=one.decided,
+        locked_until=found.locked_until,
     )
     return replace(
         found,

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
-from datetime import datetime
+from datetime import date, datetime
 from decimal import Decimal
 from enum import StrEnum
 from typing import Any, NamedTuple, Protocol
@@ -12,7 +12,7 @@ from typing import Any, NamedTuple, Protocol
 from inkwell_bridge.core.books import BooksDocument
 from inkwell_bridge.core.commerce import Buyer, MoneyState, Payment, SourceDocument, SourceKind
 from inkwell_bridge.core.findings import Cause
-from inkwell_bridge.core.planner import Plan
+from inkwell_bridge.core.planner import Plan, PlanningContext
 from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.ends.shapes import WriteBack
 from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
@@ -60,7 +60,8 @@ class Gathered:
     Shape: ``ready`` is the plan, where it is known without planning (its order is missing, say). ``buyer`` is who a
     person or a rule may have linked to a contact. ``pinned`` is kept with the crossing, so that planning again gives
     the same. ``on_trial`` tells that nothing of it may be posted. ``earlier`` is what ``Kind.amended`` needs, absent
-    where a person is to look at one that changed after it was posted.
+    where a person is to look at one that changed after it was posted. ``locked_until`` is the newest lock date of the
+    books, where ``master_data`` is older.
     """
 
     version: RulebookVersion
@@ -72,6 +73,13 @@ class Gathered:
     pinned: dict[str, Any] = field(default_factory=dict)
     on_trial: bool = False
     earlier: Any = None
+    locked_until: date | None = None
+
+    @property
+    def planning(self) -> PlanningContext | None:
+        """The context of those that are planned by the rules for orders."""
+        found = self.context.get("context") if isinstance(self.context, dict) else self.context
+        return found if isinstance(found, PlanningContext) else None
 
 
 class Concluded(NamedTuple):

@@ -120,7 +120,12 @@ def _of_order(
     context = {
         "order": order,
         "context": planning_context(
-            one.crossing.bridge, book, master_data, articles, posted_shares=posted_shares(order_under.crossing)
+            one.crossing.bridge,
+            book,
+            master_data,
+            articles,
+            posted_shares=posted_shares(order_under.crossing),
+            locked_until=None if book.periods.locked == "hold" else versions.locked_until,
         ),
         "open_credits": owing.credits,
         "called_off": owing.called_off,

@@ -37,7 +37,7 @@ def amend(carrying: Carrying, gathered: Gathered) -> Effects[Plan | Conclusion]:
     plan = carrying.kind.amended(carrying, gathered, theirs)
     if plan.outcome is Outcome.HOLD:
         return Conclusion(state=CrossingState.HELD, findings=plan.findings)
-    yield from _renew_drafts(carrying, plan)
+    yield from renew_drafts(carrying, plan)
     if not plan.documents:
         # Only drafts stood there, and they are gone: nothing of it ever crossed.
         return Conclusion(state=CrossingState.LEFT_OUT, left_out_by=CANCELLED, findings=plan.findings)
@@ -97,7 +97,7 @@ def _edited(carrying: Carrying, told: Sequence[str]) -> Hold:
     )
 
 
-def _renew_drafts(carrying: Carrying, plan: Plan) -> Effects[None]:
+def renew_drafts(carrying: Carrying, plan: Plan) -> Effects[None]:
     """Let drafts say what the plan says now, under the same references; those that it does not ask for are voided."""
     wanted = {planned.external_reference: planned for planned in plan.documents}
     shares = {share.document_id: share for share in carrying.shares}

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 
 from inkwell_bridge.core.books import BooksDocument, Role
 from inkwell_bridge.core.findings import Cause, Finding, Level
-from inkwell_bridge.core.planner import Outcome, Plan
+from inkwell_bridge.core.planner import Outcome, Plan, on_open_days
 from inkwell_bridge.service.carriage.amending import changed_since_posted
 from inkwell_bridge.service.carriage.carrying import Carrying, Conclusion
 from inkwell_bridge.service.carriage.decided import NOTHING_CROSSES, decided_in_words, keeps_posted
@@ -17,7 +17,7 @@ from inkwell_bridge.service.carriage.models import Document
 from inkwell_bridge.service.carriage.posting import withdraw
 from inkwell_bridge.service.carriage.snapshots import document_of
 from inkwell_bridge.service.carriage.states import CrossingState, DocumentState
-from inkwell_bridge.service.carriage.steps.amend import amend
+from inkwell_bridge.service.carriage.steps.amend import amend, renew_drafts
 
 # In place of the rule that leaves a document out.
 BRIDGE_REMOVED = "removal of the bridge"
@@ -46,7 +46,7 @@ def plan_documents(carrying: Carrying) -> Effects[Conclusion | None]:
     source = carrying.source = document_of(crossing.snapshot)
     gathered: Gathered = yield Ask(_gather, kind, carrying)
     if carrying.decided and keeps_posted(crossing):
-        return _as_posted(carrying, gathered)
+        return (yield from _as_posted(carrying, gathered))
     plan = _under_known_references(gathered.ready or kind.plan(source, gathered), carrying.documents)
     yield Ask(_before_posting, kind, (carrying, plan))
     if kind.latest_only:
@@ -56,7 +56,7 @@ def plan_documents(carrying: Carrying) -> Effects[Conclusion | None]:
     if carrying.decided and (is_cancelled or not _as_planned(plan, carrying.documents)):
         # Today's rules make another document of it; whether that is anybody's fault depends on what changed.
         if not changed_since_posted(carrying):
-            return _as_posted(carrying, gathered)
+            return (yield from _as_posted(carrying, gathered))
         if gathered.earlier is None:
             raise _changed(carrying, f"was {'cancelled' if is_cancelled else 'changed'} after it became")
         # What is in the books cannot be left out any more: what is missing there is posted besides.
@@ -121,7 +121,7 @@ def _leave_behind(carrying: Carrying, plan: Plan) -> None:
     carrying.shares = [shares[one.pk] for one in carrying.documents]
 
 
-def _as_posted(carrying: Carrying, gathered: Gathered) -> Conclusion | None:
+def _as_posted(carrying: Carrying, gathered: Gathered) -> Effects[Conclusion | None]:
     """Nothing that matters changed, so what was posted stays, whatever today's rules would make of it.
 
     What is not at its end yet goes on as it was planned.
@@ -131,6 +131,11 @@ def _as_posted(carrying: Carrying, gathered: Gathered) -> Conclusion | None:
     if _is_done(carrying, plan) and not carrying.kind.written_back(carrying):
         kept = [_kept_as_posted(carrying)] if keeps_posted(carrying.crossing) else []
         return Conclusion(state=CrossingState.CARRIED, findings=kept)
+    if gathered.planning is not None:
+        # What is not there yet was planned before its period was locked.
+        posted = [document.external_reference for document in carrying.documents if document.posting_at]
+        plan = on_open_days(plan, gathered.planning, keep=posted)
+        yield from renew_drafts(carrying, plan)
     carrying.plan, carrying.gathered = plan, gathered
     return None
 

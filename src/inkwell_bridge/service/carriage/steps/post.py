@@ -18,6 +18,7 @@ from inkwell_bridge.service.carriage.posting import cancel_document, post_docume
 from inkwell_bridge.service.carriage.states import CrossingState, DocumentState, EventKind
 from inkwell_bridge.service.connections.models import Connection
 from inkwell_bridge.service.later import TryLater
+from inkwell_bridge.service.reference.pinned import load_master_data, master_data_of
 from inkwell_bridge.service.rows import insert_rows
 
 
@@ -48,6 +49,8 @@ def post_documents(carrying: Carrying) -> Effects[Conclusion | None]:
         try:
             posted = yield from post_document(carrying, document, rulebook=gathered.rulebook, post=post)
         except Refused as error:
+            if error.why == "locked" and (yield Ask(_locked_since, carrying.crossing.bridge.books, carrying)):
+                raise TryLater("The books have locked its period; it is dated anew.", timezone.now()) from error
             if error.why in ("document", "not found") and (yield from _contact_is_gone(carrying, document)):
                 raise TryLater("The contact is gone from the books; it is looked for again.", timezone.now()) from error
             raise
@@ -55,6 +58,15 @@ def post_documents(carrying: Carrying) -> Effects[Conclusion | None]:
         if not was_posted:
             carrying.happened(EventKind.POSTED, document=document, role=document.role, draft=not post)
     return None
+
+
+def _locked_since(books: Connection, carryings: Sequence[Carrying]) -> list[bool]:
+    """For each whether its rules give another day to what is dated in a locked period, and the books have locked one
+    since it was planned: their lists are loaded anew, once for all."""
+    known = {one: one.gathered.locked_until for one in carryings
+             if one.gathered and one.gathered.rulebook.periods.locked != "hold"}  # fmt: skip
+    now = master_data_of(load_master_data(books)).locked_until if known else None
+    return [one in known and known[one] != now for one in carryings]
 
 
 def stands_already(carrying: Carrying, document: Document) -> bool:

@@ -1,0 +1,235 @@
+"""Random lives of orders through the running service: at every rest the books hold what the orders are."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterator
+from datetime import UTC, datetime, timedelta
+from decimal import Decimal
+from typing import Any
+
+import pytest
+from hypothesis import HealthCheck, Phase, settings
+from hypothesis import strategies as st
+from hypothesis.stateful import RuleBasedStateMachine, initialize, precondition, rule, run_state_machine_as_test
+
+from inkwell_bridge.demo.facts import rulebook_text
+from inkwell_bridge.launch.stack import Stack
+from tests.support.living import MOST_PIECES, PRICES, Living
+from tests.support.world import BRIDGE, LONG, World, new_world
+
+# Orders that live beside each other, and what happens to them between two rests.
+TOGETHER, BETWEEN_RESTS = 12, 25
+STEPS, LIVES = (200, 50) if LONG else (100, 20)
+EVENING = datetime(2026, 10, 31, 12, tzinfo=UTC)
+Json = dict[str, Any]
+
+
+class Lives(RuleBasedStateMachine):
+    """Orders that are paid, edited, cancelled, given back and taken up again, late, twice and out of order."""
+
+    world: World
+    counter = 0
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.orders: list[Living] = []
+        self.told: dict[str, Json] = {}
+        self.moved: list[Json] = []
+        self.steps = 0
+
+    def next(self) -> int:
+        """A number that no other thing has."""
+        type(self).counter += 1
+        return type(self).counter
+
+    def now(self) -> str:
+        """A moment after every other."""
+        return (EVENING + timedelta(seconds=self.next())).isoformat()
+
+    @initialize(rows=st.lists(st.tuples(st.integers(1, MOST_PIECES), st.sampled_from(PRICES)), min_size=TOGETHER,
+                              max_size=TOGETHER), carriage=st.sampled_from([0, 360]))  # fmt: skip
+    def placed(self, rows: list[tuple[int, int]], carriage: int) -> None:
+        """They are placed, and every second is paid."""
+        for place, row in enumerate(rows):
+            order = Living(self.next(), {1: row, 2: (1, 600)}, carriage=carriage)
+            if place % 2:
+                self.money(order, order.total)
+            self.orders.append(order)
+            self.tell(order)
+        self.rest()
+
+    def money(self, order: Living, pence: int) -> None:
+        """Money comes in."""
+        order.received.append({"transaction": f"lv_{self.next()}", "pence": pence, "state": "received"})
+
+    def tell(self, order: Living) -> None:
+        """The shop has it so from now on."""
+        self.told[order.reference] = order.shop(self.now())
+        self.steps += 1
+
+    @rule(place=st.integers(0, TOGETHER - 1), count=st.integers(1, MOST_PIECES), price=st.sampled_from(PRICES))
+    def a_line_is_added(self, place: int, count: int, price: int) -> None:
+        """An article more."""
+        order = self.orders[place]
+        order.next_row += 1
+        order.rows[order.next_row] = (count, price)
+        self.tell(order)
+
+    @rule(place=st.integers(0, TOGETHER - 1), which=st.integers(0, 9), count=st.integers(1, MOST_PIECES))
+    def pieces_change(self, place: int, which: int, count: int) -> None:
+        """More or fewer of one line, at the same price."""
+        order = self.orders[place]
+        row = sorted(order.rows)[which % len(order.rows)]
+        order.rows[row] = (count, order.rows[row][1])
+        self.tell(order)
+
+    @rule(place=st.integers(0, TOGETHER - 1), which=st.integers(0, 9), price=st.sampled_from(PRICES))
+    def a_price_changes(self, place: int, which: int, price: int) -> None:
+        """Another price for the same pieces; one that came back has its own."""
+        order = self.orders[place]
+        row = sorted(order.rows)[which % len(order.rows)]
+        order.rows[row] = (order.rows[row][0], price)
+        self.tell(order)
+
+    @rule(place=st.integers(0, TOGETHER - 1), which=st.integers(0, 9))
+    def a_line_goes(self, place: int, which: int) -> None:
+        """One line fewer, as long as there is another."""
+        order = self.orders[place]
+        if len(order.rows) > 1:
+            order.rows.pop(sorted(order.rows)[which % len(order.rows)])
+            self.tell(order)
+
+    @rule(place=st.integers(0, TOGETHER - 1), carriage=st.sampled_from([0, 360, 480]))
+    def carriage_changes(self, place: int, carriage: int) -> None:
+        """Free, or dearer."""
+        self.orders[place].carriage = carriage
+        self.tell(self.orders[place])
+
+    @rule(place=st.integers(0, TOGETHER - 1))
+    def cancelled_or_not(self, place: int) -> None:
+        """Called off, or an order again."""
+        self.orders[place].cancelled = not self.orders[place].cancelled
+        self.tell(self.orders[place])
+
+    @rule(place=st.integers(0, TOGETHER - 1), part=st.integers(1, 3))
+    def money_comes(self, place: int, part: int) -> None:
+        """A part of what is owed, or all of it; by chance too much."""
+        order = self.orders[place]
+        self.money(order, max(-order.owed, 360) // part)
+        self.tell(order)
+
+    @rule(place=st.integers(0, TOGETHER - 1))
+    def money_bounces(self, place: int) -> None:
+        """The last payment did not stay, where nothing of it was given back."""
+        order = self.orders[place]
+        stays = [one for one in order.received if one["state"] == "received"]
+        if stays and not order.refunds:
+            stays[-1]["state"] = "failed"
+            self.tell(order)
+
+    @rule(place=st.integers(0, TOGETHER - 1))
+    def told_twice(self, place: int) -> None:
+        """Touched without a change."""
+        self.tell(self.orders[place])
+
+    @precondition(lambda self: self.steps >= BETWEEN_RESTS)
+    @rule()
+    def rest(self) -> None:
+        """All of it is carried, the newest told first; then the books are looked at."""
+        self.carry()
+        self.compare()
+
+    @precondition(lambda self: self.steps >= BETWEEN_RESTS)
+    @rule(place=st.integers(0, TOGETHER - 1), which=st.integers(0, 9))
+    def something_goes_back(self, place: int, which: int) -> None:
+        """What is owed; or else pieces of a line that were paid for, or a kindness. Told after all that came before."""
+        self.carry()
+        order = self.orders[place]
+        left = min(order.paid - order.repaid, max(order.total, order.paid) - sum(one["pence"] for one in order.refunds))
+        row = sorted(order.rows)[which % len(order.rows)]
+        price = order.rows[row][1]
+        if order.owed > 0:
+            back = order.refund(self.next(), self.now(), min(order.owed, left)) if left > 0 else None
+        elif not order.cancelled and order.stays(row) and price <= left:
+            back = order.refund(self.next(), self.now(), price, row=row, count=1)
+            order.gone[row] += 1
+            order.credited += price
+        elif not order.cancelled and left > 120:
+            back = order.refund(self.next(), self.now(), 60)
+            order.given += 60
+            order.credited += 60
+        else:
+            back = None
+        if back is not None:
+            self.moved.append(back)
+        self.carry()
+        self.compare()
+
+    def carry(self) -> None:
+        """Bring what the shop has to the books."""
+        newest_first = sorted(self.told.values(), key=lambda one: one["last_change"], reverse=True)
+        self.world.put("web-shop", orders=newest_first, refunds=self.moved)
+        self.told, self.moved, self.steps = {}, [], 0
+        self.world.run(seconds=120)
+        self.world.settled(seconds=120)
+
+    def compare(self) -> None:
+        """By account and code, and the money; nothing is held, nothing stands twice."""
+        held = [(one.number, one.cause) for one in self.world.calls.crossings(state=["held", "differs"])]
+        assert held == []
+        books = self.world.books()
+        for order in self.orders:
+            assert sums_of(books, order.reference) == order.books(), order
+            assert money_of(books, order.reference) == order.paid - order.repaid, order
+        references = [one["reference"] for kind in KINDS for one in standing(books, kind)]
+        assert len(set(references)) == len(references)
+        assert all(Decimal(one["gross"]) >= 0 for kind in ("invoice", "credit_note") for one in standing(books, kind))
+
+    def teardown(self) -> None:
+        """At the end, whatever was not looked at yet."""
+        if self.told:
+            self.carry()
+            self.compare()
+
+
+KINDS = ("invoice", "credit_note", "receipt", "repayment")
+
+
+def standing(books: dict[str, list[Json]], kind: str) -> Iterator[Json]:
+    """What is posted of a kind."""
+    return (one for one in books.get(kind, []) if one["state"] == "posted")
+
+
+def sums_of(books: dict[str, list[Json]], number: str) -> dict[tuple[str, str], int]:
+    """What the books hold of an order without tax, in pence, by account and code."""
+    found: dict[tuple[str, str], int] = defaultdict(int)
+    for kind, sign in (("invoice", 1), ("credit_note", -1)):
+        for one in standing(books, kind):
+            if one["order"] == number:
+                for line in one["lines"]:
+                    found[line["account"], line["tax_code"]] += sign * int(Decimal(line["net"]) * 100)
+    return {place: amount for place, amount in found.items() if amount}
+
+
+def money_of(books: dict[str, list[Json]], number: str) -> int:
+    """What the books hold of an order's money, in pence."""
+    return sum(sign * int(Decimal(one["amount"]) * 100)
+               for kind, sign in (("receipt", 1), ("repayment", -1))
+               for one in standing(books, kind) if one["order"] == number)  # fmt: skip
+
+
+@pytest.mark.timeout(3600 if LONG else 900)
+def test_the_books_follow_whatever_becomes_of_orders(stack: Stack, owner: str) -> None:
+    """Two thousand steps, and five times as many in the long form."""
+    world = new_world(stack, owner, rules=rulebook_text(BRIDGE))
+    world.put_orders(reset=True)
+    world.calls.bridge(BRIDGE).switch_lane("refunds", on=True)
+    Lives.world = world
+    run_state_machine_as_test(
+        Lives,
+        settings=settings(
+            max_examples=LIVES, stateful_step_count=STEPS, deadline=None, phases=[Phase.generate],
+            suppress_health_check=list(HealthCheck),
+        ),
+    )  # fmt: skip

@@ -1,0 +1,63 @@
+"""Orders that changed after they were posted, as the console shows them."""
+
+from __future__ import annotations
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from inkwell_bridge.demo.facts import rulebook_text
+from inkwell_bridge.launch.stack import Stack
+from tests.carriage.test_money import crossing, live
+from tests.console.conftest import violations
+from tests.support.changing import FIRST, cancelled, cheaper, three_skeins
+from tests.support.world import BRIDGE, World, new_world, shop_order
+
+
+@pytest.fixture
+def world(stack: Stack, owner: str) -> World:
+    """One order of 13.94, invoiced and paid by card, and 4.00 cheaper since."""
+    made = new_world(stack, owner, rules=rulebook_text(BRIDGE))
+    made.put_orders(shop_order(FIRST), reset=True)
+    made.run()
+    made.put_orders(cheaper())
+    made.run()
+    return made
+
+
+def test_each_change_stands_before_the_documents_of_it(signed_in: Page, world: World) -> None:
+    """The invoice, its receipt, what changed, and the credit note that makes it good."""
+    world.put_orders(cancelled(55))
+    world.run()
+    page = signed_in
+    page.goto(f"/{world.slug}/documents/{crossing(world, FIRST).id}")
+    books = page.get_by_role("region", name="Documents in the books")
+    heads = books.get_by_role("heading", level=3)
+    expect(heads).to_have_text([
+        "Invoice SI-00001", "Payment RC-00001", "Change 1 at the sales side", "Credit note SC-00001",
+        "Change 2 at the sales side", "Credit note SC-00002",
+    ])  # fmt: skip
+    books.get_by_role("heading", name="Change 1 at the sales side").click()
+    expect(books.get_by_role("row", name="total 13.94 9.94")).to_be_visible()
+    books.get_by_role("heading", name="Change 2 at the sales side").click()
+    expect(books.get_by_role("row", name="status paid cancelled")).to_be_visible()
+    expect(page.get_by_role("region", name="Findings")).to_contain_text("13.94 GBP of what was paid is owed")
+    assert violations(page) == []
+
+
+def test_what_somebody_changed_in_the_books_is_decided(signed_in: Page, world: World) -> None:
+    """Named in words; kept as theirs, only the difference of the order is posted."""
+    (invoice,) = live(world, "invoice")
+    skein, *others = invoice["lines"]
+    world.put("erp", edited={"invoice": {invoice["id"]: {"lines": [{**skein, "account": "4100"}, *others]}}})
+    world.put_orders(three_skeins(55))
+    world.run()
+    page = signed_in
+    page.goto(f"/{world.slug}/documents/{crossing(world, FIRST).id}")
+    expect(page.get_by_role("region", name="Findings")).to_contain_text("account 4100 in place of 4000")
+    page.get_by_label("Decide for this one").select_option("keep theirs")
+    page.get_by_role("textbox", name="Reason").fill("The accountant moved it.")
+    assert violations(page) == []
+    page.get_by_role("button", name="Decide", exact=True).click()
+    books = page.get_by_role("region", name="Documents in the books")
+    expect(books.get_by_role("heading", name="Change 2 at the sales side")).to_be_visible(timeout=30_000)
+    assert crossing(world, FIRST).state == "carried"
