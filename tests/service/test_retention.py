@@ -65,7 +65,8 @@ def test_the_snapshot_in_between_goes_and_the_others_stay(old: World) -> None:
     remove(old)
     kept = rows(
         old,
-        "SELECT snapshot.id IN (crossing.snapshot_id, crossing.posted_snapshot_id) FROM carriage_snapshot AS snapshot "
+        "SELECT snapshot.id = crossing.snapshot_id OR EXISTS (SELECT 1 FROM carriage_document AS made "
+        "WHERE made.snapshot_id = snapshot.id) FROM carriage_snapshot AS snapshot "
         "JOIN carriage_crossing AS crossing ON crossing.source_id = snapshot.source_id "
         "AND crossing.workspace_id = snapshot.workspace_id WHERE snapshot.workspace_id = %s",
     )

@@ -6,10 +6,10 @@ from collections import defaultdict
 from collections.abc import Sequence
 from decimal import Decimal
 
-from inkwell_bridge.core.amendments import PostedSale, open_credits, plan_again, plan_amendment
+from inkwell_bridge.core.amendments import PostedSale, owing_of, plan_again, plan_amendment
 from inkwell_bridge.core.books import BooksDocument, CreditNote, LedgerDocument, Role
 from inkwell_bridge.core.commerce import Order, Refund
-from inkwell_bridge.core.planner import Outcome, Plan, PlanningContext, plan_order, plan_refund
+from inkwell_bridge.core.planner import Outcome, Owing, Plan, PlanningContext, plan_order, plan_refund
 
 ZERO = Decimal(0)
 Sums = dict[tuple[str, str], tuple[Decimal, Decimal]]
@@ -42,9 +42,9 @@ class Life:
         """Something of it goes back."""
         context = self.context.model_copy(update={"posted_shares": self.plan.posted_shares})
         called_off = self.plan.called_off is not None
-        owing = open_credits(self.order, self.documents, self.refunded, called_off=called_off)
-        plan = plan_refund(refund, self.order, context, refunded_before=self.refunds, open_credits=owing,
-                           called_off=called_off)  # fmt: skip
+        changed = any(isinstance(one, CreditNote) for one in self.documents)
+        owing = owing_of(self.order, self.documents, self.refunded, called_off=called_off) if changed else Owing()
+        plan = plan_refund(refund, self.order, context, refunded_before=self.refunds, owing=owing)
         if plan.outcome is Outcome.CARRY:
             self.refunds.append(refund)
             self.refunded += plan.documents

@@ -7,7 +7,7 @@ from decimal import Decimal
 
 from inkwell_bridge.core.books import BooksDocument, CreditNote, RefundPayment
 from inkwell_bridge.core.commerce import Order
-from inkwell_bridge.core.planner.open_credits import OpenCredit
+from inkwell_bridge.core.planner.open_credits import OpenCredit, Owing
 
 ZERO = Decimal(0)
 
@@ -22,10 +22,10 @@ def owed_to_buyer(order: Order, refunded: Sequence[BooksDocument], *, called_off
     return order.received - repaid - (ZERO if called_off else order.total - credited)
 
 
-def open_credits(
+def owing_of(
     order: Order, documents: Sequence[BooksDocument], refunded: Sequence[BooksDocument], *, called_off: bool
-) -> tuple[OpenCredit, ...]:
-    """The credit notes among an order's own ``documents`` that were not paid back yet, the oldest first.
+) -> Owing:
+    """What is owed to the buyer: by the credit notes among an order's own ``documents``, and what was paid too much.
 
     A credit on what nobody paid is owed to nobody: it only takes off what was to be paid.
     """
@@ -41,4 +41,4 @@ def open_credits(
         owed -= owing
         if owing:
             found.append(OpenCredit(external_reference=reference, amount=owing))
-    return tuple(found)
+    return Owing(credits=tuple(found), overpaid=owed, called_off=called_off)

@@ -3,7 +3,7 @@
 from inkwell_bridge.core.planner.articles import Article, Articles, Asked, LinkedItem, articles_of, asked_of
 from inkwell_bridge.core.planner.customers import plan_customer
 from inkwell_bridge.core.planner.discounts import shares_as_posted
-from inkwell_bridge.core.planner.open_credits import OpenCredit
+from inkwell_bridge.core.planner.open_credits import OpenCredit, Owing
 from inkwell_bridge.core.planner.open_days import on_open_days
 from inkwell_bridge.core.planner.opening import plan_opening
 from inkwell_bridge.core.planner.orders import plan_order
@@ -23,6 +23,7 @@ __all__ = [
            "LinkedItem",
            "OpenCredit",
            "Outcome",
+           "Owing",
            "Plan",
            "PlanningContext",
            "PostedShare",
@@ -34,12 +35,16 @@ __all__ = [
            "articles_of",
            "as_a_run_would",
            "asked_of",
-           "expected_role", "external_reference", "is_final_invoice", "is_ours",
+           "expected_role",
+           "external_reference",
+           "is_final_invoice",
+           "is_ours",
            "on_open_days",
            "plan_customer",
            "plan_opening",
            "plan_order",
-           "plan_refund", "prefix_of",
+           "plan_refund",
+           "prefix_of",
            "rule_steps",
            "settle",
            "shares_as_posted",

@@ -7,7 +7,6 @@ is a kindness.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
@@ -26,6 +25,23 @@ class OpenCredit(Value):
     amount: Exact
 
 
+class Owing(Value):
+    """What changes of an order have left owing to its buyer: ``credits``, the oldest first, and what was ``overpaid``
+    besides, which no document credits. ``called_off`` tells that all of the order came off the books again."""
+
+    credits: tuple[OpenCredit, ...] = ()
+    overpaid: Exact = ZERO
+    called_off: bool = False
+
+    @property
+    def all(self) -> Decimal:
+        """All of it."""
+        return sum((one.amount for one in self.credits), self.overpaid)
+
+
+NOTHING_OWING = Owing()
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Settling:
     """A refund without the part of it that pays open credits; ``pays`` is that part. ``rest`` has nothing left where
@@ -40,26 +56,26 @@ class Settling:
         return self.pays > 0 and not (self.rest.lines or self.rest.shipping or self.rest.goodwill)
 
 
-def settling(refund: Refund, order: Order, owing: Sequence[OpenCredit], *, called_off: bool) -> Settling:
+def settling(refund: Refund, order: Order, owing: Owing) -> Settling:
     """The part of a refund that pays what changes of its order left owing, the rest of it as a refund of its own.
 
     Its parts without a line of the order pay first: kindnesses, and lines that the order does not have any more. Of an
-    order that was ``called_off`` all its parts do, for all lines came off with it.
+    order that was called off all its parts do, for all lines came off with it.
     """
-    known = set() if called_off else {line.id for line in order.lines}
+    known = set() if owing.called_off else {line.id for line in order.lines}
     gone = [one for one in refund.lines if one.line not in known]
-    carriage = refund.shipping if called_off else ()
+    carriage = refund.shipping if owing.called_off else ()
     is_bare = not (refund.lines or refund.shipping or refund.goodwill)
     loose = sum((_of_line(one, refund) for one in gone), ZERO)
     loose += sum((_whole(one, refund) for one in (*carriage, *refund.goodwill)), ZERO)
     if is_bare:
         loose = refund.total
-    pays = min(loose, sum((one.amount for one in owing), ZERO))
+    pays = min(loose, owing.all)
     if pays <= 0:
         return Settling(rest=refund, pays=ZERO)
     goodwill = _beyond(refund, loose - pays, only_goodwill=not gone and not carriage and not is_bare)
     lines = tuple(one for one in refund.lines if one.line in known)
-    shipping = () if called_off else refund.shipping
+    shipping = () if owing.called_off else refund.shipping
     taxed = [*(one.taxes for one in lines), *(one.taxes for one in (*shipping, *goodwill))]
     tax = sum((tax.amount for of_one in taxed for tax in of_one), ZERO)
     update = {"lines": lines, "shipping": shipping, "goodwill": goodwill, "total": refund.total - pays,

@@ -9,14 +9,14 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from decimal import Decimal
 
-from inkwell_bridge.core.books import CreditNote, Role
+from inkwell_bridge.core.books import CreditNote, Payment, Role
 from inkwell_bridge.core.commerce import Order, Refund
 from inkwell_bridge.core.expressions import evaluation_of_order
 from inkwell_bridge.core.findings import Cause, Finding, Level, blocking, source_error
 from inkwell_bridge.core.planner.conservation import charged, conserved, whole_tax
 from inkwell_bridge.core.planner.deposits import as_sale
 from inkwell_bridge.core.planner.money import Paid, set_against
-from inkwell_bridge.core.planner.open_credits import OpenCredit, Settling, settling
+from inkwell_bridge.core.planner.open_credits import NOTHING_OWING, Owing, Settling, settling
 from inkwell_bridge.core.planner.open_days import on_open_days
 from inkwell_bridge.core.planner.pipeline import Coded, code, held, held_where_not_evaluated, place_money, planned
 from inkwell_bridge.core.planner.plan import Outcome, Plan, Reason
@@ -28,6 +28,8 @@ from inkwell_bridge.core.planner.sale import Wanted, ledger_role, wanted_of
 from inkwell_bridge.core.rulebook.taxes import TaxRules
 
 ZERO = Decimal(0)
+# What money is set against that pays nothing which stands in the books.
+_NO_DOCUMENT = "no document"
 
 
 def plan_refund(
@@ -37,33 +39,29 @@ def plan_refund(
     *,
     refunded_before: Sequence[Refund] = (),
     final_invoice: bool = True,
-    open_credits: Sequence[OpenCredit] = (),
-    called_off: bool = False,
+    owing: Owing = NOTHING_OWING,
 ) -> Plan:
     """Plan a refund of an order; ``refunded_before`` are those of it that were carried already, in their order.
 
     ``final_invoice`` is whether the one that ends the order's deposits went before, where the rules want it by now.
-    ``open_credits`` are what changes of the order left owing, the oldest first; ``called_off`` tells that all of it
-    came off the books again.
+    ``owing`` is what changes of the order have left owing to the buyer.
     """
     if context.rulebook.refunds is None:
         return Plan(outcome=Outcome.LEFT_OUT, left_out_by="/refunds")
-    settled = settling(refund, order, open_credits, called_off=called_off)
+    settled = settling(refund, order, owing)
     findings = [*check_refund(refund, order, context, refunded_before, settled)]
     if blocking(findings):
         return Plan(outcome=Outcome.HOLD, findings=tuple(findings))
     return held_where_not_evaluated(
         "refund",
         refund.number,
-        lambda: _planned(
-            settled, order, context, refunded_before, findings, final_invoice=final_invoice, open_credits=open_credits
-        ),
+        lambda: _planned(settled, order, context, refunded_before, findings, final_invoice=final_invoice, owing=owing),
     )
 
 
 def _planned(
     settled: Settling, order: Order, context: PlanningContext, before: Sequence[Refund], told: Sequence[Finding], *,
-    final_invoice: bool, open_credits: Sequence[OpenCredit],
+    final_invoice: bool, owing: Owing,
 ) -> Plan:  # fmt: skip
     refund = settled.rest
     # Read as an order of what came back, so that it is coded exactly as it was when it went out.
@@ -85,7 +83,7 @@ def _planned(
 
     # The credit note is one document, whatever it takes back: refunds at the shop are one act as well.
     note = None if settled.is_all else _credit_note(refund, order, coded, wanted, context)
-    paid = _paid_back(settled, note, coded, order, context, open_credits)
+    paid = _paid_back(settled, note, coded, order, context, owing)
     reasons: tuple[Reason, ...] = ()
     if note is not None:
         reasons = (*_header_reasons(refund, note, wanted), *coded.lines.reasons)
@@ -106,27 +104,37 @@ def _planned(
 
 def _paid_back(
     settled: Settling, note: CreditNote | None, coded: Coded, order: Order, context: PlanningContext,
-    open_credits: Sequence[OpenCredit],
+    owing: Owing,
 ) -> Paid:  # fmt: skip
     """The money: what changes of the order left owing is paid first, the oldest first; then the note."""
     refund = settled.rest
-    left, owing = {}, settled.pays
-    for one in open_credits:
-        left[one.external_reference] = part = min(one.amount, owing)
-        owing -= part
+    left: dict[str, Decimal] = {}
+    pays = settled.pays
+    for one in owing.credits:
+        left[one.external_reference] = min(one.amount, pays)
+        pays -= left[one.external_reference]
+    # What was overpaid is set against nothing: it stands open on the contact, as it came in.
+    left[_NO_DOCUMENT] = pays
     if note is not None:
         left[note.external_reference] = note.gross
     paid = place_money(
         refund.payments, coded, context, role=Role.REFUND_PAYMENT, source_id=refund.id, number=order.number,
-        against=next(iter(left)), currency=refund.currency, day=context.day(refund.refunded_at),
+        against=note.external_reference if note else _NO_DOCUMENT, currency=refund.currency,
+        day=context.day(refund.refunded_at),
         owed=sum(left.values(), ZERO), first=0 if note is None else 1,
     )  # fmt: skip
-    paid.documents = [set_against(one, left) for one in paid.documents]
+    paid.documents = [_without_overpaid(set_against(one, left)) for one in paid.documents]
     if settled.pays:
         text = f"{settled.pays} {refund.currency} of it pay what a change of the order left owing."
         paid.findings.append(Finding(id="REFUND-N003", level=Level.NOTE, text=text, at="/payments",
                                      hint="That was credited with the change, and is credited no more."))  # fmt: skip
     return paid
+
+
+def _without_overpaid(payment: Payment) -> Payment:
+    return payment.model_copy(
+        update={"applied": tuple(one for one in payment.applied if one.external_reference != _NO_DOCUMENT)}
+    )
 
 
 def _credit_note(refund: Refund, order: Order, coded: Coded, wanted: Wanted, context: PlanningContext) -> CreditNote:

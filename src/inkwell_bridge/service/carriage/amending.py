@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import NamedTuple, Protocol, cast
+from typing import Protocol, cast
 
-from inkwell_bridge.core.amendments import PostedSale, open_credits
+from inkwell_bridge.core.amendments import PostedSale, owing_of
 from inkwell_bridge.core.books import BooksDocument, Role
 from inkwell_bridge.core.commerce import Order
-from inkwell_bridge.core.planner import OpenCredit, Plan, PostedShare
+from inkwell_bridge.core.planner import Owing, Plan, PostedShare
 from inkwell_bridge.core.rulebook.orders import OrderRules
 from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.carriage.carrying import Carrying
@@ -96,7 +96,7 @@ def posted_sale(carrying: Carrying, earlier: Earlier, theirs: Mapping[str, Books
 
 
 # Where what was owed is kept with a refund that has begun: planned again, it pays the same.
-OWING = "open_credits"
+OWING = "owing"
 
 
 class OrderCrossing(Protocol):
@@ -115,14 +115,7 @@ class OrderCrossing(Protocol):
         """As it is now."""
 
 
-class Owing(NamedTuple):
-    """What changes of an order have left owing; whether all of it came off the books again."""
-
-    credits: Sequence[OpenCredit]
-    called_off: bool
-
-
-def owing_of(refunds: Sequence[Carrying], orders: Sequence[OrderCrossing]) -> list[Owing]:
+def owing_to(refunds: Sequence[Carrying], orders: Sequence[OrderCrossing]) -> list[Owing]:
     """What each refund may pay, of the order beside it: as it was kept once it has begun, else what other refunds left
     of it. One statement, and none where no order changed after it was posted."""
     amended = [one.crossing.source_id for one in orders if any(document.amendment for document in one.documents)]
@@ -133,12 +126,14 @@ def owing_of(refunds: Sequence[Carrying], orders: Sequence[OrderCrossing]) -> li
 
 
 def _owing(refund: Carrying, order: OrderCrossing, refunded: Sequence[DocumentSource]) -> Owing:
-    called_off = bool((order.crossing.planned or {}).get("called_off"))
     if any(document.begun for document in refund.documents) and OWING in refund.crossing.pinned:
-        return Owing([OpenCredit.read(one) for one in refund.crossing.pinned[OWING]], called_off)
+        return Owing.read(refund.crossing.pinned[OWING])
     posted = [as_planned(one) for one in order.documents if one.amendment and one.posting_at]
+    if not posted:
+        return Owing()
     others = [as_planned(row.document) for row in refunded if row.crossing_id != refund.crossing.pk]
-    return Owing(open_credits(order.order, posted, others, called_off=called_off), called_off)
+    called_off = bool((order.crossing.planned or {}).get("called_off"))
+    return owing_of(order.order, posted, others, called_off=called_off)
 
 
 def posted_shares(order: Crossing) -> tuple[PostedShare, ...]:

@@ -6,10 +6,10 @@ from collections.abc import Sequence
 from typing import Any, cast
 
 from inkwell_bridge.core.commerce import Order, Refund, SourceDocument, SourceKind
-from inkwell_bridge.core.planner import Articles, Plan, plan_refund
+from inkwell_bridge.core.planner import Articles, Owing, Plan, plan_refund
 from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.service.bridges.rules import parsed
-from inkwell_bridge.service.carriage.amending import OWING, Owing, owing_of, posted_shares
+from inkwell_bridge.service.carriage.amending import OWING, owing_to, posted_shares
 from inkwell_bridge.service.carriage.carrying import Carrying
 from inkwell_bridge.service.carriage.deposits import come_off_the_sale, refunds_lock
 from inkwell_bridge.service.carriage.kinds import register
@@ -89,7 +89,7 @@ class RefundsKind(BaseKind):
             late = come_off_the_sale(
                 [(cast(Refund, one.source).id, order.crossing, order.documents) for one, order in under]
             )
-            owing = owing_of([one for one, _ in under], [order for _, order in under])
+            owing = owing_to([one for one, _ in under], [order for _, order in under])
             for (one, order_under), *found in zip(under, articles, before, late, owing, strict=True):
                 answers[one] = _of_order(one, order_under, *found, versions=versions)
         return [answers[one] for one in carryings]
@@ -127,8 +127,7 @@ def _of_order(
             posted_shares=posted_shares(order_under.crossing),
             locked_until=None if book.periods.locked == "hold" else versions.locked_until,
         ),
-        "open_credits": owing.credits,
-        "called_off": owing.called_off,
+        "owing": owing,
         "refunded_before": [Refund.read(snapshot.content) for snapshot in before],
         "final_invoice": late,
     }
@@ -136,8 +135,8 @@ def _of_order(
     # Which refunds went before decides what is left to give back; planned again, it is these and no others.
     if before:
         pinned[BEFORE] = [snapshot.pk for snapshot in before]
-    if owing.credits:
-        pinned[OWING] = [credit.as_json() for credit in owing.credits]
+    if owing.all > 0:
+        pinned[OWING] = owing.as_json()
     return Gathered(version=version, rulebook=book, master_data=master_data, context=context,
                     buyer=order.buyer, pinned=pinned)  # fmt: skip
 
