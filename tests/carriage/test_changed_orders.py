@@ -288,3 +288,31 @@ def test_an_invoice_that_somebody_changed_is_put_back(posted: World) -> None:
     posted.settled()
     assert crossing(posted, FIRST).state == "carried", crossing(posted, FIRST).findings
     assert by_account(posted) == {"4000": "24.97", "4100": "3.29", "8200": "0.01"}
+
+
+def test_a_refund_is_not_carried_before_the_change_that_it_pays_for(posted: World) -> None:
+    """The shop lists the refund as new and the order as changed long ago: the order is read again with its refund."""
+    posted.put_orders({**cheaper(), "last_change": "2026-10-03T09:34:00+00:00"})
+    posted.put("web-shop", refunds=[bare_refund("4.00")])
+    posted.run()
+    posted.settled()
+    (note,) = live(posted, "credit_note")
+    (back,) = live(posted, "repayment")
+    assert (note["gross"], [part["reference"] for part in back["settles"]]) == ("4.00", [note["reference"]])
+
+
+def test_what_is_dated_in_a_locked_month_takes_the_first_open_day(stack: Stack, owner: str) -> None:
+    """Also where the month was locked since the books' lists were loaded; and what changes an order of that month."""
+    world = with_rules(stack, owner, ("penny:\n", "periods: {locked: first open day, own_date: own_date}\n\npenny:\n"))
+    world.change_books(locked_until="2026-10-31")
+    world.put_orders(three_skeins(50), {**shop_order("MW-10006"), "last_change": "2026-10-31T19:51:00+00:00"})
+    world.run()
+    world.settled()
+    first, *others = live(world, "invoice")
+    assert first["date"] == "2026-10-03"
+    assert {one["date"] for one in others} == {"2026-11-01"}
+    assert {one["order"]: one["further"]["own_date"] for one in others} == {
+        FIRST: "2026-10-31", "MW-10006": "2026-10-03",
+    }  # fmt: skip
+    assert {one["tax_point"] for one in others} == {"2026-10-31", "2026-10-03"}
+    assert {one.state for one in world.calls.crossings()} == {"carried"}

@@ -5,7 +5,7 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Any
 
 from inkwell_bridge.demo.month import web_shop
@@ -51,7 +51,8 @@ def afterwards() -> Json:
 
 
 def _at(minute: int) -> datetime:
-    return moment(31, 19, 30 + minute)
+    # Later than any other change of the month, so that a shop lists them to who asks what is new.
+    return moment(31, 23, 45) + timedelta(seconds=30 * minute)
 
 
 def _pieces(order: Json, number: int, row: Row, *, paid: str = "") -> Json:

@@ -165,6 +165,8 @@ class ContactSerializer(serializers.Serializer[Any]):
 class FollowingSerializer(ReadOnlySerializer[Crossing]):
     """A document that belongs to this one, such as a refund of it."""
 
+    gross = AmountField()
+
     class Meta:
         model = Crossing
         fields = ("id", "kind", "number", "state", "cause", "currency", "gross")

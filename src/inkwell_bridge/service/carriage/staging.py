@@ -212,9 +212,41 @@ def keep_page(
     One transaction under the bridge's own lock, for a run and a call from outside may bring the same document at the
     same moment; the same number of statements whatever is on the page. A document that could not be understood, or
     cannot be kept as it is, is a crossing that will be held; the others do not wait for it.
+
+    Calls: one for the documents that new ones belong to, where their kind belongs to another.
     """
+    if carry and kind.parent_kind:
+        _read_parents(bridge, kind, documents, run)
     with transaction_under(f"staging:{bridge.workspace_id}:{bridge.pk}"):
         _keep_page(bridge, kind, documents, run, carry=carry)
+
+
+def _read_parents(bridge: Bridge, kind: Kind, documents: Sequence[Fetched], run: Run | None) -> None:
+    """Read again what new documents of a page belong to, before they are kept: a refund may be told of before the
+    change of its order that it pays for, and would be credited besides it."""
+    parent = kind_named(kind.parent_kind)
+    lane = Lane.objects.filter(workspace=bridge.workspace_id, bridge=bridge, kind=parent.name, on=True)
+    new = _new_or_changed(bridge, kind, documents)
+    ids = {_listed(kind, document).parent_source_id for document in new} - {""}
+    if not ids or not lane.exists():
+        return
+    here = Crossing.objects.filter(
+        workspace=bridge.workspace_id, bridge=bridge, kind=parent.name, source_id__in=ids, state=CrossingState.CARRIED
+    )
+    known = list(here.values_list("source_id", flat=True))
+    if known:
+        keep_page(bridge, parent, sales_end(bridge.source).fetch_by_ids(parent.source_kind, known), run=run)
+
+
+def _new_or_changed(bridge: Bridge, kind: Kind, documents: Sequence[Fetched]) -> list[Fetched]:
+    rows = Crossing.objects.select_related("snapshot").defer("planned", "snapshot__content").filter(
+        workspace=bridge.workspace_id, bridge=bridge, kind=kind.name, source_id__in=[one.id for one in documents]
+    )  # fmt: skip
+    known = {row.source_id: row for row in rows}
+    return [
+        one for one in documents
+        if one.id not in known or not snapshots.is_unchanged(known[one.id].snapshot, one, known[one.id].written_back)
+    ]  # fmt: skip
 
 
 def _keep_page(bridge: Bridge, kind: Kind, documents: Sequence[Fetched], run: Run | None, *, carry: bool) -> None:

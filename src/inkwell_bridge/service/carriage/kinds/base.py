@@ -36,6 +36,7 @@ class BaseKind:
     latest_only = False
     passing_causes: frozenset[Cause] = frozenset()
     posts_sales = False
+    parent_kind = ""
     steps: Sequence[Any] = STEPS
 
     def rules_missing(self, rulebook: Rulebook) -> str:

@@ -111,6 +111,8 @@ class Kind(Protocol):
     then, and no reason to ask a person."""
     passing_causes: frozenset[Cause]
     """Causes that one is held for only until something else has come: ``after`` looks whether it has."""
+    parent_kind: str
+    """The kind of the documents that these belong to, by its name; nothing where they belong to none."""
     posts_sales: bool
     """Whether its documents stand for sales in the totals."""
 

@@ -19,6 +19,7 @@ from inkwell_bridge.service.carriage.kinds.protocol import Concluded, Gathered, 
 from inkwell_bridge.service.carriage.models import Crossing, Snapshot
 from inkwell_bridge.service.carriage.refunds import (
     BEFORE,
+    ORDERS,
     WAITS_FOR_ORDER,
     order_first,
     orders_of,
@@ -36,6 +37,7 @@ class RefundsKind(BaseKind):
     name = "refunds"
     source_kind = SourceKind.REFUNDS
     passing_causes = WAITS_FOR_ORDER
+    parent_kind = ORDERS
 
     def listed(self, source: SourceDocument) -> Listed:
         """Its own totals; its order is its parent."""
