@@ -79,6 +79,9 @@ def test_what_became_cheaper_is_a_credit_note(posted: World) -> None:
     assert (note["gross"], whole(posted)) == ("4.00", Decimal("9.94"))
     (invoice,) = live(posted, "invoice")
     assert note["credits"] == invoice["reference"]
+    there = crossing(posted, FIRST).in_books
+    assert there is not None
+    assert (there.number, there.further, there.gross) == (invoice["number"], 1, Decimal("9.94"))
     said = {finding.id: finding.text for finding in crossing(posted, FIRST).findings}
     assert "4.00 GBP of what was paid is owed to the buyer" in said["AMEND-N002"]
     tied(posted)

@@ -24,8 +24,14 @@ MOST_LOOKED_THROUGH = 200
 STATES = ["waiting", "carried", "adopted", "held", "differs", "left out"]
 
 
-def _first(crossing: Crossing, name: str) -> Any:
-    return getattr(crossing.documents[0], name) if crossing.documents else None
+def _there(crossing: Crossing, name: str) -> Any:
+    return getattr(crossing.in_books, name) if crossing.in_books else None
+
+
+def _numbered(crossing: Crossing) -> str:
+    """The number of its first document there, and how many further ones made later changes good."""
+    there = crossing.in_books
+    return "" if there is None else f"{there.number} +{there.further}" if there.further else there.number
 
 
 COLUMNS: list[output.Column] = [
@@ -35,9 +41,9 @@ COLUMNS: list[output.Column] = [
     ("", lambda row: row.currency),
     ("State", lambda row: row.state),
     ("Why", lambda row: row.cause or (row.left_out_by and output.rule(row.left_out_by)) or row.trouble),
-    ("In the books", lambda row: _first(row, "books_number")),
-    ("Gross there>", lambda row: _first(row, "gross")),
-    ("Rounding>", lambda row: _first(row, "difference")),
+    ("In the books", _numbered),
+    ("Gross there>", lambda row: _there(row, "gross")),
+    ("Rounding>", lambda row: _there(row, "difference")),
 ]
 
 

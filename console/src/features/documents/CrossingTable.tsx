@@ -50,7 +50,7 @@ function SortHead({ name, by, right = false, sort, setSort }: { name: string; by
 
 function Row({ row }: { row: Crossing }) {
   const { slug } = useWorkspace();
-  const [made] = row.documents;
+  const made = row.in_books;
   const why = row.cause ? causeInWords(row.cause) : row.trouble || (row.left_out_by ? `by ${ruleInWords(row.left_out_by)}` : "");
   return (
     <tr className="border-b border-line *:px-3 *:py-1.5 hover:bg-wash">
@@ -67,7 +67,15 @@ function Row({ row }: { row: Crossing }) {
         <StateMark state={row.state} />
         {why ? <span className="block text-xs text-faded">{why}</span> : null}
       </td>
-      <td className="whitespace-nowrap">{made?.books_number || "–"}</td>
+      <td className="whitespace-nowrap">
+        {made?.number || "–"}
+        {made?.further ? (
+          <span className="text-faded" title={`${made.further} further, for what changed afterwards`}>
+            {" "}
+            +{made.further}
+          </span>
+        ) : null}
+      </td>
       {[made?.net, made?.tax, made?.gross].map((value, place) => (
         <td key={place} className="amount">
           <Amount value={value} />

@@ -194,6 +194,18 @@ class Document(Answer):
     record: dict[str, Any] | None = None
 
 
+class InBooks(Answer):
+    """What a source document has in the books in a line: its first document's number, how many further ones made
+    changes good, and what all of these come to."""
+
+    number: str
+    further: int
+    net: Decimal | None
+    tax: Decimal | None
+    gross: Decimal | None
+    difference: Decimal | None
+
+
 class Crossing(Answer):
     """A source document and what became of it."""
 
@@ -215,6 +227,7 @@ class Crossing(Answer):
     tax: Decimal | None
     gross: Decimal | None
     documents: list[Document]
+    in_books: InBooks | None = None
     updated_at: datetime
 
 

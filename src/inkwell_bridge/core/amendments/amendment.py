@@ -8,12 +8,13 @@ and not the steps between them: three edits that are read as one make one differ
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from dataclasses import replace
 from datetime import date
 from decimal import Decimal
 
 from inkwell_bridge.core.amendments.before_ledger import plan_before_ledger
 from inkwell_bridge.core.amendments.correcting_lines import Correction, corrections, turned
-from inkwell_bridge.core.amendments.difference import Place, differences, sums_of, wanted_of
+from inkwell_bridge.core.amendments.difference import Amounts, Place, differences, sums_of, wanted_of
 from inkwell_bridge.core.amendments.each_way import each_way
 from inkwell_bridge.core.amendments.later_money import LaterMoney, plan_later_money
 from inkwell_bridge.core.amendments.owing import owed_to_buyer
@@ -212,15 +213,15 @@ def _said(
 ) -> Iterator[Finding]:
     how = "cancelled" if order.cancelled else "changed"
     if documents:
-        parts = " and ".join(f"a {one.role} of {one.gross} {order.currency}" for one in documents)  # type: ignore[attr-defined]
+        parts = " and ".join(f"{one.role} of {one.gross} {order.currency}" for one in documents)  # type: ignore[attr-defined]
         rule = "/orders/cancelled" if order.cancelled else "/orders/edited"
-        yield Finding(id="AMEND-N001", level=Level.NOTE, text=f"The order was {how} after it was posted: {parts} make "
-                      "the difference.", hint=f"The rulebook's rule {rule} says so.")  # fmt: skip
+        yield Finding(id="AMEND-N001", level=Level.NOTE, text=f"The order was {how} after it was posted. The "
+                      f"difference: {parts}.", hint=f"The rulebook's rule {rule} says so.")  # fmt: skip
     owed = owed_to_buyer(order, sale.refunded, called_off=order.cancelled)
     if owed > 0 and context.rulebook.payments is not None:
         yield Finding(id="AMEND-N002", level=Level.NOTE, at="/payments",
-                      text=f"{owed} {order.currency} of what was paid is owed to the buyer.",
-                      hint="It is repaid with the refund that the shop makes of it.")  # fmt: skip
+                      text=f"By this {owed} {order.currency} of what was paid is owed to the buyer.",
+                      hint="It is paid back with the refund that the shop makes of it.")  # fmt: skip
 
 
 def _plan(
@@ -230,7 +231,7 @@ def _plan(
     further = [document for document, _ in made]
     documents = (*sale.documents, *further, *money.documents)
     reasons = [reason for place, (_, lines) in enumerate(made, start=len(sale.documents))
-               for reason in _reasons(place, lines, wanted, order)]  # fmt: skip
+               for reason in _reasons(place, lines, wanted, order, sale)]  # fmt: skip
     references_posted = {one.external_reference for one in sale.documents}
     kept = moved_reasons(sale.plan, sale.documents, only=references_posted, pointers=Pointers(sale.before, order))
     references = [*(one.external_reference for one in further), *(one.external_reference for one in money.documents)]
@@ -250,31 +251,48 @@ def _plan(
     )
 
 
-def _reasons(place: int, made: Sequence[Correction], wanted: Plan, order: Order) -> Iterator[Reason]:
+def _reasons(place: int, made: Sequence[Correction], wanted: Plan, order: Order, sale: PostedSale) -> Iterator[Reason]:
     """Why each line of a further document is as it is; and its day."""
     why = "cancelled" if order.cancelled else "changed"
     yield Reason(target=f"/documents/{place}/date", sources=("/changed_at",), rule="planner:date-changed",
                  text=f"The day the order was {why}.")  # fmt: skip
-    sources = _sources(wanted)
+    known = _coding_reasons(sale.plan) | _coding_reasons(wanted)
     for number, (difference, _) in enumerate(made):
-        was, now = difference.posted, difference.wanted
-        pieces = f"{_plain(now.quantity)} for " if now.quantity or was.quantity else ""
-        before = f"{_plain(was.quantity)} for " if now.quantity or was.quantity else ""
-        text = f"{pieces}{now.net} and {now.tax} of tax by now; {before}{was.net} and {was.tax} stood in the books."
-        told = sources.get(difference.place, ())
+        was, now = _amounts(difference.posted), _amounts(difference.wanted)
+        text = f"{now} by now; {was} stood in the books."
+        if difference.posted.is_nothing:
+            text = f"{now} by now, of which nothing stood in the books."
+        elif difference.wanted.is_nothing:
+            text = f"Nothing of it is left by now; {was} stood in the books."
+        coded = known.get(difference.place, {})
+        # Of what is gone from the order there is nothing left to point at.
+        gone = difference.wanted.is_nothing
+        told = coded["net"].sources if "net" in coded and not gone else ()
         for name in ("net", "tax"):
             yield Reason(target=f"/documents/{place}/lines/{number}/{name}", sources=told, rule=RULE, text=text)
+        for name in ("account", "tax_code"):
+            if name in coded:
+                target = f"/documents/{place}/lines/{number}/{name}"
+                yield replace(coded[name], target=target, sources=() if gone else coded[name].sources)
 
 
-def _sources(wanted: Plan) -> dict[Place, tuple[str, ...]]:
-    """The source amounts of each place that the order has now."""
-    found: dict[Place, tuple[str, ...]] = {}
-    told = {reason.target: reason.sources for reason in wanted.reasons}
-    for index, document in enumerate(wanted.documents):
+def _coding_reasons(plan: Plan) -> dict[Place, dict[str, Reason]]:
+    """Why each place of the ledger documents of a plan has its amounts, account and code."""
+    found: dict[Place, dict[str, Reason]] = {}
+    by_target = {reason.target: reason for reason in plan.reasons}
+    for index, document in enumerate(plan.documents):
         if isinstance(document, LedgerDocument):
             for number, line in enumerate(document.lines):
-                found.setdefault(Place.of(line), told.get(f"/documents/{index}/lines/{number}/net", ()))
+                at = f"/documents/{index}/lines/{number}"
+                told = {name: by_target[f"{at}/{name}"] for name in ("net", "account", "tax_code")
+                        if f"{at}/{name}" in by_target}  # fmt: skip
+                found.setdefault(Place.of(line), told)
     return found
+
+
+def _amounts(amounts: Amounts) -> str:
+    pieces = f"{_plain(amounts.quantity)} for " if amounts.quantity else ""
+    return f"{pieces}{amounts.net}{f' and {amounts.tax} of tax' if amounts.tax else ''}"
 
 
 def _plain(quantity: Decimal) -> str:

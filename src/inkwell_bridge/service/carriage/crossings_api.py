@@ -31,6 +31,7 @@ from inkwell_bridge.service.carriage.documents_api import (
     SpreadDocumentSerializer,
     in_brief,
 )
+from inkwell_bridge.service.carriage.in_books import InBooksSerializer, in_books
 from inkwell_bridge.service.carriage.models import (
     GROSS_OR_LEAST,
     MOMENT_OR_FIRST,
@@ -51,6 +52,7 @@ class CrossingSerializer(ReadOnlySerializer[Crossing]):
     net, tax, gross = AmountField(), AmountField(), AmountField()
     placed_at = serializers.DateTimeField(source="moment", read_only=True)
     documents = serializers.SerializerMethodField()
+    in_books = serializers.SerializerMethodField(help_text="What all its documents come to there, in a line.")
 
     class Meta:
         model = Crossing
@@ -73,6 +75,7 @@ class CrossingSerializer(ReadOnlySerializer[Crossing]):
             "tax",
             "gross",
             "documents",
+            "in_books",
             "updated_at",
         )
 
@@ -81,10 +84,15 @@ class CrossingSerializer(ReadOnlySerializer[Crossing]):
         """Those of one alone are read now; a list reads those of a page at once, see ``_shown``."""
         return in_brief([crossing.pk]).get(crossing.pk, [])
 
+    @extend_schema_field(InBooksSerializer(allow_null=True))
+    def get_in_books(self, crossing: Crossing) -> dict[str, Any] | None:
+        """The same of one alone."""
+        return in_books(in_brief([crossing.pk]).get(crossing.pk, []), crossing.currency)
+
 
 # What a list shows of a row under the name that the query has it by; documents come by a statement of their own.
 _COLUMNS = {
-    **{name: name for name in CrossingSerializer.Meta.fields if name != "documents"},
+    **{name: name for name in CrossingSerializer.Meta.fields if name not in ("documents", "in_books")},
     "bridge": "bridge__slug",
     "time_zone": "bridge__company__time_zone",
     "placed_at": "moment",
@@ -102,7 +110,7 @@ def _shown(row: dict[str, Any], documents: list[dict[str, Any]]) -> dict[str, An
     shown = {name: row[column] for name, column in _COLUMNS.items()}
     for name in _AMOUNTS:
         shown[name] = written(shown[name], row["currency"])
-    shown["documents"] = documents
+    shown["documents"], shown["in_books"] = documents, in_books(documents, row["currency"])
     return shown
 
 

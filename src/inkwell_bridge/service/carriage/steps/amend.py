@@ -42,7 +42,7 @@ def amend(carrying: Carrying, gathered: Gathered) -> Effects[Plan | Conclusion]:
         # Only drafts stood there, and they are gone: nothing of it ever crossed.
         return Conclusion(state=CrossingState.LEFT_OUT, left_out_by=CANCELLED, findings=plan.findings)
     if any(document.external_reference not in _references(carrying) for document in plan.documents) or plan.cancels:
-        carrying.happened(EventKind.AMENDED, number=plan.amendment, text=_said(plan))
+        carrying.happened(EventKind.AMENDED, change=plan.amendment, text=_said(plan))
     return plan
 
 
