@@ -12,7 +12,7 @@ from inkwell_bridge.demo.facts import rulebook_text
 from inkwell_bridge.launch.stack import Stack
 from tests.carriage.test_money import crossing, live, refund
 from tests.support.changing import FIRST, as_it_was, cancelled, cheaper, three_skeins
-from tests.support.world import BRIDGE, World, new_world, shop_order
+from tests.support.world import BRIDGE, World, new_world, shop_order, wait_for
 
 OCTOBER = {"first": date(2026, 10, 1), "last": date(2026, 10, 31)}
 ZERO = Decimal(0)
@@ -319,3 +319,19 @@ def test_what_is_dated_in_a_locked_month_takes_the_first_open_day(stack: Stack, 
     }  # fmt: skip
     assert {one["tax_point"] for one in others} == {"2026-10-31", "2026-10-03"}
     assert {one.state for one in world.calls.crossings()} == {"carried"}
+
+
+@pytest.mark.parametrize("kind", ["hold", "hold after"])
+def test_two_edits_at_once(posted: World, kind: str) -> None:
+    """The second is read while the first is being posted: whatever became of that, the books hold the second."""
+    posted.calls.connection("web-shop").register_calls()
+    posted.misbehave("erp", {"call": "credit_notes.create", "kind": kind})
+    posted.put_orders(cheaper(50))
+    wait_for(lambda: posted.misbehaved("erp")[0]["waiting"] or None, seconds=30, what="the first edit")
+    posted.put_orders(three_skeins(51))
+    wait_for(lambda: crossing(posted, FIRST).gross == Decimal("33.92") or None, seconds=30, what="the second edit")
+    posted.misbehave("erp")
+    posted.settled()
+    assert (crossing(posted, FIRST).state, whole(posted)) == ("carried", Decimal("33.92"))
+    assert {one["state"] for kind in ("invoice", "credit_note") for one in live(posted, kind)} == {"posted"}
+    tied(posted)

@@ -22,6 +22,7 @@ from tests.support.world import BRIDGE, LONG, World, new_world
 TOGETHER, BETWEEN_RESTS = 12, 25
 STEPS, LIVES = (200, 50) if LONG else (100, 20)
 EVENING = datetime(2026, 10, 31, 12, tzinfo=UTC)
+RULES = rulebook_text(BRIDGE).replace("penny:\n", "periods: {locked: first open day}\n\npenny:\n")
 Json = dict[str, Any]
 
 
@@ -30,6 +31,7 @@ class Lives(RuleBasedStateMachine):
 
     world: World
     counter = 0
+    sales = "4000"
 
     def __init__(self) -> None:
         super().__init__()
@@ -52,7 +54,7 @@ class Lives(RuleBasedStateMachine):
     def placed(self, rows: list[tuple[int, int]], carriage: int) -> None:
         """They are placed, and every second is paid."""
         for place, row in enumerate(rows):
-            order = Living(self.next(), {1: row, 2: (1, 600)}, carriage=carriage)
+            order = Living(self.next(), {1: row, 2: (1, 600)}, carriage=carriage, sales=self.sales)
             if place % 2:
                 self.money(order, order.total)
             self.orders.append(order)
@@ -127,6 +129,27 @@ class Lives(RuleBasedStateMachine):
         if stays and not order.refunds:
             stays[-1]["state"] = "failed"
             self.tell(order)
+
+    @rule(place=st.integers(0, TOGETHER - 1), row=st.tuples(st.integers(1, MOST_PIECES), st.sampled_from(PRICES)))
+    def another_is_placed(self, place: int, row: tuple[int, int]) -> None:
+        """In place of one that is looked at no more; under the rules that are in force by now."""
+        if self.orders[place].reference not in self.told:
+            self.orders[place] = Living(self.next(), {1: row}, sales=self.sales)
+            self.tell(self.orders[place])
+
+    @precondition(lambda self: not self.told)
+    @rule()
+    def rules_change(self) -> None:
+        """Sales stand on another account from now on; what was posted keeps its own."""
+        type(self).sales = "4100" if self.sales == "4000" else "4000"
+        bridge = self.world.calls.bridge(BRIDGE)
+        text = RULES.replace('sales: "4000"', f'sales: "{self.sales}"')
+        bridge.publish_rulebook(bridge.write_rulebook(text).number)
+
+    @rule(locked=st.booleans())
+    def a_month_is_locked(self, locked: bool) -> None:
+        """Or opened again: what is dated in it takes the first open day, and comes to the same."""
+        self.world.change_books(locked_until="2026-10-31" if locked else None)
 
     @rule(place=st.integers(0, TOGETHER - 1))
     def told_twice(self, place: int) -> None:
@@ -222,7 +245,7 @@ def money_of(books: dict[str, list[Json]], number: str) -> int:
 @pytest.mark.timeout(3600 if LONG else 900)
 def test_the_books_follow_whatever_becomes_of_orders(stack: Stack, owner: str) -> None:
     """Two thousand steps, and five times as many in the long form."""
-    world = new_world(stack, owner, rules=rulebook_text(BRIDGE))
+    world = new_world(stack, owner, rules=RULES)
     world.put_orders(reset=True)
     world.calls.bridge(BRIDGE).switch_lane("refunds", on=True)
     Lives.world = world

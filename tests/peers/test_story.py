@@ -13,7 +13,7 @@ from peers.servers import start_tryton, tryton_configuration
 
 from inkwell_bridge.launch import demo_client
 from tests.peers.between import BRIDGE, Between
-from tests.support.peers import PEER_BENCHES, place_order
+from tests.support.peers import PEER_BENCHES, cancel_lines, place_order
 from tests.support.world import few_orders, invoices_alone, shop_order, wait_for
 
 TRYTON = PEER_BENCHES["tryton"]
@@ -78,6 +78,31 @@ def test_money_settles_what_was_sold_and_what_came_back_is_credited(with_money: 
     assert sum((row.difference.gross for row in found.tax_codes), Decimal(0)) == 0
     fetch_by_ids = with_money.run()
     assert (fetch_by_ids.counts.carried, with_money.balance("1250")) == (0, received - given_back)
+
+
+def test_what_is_cancelled_after_it_was_posted_is_credited(between: Between) -> None:
+    """A piece of a line at the storefront, then all of the order: Tryton's credit notes take it off again."""
+    number = place_order([("YRN-SOCK-FEN", 3), ("PAT-BOOK-ISL", 1)])
+    between.run()
+    order = between.orders()[number]
+    line = next(one for one in order.lines if one.quantity == 3)
+    others = [(one.id, int(one.quantity)) for one in order.lines if one.id != line.id]
+    before = sum_of(between, number)
+    assert before == order.total
+    cancel_lines(number, (line.id, 1))
+    between.run()
+    between.world.settled(seconds=60)
+    assert sum_of(between, number) == between.orders()[number].total < before
+    cancel_lines(number, (line.id, 2), *others, carriage=True)
+    between.run()
+    between.world.settled(seconds=60)
+    (crossing,) = between.calls.crossings(search=number, kind="orders")
+    assert (crossing.state, crossing.gross) == ("carried", sum_of(between, number))
+
+
+def sum_of(between: Between, number: str) -> Decimal:
+    """What Tryton holds of an order: its invoices, less its credit notes."""
+    return sum((one["total_amount"] for one in between.invoices() if number in one["comment"]), Decimal(0))
 
 
 def test_a_new_order_alone_crosses_at_the_next_run(carried: Between) -> None:

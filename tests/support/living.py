@@ -107,8 +107,9 @@ class Living:
         if self.cancelled:
             return {}
         goods = sum(self.stays(row) * price for row, (_, price) in self.rows.items())
-        found = {(self.sales, "S20"): goods * 5 // 6, ("4100", "S20"): self.carriage * 5 // 6,
-                 ("4900", "OUT"): -self.given}  # fmt: skip
+        found = Counter({(self.sales, "S20"): goods * 5 // 6})
+        found["4100", "S20"] += self.carriage * 5 // 6
+        found["4900", "OUT"] -= self.given
         return {place: amount for place, amount in found.items() if amount}
 
 

@@ -119,6 +119,21 @@ def place_order(items: Sequence[tuple[str, int]], **wish: Any) -> str:
     return str(place(shop, Wish(items=items, **wish), variants)["code"])
 
 
+def cancel_lines(number: str, *lines: tuple[str, int], carriage: bool = False) -> None:
+    """Take so many pieces of these order lines, by their ids, off a placed order at the real storefront; or its
+    carriage with them."""
+    admin_ = vendure_admin()
+    found = admin_.read("query Order($o: OrderListOptions) { orders(options: $o) { items { id } } }",
+                        o={"filter": {"code": {"eq": number}}})  # fmt: skip
+    (order,) = found["orders"]["items"]
+    given = {"orderId": order["id"], "reason": "Changed their mind", "cancelShipping": carriage,
+             "lines": [{"orderLineId": line, "quantity": count} for line, count in lines]}  # fmt: skip
+    admin_.change(
+        "mutation Cancel($i: CancelOrderInput!) { cancelOrder(input: $i) { ... on Order { id } "
+        "... on ErrorResult { errorCode message } } }", i=given,
+    )  # fmt: skip
+
+
 _without_rights: dict[str, dict[str, str]] = {}
 _databases: dict[str, str] = {}
 
