@@ -20,11 +20,11 @@ Json = dict[str, Any]
 @dataclass
 class Living:
     """One order: its rows (pieces and price), carriage, money and refunds; ``gone`` are pieces that went back by row,
-    ``given`` kindnesses. ``sales`` is the account that its goods stood on when it was posted first."""
+    ``given`` kindnesses. ``sales`` is the account that its goods were posted on first; none before that."""
 
     number: int
     rows: dict[int, tuple[int, int]]
-    sales: str = "4000"
+    sales: str = ""
     carriage: int = 0
     cancelled: bool = False
     received: list[Json] = field(default_factory=list)
@@ -104,7 +104,7 @@ class Living:
 
     def books(self) -> dict[tuple[str, str], int]:
         """What the books should hold of it without tax, by account and code, refunds taken off."""
-        if self.cancelled:
+        if self.cancelled or not self.sales:
             return {}
         goods = sum(self.stays(row) * price for row, (_, price) in self.rows.items())
         found = Counter({(self.sales, "S20"): goods * 5 // 6})
