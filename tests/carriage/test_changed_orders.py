@@ -5,12 +5,17 @@ from __future__ import annotations
 from collections import defaultdict
 from datetime import date
 from decimal import Decimal
+from typing import Any
 
 import pytest
 
-from inkwell_bridge.demo.facts import rulebook_text
+from inkwell_bridge.demo.facts import facts, rulebook_text
+from inkwell_bridge.demo.month import irish_shop
+from inkwell_bridge.demo.pence import tax_inside, written
+from inkwell_bridge.launch import demo_client
 from inkwell_bridge.launch.stack import Stack
 from tests.carriage.test_money import crossing, live, refund
+from tests.carriage.test_other_bridges import IRISH
 from tests.support.changing import FIRST, as_it_was, cancelled, cheaper, three_skeins
 from tests.support.world import BRIDGE, World, new_world, shop_order, wait_for
 
@@ -335,3 +340,43 @@ def test_two_edits_at_once(posted: World, kind: str) -> None:
     assert (crossing(posted, FIRST).state, whole(posted)) == ("carried", Decimal("33.92"))
     assert {one["state"] for kind in ("invoice", "credit_note") for one in live(posted, kind)} == {"posted"}
     tied(posted)
+
+
+def test_books_that_take_tax_as_it_is_given_follow_too(stack: Stack, owner: str) -> None:
+    """The small shop in the ledger: one order grows by a piece, one is called off; each total is the shop's."""
+    world = new_world(stack, owner)
+    orders = irish_shop()["orders"][:3]
+    world.put("web-shop", place="-ireland", reset=True, shop=facts()["irish_shop"], orders=orders)
+    demo_client.set_up_others(stack, world.calls, world=world.slug)
+    world.run(IRISH)
+    grown = with_a_piece_more(orders[0])
+    moment = {"last_change": "2026-10-31T19:50:00+00:00"}
+    changed = [{**grown, **moment}, {**orders[1], **moment, "state": "cancelled"}]
+    world.put("web-shop", place="-ireland", orders=changed)
+    assert world.run(IRISH).counts.carried == 2
+    ledger = world.held_by("ledger")
+    sums: dict[str, Decimal] = defaultdict(Decimal)
+    for kind, sign in (("invoices", 1), ("credit-notes", -1)):
+        for one in (one for one in ledger.get(kind, []) if one["state"] == "released"):
+            sums[one["order"]] += sign * Decimal(one["gross"])
+    assert sums == {
+        grown["reference"]: Decimal(grown["total"]), orders[1]["reference"]: ZERO,
+        orders[2]["reference"]: Decimal(orders[2]["total"]),
+    }  # fmt: skip
+    found = {one.number: (one.state, one.in_books and one.in_books.further) for one in world.calls.crossings()}
+    assert found == {orders[0]["reference"]: ("carried", 1), orders[1]["reference"]: ("carried", 1),
+                     orders[2]["reference"]: ("carried", 0)}  # fmt: skip
+    (sides,) = world.calls.tie_out(**OCTOBER, bridge=IRISH).totals
+    assert (sides.unexplained.gross, sides.unexplained.tax) == (0, 0)
+
+
+def with_a_piece_more(order: dict[str, Any]) -> dict[str, Any]:
+    """One piece more of its row, with as much tax as such a piece holds at the rate of the row."""
+    (row,) = order["basket"]
+    count = row["count"] + 1
+    pence = int(row["price"].replace(".", "")) * count
+    tax = tax_inside(pence, int(row["tax"]["percent"]))
+    total = pence + int(order["carriage"]["sum"].replace(".", ""))
+    whole = tax + int(order["carriage"]["tax"]["sum"].replace(".", ""))
+    basket = [{**row, "count": count, "sum": written(pence), "tax": {**row["tax"], "sum": written(tax)}}]
+    return {**order, "basket": basket, "total": written(total), "tax": written(whole)}

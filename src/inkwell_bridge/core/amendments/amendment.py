@@ -126,7 +126,7 @@ def _made(
     # A tax that stands on a line of its own is that of all lines: two documents would tear it apart.
     apart = any(line.kind is LineKind.TAX for _, line in changed)
     together = context.rulebook.orders.differences == "one document" or apart or order.cancelled
-    up, down = each_way(changed, together=together)
+    up, down = (_worth_a_document(part) for part in each_way(changed, together=together))
     day = _day(order, sale, context)
     documents: list[tuple[LedgerDocument, list[Correction]]] = []
     number = sale.amendments + 1
@@ -136,6 +136,11 @@ def _made(
         note = _credit_note(order, down, sale, context, day=day, number=number, before=len(documents))
         documents.append((note, down))
     return documents
+
+
+def _worth_a_document(corrections: list[Correction]) -> list[Correction]:
+    """None, where all of them is neither an amount nor a piece of an item: a free text moves nothing in the books."""
+    return corrections if any(line.net or line.tax or line.item for _, line in corrections) else []
 
 
 def _invoice(

@@ -35,7 +35,11 @@ def check_refund(
     yield from _adds_up(settled.rest, by_line=not context.rulebook.tax_codes.works_out)
     credited = sum((one.total for one in before), ZERO)
     paid_back = sum((moved(one) for one in before), ZERO)
-    yield from _beyond(refund, order, credited, paid_back)
+    is_kindness = not (settled.rest.lines or settled.rest.shipping)
+    if is_kindness and context.rulebook.refunds and context.rulebook.refunds.beyond_paid == "goodwill":
+        yield from (_as_kindness(one) for one in _beyond(refund, order, credited, paid_back))
+    else:
+        yield from _beyond(refund, order, credited, paid_back)
     # What the order still owes, less what earlier credits took off that: so much of this credit needs no money.
     unpaid = max(order.total - order.received - (credited - paid_back), ZERO)
     yield from _money_differs(refund, context, unpaid)
@@ -115,6 +119,13 @@ def _beyond(refund: Refund, order: Order, credited: Decimal, paid_back: Decimal)
         text = (f"Refund {refund.number} pays {money} back, after {paid_back} before, which goes beyond what was paid: "
                 f"{order.received} {order.currency} for order {order.number}.")  # fmt: skip
         yield source_error("REFUND-E002", "/payments", text, hint)
+
+
+def _as_kindness(beyond: Finding) -> Finding:
+    """What goes beyond, as a note: by rule it is given."""
+    update = {"id": "REFUND-N004", "level": Level.NOTE, "cause": None,
+              "hint": "The rulebook's rule /refunds/beyond_paid says that it is a kindness."}  # fmt: skip
+    return beyond.model_copy(update=update)
 
 
 def _money_differs(refund: Refund, context: PlanningContext, unpaid: Decimal) -> Iterator[Finding]:

@@ -72,11 +72,12 @@ class RefundRules(Value):
     """Refunds are carried, as credit notes and the money that went back.
 
     ``money_differs`` says what becomes of one whose money is not its credit: a person looks, or the difference stays
-    open on the customer's account.
+    open on the customer's account. ``beyond_paid`` says whether an amount beyond what was paid is a person's to judge,
+    or a kindness.
     """
 
     arrive: Literal["posted", "draft"] = "posted"
-    beyond_paid: Literal["hold"] = "hold"
+    beyond_paid: Literal["hold", "goodwill"] = "hold"
     money_differs: Literal["hold", "leave open"] = "hold"
 
 

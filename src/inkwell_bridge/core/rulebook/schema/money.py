@@ -75,7 +75,12 @@ REFUNDS = {
             "Refunds are carried.",
             {
                 "arrive": choice("Whether they are posted, or left as drafts to be looked over.", "posted", "draft"),
-                "beyond_paid": choice("A refund of more than was paid is a fact, and a person's to judge.", "hold"),
+                "beyond_paid": choice(
+                    "A refund of an amount that goes beyond what was charged or paid: a person looks, or it is a "
+                    "kindness like any other. One of lines or carriage is a person's in any case.",
+                    "hold",
+                    "goodwill",
+                ),
                 "money_differs": choice(
                     "Money back that is not what was credited: a person looks, or the difference stays open on the "
                     "customer's account. A credit without any money is neither.",
