@@ -81,8 +81,24 @@ def main() -> None:
         page.get_by_role("link", name="MW-10063").click()
         page.locator('[data-at="/documents/0/lines/0/net"]').hover()
         _shoot(page, "spread")
+        _command_line(address)
+        _changed(page, address)
         browser.close()
-    _command_line(address)
+
+
+def _changed(page: Page, address: str) -> None:
+    """An order whose customer changed their mind after it was carried; the last, for it changes the demo's books."""
+    inkwell = Path(sys.executable).parent / "inkwell"
+    environment = {**os.environ, "INKWELL_PROFILE": str(HOME / "profile.json")}
+    for command in (["demo", "afterwards"], ["run", "web-shop-to-uk-books"]):
+        subprocess.run([inkwell, *command], env=environment, check=True, capture_output=True)
+    page.goto(f"{address}/marrowby/documents?search=MW-10119")
+    page.get_by_role("link", name="MW-10119").click()
+    change = page.get_by_role("heading", name="Change 1 at the sales side")
+    change.click()
+    change.evaluate("(head) => window.scrollTo(0, head.getBoundingClientRect().top - 120)")
+    page.locator('[data-at="/documents/2/lines/0/net"]').hover()
+    _shoot(page, "changed")
 
 
 def _rules(page: Page, bridge: str) -> None:

@@ -380,3 +380,18 @@ def with_a_piece_more(order: dict[str, Any]) -> dict[str, Any]:
     whole = tax + int(order["carriage"]["tax"]["sum"].replace(".", ""))
     basket = [{**row, "count": count, "sum": written(pence), "tax": {**row["tax"], "sum": written(tax)}}]
     return {**order, "basket": basket, "total": written(total), "tax": written(whole)}
+
+
+def test_what_the_rules_of_then_have_no_place_for_is_kept_as_posted_by_a_person(posted: World) -> None:
+    """A line of a class that nobody mapped then: nothing of the change is posted, and a person keeps what is."""
+    order = three_skeins(50)
+    basket = [{**one, "tax": {**one["tax"], "class": "unheard"}} for one in order["basket"]]
+    posted.put_orders({**order, "basket": basket})
+    assert posted.run().counts.held == 1
+    found = crossing(posted, FIRST)
+    assert (found.cause, whole(posted)) == ("tax-class-unmapped", Decimal("13.94"))
+    assert "AMEND-N005" in {one.id for one in found.findings}
+    posted.calls.decide(found.id, "keep posted", "Entered by hand.")
+    posted.settled()
+    assert (crossing(posted, FIRST).state, whole(posted)) == ("carried", Decimal("13.94"))
+    tied(posted)

@@ -17,7 +17,6 @@ const KINDS: [DecisionKind, string][] = [
 // A decision that is about one cause is offered for no other.
 const ONLY_FOR: Partial<Record<DecisionKind, string[]>> = {
   "accept difference": ["penny-over-allowance", "not-proved"],
-  "keep posted": ["source-changed", "edited-in-books"],
   "keep theirs": ["edited-in-books"],
   "put ours back": ["edited-in-books"],
 };
@@ -26,7 +25,7 @@ const ONLY_FOR: Partial<Record<DecisionKind, string[]>> = {
 const DECIDED = ["SRC-N012", "PROOF-N004"];
 
 interface Props {
-  crossing: { id: number; state: string; cause: string; left_out_by: string; findings: { id: string }[] };
+  crossing: { id: number; state: string; cause: string; left_out_by: string; findings: { id: string }[]; changes: unknown[] };
 }
 
 /** Deciding for one document that is held, instead of mending its cause; with a reason, which is kept. */
@@ -56,7 +55,10 @@ export function Decide({ crossing }: Props) {
       </div>
     );
   }
-  const offered = KINDS.filter(([one]) => ONLY_FOR[one]?.includes(crossing.cause) ?? !differs);
+  const offered = KINDS.filter(([one]) =>
+    // What was posted can be kept whatever holds the order, once it is another than it was then.
+    one === "keep posted" ? crossing.changes.length > 0 : (ONLY_FOR[one]?.includes(crossing.cause) ?? !differs),
+  );
   return (
     <form
       className="mb-4 flex flex-wrap items-end gap-3"

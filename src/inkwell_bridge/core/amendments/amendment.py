@@ -39,6 +39,12 @@ from inkwell_bridge.core.planner.planning_context import PlanningContext
 
 ZERO = Decimal(0)
 RULE = "planner:difference"
+_BY_THE_RULES_OF_THEN = Finding(
+    id="AMEND-N005",
+    level=Level.NOTE,
+    text="What changed goes by the version of the rules that the order was posted under, and not by a later one.",
+    hint="Where that version has no place for it, enter it in the books by hand, and keep what was posted.",
+)
 # What tells the shop of the change that is to be dated.
 _CHANGES = frozenset({EventKind.EDITED, EventKind.CANCELLED, EventKind.REOPENED})
 
@@ -53,7 +59,8 @@ def plan_amendment(order: Order, sale: PostedSale, context: PlanningContext) -> 
     wanted, shares = plan_again(order, again)
     findings = [*_cannot(order, wanted, sale)]
     if not blocking(findings) and not order.cancelled and wanted.outcome is Outcome.HOLD:
-        findings = list(wanted.findings)
+        # A rule that was written since would move what was posted as well: the version of then alone counts.
+        findings = [*wanted.findings, _BY_THE_RULES_OF_THEN]
     if blocking(findings):
         return Plan(outcome=Outcome.HOLD, contact=wanted.contact, findings=tuple(findings))
     posted = [one.external_reference for one in sale.documents]

@@ -48,8 +48,9 @@ def decide(crossing: Crossing, person: Person, kind: DecisionKind, note: str) ->
         raise CannotDecide(f"{row.number} stands in the books; what can be decided of it is to accept the difference.")
     if kind == DecisionKind.ACCEPT_DIFFERENCE and row.cause not in (Cause.PENNY.value, Cause.NOT_PROVED.value):
         raise CannotDecide(f"{row.number} is held by another cause than a difference: {row.cause}.")
-    changed = row.cause in (Cause.SOURCE_CHANGED.value, Cause.BOOKS_EDITED.value)
-    if kind == DecisionKind.KEEP_POSTED and (not changed or row.posted_snapshot_id is None):
+    # Whatever holds it by now: rules may have no place for what it changed to.
+    changed = row.posted_snapshot_id not in (None, row.snapshot_id)
+    if kind == DecisionKind.KEEP_POSTED and not changed:
         raise CannotDecide(f"{row.number} is held by another cause than a change after it was posted: {row.cause}.")
     if kind in ABOUT_THEIRS and row.cause != Cause.BOOKS_EDITED.value:
         raise CannotDecide(f"{row.number} is held by another cause than a change in the books: {row.cause}.")
