@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from decimal import ROUND_DOWN, Decimal
+from decimal import Decimal
 
 from inkwell_bridge.core.amendments.difference import COUNTED, Amounts, Difference
 from inkwell_bridge.core.books import DocumentLine
-from inkwell_bridge.core.money import allocate, exact, minor_unit, rounded
-from inkwell_bridge.core.planner.pricing import LAST, exact_price, price_step, priced
+from inkwell_bridge.core.money import allocate, exact, minor_unit
+from inkwell_bridge.core.planner.pricing import LAST, all_but_one, priced
 from inkwell_bridge.core.values import LONGEST_TEXT
 
 ZERO, ONE = Decimal(0), Decimal(1)
@@ -63,13 +63,11 @@ def _of_pieces(
 ) -> Iterator[DocumentLine]:  # fmt: skip
     count = abs(moved.quantity)
     sample, item = difference.sample, difference.place.item
-    if not item or count <= 1 or exact_price(count, moved.net, currency, price_digits) is not None:
+    split = all_but_one(count, moved.net, currency, price_digits) if item else None
+    if split is None:
         yield _line(difference, count, moved.net, moved.tax, sample.text, currency, price_digits, item=item)
         return
-    # What stands on an item keeps its count: all pieces but one at the next lower price, and one at what is left.
-    each = (moved.net / count).quantize(price_step(price_digits), rounding=ROUND_DOWN)
-    first = rounded(each * (count - 1), currency)
-    last = moved.net - first
+    first, last = split
     taxes = allocate(moved.tax, [abs(first), abs(last)], currency)
     yield _line(difference, count - 1, first, taxes[0], sample.text, currency, price_digits, item=item)
     line = _line(difference, ONE, last, taxes[1], sample.text, currency, price_digits, item=item)

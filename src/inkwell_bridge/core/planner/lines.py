@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
-from decimal import ROUND_DOWN, Decimal
+from decimal import Decimal
 from typing import Any
 
 from inkwell_bridge.core.books import DocumentLine, LineKind
 from inkwell_bridge.core.commerce import Order
 from inkwell_bridge.core.expressions import EvaluationContext, NotEvaluated
 from inkwell_bridge.core.findings import Cause, Finding, Level, blocking
-from inkwell_bridge.core.money import allocate, exact, rounded
+from inkwell_bridge.core.money import allocate, exact
 from inkwell_bridge.core.planner.account_coding import AccountCoding
 from inkwell_bridge.core.planner.charges import PlannedCharge, in_pieces
 from inkwell_bridge.core.planner.deposits import is_deposit, lines_of_charges, tax_that_waits
@@ -20,7 +20,7 @@ from inkwell_bridge.core.planner.kits import in_components
 from inkwell_bridge.core.planner.plan import AllocatedAmount, Deducted, Reason, Withheld
 from inkwell_bridge.core.planner.planned_lines import PlannedLine, kept_of
 from inkwell_bridge.core.planner.planning_context import PlanningContext
-from inkwell_bridge.core.planner.pricing import LAST, exact_price, price_step, priced
+from inkwell_bridge.core.planner.pricing import LAST, all_but_one, priced
 from inkwell_bridge.core.planner.rates import check_rates
 from inkwell_bridge.core.planner.rounding_line import rounding_line, rounding_place
 from inkwell_bridge.core.planner.settings import LineSettings
@@ -155,22 +155,16 @@ def add_line(
 
 
 def _priceable(part: PlannedLine, currency: str, price_digits: int) -> tuple[PlannedLine, ...]:
-    """A part whose price per piece can be said in the digits that the books have, or two that together are it.
-
-    What stands on an item must keep its count, or the stock is wrong by all but one: all pieces but one at the next
-    lower price, and one at what is left.
-    """
+    """A part whose price per piece can be said in the digits that the books have, or two that together are it."""
     on_item = part.charge is not None and part.charge.item is not None
     net, tax = part.amounts
-    if not on_item or part.quantity <= 1 or exact_price(part.quantity, net, currency, price_digits) is not None:
+    split = all_but_one(part.quantity, net, currency, price_digits) if on_item else None
+    if split is None:
         return (part,)
-    most = part.quantity - 1
-    price = (net / part.quantity).quantize(price_step(price_digits), rounding=ROUND_DOWN)
-    first = rounded(price * most, currency)
-    last = net - first
+    first, last = split
     taxes = allocate(tax, [abs(first), abs(last)], currency)
     return (
-        replace(part, quantity=most, net=_cut(part.net, last), tax=_cut(part.tax, taxes[1])),
+        replace(part, quantity=part.quantity - 1, net=_cut(part.net, last), tax=_cut(part.tax, taxes[1])),
         replace(
             part, line_reference=f"{part.line_reference}{LAST}", quantity=Decimal(1),
             net=_only(part.net, last), tax=_only(part.tax, taxes[1]),

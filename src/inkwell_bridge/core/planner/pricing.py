@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from decimal import ROUND_HALF_UP, Decimal
+from decimal import ROUND_DOWN, ROUND_HALF_UP, Decimal
 from functools import cache
 
 from inkwell_bridge.core.money import rounded
@@ -35,6 +35,19 @@ def exact_price(quantity: Decimal, net: Decimal, currency: str, price_digits: in
         return price if price == net else None
     price = (net / quantity).quantize(step, rounding=ROUND_HALF_UP)
     return price if rounded(price * quantity, currency) == net else None
+
+
+def all_but_one(quantity: Decimal, net: Decimal, currency: str, price_digits: int) -> tuple[Decimal, Decimal] | None:
+    """``net`` as what all pieces but one come to at the next lower price, and what is left for that one; nothing where
+    one price can be said for all.
+
+    What stands on an item must keep its count, or the stock is wrong by all but one.
+    """
+    if quantity <= 1 or exact_price(quantity, net, currency, price_digits) is not None:
+        return None
+    price = (net / quantity).quantize(price_step(price_digits), rounding=ROUND_DOWN)
+    first = rounded(price * (quantity - 1), currency)
+    return first, net - first
 
 
 @cache
