@@ -58,11 +58,12 @@ def _changed_in_books(carrying: Carrying) -> Effects[dict[str, BooksDocument]]:
     """What somebody changed in the books, as they have it, where a person decided to put the order back; drafts that
     somebody posted there count as posted from now on."""
     theirs: dict[str, BooksDocument] = {}
-    told: list[str] = []
+    changes: list[str] = []
     posted_there: list[Document] = []
     for document in carrying.documents:
         if document.record is None or document.state == DocumentState.CANCELLED:
             continue
+        # Held against what was read back last, and not against the plan: what the books computed otherwise was settled.
         then = BooksRecord.read(document.record)
         found = yield from find_records(carrying.end, document)
         now = next((one for one in found if one.id == then.id), None)
@@ -72,26 +73,26 @@ def _changed_in_books(carrying: Carrying) -> Effects[dict[str, BooksDocument]]:
         changed = edited_in_books(then, now)
         if changed:
             name = document.books_number or document.external_reference
-            told.append(f"{name}: {', '.join(changed[:_MOST_NAMED])}")
+            changes.append(f"{name}: {', '.join(changed[:_MOST_NAMED])}")
             if now is not None and now.standing is not Standing.VOID:
                 planned = Role(document.role).shape.read(document.planned)
                 theirs[document.external_reference] = as_changed(planned, then, now)
     yield Save(tuple(posted_there), ("posting_at", "books_number"))
-    if not told:
+    if not changes:
         return {}
-    edited, decision = _edited(carrying, told), carrying.crossing.decision or {}
-    # A decision is about what was seen then; whatever else they change is asked about again.
+    edited, decision = _edited(carrying, changes), carrying.crossing.decision or {}
+    # A decision is about what they had changed by then; whatever else they change is asked about again.
     if decision.get(EDITED) != checksum(edited.finding.text):
         raise edited
     return theirs if decision.get("kind") == DecisionKind.PUT_BACK.value else {}
 
 
-def _edited(carrying: Carrying, told: Sequence[str]) -> Hold:
+def _edited(carrying: Carrying, changes: Sequence[str]) -> Hold:
     return hold(
         "AMEND-E006",
         Cause.BOOKS_EDITED,
         f"{carrying.crossing.number} changed after it was posted, and somebody changed what was posted: "
-        f"{'; '.join(told)}.",
+        f"{'; '.join(changes)}.",
         "Decide: keep theirs posts what the order changed by, beside what they changed; put ours back posts all that "
         "the books lack of the order as it is now; or keep what is posted.",
     )
