@@ -37,6 +37,7 @@ def plan_later_money(
     ``first`` is the place of the first of them in the plan.
     """
     left = _open(ledger, posted)
+    # By the provider's transaction: a shop may list the same money in another order each time.
     known = {one.transaction for one in posted}
     item = OpenItem(
         role=Role.PAYMENT, source_id=order.id, number=order.number, external_reference=ledger[0].external_reference,
@@ -67,6 +68,7 @@ def _open(ledger: Sequence[LedgerDocument], posted: Sequence[Payment]) -> dict[s
             if part.external_reference in left:
                 left[part.external_reference] -= sign * part.amount
     credited = sum((one.gross for one in ledger if isinstance(one, CreditNote)), ZERO)
+    # What was credited need not be paid: else a later payment would be set against what nobody owes any more.
     for reference, amount in left.items():
         taken = max(min(credited, amount), ZERO)
         left[reference] -= taken
