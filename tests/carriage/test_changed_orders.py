@@ -191,6 +191,12 @@ def test_by_rule_a_person_looks(stack: Stack, owner: str) -> None:
         assert world.run().counts.held == 1
         found = crossing(world, FIRST)
         assert (found.cause, found.findings[0].id, whole(world)) == ("source-changed", "SRC-E011", Decimal("13.94"))
+    # Of two versions the newer is chosen, and that one alone: the next change is asked about again.
+    world.calls.decide(found.id, "post the difference", "They called us.")
+    world.settled()
+    assert (crossing(world, FIRST).state, whole(world)) == ("carried", ZERO)
+    world.put_orders(as_it_was(55))
+    assert world.run().counts.held == 1
 
 
 def test_a_draft_is_amended_where_it_stands(stack: Stack, owner: str) -> None:

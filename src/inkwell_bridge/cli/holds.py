@@ -153,7 +153,8 @@ def contact(service: Service, number: str, contact: str | None, bridge: str | No
         raise click.exceptions.Exit(NEEDS_A_PERSON)
 
 
-DECISIONS = ("leave out", "by hand", "accept difference", "keep posted", "keep theirs", "put ours back", "take back")
+DECISIONS = ("leave out", "by hand", "accept difference", "keep posted", "post the difference", "keep theirs",
+             "put ours back", "take back")  # fmt: skip
 
 
 @holds.command("decide")
@@ -167,9 +168,10 @@ DECISIONS = ("leave out", "by hand", "accept difference", "keep posted", "keep t
 def decide(service: Service, number: str, kind: str, note: str, bridge: str | None, as_json: bool) -> None:
     """Decide for one document that is held, instead of mending its cause.
 
-    It is left out; or was settled in the books by hand; or its difference is accepted, and goes where a penny would; or
-    what was posted is kept, though the order changed. Where somebody changed in the books what was posted: keep theirs
-    posts what the order changed by and leaves that, put ours back posts all that the books lack of the order.
+    It is left out; or was settled in the books by hand; or its difference is accepted, and goes where a penny would. Of
+    one that changed after it was posted, what was posted is kept, or the difference is posted. Where somebody changed
+    in the books what was posted: keep theirs posts what the order changed by and leaves that, put ours back posts all
+    that the books lack of the order.
 
     \b
     Examples:

@@ -11,12 +11,14 @@ const KINDS: [DecisionKind, string][] = [
   ["by hand", "It was settled in the books by hand"],
   ["accept difference", "Accept the difference"],
   ["keep posted", "Keep what was posted"],
+  ["post the difference", "Take the newer version: post what the order changed by"],
   ["keep theirs", "Keep what was changed in the books, and post what the order changed by"],
   ["put ours back", "Put the order back as it is, by further documents"],
 ];
 // A decision that is about one cause is offered for no other.
 const ONLY_FOR: Partial<Record<DecisionKind, string[]>> = {
   "accept difference": ["penny-over-allowance", "not-proved"],
+  "post the difference": ["source-changed"],
   "keep theirs": ["edited-in-books"],
   "put ours back": ["edited-in-books"],
 };

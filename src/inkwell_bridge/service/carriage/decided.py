@@ -31,6 +31,14 @@ def keeps_posted(crossing: Crossing) -> bool:
     return bool(decision["digest"] == crossing.snapshot.books_digest)
 
 
+def posts_difference(crossing: Crossing) -> bool:
+    """Whether a person chose the newer version of what changed after it was posted: that reading, and no later."""
+    decision = crossing.decision
+    if decision is None or decision["kind"] != DecisionKind.POST_DIFFERENCE.value:
+        return False
+    return bool(decision["digest"] == crossing.snapshot.books_digest)
+
+
 def accepts_difference(crossing: Crossing) -> bool:
     """Whether a person accepts what the books computed otherwise for this document."""
     decision = crossing.decision

@@ -52,6 +52,8 @@ def decide(crossing: Crossing, person: Person, kind: DecisionKind, note: str) ->
     changed = row.posted_snapshot_id not in (None, row.snapshot_id)
     if kind == DecisionKind.KEEP_POSTED and not changed:
         raise CannotDecide(f"{row.number} is held by another cause than a change after it was posted: {row.cause}.")
+    if kind == DecisionKind.POST_DIFFERENCE and not (changed and row.cause == Cause.SOURCE_CHANGED.value):
+        raise CannotDecide(f"{row.number} is held by another cause than a change after it was posted: {row.cause}.")
     if kind in ABOUT_THEIRS and row.cause != Cause.BOOKS_EDITED.value:
         raise CannotDecide(f"{row.number} is held by another cause than a change in the books: {row.cause}.")
     if kind in NOTHING_CROSSES and any(document.posting_at for document in row.documents_in_order):
@@ -61,7 +63,7 @@ def decide(crossing: Crossing, person: Person, kind: DecisionKind, note: str) ->
         decision[ACCEPTED] = _differences(row)
         # Settled anew it would be held again for what somebody accepted already.
         decision[PENNY] = accepts_difference(row)
-    if kind == DecisionKind.KEEP_POSTED:
+    if kind in (DecisionKind.KEEP_POSTED, DecisionKind.POST_DIFFERENCE):
         # Of this reading alone: should the order change once more, somebody looks once more.
         decision["digest"] = row.snapshot.books_digest
     if kind in ABOUT_THEIRS:

@@ -76,15 +76,17 @@ class DecisionKind(models.TextChoices):
     ``by hand``: it was entered in the books by hand, so nothing of it crosses. ``accept difference``: what the books
     computed otherwise is settled as a penny would be, whatever its size; and where what was read back is not what was
     planned, these differences stand, and no others. ``keep posted``: what was posted stays, though
-    the source document is another by now; a further change of it is asked about again. Of documents that somebody
-    changed in the books, once the order changed too: ``keep theirs`` posts what the order changed by and leaves what
-    they changed, ``put ours back`` posts all that the books lack of the order as it is now.
+    the source document is another by now; a further change of it is asked about again. ``post
+    the difference``: the newer version counts, where by rule a person chooses. Of documents that somebody changed in
+    the books, once the order changed too: ``keep theirs`` posts what the order changed by and leaves what they changed,
+    ``put ours back`` posts all that the books lack of the order as it is now.
     """
 
     LEAVE_OUT = "leave out", "Leave it out"
     BY_HAND = "by hand", "Settled by hand in the books"
     ACCEPT_DIFFERENCE = "accept difference", "Accept the difference"
     KEEP_POSTED = "keep posted", "Keep what was posted"
+    POST_DIFFERENCE = "post the difference", "Post what the order changed by"
     KEEP_THEIRS = "keep theirs", "Keep what was changed in the books"
     PUT_BACK = "put ours back", "Put the order back as it is"
 

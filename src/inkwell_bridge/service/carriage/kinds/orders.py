@@ -22,6 +22,7 @@ from inkwell_bridge.service.carriage.amending import (
 )
 from inkwell_bridge.service.carriage.articles import articles_for
 from inkwell_bridge.service.carriage.carrying import Carrying
+from inkwell_bridge.service.carriage.decided import posts_difference
 from inkwell_bridge.service.carriage.deposits import (
     has_final_invoice,
     refunds_before_invoice,
@@ -159,7 +160,8 @@ def _is_amended(one: Carrying, found: Gathered) -> bool:
     """Whether what changed of it since it was posted is posted too, and nobody need look."""
     if one.under is not None or one.crossing.posted_snapshot_id is None or not changed_since_posted(one):
         return False
-    return is_amended_by(found.rulebook.for_orders.orders, cast(Order, one.source))
+    by_rule = is_amended_by(found.rulebook.for_orders.orders, cast(Order, one.source))
+    return by_rule or posts_difference(one.crossing)
 
 
 def _gathered(
