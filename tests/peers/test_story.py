@@ -97,7 +97,8 @@ def test_what_is_cancelled_after_it_was_posted_is_credited(between: Between) -> 
     between.run()
     between.world.settled(seconds=60)
     (crossing,) = between.calls.crossings(search=number, kind="orders")
-    assert (crossing.state, crossing.gross) == ("carried", sum_of(between, number))
+    said = between.calls.crossing(crossing.id).findings
+    assert (crossing.state, crossing.gross) == ("carried", sum_of(between, number)), said
 
 
 def sum_of(between: Between, number: str) -> Decimal:

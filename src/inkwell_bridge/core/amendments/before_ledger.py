@@ -38,7 +38,7 @@ def plan_before_ledger(order: Order, wanted: Plan, sale: PostedSale, context: Pl
     # Money that was posted stays as it was posted.
     posted = {one.external_reference for one in sale.documents}
     further = [one for one in further if one.external_reference not in posted]
-    findings = [*wanted.findings, *_said(order, old, cancels, context)]
+    findings = [*(() if order.cancelled else wanted.findings), *_said(order, old, cancels, context)]
     documents = (*sale.documents, *further)
     return wanted.model_copy(update={
         "outcome": Outcome.HOLD if blocking(findings) else Outcome.CARRY,
