@@ -108,7 +108,8 @@ def _ended(calls: WorkspaceCalls, run: Run) -> Run:
 def _figures(calls: WorkspaceCalls, first: Run, second: Run) -> Json:
     sides = next(iter(first.totals), None)
     ties = calls.tie_out(bridge=first.bridge)
-    period = next(iter(ties.totals), None)
+    # Of several currencies one that is not explained speaks for them all.
+    period = next((one for one in ties.totals if _is_open(one.unexplained)), next(iter(ties.totals), None))
     crossings = list(calls.crossings(bridge=first.bridge))
     carried = [crossing for crossing in crossings if crossing.state == "carried"]
     rounded = [document for crossing in carried for document in crossing.documents if document.difference]
@@ -137,6 +138,10 @@ def _both(row: Any) -> Json:
     """Net and tax of a tax code on both sides, and what is left between them."""
     sides = {"source": row.source, "books": row.books, "difference": row.difference}
     return {name: {"net": str(side.net), "tax": str(side.tax)} for name, side in sides.items()}
+
+
+def _is_open(totals: Any) -> bool:
+    return any((totals.count, totals.net, totals.tax, totals.gross))
 
 
 def _side(totals: Any) -> Json:
