@@ -239,14 +239,21 @@ def _read_parents(bridge: Bridge, kind: Kind, documents: Sequence[Fetched], run:
 
 
 def _new_or_changed(bridge: Bridge, kind: Kind, documents: Sequence[Fetched]) -> list[Fetched]:
+    # Made fit first: an id that no statement takes would fail the whole page.
+    fit = [snapshots.fit_to_keep(document) for document in documents]
     rows = Crossing.objects.select_related("snapshot").defer("planned", "snapshot__content").filter(
-        workspace=bridge.workspace_id, bridge=bridge, kind=kind.name, source_id__in=[one.id for one in documents]
+        workspace=bridge.workspace_id, bridge=bridge, kind=kind.name, source_id__in=[one.id for one in fit]
     )  # fmt: skip
     known = {row.source_id: row for row in rows}
-    return [
-        one for one in documents
-        if one.id not in known or not snapshots.is_unchanged(known[one.id].snapshot, one, known[one.id].written_back)
-    ]  # fmt: skip
+    return [document for document in fit if _is_news(known.get(document.id), document)]
+
+
+def _is_news(known: Crossing | None, document: Fetched) -> bool:
+    """Whether a document was never read, or says something else than it did.
+
+    Recognised by what it says and not by its time of change, which shops move for reasons of their own.
+    """
+    return known is None or not snapshots.is_unchanged(known.snapshot, document, known.written_back)
 
 
 def _keep_page(bridge: Bridge, kind: Kind, documents: Sequence[Fetched], run: Run | None, *, carry: bool) -> None:
@@ -264,13 +271,7 @@ def _keep_page(bridge: Bridge, kind: Kind, documents: Sequence[Fetched], run: Ru
         for crossing in over:
             crossing.trial, crossing.state, crossing.left_out_by = Trial.NONE, CrossingState.WAITING, ""
         write_rows(over, ("trial", "state", "left_out_by"))
-    # Recognised by what it says and not by its time of change, which shops move for reasons of their own.
-    changed = [
-        document
-        for document in latest.values()
-        if document.id not in known
-        or not snapshots.is_unchanged(known[document.id].snapshot, document, known[document.id].written_back)
-    ]
+    changed = [document for document in latest.values() if _is_news(known.get(document.id), document)]
     # Before the crossings, which stand on them.
     kept = snapshots.keep(origin_of(kind, bridge), kind.name, changed, at=timezone.now())
     listed = {document.id: _listed(kind, document) for document in changed}
