@@ -204,3 +204,11 @@ def test_cash_that_was_rounded_stands_on_a_line_of_its_own(world: World) -> None
     (invoice,) = live(world, "invoice")
     assert [(line["account"], line["net"]) for line in invoice["lines"][2:]] == [("8200", "0.01"), ("8200", "0.01")]
     assert invoice["gross"] == "13.95"
+
+
+def test_a_refund_that_names_an_order_by_what_no_text_may_hold_stops_no_other(world: World) -> None:
+    """Its order is asked for before the page is kept: the one with a null character is held by itself."""
+    world.run()
+    world.put("web-shop", refunds=[refund(), refund(802, order_id="50002\u0000")])
+    assert world.run().state == "ended"
+    assert (crossing(world, "MW-R-801").state, crossing(world, "MW-R-802").cause) == ("carried", "source-invalid")
