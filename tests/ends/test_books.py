@@ -9,8 +9,9 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from inkwell_bridge.core.books import BooksDocument, Contact, Directory, Item, Role, Standing, TradeDocument
+from inkwell_bridge.core.books import BooksDocument, Contact, Directory, Invoice, Item, Role, Standing, TradeDocument
 from inkwell_bridge.core.commerce import SourceKind
+from inkwell_bridge.core.proof import prove
 from inkwell_bridge.ends.contract import BooksEnd
 from inkwell_bridge.ends.errors import NotOffered, OutcomeUnknown, Refused
 from tests.support.bench import Bench
@@ -76,6 +77,28 @@ def test_every_role_it_takes_is_made_found_and_read(world: World, bench: Bench, 
             posted = books.post(made)
             assert (posted.standing, bool(posted.number)) == (Standing.POSTED, True), role
             assert books.post(posted) == posted
+
+
+def test_a_rate_from_outside_is_taken_and_told_in_the_own_currency(bench: Bench, books: BooksEnd, contact: str) -> None:
+    """A document in another currency at our rate, and its money at another, with what was gained."""
+    if not books.capabilities.exchange_rates:
+        pytest.skip("these books take no rates from outside")
+    foreign = {"currency": "USD", "rate": "0.7500", "rate_from": "daily rates, 2026-10-05"}
+    invoice = document(bench, Role.INVOICE, **foreign, base_currency=bench.currency)
+    assert isinstance(invoice, Invoice)
+    made = books.post(books.create(invoice, contact_id=contact, key="foreign"))
+    assert made.base == invoice.base
+    assert invoice.base is not None
+    assert prove(invoice, (made,), contact_id=contact, standing=Standing.POSTED) == ()
+    # Of the whole at 0.7600 one part in seventy-five was gained.
+    base = (invoice.gross * Decimal("0.76")).quantize(Decimal("0.01"))
+    gained = {"account": bench.codes["account"], "amount": str(base - invoice.base.gross)}
+    applied = [{"external_reference": invoice.external_reference, "amount": str(invoice.gross)}]
+    money = document(bench, Role.PAYMENT, **{**foreign, "rate": "0.76", "amount": str(invoice.gross)}, base=str(base),
+                     exchange_difference=gained, applied=applied)  # fmt: skip
+    paid = books.post(books.create(money, contact_id=contact, key="foreign money"))
+    assert prove(money, (paid,), contact_id=contact, standing=Standing.POSTED) == ()
+    assert_holds(books, paid.document, money)
 
 
 def assert_holds(books: BooksEnd, record: BooksDocument, planned: BooksDocument) -> None:

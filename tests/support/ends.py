@@ -164,6 +164,8 @@ def document(bench: Bench, role: Role, **fields: Any) -> BooksDocument:
         case Role.PAYMENT | Role.REFUND_PAYMENT:
             own: dict[str, Any] = {"currency": bench.currency, "account": bench.codes["clearing"], "amount": "12.00",
                                    "transaction": "wg_70001", "text": "Card"}  # fmt: skip
+        case Role.WRITE_OFF:
+            own = {"currency": bench.currency, "account": bench.codes["account"], "amount": "0.04", "text": "Given up"}
         case Role.JOURNAL:
             own = {"currency": bench.currency, "text": "Payout 9", "lines": [
                 {"account": bench.codes["bank"], "base": "9.50", "currency": bench.currency, "amount": "9.50"},

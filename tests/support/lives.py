@@ -31,16 +31,19 @@ class Life:
 
     def change(self, order: Order) -> Plan:
         """The order as it is now; answers the plan, whose further documents stand in the books after it."""
-        again = self.context.model_copy(update={"decided": True, "posted_shares": self.sale.shares})
+        posted_at = self.context.model_copy(update={"exchange_rate": self.plan.exchange_rate})
+        again = posted_at.model_copy(update={"decided": True, "posted_shares": self.sale.shares})
         self.wanted, _ = plan_again(order, again)
-        plan = plan_amendment(order, self.sale, self.context)
+        plan = plan_amendment(order, self.sale, posted_at)
         if plan.outcome is Outcome.CARRY:
             self.order, self.plan, self.documents = order, plan, list(plan.documents)
         return plan
 
     def refund(self, refund: Refund) -> Plan:
         """Something of it goes back."""
-        context = self.context.model_copy(update={"posted_shares": self.plan.posted_shares})
+        context = self.context.model_copy(
+            update={"posted_shares": self.plan.posted_shares, "exchange_rate": self.plan.exchange_rate}
+        )
         called_off = self.plan.called_off is not None
         changed = any(isinstance(one, CreditNote) for one in self.documents)
         owing = owing_of(self.order, self.documents, self.refunded, called_off=called_off) if changed else Owing()

@@ -21,6 +21,7 @@ class Cause(StrEnum):
 
     SOURCE_INVALID = "source-invalid"
     CURRENCY_NOT_KEPT = "currency-not-kept"
+    RATE_MISSING = "rate-missing"
     TAX_CLASS_UNMAPPED = "tax-class-unmapped"
     TAX_UNCLEAR = "tax-unclear"
     RULE_MISSING = "rule-missing"

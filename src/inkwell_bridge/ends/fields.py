@@ -93,6 +93,16 @@ def amount(ours: str, theirs: str) -> Field:
     return Field(ours, theirs, out=lambda value: None if value is None else f"{value:f}")
 
 
+def group(ours: str, theirs: str, of_it: Table) -> Field:
+    """One part, by a table of its own; nothing stays nothing."""
+    return Field(
+        ours,
+        theirs,
+        out=lambda part: None if part is None else of_it.write(part),
+        back=lambda part: None if part is None else of_it.read(part),
+    )
+
+
 def rows(ours: str, theirs: str, of_each: Table) -> Field:
     """A list of parts, each by a table of its own."""
     return Field(

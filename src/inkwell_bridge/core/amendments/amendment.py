@@ -8,6 +8,7 @@ and not the steps between them: three edits that are read as one make one differ
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from dataclasses import replace
 from decimal import Decimal
 
 from inkwell_bridge.core.amendments.before_ledger import plan_before_ledger
@@ -26,9 +27,11 @@ from inkwell_bridge.core.books import (
 )
 from inkwell_bridge.core.commerce import Order
 from inkwell_bridge.core.findings import Cause, Finding, Level, blocking
+from inkwell_bridge.core.planner.at_exchange_rates import Moved, at_exchange_rates, exchange_rate_of, is_converted
 from inkwell_bridge.core.planner.discounts import shares_as_posted
 from inkwell_bridge.core.planner.open_days import on_open_days, on_own_days
 from inkwell_bridge.core.planner.orders import plan_order
+from inkwell_bridge.core.planner.own_currency import order_in_own_currency
 from inkwell_bridge.core.planner.penny import foreseen
 from inkwell_bridge.core.planner.plan import Outcome, Plan, PostedShare
 from inkwell_bridge.core.planner.planning_context import PlanningContext
@@ -48,6 +51,13 @@ def plan_amendment(order: Order, sale: PostedSale, context: PlanningContext) -> 
     Its documents are those that stand there and, after them, those that are missing. Of a cancelled order nothing is
     wanted. A plan without a further document says that the books are right.
     """
+    # In the currency that it is posted in, at the rate that it was posted at: both go by the first of its documents.
+    at_source, rate = order, exchange_rate_of(order, context)
+    if order.currency != sale.before.currency:
+        return Plan(outcome=Outcome.HOLD, findings=(_other_currency(order, sale),))
+    if rate is not None and is_converted(order, context):
+        order = order_in_own_currency(order, rate)
+        sale = replace(sale, before=order_in_own_currency(sale.before, rate))
     again = on_own_days(context).model_copy(update={"decided": True, "posted_shares": sale.shares})
     wanted, shares = plan_again(order, again)
     findings = [*_cannot(order, wanted, sale)]
@@ -61,6 +71,9 @@ def plan_amendment(order: Order, sale: PostedSale, context: PlanningContext) -> 
     posted = [one.external_reference for one in sale.documents]
     if not sale.ledger:
         before = plan_before_ledger(order, wanted, sale, context).model_copy(update={"posted_shares": shares})
+        if order is not at_source:
+            moved = Moved(here=at_source.payments, there=order.payments)
+            before = at_exchange_rates(before, at_source, moved, rate, context, keep=posted)
         return on_open_days(before, context, keep=posted)
     lines = [] if order.cancelled else _ledger_lines(wanted)
     made = further_documents(order, lines, wanted, sale, context)
@@ -78,8 +91,11 @@ def plan_amendment(order: Order, sale: PostedSale, context: PlanningContext) -> 
     for document in documents:
         findings += foreseen(document, context.master_data, context.rulebook.penny, context.capabilities)
         findings += _no_credit_notes(document, order, context)
-    plan = _plan(order, wanted, sale, made, money, findings)
-    return on_open_days(plan.model_copy(update={"posted_shares": shares}), context, keep=posted)
+    plan = _plan(order, wanted, sale, made, money, findings).model_copy(update={"posted_shares": shares})
+    rated = at_exchange_rates(
+        plan, at_source, Moved(here=at_source.payments, there=order.payments), rate, context, keep=posted
+    )
+    return on_open_days(rated, context, keep=posted)
 
 
 def plan_again(order: Order, context: PlanningContext) -> tuple[Plan, tuple[PostedShare, ...]]:
@@ -95,9 +111,6 @@ def plan_again(order: Order, context: PlanningContext) -> tuple[Plan, tuple[Post
 
 def _cannot(order: Order, wanted: Plan, sale: PostedSale) -> Iterator[Finding]:
     """What no difference can make good: a person looks."""
-    if order.currency != sale.before.currency:
-        yield _held("AMEND-E001", f"Order {order.number} was in {sale.before.currency} and is in {order.currency} now",
-                    "Settle it by hand in the books; what was posted stays in its own currency.")  # fmt: skip
     if any(isinstance(one, Invoice) and one.final for one in (*sale.documents, *wanted.documents)) or any(
         line.kind is LineKind.DEPOSIT for document in sale.ledger for line in document.lines
     ):
@@ -105,10 +118,15 @@ def _cannot(order: Order, wanted: Plan, sale: PostedSale) -> Iterator[Finding]:
                     "Correct it by hand in the books, then keep what was posted.")  # fmt: skip
     amounts = {one.transaction: one.amount for one in order.payments}
     for receipt in sale.money:
-        other = amounts.get(receipt.transaction, receipt.amount)
-        if not isinstance(receipt, RefundPayment) and not sale.plan.withheld and other != receipt.amount:
-            yield _held("AMEND-E003", f"Payment {receipt.transaction} of order {order.number} was {receipt.amount} "
+        other = amounts.get(receipt.transaction, receipt.settles)
+        if not isinstance(receipt, RefundPayment) and not sale.plan.withheld and other != receipt.settles:
+            yield _held("AMEND-E003", f"Payment {receipt.transaction} of order {order.number} was {receipt.settles} "
                         f"and is {other} now", "Compare both in the shop and at the provider.")  # fmt: skip
+
+
+def _other_currency(order: Order, sale: PostedSale) -> Finding:
+    return _held("AMEND-E001", f"Order {order.number} was in {sale.before.currency} and is in {order.currency} now",
+                 "Settle it by hand in the books; what was posted stays in its own currency.")  # fmt: skip
 
 
 def _held(code: str, text: str, hint: str) -> Finding:

@@ -18,7 +18,7 @@ def owed_to_buyer(order: Order, refunded: Sequence[BooksDocument], *, called_off
     ``refunded`` are the documents of the order's refunds; of an order that was ``called_off`` nothing is kept.
     """
     credited = sum((one.gross for one in refunded if isinstance(one, CreditNote)), ZERO)
-    repaid = sum((one.amount for one in refunded if isinstance(one, RefundPayment)), ZERO)
+    repaid = sum((one.settles for one in refunded if isinstance(one, RefundPayment)), ZERO)
     return order.received - repaid - (ZERO if called_off else order.total - credited)
 
 

@@ -55,7 +55,7 @@ class PostedSale:
     @property
     def repaid(self) -> Decimal:
         """What its refunds paid back."""
-        return sum((one.amount for one in self.refunded if isinstance(one, RefundPayment)), ZERO)
+        return sum((one.settles for one in self.refunded if isinstance(one, RefundPayment)), ZERO)
 
     def called_off(self, order: Order) -> CalledOff | None:
         """What comes off the books of an order that is cancelled; what its refunds credited came off before."""

@@ -1,5 +1,6 @@
 """What the books side holds, in canonical shape."""
 
+from inkwell_bridge.core.books.base_amounts import BaseAmounts
 from inkwell_bridge.core.books.bill import Bill
 from inkwell_bridge.core.books.capabilities import BooksCapabilities
 from inkwell_bridge.core.books.contact import PARTICULARS, STEPS, Contact, Particular, Step
@@ -19,10 +20,11 @@ from inkwell_bridge.core.books.master_data import (
     Period,
     TaxCode,
 )
-from inkwell_bridge.core.books.payment import Application, Payment, RefundPayment
+from inkwell_bridge.core.books.payment import Application, ExchangeDifference, Payment, RefundPayment
 from inkwell_bridge.core.books.record import BooksRecord, Brief, Standing
 from inkwell_bridge.core.books.sales import CashSale, CreditNote, Invoice, SalesOrder, Takings
 from inkwell_bridge.core.books.trade import HEADER_CODES, LedgerDocument, TradeDocument
+from inkwell_bridge.core.books.write_off import WriteOff
 
 __all__ = [
     "HEADER_CODES",
@@ -33,6 +35,7 @@ __all__ = [
     "AccountType",
     "AnyBooksDocument",
     "Application",
+    "BaseAmounts",
     "Bill",
     "BooksCapabilities",
     "BooksDocument",
@@ -46,6 +49,7 @@ __all__ = [
     "Directory",
     "Dispatch",
     "DocumentLine",
+    "ExchangeDifference",
     "Field",
     "GoodsLine",
     "Invoice",
@@ -70,4 +74,5 @@ __all__ = [
     "Takings",
     "TaxCode",
     "TradeDocument",
+    "WriteOff",
 ]  # fmt: skip

@@ -12,10 +12,11 @@ from inkwell_bridge.core.books.goods import Dispatch, StockLevel, StockMove
 from inkwell_bridge.core.books.journal import Journal
 from inkwell_bridge.core.books.payment import Payment, RefundPayment
 from inkwell_bridge.core.books.sales import CashSale, CreditNote, Invoice, SalesOrder
+from inkwell_bridge.core.books.write_off import WriteOff
 
 BooksDocument = (
-    SalesOrder | Invoice | CashSale | CreditNote | Payment | RefundPayment | Journal | Bill | Dispatch | StockMove
-    | StockLevel
+    SalesOrder | Invoice | CashSale | CreditNote | Payment | RefundPayment | WriteOff | Journal | Bill | Dispatch
+    | StockMove | StockLevel
 )  # fmt: skip
 AnyBooksDocument = Annotated[BooksDocument, Field(discriminator="role")]
 
@@ -29,6 +30,7 @@ class Role(StrEnum):
     CREDIT_NOTE = "credit note"
     PAYMENT = "payment"
     REFUND_PAYMENT = "refund payment"
+    WRITE_OFF = "write-off"
     JOURNAL = "journal"
     BILL = "bill"
     DISPATCH = "dispatch"
@@ -48,6 +50,7 @@ _SHAPES: dict[Role, type[BooksDocument]] = {
     Role.CREDIT_NOTE: CreditNote,
     Role.PAYMENT: Payment,
     Role.REFUND_PAYMENT: RefundPayment,
+    Role.WRITE_OFF: WriteOff,
     Role.JOURNAL: Journal,
     Role.BILL: Bill,
     Role.DISPATCH: Dispatch,

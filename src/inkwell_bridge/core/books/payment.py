@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime
+from decimal import Decimal
 from typing import Literal
 
 from inkwell_bridge.core.priced import Amount, Priced
@@ -16,12 +17,25 @@ class Application(Value):
     amount: Amount
 
 
+class ExchangeDifference(Value):
+    """What money gained (or lost, below zero) between its document and its payment, realised on ``account``.
+
+    Units: ``amount`` is in the company's own currency.
+    Source: IAS 21, paragraph 28: such differences are profit or loss of the period in which they arise.
+    """
+
+    account: Code
+    amount: Exact
+
+
 class Payment(Priced):
     """Money received on ``account`` (a bank or clearing account).
 
     Shape: ``transaction`` is the provider's number, by which the same money is known wherever it is
-    reported; what is not applied stays open on the contact. Units: one unit of the currency is ``rate``
-    units of the company's own.
+    reported; what is not applied stays open on the contact. ``rate_from`` says where the rate came from.
+    Units: one unit of the currency is ``rate`` units of the company's own, ``base`` what the money came to in that. The
+    base of what it settles and the ``exchange_difference`` make ``base``; in the company's own currency, where the
+    document was converted, they make ``amount``.
     """
 
     role: Literal["payment"] = "payment"
@@ -34,6 +48,19 @@ class Payment(Priced):
     text: Text = ""
     applied: tuple[Application, ...] = ()
     rate: Exact | None = None
+    rate_from: Text = ""
+    base: Exact | None = None
+    exchange_difference: ExchangeDifference | None = None
+
+    @property
+    def settles(self) -> Decimal:
+        """What it takes off the customer's account, in its currency: all of it, but for an exchange difference that is
+        part of an amount in the company's own currency."""
+        if self.rate is not None or self.exchange_difference is None:
+            return self.amount
+        # Money that came in gained by being more than it settles; money that went back by being less.
+        sign = -1 if isinstance(self, RefundPayment) else 1
+        return self.amount - sign * self.exchange_difference.amount
 
 
 class RefundPayment(Payment):

@@ -5,6 +5,7 @@ from __future__ import annotations
 import datetime
 from enum import StrEnum
 
+from inkwell_bridge.core.books.base_amounts import BaseAmounts
 from inkwell_bridge.core.books.document import AnyBooksDocument
 from inkwell_bridge.core.values import Code, Exact, Text, Value
 
@@ -41,8 +42,8 @@ class BooksRecord(Value):
     """What the books hold under one of our external references.
 
     ``net``, ``tax`` and ``gross`` are the books' own totals, never our sums of their lines; absent for what
-    has none. ``version`` tells one state of the document from the next (an ETag, RFC 9110), where the books
-    have such a thing.
+    has none, as is ``base``: the same in the company's own currency, of a document in another. ``version`` tells one
+    state of the document from the next (an ETag, RFC 9110), where the books have such a thing.
     """
 
     id: Code
@@ -53,5 +54,6 @@ class BooksRecord(Value):
     net: Exact | None = None
     tax: Exact | None = None
     gross: Exact | None = None
+    base: BaseAmounts | None = None
     link: Text = ""
     version: Text = ""

@@ -8,9 +8,10 @@ from typing import Self
 
 from pydantic import model_validator
 
+from inkwell_bridge.core.books.base_amounts import BaseAmounts, in_base
 from inkwell_bridge.core.books.line import DocumentLine, Field
 from inkwell_bridge.core.priced import ZERO, Priced
-from inkwell_bridge.core.values import Code, ExternalReference, Text
+from inkwell_bridge.core.values import Code, Exact, ExternalReference, Text
 
 # What a document's header bears by rule, where the books keep it, each by its code there; in the order of their lists.
 HEADER_CODES = ("organisational_unit", "price_list", "delivery_method", "sales_person", "language")
@@ -57,10 +58,23 @@ class TradeDocument(Priced):
 class LedgerDocument(TradeDocument):
     """A document that takes its lines into the ledger: each names an account and a tax code.
 
-    Shape: ``number`` is the legal number it is to bear, where that is not the books' own to give.
+    Shape: ``number`` is the legal number it is to bear, where that is not the books' own to give. ``rate_from`` says
+    where the ``rate`` came from.
+    Units: one unit of the currency is ``rate`` units of ``base_currency``, the company's own. Without a rate it is in
+    that, or the books take a rate of theirs.
     """
 
     number: Text = ""
+    rate: Exact | None = None
+    rate_from: Text = ""
+    base_currency: Text = ""
+
+    @property
+    def base(self) -> BaseAmounts | None:
+        """What it comes to in the company's own currency, where it has a rate."""
+        if self.rate is None:
+            return None
+        return in_base(self.net, self.tax, self.rate, self.base_currency)
 
     @model_validator(mode="after")
     def _lines_have_their_places(self) -> Self:

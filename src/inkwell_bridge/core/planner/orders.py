@@ -10,12 +10,20 @@ from inkwell_bridge.core.commerce import Order
 from inkwell_bridge.core.expressions import evaluation_of_order
 from inkwell_bridge.core.findings import Finding, blocking
 from inkwell_bridge.core.planner.account_coding import AccountCoding
+from inkwell_bridge.core.planner.at_exchange_rates import (
+    Moved,
+    at_exchange_rates,
+    exchange_rate_of,
+    is_converted,
+    rate_missing,
+)
 from inkwell_bridge.core.planner.charges import charges_of
 from inkwell_bridge.core.planner.conservation import conserved, paid_up, source_amounts
 from inkwell_bridge.core.planner.lines import ready
 from inkwell_bridge.core.planner.moments import undated
 from inkwell_bridge.core.planner.money import Paid
 from inkwell_bridge.core.planner.open_days import on_open_days
+from inkwell_bridge.core.planner.own_currency import order_in_own_currency
 from inkwell_bridge.core.planner.penny import foreseen
 from inkwell_bridge.core.planner.pipeline import Coded, code, held, held_where_not_evaluated, place_money, planned
 from inkwell_bridge.core.planner.plan import Outcome, Plan
@@ -44,10 +52,18 @@ def _planned(order: Order, context: PlanningContext) -> Plan:
     # A document that is to bear the day of its payment or dispatch cannot be made before that day is known.
     moments = (rules.orders.dated, rules.orders.tax_point, *wanted.moments)
     by_line = not rules.tax_codes.works_out
-    findings = [*check_order(order, context.currencies, by_line=by_line), *undated(order, moments)]
+    converted = is_converted(order, context)
+    currencies = (*context.currencies, order.currency) if converted else context.currencies
+    findings = [*check_order(order, currencies, by_line=by_line), *undated(order, moments)]
+    if not blocking(findings):
+        findings += rate_missing(order, context)
     if blocking(findings):
         # What does not add up at its source is not worth coding: each further finding would be a consequence.
         return Plan(outcome=Outcome.HOLD, findings=tuple(findings))
+    at_source, rate = order, exchange_rate_of(order, context)
+    if converted and rate is not None:
+        order = order_in_own_currency(order, rate)
+        evaluation = evaluation_of_order(order, context.day)
 
     apart = rules.orders.discounts == "own lines"
     charges = charges_of(order, discounts_apart=apart, posted_shares=context.posted_shares)
@@ -73,7 +89,8 @@ def _planned(order: Order, context: PlanningContext) -> Plan:
         coded, sale.made, paid, drafts=(*sale.drafts, *draft_money), reasons=sale.reasons, findings=findings,
         untaxed=coded.lines.untaxed,
     )  # fmt: skip
-    return on_open_days(plan, context)
+    rated = at_exchange_rates(plan, at_source, Moved(here=at_source.payments, there=order.payments), rate, context)
+    return on_open_days(rated, context)
 
 
 def _conserved(order: Order, sale: Documents, coded: Coded, rules: TaxRules) -> Iterator[Finding]:

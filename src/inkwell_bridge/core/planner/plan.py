@@ -9,6 +9,7 @@ from typing import Any, ClassVar
 from pydantic import ConfigDict, TypeAdapter
 
 from inkwell_bridge.core.books import AnyBooksDocument, Contact
+from inkwell_bridge.core.exchange_rates.rate import ExchangeRate
 from inkwell_bridge.core.findings import Cause, Finding
 from inkwell_bridge.core.record import record
 from inkwell_bridge.core.values import Code, Exact, ExternalReference, Said, Text, Value
@@ -111,7 +112,8 @@ class Plan(Value):
     after it. ``drafts`` are the references of documents that are left as drafts. ``open_balance`` is what is left to be
     paid after them. ``cancels`` names posted documents that are to be cancelled there. ``amendment``
     counts the differences that were made good by further documents, the last of them those of this one, and
-    ``posted_shares`` are what its charges bear of its discounts by then. Units: in the source document's currency.
+    ``posted_shares`` are what its charges bear of its discounts by then. ``exchange_rate`` is the one that its
+    documents go by, where they have one. Units: in the currency of its documents.
     """
 
     outcome: Outcome
@@ -129,6 +131,7 @@ class Plan(Value):
     called_off: CalledOff | None = None
     amendment: int = 0
     posted_shares: tuple[PostedShare, ...] = ()
+    exchange_rate: ExchangeRate | None = None
 
     @property
     def cause(self) -> Cause | None:

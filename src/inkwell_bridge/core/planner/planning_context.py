@@ -9,6 +9,7 @@ from zoneinfo import ZoneInfo
 
 from inkwell_bridge.core.books import BooksCapabilities, MasterData
 from inkwell_bridge.core.commerce import Refund
+from inkwell_bridge.core.exchange_rates.rate import ExchangeRate
 from inkwell_bridge.core.planner.articles import Articles
 from inkwell_bridge.core.planner.plan import PostedShare
 from inkwell_bridge.core.rulebook import OrderRulebook
@@ -49,6 +50,8 @@ class PlanningContext(Value):
     order's refunds that were carried before what was paid ahead for it is delivered. ``decided`` tells that
     something of the order was posted: which orders cross is asked no more. ``posted_shares`` are those of its discounts
     that were posted then. ``locked_until`` is the newest lock date of the books, where ``master_data`` is older.
+    ``exchange_rate`` is the one that the order was posted at; ``daily_rates`` are those of the company's table that may
+    be asked for.
     """
 
     source: str
@@ -62,6 +65,8 @@ class PlanningContext(Value):
     decided: bool = False
     posted_shares: tuple[PostedShare, ...] = ()
     locked_until: date | None = None
+    exchange_rate: ExchangeRate | None = None
+    daily_rates: tuple[ExchangeRate, ...] = ()
 
     def day(self, moment: datetime) -> date:
         """The day of a moment, on the company's clocks."""

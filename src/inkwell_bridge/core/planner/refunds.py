@@ -13,11 +13,13 @@ from inkwell_bridge.core.books import CreditNote, Payment, Role
 from inkwell_bridge.core.commerce import Order, Refund
 from inkwell_bridge.core.expressions import evaluation_of_order
 from inkwell_bridge.core.findings import Cause, Finding, Level, blocking, source_error
+from inkwell_bridge.core.planner.at_exchange_rates import Moved, at_exchange_rates, exchange_rate_of, is_converted
 from inkwell_bridge.core.planner.conservation import charged, conserved, whole_tax
 from inkwell_bridge.core.planner.deposits import as_sale
 from inkwell_bridge.core.planner.money import Paid, set_against
 from inkwell_bridge.core.planner.open_credits import NOTHING_OWING, Owing, Settling, settling
 from inkwell_bridge.core.planner.open_days import on_open_days
+from inkwell_bridge.core.planner.own_currency import RefundsInOwnCurrency, order_in_own_currency
 from inkwell_bridge.core.planner.pipeline import Coded, code, held, held_where_not_evaluated, place_money, planned
 from inkwell_bridge.core.planner.plan import Outcome, Plan, Reason
 from inkwell_bridge.core.planner.planning_context import PlanningContext
@@ -48,15 +50,24 @@ def plan_refund(
     """
     if context.rulebook.refunds is None:
         return Plan(outcome=Outcome.LEFT_OUT, left_out_by="/refunds")
+    # By the rate that its order was posted at, whatever it is by now: what comes off comes off as it went on.
+    rate, at_source, moved = exchange_rate_of(order, context), order, refund.payments
+    if rate is not None and is_converted(order, context) and refund.currency == order.currency:
+        order = order_in_own_currency(order, rate)
+        in_own = RefundsInOwnCurrency(at_source, order, rate)
+        refunded_before = [in_own.take(one) for one in refunded_before]
+        refund = in_own.take(refund)
     settled = settling(refund, order, owing)
     findings = [*check_refund(refund, order, context, refunded_before, settled)]
     if blocking(findings):
         return Plan(outcome=Outcome.HOLD, findings=tuple(findings))
-    return held_where_not_evaluated(
+    plan = held_where_not_evaluated(
         "refund",
         refund.number,
         lambda: _planned(settled, order, context, refunded_before, findings, final_invoice=final_invoice, owing=owing),
     )
+    rated = at_exchange_rates(plan, at_source, Moved(here=moved, there=refund.payments), rate, context)
+    return on_open_days(rated, context)
 
 
 def _planned(
@@ -96,10 +107,9 @@ def _planned(
     as_drafts = context.rulebook.refunds is not None and context.rulebook.refunds.arrive == "draft"
     notes = () if note is None else (note,)
     references = tuple(one.external_reference for one in (*notes, *paid.documents))
-    plan = planned(
+    return planned(
         coded, notes, paid, drafts=references if as_drafts else (), reasons=reasons, findings=findings
     )  # fmt: skip
-    return on_open_days(plan, context)
 
 
 def _paid_back(

@@ -11,6 +11,7 @@ from inkwell_bridge.core.books import (
     Dimension,
     Dispatch,
     Journal,
+    LedgerDocument,
     Payment,
     Standing,
     StockLevel,
@@ -48,7 +49,8 @@ def prove(
 
 # What is compared besides lines and totals, by role; each only where the plan says something.
 _FURTHER = ("number", "tax_point", "due_on", "terms", "sales_order", "credits", "warehouse", "deliver_on",
-            "from_warehouse", "to_warehouse", "carrier", "tracking_number", *HEADER_CODES)  # fmt: skip
+            "from_warehouse", "to_warehouse", "carrier", "tracking_number", "rate", "exchange_difference",
+            *HEADER_CODES)  # fmt: skip
 _OF_GOODS = ("line_reference", "item", "quantity", "unit", "lot", "serials")
 _OF_LINE = ("line_reference", "account", "item", "quantity", "tax_code", "net", "tax", "warehouse", "dimensions")
 
@@ -68,6 +70,11 @@ def _compare(planned: BooksDocument, record: BooksRecord, contact_id: str, stand
         yield from _one_by_one(planned.lines, theirs, "lines", _OF_LINE)
         # The books' own totals besides, for these stand in their reports, and need not be the sum of their lines.
         yield from _totals(planned, record)
+        if isinstance(planned, LedgerDocument) and planned.base is not None:
+            # What the books made of it in the company's own currency is what their reports are made of.
+            for name in ("net", "tax", "gross"):
+                theirs = getattr(record.base, name, None)
+                yield from _field(f"/base/{name}", getattr(planned.base, name), theirs)
     if isinstance(planned, Journal):
         postings = record.document.lines if isinstance(record.document, Journal) else ()
         yield from _one_by_one(planned.lines, postings, "postings", ("line_reference", "account", "base"))

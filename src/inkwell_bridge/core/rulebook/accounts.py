@@ -24,7 +24,11 @@ ALLOWED_TYPES: dict[str, frozenset[AccountType]] = {
     "deposits": frozenset({_LIABILITY}),
     "tax": frozenset({_LIABILITY}),
     "rounding": frozenset({_EXPENSE, _INCOME}),
+    "exchange_differences": frozenset({_EXPENSE, _INCOME}),
+    "write_offs": frozenset({_EXPENSE, _INCOME}),
 }
+# Roles that never stand on a document of a sale: what money gained or lost, and what was given up of it.
+OF_MONEY = frozenset({"exchange_differences", "write_offs"})
 MONEY_TYPES = frozenset({AccountType.BANK, AccountType.ASSET})
 
 
@@ -61,6 +65,8 @@ class AccountRules(Value):
     vouchers: AccountRule | None = None
     deposits: AccountRule | None = None
     tax: AccountRule | None = None
+    exchange_differences: AccountRule | None = None
+    write_offs: AccountRule | None = None
 
     def rule(self, role: str) -> AccountRule | None:
         """The rule of a role, where there is one."""

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from inkwell_bridge.core.books import BooksCapabilities, MasterData, Role
 from inkwell_bridge.core.findings import Finding
-from inkwell_bridge.core.rulebook.accounts import ALLOWED_TYPES
+from inkwell_bridge.core.rulebook.accounts import ALLOWED_TYPES, OF_MONEY
 from inkwell_bridge.core.rulebook.found import placed, wrong
 from inkwell_bridge.core.rulebook.model import OrderRulebook, Rulebook
 from inkwell_bridge.core.rulebook.orders import OrderRules
@@ -60,6 +60,9 @@ def _cannot(rulebook: Rulebook, capabilities: BooksCapabilities) -> Iterator[Fin
     if rulebook.periods.own_date and not capabilities.further_fields:
         yield wrong("CAN-E010", "/periods/own_date", "these books keep no fields beside their own",
                     "Leave this key out: the text of the document says it then.")  # fmt: skip
+    if rulebook.exchange_rates is not None and not capabilities.exchange_rates:
+        yield wrong("CAN-E013", "/exchange_rates", "these books take no rates from outside",
+                    "Leave this key out, so that they take their own; or leave such orders out.")  # fmt: skip
     for name in rulebook.fields.header_codes:
         if name not in capabilities.header_codes:
             text = f"these books keep no {name.replace('_', ' ')} on their documents"
@@ -99,7 +102,7 @@ def _not_on_sales(
     """Accounts that have the right type for their role, and yet cannot stand on a document of a sale here."""
     # Some ledgers take income alone on an invoice, though a debt is what a gift card is: then the order cannot cross as
     # one, and it is better said now than by the books.
-    for role in ALLOWED_TYPES:
+    for role in sorted(ALLOWED_TYPES.keys() - OF_MONEY):
         rule = rulebook.accounts.rule(role)
         for at, code in rule.codes(role) if rule else ():
             account = master_data.account(code)

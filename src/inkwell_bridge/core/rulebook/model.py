@@ -12,6 +12,7 @@ from inkwell_bridge.core.errors import InkwellError
 from inkwell_bridge.core.json_pointer import escaped
 from inkwell_bridge.core.rulebook.accounts import ALLOWED_TYPES, AccountRules
 from inkwell_bridge.core.rulebook.customers import CustomerRules
+from inkwell_bridge.core.rulebook.exchange_rates import ExchangeRateRules
 from inkwell_bridge.core.rulebook.fields import FieldRule, FieldRules, WarehouseRules
 from inkwell_bridge.core.rulebook.items import ItemRules
 from inkwell_bridge.core.rulebook.levels import Levelled, rule_of
@@ -27,7 +28,8 @@ LATER = "later"
 class Rulebook(Value):
     """The rules of one bridge; one that carries no orders says nothing of them, nor of accounts and tax.
 
-    ``payments`` and ``refunds`` are absent where they are left for later, ``items`` where lines are plain text.
+    ``payments`` and ``refunds`` are absent where they are left for later, ``items`` where lines are plain text,
+    ``exchange_rates`` where the books take rates of their own.
     """
 
     rulebook: Literal[1] = 1
@@ -41,6 +43,7 @@ class Rulebook(Value):
     payments: PaymentRules | None = None
     refunds: RefundRules | None = None
     penny: PennyRules | None = None
+    exchange_rates: ExchangeRateRules | None = None
     periods: PeriodRules = PeriodRules()
     fields: FieldRules = FieldRules()
     dimensions: dict[Code, FieldRule] = {}

@@ -107,7 +107,7 @@ class OrderRules(Value):
     placed_from: date | None = None
     only: Condition | None = None
     leave_out: tuple[LeaveOut, ...] = ()
-    currencies: Literal["own", "kept"] = "own"
+    currencies: Literal["own", "kept", "converted"] = "own"
     dated: Moment = "placed"
     tax_point: Literal["document", "placed", "paid", "dispatched"] = "document"
     due_after_days: int | None = None

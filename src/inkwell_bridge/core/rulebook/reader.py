@@ -114,6 +114,16 @@ def _contradictions(book: Rulebook, source_map: SourceMap) -> Iterator[Finding]:
     if rules is not None and rules.deposits == "taxed when delivered" and rules.delivered is None:
         text = "the tax of what is paid ahead waits for its delivery, and no rule says when that is"
         yield _finding("RULE-E009", source_map, text, "/orders/deposits", "Add orders: delivered, with its condition.")
+    if rules is None:
+        return
+    if rules.currencies == "converted" and book.exchange_rates is None:
+        text = "orders cross in the company's own currency, and no rule says where their rates come from"
+        yield _finding("RULE-E010", source_map, text, "/orders/currencies", "Add exchange_rates: taken_from.")
+    # Money comes at another rate than its invoice sooner or later, and then there is no time to look for an account.
+    paid = book.exchange_rates is not None and rules.currencies != "own" and book.payments is not None
+    if paid and book.accounts is not None and book.accounts.exchange_differences is None:
+        text = "money comes at other rates than its documents, and accounts names none for exchange_differences"
+        yield _finding("RULE-E010", source_map, text, "/exchange_rates", "Add accounts: exchange_differences.")
 
 
 def read_base(text: str, *, file: str, base: Base = nothing_below) -> None:

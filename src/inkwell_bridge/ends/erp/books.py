@@ -48,6 +48,7 @@ CAPABILITIES = BooksCapabilities(
     price_digits=4,
     warehouses=True,
     further_fields=True,
+    exchange_rates=True,
     header_codes=HEADER_CODES,
     sale_accounts=(AccountType.INCOME, AccountType.LIABILITY),
 )

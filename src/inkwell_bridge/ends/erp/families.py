@@ -43,6 +43,9 @@ FAMILIES = {
     Role.BILL: _trade("bills"),
     Role.PAYMENT: _payment("receipts"),
     Role.REFUND_PAYMENT: _payment("repayments"),
+    Role.WRITE_OFF: Family(
+        name="write_offs", to_words=money.WRITE_OFF.write, from_words=money.WRITE_OFF.read, totals=money.payment_totals
+    ),
     Role.JOURNAL: Family(name="journals", to_words=money.JOURNAL.write, from_words=money.JOURNAL.read),
     Role.DISPATCH: Family(name="dispatches", to_words=goods.DISPATCH.write, from_words=goods.DISPATCH.read),
     Role.STOCK_MOVE: Family(name="stock_moves", to_words=goods.STOCK_MOVE.write, from_words=goods.STOCK_MOVE.read),

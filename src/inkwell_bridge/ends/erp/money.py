@@ -7,7 +7,7 @@ from typing import Any
 
 from inkwell_bridge.core.books import JournalLine
 from inkwell_bridge.ends.erp.mapping import Json
-from inkwell_bridge.ends.fields import Split, amount, as_it_is, day, rows, table
+from inkwell_bridge.ends.fields import Split, amount, as_it_is, day, group, rows, table
 
 # Money from a customer, or back to one.
 PAYMENT = table(
@@ -17,6 +17,20 @@ PAYMENT = table(
     amount("amount", "amount"),
     rows("applied", "settles", table(*as_it_is(external_reference="reference"), amount("amount", "amount"))),
     amount("rate", "rate"),
+    *as_it_is(rate_from="rate_by"),
+    amount("base", "base"),
+    group("exchange_difference", "exchange", table(*as_it_is(account="account"), amount("amount", "amount"))),
+)
+# A small balance that is given up: no money moves.
+WRITE_OFF = table(
+    *as_it_is(
+        external_reference="reference", currency="currency", account="account", order_number="order", text="memo"
+    ),
+    *as_it_is(owed_by="owed_by", rate_from="rate_by"),
+    day("date", "date"),
+    amount("amount", "amount"),
+    amount("rate", "rate"),
+    rows("applied", "settles", table(*as_it_is(external_reference="reference"), amount("amount", "amount"))),
 )
 
 

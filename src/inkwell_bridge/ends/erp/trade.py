@@ -13,6 +13,7 @@ _OWN = {"tax_point": "tax_point", "due_on": "due", "terms": "terms", "sales_orde
         "warehouse": "warehouse", "deliver_on": "deliver_on", "credits": "credits", "reason": "reason",
         "organisational_unit": "unit", "price_list": "price_list", "delivery_method": "delivery_way",
         "sales_person": "seller", "language": "print_language",
+        "rate": "rate", "rate_from": "rate_by", "base_currency": "rate_to",
         "supplier_number": "supplier_number", "purchase_order": "purchase_order"}  # fmt: skip
 
 
@@ -78,8 +79,8 @@ def from_words(found: Json) -> dict[str, Any]:
 
 
 def totals(found: Json) -> dict[str, Any]:
-    """The ERP's own totals."""
-    return {name: found[name] for name in ("net", "tax", "gross")}
+    """The ERP's own totals, and of a document in another currency what it makes of them in the company's own."""
+    return {name: found[name] for name in ("net", "tax", "gross")} | {"base": found.get("base")}
 
 
 def _fields(found: Json) -> list[dict[str, str]]:

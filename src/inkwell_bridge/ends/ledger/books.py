@@ -47,7 +47,9 @@ from inkwell_bridge.ends.unsupported_fields import unsupported_fields
 NAME = "the ledger"
 NEEDED = ("read", "contacts", "documents", "release")
 _LISTS = {Role.INVOICE: "invoices", Role.CREDIT_NOTE: "credit-notes", Role.PAYMENT: "payments-in",
-          Role.REFUND_PAYMENT: "payments-out", Role.JOURNAL: "journals"}  # fmt: skip
+          Role.REFUND_PAYMENT: "payments-out", Role.WRITE_OFF: "write-offs", Role.JOURNAL: "journals"}  # fmt: skip
+_TABLES = {Role.PAYMENT: mapping.PAYMENT, Role.REFUND_PAYMENT: mapping.PAYMENT, Role.WRITE_OFF: mapping.WRITE_OFF,
+           Role.JOURNAL: mapping.JOURNAL}  # fmt: skip
 _UBL = frozenset({Role.INVOICE, Role.CREDIT_NOTE})
 CAPABILITIES = BooksCapabilities(
     contacts_by=STEPS,
@@ -58,6 +60,7 @@ CAPABILITIES = BooksCapabilities(
     tax_rounded_by="document",
     price_digits=6,
     idempotency_keys=True,
+    exchange_rates=True,
     takes_numbers=True,
     most_dimensions=3,
 )
@@ -180,7 +183,7 @@ class LedgerBooks:
                 categories=self._categories(codes),
             )
             return {"content": content, "headers_more": {"Content-Type": "application/xml"}}
-        said = (mapping.JOURNAL if document.role == "journal" else mapping.PAYMENT).write(document)
+        said = _TABLES[Role(document.role)].write(document)
         return {"json": {**said, "contact": int(contact_id)} if contact_id else said}
 
     def _categories(self, codes: set[str]) -> dict[str, Category]:
@@ -248,7 +251,7 @@ def _held(role: Role, answer: Any, response: httpx.Response) -> BooksRecord:
     if role in _UBL:
         said, state, identity = from_ubl(answer), response.headers["Document-State"], response.headers["Document-Id"]
     else:
-        read = (mapping.JOURNAL if role is Role.JOURNAL else mapping.PAYMENT).read
+        read = _TABLES[role].read
         gross = {} if role is Role.JOURNAL else {"gross": answer["sum"]}
         said = {"number": answer["number"], "contact_id": str(answer.get("contact") or ""), **gross,
                 "document": {"role": role.value, **read(answer)}}  # fmt: skip

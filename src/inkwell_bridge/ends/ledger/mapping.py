@@ -7,7 +7,7 @@ from decimal import Decimal
 from typing import Any
 
 from inkwell_bridge.core.books import Item, MasterData
-from inkwell_bridge.ends.fields import Field, amount, as_it_is, day, rows, table
+from inkwell_bridge.ends.fields import Field, amount, as_it_is, day, group, rows, table
 from inkwell_bridge.ends.ledger.ubl import Category
 from inkwell_bridge.ends.particulars import ContactWords
 
@@ -70,6 +70,20 @@ PAYMENT = table(
     amount("amount", "sum"),
     rows("applied", "against", table(*as_it_is(external_reference="reference"), amount("amount", "sum"))),
     amount("rate", "rate"),
+    *as_it_is(rate_from="rate_by"),
+    amount("base", "own"),
+    group("exchange_difference", "exchange", table(*as_it_is(account="account"), amount("amount", "own"))),
+)
+# A small balance that is given up.
+WRITE_OFF = table(
+    *as_it_is(
+        external_reference="reference", account="account", currency="currency", order_number="order", text="text"
+    ),
+    *as_it_is(owed_by="debtor", rate_from="rate_by"),
+    day("date", "day"),
+    amount("amount", "sum"),
+    amount("rate", "rate"),
+    rows("applied", "against", table(*as_it_is(external_reference="reference"), amount("amount", "sum"))),
 )
 # A debit is positive.
 JOURNAL = table(

@@ -56,12 +56,13 @@ class _Writer:
             basic("InvoiceTypeCode", INVOICE_TYPE),
             *optional("Note", document.text),
             *optional("TaxPointDate", document.tax_point.isoformat() if document.tax_point else ""),
-            basic("DocumentCurrencyCode", self._currency),
+            *self._currencies(document),
             aggregate("OrderReference", basic("ID", document.order_number),
                       *optional("SalesOrderID", document.sales_order)),
             *_references(document),
             *_parties(company, contact_id),
             *([aggregate("PaymentTerms", basic("Note", document.terms))] if document.terms else []),
+            *self._rate(document),
             *self._totals(document),
             *(self._line("Invoice", "InvoicedQuantity", number, line)
               for number, line in enumerate(document.lines, start=1)),
@@ -75,17 +76,36 @@ class _Writer:
             basic("IssueDate", document.date.isoformat()),
             basic("CreditNoteTypeCode", CREDIT_NOTE_TYPE),
             *optional("Note", document.text),
-            basic("DocumentCurrencyCode", self._currency),
+            *self._currencies(document),
             *([aggregate("DiscrepancyResponse", basic("Description", document.reason))] if document.reason else []),
             aggregate("OrderReference", basic("ID", document.order_number)),
             *([aggregate("BillingReference", aggregate("InvoiceDocumentReference", basic("ID", document.credits)))]
               if document.credits else []),
             *_references(document),
             *_parties(company, contact_id),
+            *self._rate(document),
             *self._totals(document),
             *(self._line("CreditNote", "CreditedQuantity", number, line)
               for number, line in enumerate(document.lines, start=1)),
         )  # fmt: skip
+
+    def _currencies(self, document: Ubl) -> list[etree._Element]:
+        """The document's currency, and the one that its tax is accounted in (EN 16931, BT-5 and BT-6)."""
+        return [basic("DocumentCurrencyCode", self._currency), *optional("TaxCurrencyCode", document.base_currency)]
+
+    def _rate(self, document: Ubl) -> list[etree._Element]:
+        if document.rate is None:
+            return []
+        return [
+            aggregate(
+                "TaxExchangeRate",
+                basic("SourceCurrencyCode", self._currency),
+                basic("TargetCurrencyCode", document.base_currency),
+                *optional("ExchangeMarketID", document.rate_from),
+                basic("CalculationRate", f"{document.rate:f}"),
+                basic("MathematicOperatorCode", "Multiply"),
+            )
+        ]
 
     def _amount(self, name: str, amount: Decimal) -> etree._Element:
         return basic(name, f"{amount:f}", currencyID=self._currency)
@@ -195,6 +215,7 @@ def from_ubl(document: etree._Element) -> dict[str, Any]:
         "net": text_at(document, f"{totals}TaxExclusiveAmount"),
         "tax": text_at(document, "cac:TaxTotal/cbc:TaxAmount"),
         "gross": text_at(document, f"{totals}TaxInclusiveAmount"),
+        "base": _base(document),
         "document": {
             "external_reference": _reference(document, MARK, "cbc:ID"),
             "date": text_at(document, "cbc:IssueDate"),
@@ -204,9 +225,23 @@ def from_ubl(document: etree._Element) -> dict[str, Any]:
             "currency": text_at(document, "cbc:DocumentCurrencyCode"),
             "lines": [_line_fields(line) for name in ("Invoice", "CreditNote")
                       for line in all_at(document, f"cac:{name}Line")],
+            "rate": text_at(document, "cac:TaxExchangeRate/cbc:CalculationRate", "") or None,
+            "rate_from": text_at(document, "cac:TaxExchangeRate/cbc:ExchangeMarketID", ""),
+            "base_currency": text_at(document, "cbc:TaxCurrencyCode", ""),
             **own,
         },
     }  # fmt: skip
+
+
+def _base(document: etree._Element) -> dict[str, Any] | None:
+    """What the ledger makes of a document in its own currency: its tax (EN 16931, BT-111) and what is to be paid."""
+    gross = next(all_at(document, "cac:LegalMonetaryTotal/cbc:PayableAlternativeAmount"), None)
+    if gross is None or gross.text is None:
+        return None
+    own = gross.get("currencyID", "")
+    taxes = (one for one in all_at(document, "cac:TaxTotal/cbc:TaxAmount") if one.get("currencyID") == own)
+    tax = Decimal(next((one.text or "0" for one in taxes), "0"))
+    return {"currency": own, "net": Decimal(gross.text) - tax, "tax": tax, "gross": gross.text}
 
 
 _ADDRESS = "cac:Attachment/cac:ExternalReference/cbc:URI"

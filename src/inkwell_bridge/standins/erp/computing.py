@@ -19,7 +19,26 @@ def trade_lines(store: Store, world: str, words: dict[str, Any]) -> dict[str, An
     done = [_line(store, world, line, step) for line in words["lines"]]
     net = sum((Decimal(line["net"]) for line in done), Decimal(0)).quantize(step)
     tax = sum((Decimal(line["tax"]) for line in done), Decimal(0)).quantize(step)
-    return {"lines": done, "net": str(net), "tax": str(tax), "gross": str(net + tax)}
+    sums = {"lines": done, "net": str(net), "tax": str(tax), "gross": str(net + tax)}
+    return {**sums, **_in_base(store, world, words, net + tax, tax)}
+
+
+def _in_base(store: Store, world: str, words: dict[str, Any], gross: Decimal, tax: Decimal) -> dict[str, Any]:
+    """A document in another currency in the company's own: at the rate that it says, or else by the company's table."""
+    company = store.get(world, "company", 1) or {}
+    own = company.get("currency", words["currency"])
+    if own == words["currency"]:
+        return {"base": None}
+    rate = words.get("rate") or company.get("rates", {}).get(words["currency"], "1")
+    step = Decimal(1).scaleb(-DIGITS.get(own, 2))
+    base, base_tax = (in_own(amount, Decimal(rate), step) for amount in (gross, tax))
+    said = {"currency": own, "net": str(base - base_tax), "tax": str(base_tax), "gross": str(base)}
+    return {"base": said, "base_rate": str(rate)}
+
+
+def in_own(amount: Decimal, rate: Decimal, step: Decimal) -> Decimal:
+    """An amount at a rate, rounded half up."""
+    return (amount * rate).quantize(step, ROUND_HALF_UP)
 
 
 def sales_lines(store: Store, world: str, words: dict[str, Any]) -> dict[str, Any]:
@@ -78,13 +97,36 @@ def goods_lines(store: Store, world: str, words: dict[str, Any]) -> dict[str, An
     return {"lines": words["lines"]}
 
 
-def money(store: Store, world: str, words: dict[str, Any]) -> dict[str, Any]:
-    """A payment, if its account is there and it settles no more than it is."""
+def money_in(store: Store, world: str, words: dict[str, Any]) -> dict[str, Any]:
+    """A receipt, if its accounts are there and it settles no more than it is."""
+    return _money(store, world, words, 1)
+
+
+def money_out(store: Store, world: str, words: dict[str, Any]) -> dict[str, Any]:
+    """Money that went back; more than it settles is a loss."""
+    return _money(store, world, words, -1)
+
+
+def _money(store: Store, world: str, words: dict[str, Any], sign: int) -> dict[str, Any]:
     require_account(store, world, words["account"])
+    worth, exchange = Decimal(words["amount"]), words.get("exchange")
+    if exchange:
+        require_account(store, world, exchange["account"])
+        # In the company's own currency what was gained is a part of the amount itself.
+        worth -= sign * Decimal(exchange["amount"]) if not words.get("rate") else 0
     settled = sum((Decimal(part["amount"]) for part in words["settles"]), Decimal(0))
-    if settled > Decimal(words["amount"]):
-        raise refused(f"{settled} settled out of {words['amount']}", field="settles")
+    if settled > worth:
+        raise refused(f"{settled} settled out of {worth}", field="settles")
     return {}
+
+
+def given_up(store: Store, world: str, words: dict[str, Any]) -> dict[str, Any]:
+    """A balance that is written off: on an account of income or cost, and set against no more than it is."""
+    require_account(store, world, words["account"])
+    (account,) = store.search(world, "account", words["account"])[:1]
+    if account["type"] not in {"income", "expense"}:
+        raise refused(f"account {account['code']} is {account['type']}, neither income nor expense", field="account")
+    return _money(store, world, words, 1)
 
 
 def require_account(store: Store, world: str, code: str) -> None:

@@ -31,6 +31,15 @@ class Family:
 
 
 def _settle(store: Store, world: str, money: dict[str, Any]) -> None:
+    _set_against(store, world, money, 1)
+
+
+def _settle_back(store: Store, world: str, money: dict[str, Any]) -> None:
+    _set_against(store, world, money, -1)
+
+
+def _set_against(store: Store, world: str, money: dict[str, Any], sign: int) -> None:
+    _exchange_ties(store, world, money, sign)
     for part in money["settles"]:
         found = [*store.search(world, "invoice", part["reference"]),
                  *store.search(world, "credit_note", part["reference"])]  # fmt: skip
@@ -42,6 +51,26 @@ def _settle(store: Store, world: str, money: dict[str, Any]) -> None:
             raise refused(f"{part['reference']} would be paid with {paid} of {live[0]['gross']}", field="settles")
         kind = "invoice" if live[0]["number"].startswith("SI-") else "credit_note"
         store.put(world, kind, live[0]["id"], {**live[0], "paid": str(paid)}, find=live[0]["reference"])
+
+
+def _exchange_ties(store: Store, world: str, money: dict[str, Any], sign: int) -> None:
+    """What is told to be gained or lost must be what the rates make of it, give or take a minor unit a document."""
+    if not money.get("rate") or not money.get("base") or not money["settles"]:
+        return
+    own = (store.get(world, "company", 1) or {}).get("currency", "")
+    step = Decimal(1).scaleb(-computing.DIGITS.get(own, 2))
+    left = Decimal(money["amount"])
+    expected = Decimal(money["base"])
+    for part in money["settles"]:
+        found = [*store.search(world, "invoice", part["reference"]),
+                 *store.search(world, "credit_note", part["reference"])]  # fmt: skip
+        rate = Decimal(next((one["base_rate"] for one in found if one.get("base_rate")), money["rate"]))
+        expected -= computing.in_own(Decimal(part["amount"]), rate, step)
+        left -= Decimal(part["amount"])
+    expected -= computing.in_own(left, Decimal(money["rate"]), step)
+    told = sign * Decimal(money["exchange"]["amount"]) if money.get("exchange") else Decimal(0)
+    if abs(expected - told) > step * (len(money["settles"]) + 1):
+        raise refused(f"the rates make a difference of {expected}, told were {told}", field="exchange")
 
 
 def _must_balance(store: Store, world: str, journal: dict[str, Any]) -> None:
@@ -56,8 +85,9 @@ FAMILIES = {
     "cash_sales": Family(kind="cash_sale", prefix="CS", compute=computing.sales_lines),
     "credit_notes": Family(kind="credit_note", prefix="SC", compute=computing.sales_lines),
     "bills": Family(kind="bill", prefix="PI", compute=computing.trade_lines),
-    "receipts": Family(kind="receipt", prefix="RC", compute=computing.money, posted=_settle),
-    "repayments": Family(kind="repayment", prefix="RP", compute=computing.money, posted=_settle),
+    "receipts": Family(kind="receipt", prefix="RC", compute=computing.money_in, posted=_settle),
+    "repayments": Family(kind="repayment", prefix="RP", compute=computing.money_out, posted=_settle_back),
+    "write_offs": Family(kind="write_off", prefix="WO", compute=computing.given_up, posted=_settle),
     "journals": Family(kind="journal", prefix="JN", compute=computing.journal_lines, needs_contact=False,
                        posted=_must_balance),
     "dispatches": Family(kind="dispatch", prefix="DN", compute=computing.goods_lines, needs_contact=False,

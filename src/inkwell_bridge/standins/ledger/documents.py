@@ -16,7 +16,14 @@ from inkwell_bridge.standins.keys import once
 from inkwell_bridge.standins.ledger import ubl
 from inkwell_bridge.standins.store import Store
 
-PREFIXES = {"invoices": "INV", "credit-notes": "CN", "payments-in": "PIN", "payments-out": "POUT", "journals": "JRN"}
+PREFIXES = {
+    "invoices": "INV",
+    "credit-notes": "CN",
+    "payments-in": "PIN",
+    "payments-out": "POUT",
+    "write-offs": "WOF",
+    "journals": "JRN",
+}
 LARGEST_PAGE = 500
 _IN_BRIEF = ("id", "number", "state", "day", "reference", "order", "currency", "net", "tax", "gross")
 UBL = ("invoices", "credit-notes")
@@ -51,7 +58,13 @@ class Documents:
         """A draft, once under each key."""
 
         def do() -> Response:
-            kept = {**self._checked(world, body), "state": "draft", "number": "", "version": 1, "body": _text(body)}
+            kept = {
+                **self._checked(world, body),
+                "state": "draft",
+                "number": "",
+                "version": 1,
+                "body": self._text(world, body),
+            }
             number = self.store.add(world, self.kind, kept, find=kept["reference"])
             return self._answer(world, {**kept, "id": number}, 201)
 
@@ -64,7 +77,12 @@ class Documents:
             raise Turned(412, f"{self.kind} {document['id']} is at {_etag(document)} by now")
         if document["state"] != "draft":
             raise Turned(409, f"{self.kind} {document['id']} is {document['state']}, not a draft")
-        kept = {**document, **self._checked(world, body), "body": _text(body), "version": document["version"] + 1}
+        kept = {
+            **document,
+            **self._checked(world, body),
+            "body": self._text(world, body),
+            "version": document["version"] + 1,
+        }
         return self._answer(world, self._keep(world, kept))
 
     def release(self, request: Request, world: str, _: bytes) -> Response:
@@ -112,7 +130,7 @@ class Documents:
 
     def _json(self, world: str, body: bytes) -> dict[str, Any]:
         said = json.loads(body)
-        rows = said.get("rows", [said])
+        rows = [*said.get("rows", [said]), *([said["exchange"]] if said.get("exchange") else [])]
         self._coded(world, "account", [row["account"] for row in rows])
         self._dimensions(world, [pair for row in rows for pair in row.get("dimensions", {}).items()])
         if self.kind != "journals":
@@ -129,6 +147,13 @@ class Documents:
         closed = (self.store.get(world, "company", 1) or {}).get("closed_until") or ""
         if day <= closed:
             raise Turned(423, f"the books are closed up to {closed}")
+
+    def _text(self, world: str, body: bytes) -> str:
+        """What is kept of a call: UBL in another currency with what it comes to in the ledger's own."""
+        company = self.store.get(world, "company", 1) or {}
+        if self.kind in UBL and company.get("currency"):
+            body = ubl.with_base(body, company["currency"], company.get("rates", {}))
+        return body.decode()
 
     def _known(self, world: str, kind: str, numbers: list[int]) -> None:
         for number in numbers:
@@ -172,10 +197,6 @@ class Documents:
         if document["number"]:
             content = ubl.numbered(content, document["number"])
         return Response(content, status, headers, media_type="application/xml")
-
-
-def _text(body: bytes) -> str:
-    return body.decode()
 
 
 def _etag(document: dict[str, Any]) -> str:

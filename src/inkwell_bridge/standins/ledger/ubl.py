@@ -83,6 +83,28 @@ def _adds_up(root: etree._Element, lines: list[etree._Element]) -> None:
             raise Turned(422, f"{path} says {said(root, path)}, its parts come to {amount}")
 
 
+def with_base(body: bytes, own: str, rates: dict[str, str]) -> bytes:
+    """A document in another currency with what the ledger makes of it in its own: the tax (EN 16931, BT-111), and what
+    is to be paid; at the document's rate, or else by the ledger's table."""
+    root = read(body)
+    currency = said(root, "cbc:DocumentCurrencyCode")
+    if currency == own:
+        return body
+    rate = Decimal(said(root, "cac:TaxExchangeRate/cbc:CalculationRate", "") or rates.get(currency, "1"))
+    step = Decimal(1).scaleb(-DIGITS.get(own, 2))
+    totals, tax = root.find("cac:LegalMonetaryTotal", NAMES), root.find("cac:TaxTotal", NAMES)
+    if totals is None or tax is None:
+        raise Turned(422, "UBL without totals")
+    gross = Decimal(said(root, "cac:LegalMonetaryTotal/cbc:PayableAmount")) * rate
+    own_tax = Decimal(said(root, "cac:TaxTotal/cbc:TaxAmount")) * rate
+    further = etree.Element(f"{{{NAMES['cac']}}}TaxTotal")
+    for parent, name, amount in ((further, "TaxAmount", own_tax), (totals, "PayableAlternativeAmount", gross)):
+        made = etree.SubElement(parent, f"{{{NAMES['cbc']}}}{name}", {"currencyID": own})
+        made.text = str(amount.quantize(step, ROUND_HALF_UP))
+    tax.addnext(further)
+    return etree.tostring(root, xml_declaration=True, encoding="UTF-8")
+
+
 def wanted_number(root: etree._Element) -> str:
     """The number that a document asks to be released under; nothing where it leaves that to the ledger."""
     number = said(root, "cbc:ID")

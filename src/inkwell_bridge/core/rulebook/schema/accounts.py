@@ -22,11 +22,14 @@ _MEANT = {
     "deposits": "Money for what is delivered later.",
     "tax": "Taxes that stand on lines of their own.",
     "rounding": "Where a penny goes that the books compute differently, and the rounding of cash.",
+    "exchange_differences": "What money in another currency gained or lost between its document and its payment.",
+    "write_offs": "Small balances that are given up, both ways.",
 }
 # As the demo's books have them.
 _SHOWN = {"sales": "4000", "shipping": "4100", "discounts": "4800", "goodwill": "4900", "tips": "4200",
           "donations": "2320", "duties": "2330", "surcharges": "4300", "gift_cards": "2310", "vouchers": "2340",
-          "deposits": "2300", "tax": "2210", "rounding": "8200"}  # fmt: skip
+          "deposits": "2300", "tax": "2210", "rounding": "8200",
+          "exchange_differences": "8300", "write_offs": "8400"}  # fmt: skip
 
 
 def _role(role: str) -> dict[str, Any]:

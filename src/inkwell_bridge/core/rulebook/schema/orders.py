@@ -124,10 +124,12 @@ ORDERS = group(
             "x-findings": ["RULE-E005", "RULE-E006"],
         },
         "currencies": choice(
-            "Whether orders in other currencies than the company's own are held, or cross where the books keep them.",
+            "Whether orders in other currencies than the company's own are held, cross in their currency where the "
+            "books keep it, or cross in the company's own at their rate (see exchange_rates).",
             "own",
             "kept",
-            **{"x-findings": ["SRC-E003"]},
+            "converted",
+            **{"x-findings": ["SRC-E003", "RATE-E001", "RULE-E010"]},
         ),
         "dated": choice(
             "The moment that the document's day comes from, in the company's time zone.",

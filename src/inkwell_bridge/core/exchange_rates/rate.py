@@ -1,0 +1,48 @@
+"""An exchange rate, with where it came from."""
+
+from __future__ import annotations
+
+import datetime
+from decimal import Decimal
+from typing import Self
+
+from pydantic import model_validator
+
+from inkwell_bridge.core.money import digits
+from inkwell_bridge.core.values import Code, Exact, Text, Value
+
+# Rates have four to six digits behind the first that counts; more than this is no rate that anybody quotes.
+MOST_DIGITS_BEHIND_POINT = 12
+LARGEST = Decimal(1_000_000_000)
+
+
+class ExchangeRate(Value):
+    """What one unit of ``currency`` is worth, in units of the company's ``own`` (ISO 4217).
+
+    Shape: ``source`` says whose rate it is, ``day`` the day that it is of, where it is one of a table.
+
+    Raises:
+        DocumentInvalid: through ``read``, for a rate that is not above zero or has more digits than a rate can have.
+    """
+
+    currency: Code
+    own: Code
+    rate: Exact
+    source: Text = ""
+    day: datetime.date | None = None
+
+    @model_validator(mode="after")
+    def _is_a_rate(self) -> Self:
+        for code in (self.currency, self.own):
+            digits(code)
+        exponent = self.rate.as_tuple().exponent
+        behind = -exponent if isinstance(exponent, int) else 0
+        if not 0 < self.rate <= LARGEST or behind > MOST_DIGITS_BEHIND_POINT:
+            raise ValueError(f"a rate above zero with at most {MOST_DIGITS_BEHIND_POINT} digits behind the point, "
+                             f"got {self.rate}")  # fmt: skip
+        return self
+
+    @property
+    def said(self) -> str:
+        """The rate in a sentence: 1 EUR = 0.8571 GBP (daily rates of 2026-10-05)."""
+        return f"1 {self.currency} = {self.rate.normalize():f} {self.own} ({self.source or 'no source given'})"
