@@ -41,10 +41,7 @@ def test_the_whole_example_with_every_figure(environment: dict[str, str]) -> Non
     """Status 0 only where every figure is as the demo data says."""
     done = subprocess.run([INKWELL, "demo", "--once"], env=environment, text=True, capture_output=True, check=False)
     assert done.returncode == 0, done.stdout + done.stderr
-    assert (
-        "208 read: 175 carried, 10 left out by rule, 23 held (6 by currency-not-kept, 2 by customer-unclear"
-        in done.stdout
-    )
+    assert "208 read: 177 carried, 10 left out by rule, 21 held (2 by customer-unclear, 4 by order-first" in done.stdout
     assert (
         "24 read: 21 carried, 1 left out by rule, 2 held (1 by period-locked, 1 by tax-class-unmapped)" in done.stdout
     )
@@ -62,7 +59,7 @@ def test_a_figure_that_is_not_as_it_must_be_is_named() -> None:
     del found["holds"]["customer-unclear"]
     assert differences(found, wanted) == [
         "holds.customer-unclear: expected 2, found None",
-        "books.gross: expected 15963.82, found 15963.81",
+        "books.gross: expected 15996.00, found 15963.81",
     ]
 
 
@@ -166,14 +163,16 @@ def test_the_whole_month_adds_up_apart_from_the_program() -> None:
         carried = {order["reference"]: order for order in orders if order["reference"] not in wanted["states"]}
         refunds = [refund for refund in shop.get("refunds", []) if refund["order"] in carried]
         assert len(orders) + len(shop.get("refunds", [])) == wanted["read"]
-        assert (len(carried), len(carried) + len(refunds)) == (wanted["source"]["count"], wanted["carried"])
-        sums = {"tax": sum(_pence(order["tax"]) for order in carried.values()),
-                "gross": sum(_pence(order["total"]) for order in carried.values())}  # fmt: skip
+        own = [order for order in carried.values() if order["currency"] == shop["shop"]["currency"]]
+        assert (len(own), len(carried) + len(refunds)) == (wanted["source"]["count"], wanted["carried"])
+        sums = {"tax": sum(_pence(order["tax"]) for order in own),
+                "gross": sum(_pence(order["total"]) for order in own)}  # fmt: skip
         assert written(sums["gross"] - sums["tax"]) == wanted["source"]["net"]
         assert {name: written(value) for name, value in sums.items()} == {name: wanted["source"][name] for name in sums}
-        _money_adds_up(list(carried.values()), wanted["in_the_books"])
+        there = [*own, *(_in_pounds(order) for order in carried.values() if order not in own)]
+        _money_adds_up(there, wanted["in_the_books"])
         if bridge == "web-shop-to-uk-books":
-            books, rounded = _books_of(list(carried.values()))
+            books, rounded = _books_of(there)
             assert books == {name: wanted["books"][name] for name in books}
             credited, rounded_back = _books_of_refunds(refunds)
             assert credited == wanted["in_the_books"]["credit_notes"]
@@ -183,11 +182,22 @@ def test_the_whole_month_adds_up_apart_from_the_program() -> None:
             assert wanted["books"] == wanted["source"]
 
 
+def _in_pounds(order: dict[str, Any]) -> dict[str, Any]:
+    """An order of one untaxed row in EUR, at the rate that the shop told with it: in whole pence, halves up."""
+    ten_thousandths = _pence(order["total"]) * round(float(order["settled"]["rate"]) * 10_000)
+    pounds = written((ten_thousandths + 5_000) // 10_000)
+    (row,) = order["basket"]
+    return {**order, "total": pounds, "basket": [{**row, "sum": pounds, "reduction": "0"}]}
+
+
 def _money_adds_up(orders: list[dict[str, Any]], wanted: dict[str, Any]) -> None:
     """As many receipts as payments, of the same sum: every invoice is paid in full."""
-    paid = [_pence(money["sum"]) for order in orders for money in order["received"]]
+    moved = [money.get("settled", money) for order in orders for money in order["received"]]
+    paid = [_pence(money["sum"]) for money in moved]
     assert (len(paid), written(sum(paid))) == (wanted["receipts"]["posted"], wanted["receipts"]["amount"])
-    assert sum(paid) == sum(_pence(order["total"]) for order in orders)
+    # 8p more came for one than it stands there with, 7p less for the other: an exchange difference each.
+    gained = 1 if any("settled" in money for order in orders for money in order["received"]) else 0
+    assert sum(paid) - gained == sum(_pence(order["total"]) for order in orders)
 
 
 def _books_of_refunds(refunds: list[dict[str, Any]]) -> tuple[dict[str, Any], int]:

@@ -46,7 +46,11 @@ class Life:
         )
         called_off = self.plan.called_off is not None
         changed = any(isinstance(one, CreditNote) for one in self.documents)
-        owing = owing_of(self.order, self.documents, self.refunded, called_off=called_off) if changed else Owing()
+        owing = (
+            owing_of(self.order, self.documents, self.refunded, called_off=called_off, rate=self.plan.exchange_rate)
+            if changed
+            else Owing()
+        )
         plan = plan_refund(refund, self.order, context, refunded_before=self.refunds, owing=owing)
         if plan.outcome is Outcome.CARRY:
             self.refunds.append(refund)

@@ -38,6 +38,8 @@ export type LetGo = Schemas["LetGo"];
 export type Became = Schemas["Became"];
 export type Troubles = Schemas["Troubles"];
 export type Trouble = Schemas["Trouble"];
+export type DailyRate = Schemas["DailyRate"];
+export type KeptRates = Schemas["Kept"];
 export type NoticeRule = Schemas["NoticeRule"];
 export type MadeNoticeRule = Schemas["MadeNoticeRule"];
 export type Tested = Schemas["Tested"];
@@ -155,6 +157,10 @@ export interface MoneyDocument {
   amount: string;
   text: string;
   transaction: string;
+  rate?: string | null;
+  rate_from?: string;
+  base?: string | null;
+  exchange_difference?: { account: string; amount: string } | null;
 }
 
 /** The opening balances of a cut-over, in canonical shape. */
@@ -204,6 +210,7 @@ export interface Invoice {
   date: string;
   order_number: string;
   currency: string;
+  rate?: string | null;
   lines: InvoiceLine[];
 }
 
@@ -239,11 +246,19 @@ export interface Reason {
   allocated: { source: string; amount: string }[];
 }
 
+/** What a document in another currency is in the company's own. */
+export interface BaseAmounts {
+  currency: string;
+  net: string;
+  tax: string;
+  gross: string;
+}
+
 export type SpreadDocument = Omit<Schemas["SpreadDocument"], "planned" | "settled" | "record"> & {
   planned: Invoice;
   settled: Invoice | null;
   /** Of what was adopted only the head is known, and `document` is absent. */
-  record: { document?: Invoice; standing: string; contact_id?: string; date?: string | null } | null;
+  record: { document?: Invoice; standing: string; contact_id?: string; date?: string | null; base?: BaseAmounts | null } | null;
 };
 
 export type SpreadAnswer = Omit<Schemas["Spread"], "order" | "buyer" | "reasons" | "documents"> & {

@@ -157,6 +157,7 @@ def totals(sides: SidesTotals, extra: tuple[tuple[str, str], ...] = ()) -> None:
         *([("Withheld", sides.withheld)] if sides.withheld.gross else []),
         *([("Vouchers", sides.vouchers)] if sides.vouchers.gross else []),
         *([("Cancelled", sides.cancelled)] if sides.cancelled.gross else []),
+        *([("Converted", sides.converted)] if sides.converted.gross else []),
         *([("Untaxed deposits", sides.deposits)] if sides.deposits.tax else []),
         ("Difference", sides.difference),
         *((label, getattr(sides, name)) for label, name in extra),

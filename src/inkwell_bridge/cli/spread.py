@@ -129,6 +129,9 @@ def _document(document: Document, place: int, reasons: list[dict[str, Any]]) -> 
     show_content(found, place, reasons, role=document.role)
     if document.net is not None:
         click.echo(f"Net {document.net}, tax {document.tax}, gross {document.gross} {document.currency}")
+    if base := (document.record or {}).get("base"):
+        rate = f" at {found['rate']}, {found.get('rate_from')}" if found.get("rate") else ", at a rate of the books"
+        click.echo(f"In {base['currency']}{rate}: net {base['net']}, tax {base['tax']}, gross {base['gross']}")
 
 
 def show_content(found: dict[str, Any], place: int, reasons: list[dict[str, Any]], *, role: str) -> None:
@@ -141,6 +144,9 @@ def show_content(found: dict[str, Any], place: int, reasons: list[dict[str, Any]
         click.echo(
             f"{found['amount']} {found['currency']} on account {found['account']}, {found['date']}. {why}".rstrip()
         )
+        for name in ("rate", "exchange_difference"):
+            if text := because.get(f"/documents/{place}/{name}"):
+                click.echo(text)
         return
     if role == "journal":
         _postings(found["lines"], {number: because.get(f"/documents/{place}/lines/{number}/base", "")

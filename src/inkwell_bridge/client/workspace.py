@@ -9,6 +9,7 @@ from typing import Any
 from inkwell_bridge.client import models
 from inkwell_bridge.client.bridge import BridgeCalls
 from inkwell_bridge.client.connection import ConnectionCalls
+from inkwell_bridge.client.exchange_rates import ExchangeRateCalls
 from inkwell_bridge.client.transport import Transport
 
 
@@ -29,6 +30,10 @@ class WorkspaceCalls:
     def create_company(self, **fields: Any) -> models.Company:
         """A new company: slug, name, country, currency, time_zone."""
         return self._transport.one(models.Company, "POST", f"{self._path}/companies", body=fields)
+
+    def exchange_rates(self, company: str) -> ExchangeRateCalls:
+        """Calls about the daily rates of a company."""
+        return ExchangeRateCalls(self._transport, f"{self._path}/companies/{company}/exchange-rates")
 
     def people(self) -> Iterator[models.Member]:
         """Who may do what."""

@@ -127,8 +127,11 @@ def _foreign(currency: str, minor: int) -> Any:
 
 def _settled_otherwise(place: int) -> Json:
     order = _order(place, "placed in EUR, settled in GBP", buyer=TRADE_BUYER, carriage=None, export=True)
-    settled = {"currency": "GBP", "sum": "16.09", "rate": "0.8697", "by": "Weirgate", "when": order["placed"]}
-    return {**order, "currency": "EUR", "settled": settled}
+    settled = {"currency": "GBP", "sum": "16.09", "rate": "0.8697", "by": "the shop", "when": order["placed"]}
+    # What really came: 8p more than the shop reckoned, and 7p less.
+    came = {"sum": "16.17", "rate": "0.8741"} if place % 2 else {"sum": "16.02", "rate": "0.8659"}
+    received = [{**order["received"][0], "settled": {**settled, **came, "by": "Weirgate"}}]
+    return {**order, "currency": "EUR", "settled": settled, "received": received}
 
 
 def _extra(kind: str, title: str) -> Any:

@@ -137,9 +137,21 @@ def set_up_others(stack: Stack, calls: WorkspaceCalls, *, world: str = WORLD) ->
     lay(calls, "irish_bridge")
     connect(stack, calls, "contact_list", company="company", world=world)
     connect(stack, calls, "lanternfair", company="irish_company", world=world)
+    enter_rates(calls)
     lay(calls, "fair_eur_bridge")
     lay(calls, "fair_usd_bridge")
     lay(calls, "contacts_bridge")
+
+
+def enter_rates(calls: WorkspaceCalls) -> None:
+    """The UK company's daily rates of October."""
+    told = facts()["daily_rates"]
+    rates = [
+        {"day": row["day"], "currency": currency, "rate": row[currency]}
+        for row in told["rates"]
+        for currency in ("USD", "EUR")
+    ]
+    calls.exchange_rates(facts()["company"]["slug"]).keep(rates, source=told["source"])
 
 
 def load_names(calls: WorkspaceCalls) -> None:

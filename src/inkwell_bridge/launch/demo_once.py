@@ -106,7 +106,8 @@ def _ended(calls: WorkspaceCalls, run: Run) -> Run:
 
 
 def _figures(calls: WorkspaceCalls, first: Run, second: Run) -> Json:
-    sides = next(iter(first.totals), None)
+    # In the currency that nearly all of it is in.
+    sides = max(first.totals, key=lambda one: one.source.count, default=None)
     ties = calls.tie_out(bridge=first.bridge)
     # Of several currencies one that is not explained speaks for them all.
     period = next((one for one in ties.totals if _is_open(one.unexplained)), next(iter(ties.totals), None))

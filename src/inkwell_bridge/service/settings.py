@@ -26,6 +26,7 @@ INSTALLED_APPS = [
     "inkwell_bridge.service.reference",
     "inkwell_bridge.service.bridges",
     "inkwell_bridge.service.links",
+    "inkwell_bridge.service.exchange_rates",
     "inkwell_bridge.service.carriage",
     "inkwell_bridge.service.incoming",
     "inkwell_bridge.service.rehearsals",

@@ -22,6 +22,7 @@ from inkwell_bridge.service.carriage import trials_api as trials
 from inkwell_bridge.service.configurations import api as configurations
 from inkwell_bridge.service.connections import connections_api as connections
 from inkwell_bridge.service.connections import signing_in_api as signing_in
+from inkwell_bridge.service.exchange_rates import api as exchange_rates
 from inkwell_bridge.service.holds import api as holds
 from inkwell_bridge.service.holds import one_document_api as held_document
 from inkwell_bridge.service.incoming import api as incoming
@@ -58,6 +59,9 @@ def alive(request: HttpRequest) -> HttpResponse:
 
 in_workspace = [
     path("companies", workspaces_api.CompaniesView.as_view()),
+    path("companies/<slug:company>/exchange-rates", exchange_rates.DailyRatesView.as_view()),
+    path("companies/<slug:company>/exchange-rates/file", exchange_rates.RateFileView.as_view()),
+    path("companies/<slug:company>/exchange-rates/<str:currency>/<str:day>", exchange_rates.DailyRateView.as_view()),
     path("people", members_api.PeopleView.as_view()),
     path("people/invitations", invitations_api.InvitationsView.as_view()),
     path("people/invitations/<int:number>", invitations_api.InvitationView.as_view()),

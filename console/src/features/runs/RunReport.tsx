@@ -83,6 +83,11 @@ export function RunReport({ run, timeZone }: { run: Run; timeZone: string }) {
               cancelled after it was posted <Amount value={totals.cancelled.gross} currency={totals.currency} />,{" "}
             </>
           )}
+          {isZero(totals.converted.gross) ? null : (
+            <>
+              converted between currencies <Amount value={totals.converted.gross} currency={totals.currency} />,{" "}
+            </>
+          )}
           difference{" "}
           <Amount value={totals.difference.gross} currency={totals.currency} />
         </p>

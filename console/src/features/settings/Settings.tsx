@@ -11,6 +11,7 @@ import { Turn } from "../../parts/Turn";
 import { useTitle } from "../../parts/useTitle";
 import { useWorkspace } from "../../parts/useWorkspace";
 import { EraseBuyer } from "./EraseBuyer";
+import { ExchangeRates } from "./ExchangeRates";
 import { Notices } from "./Notices";
 import { People } from "./People";
 
@@ -27,7 +28,10 @@ export function Settings() {
           <Notices />
           {may("own") ? <EraseBuyer /> : null}
         </div>
-        <Companies />
+        <div className="space-y-5">
+          <Companies />
+          <ExchangeRates />
+        </div>
       </div>
       <Trail />
     </>

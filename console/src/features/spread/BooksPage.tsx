@@ -127,11 +127,40 @@ function Money({ document, at }: { document: SpreadDocument; at: string }) {
           <span className="text-xs">{money.currency}</span>
         </span>
       </p>
+      <MoneyInBase money={money} at={at} />
       <p>
         <StateMark state={document.state} />
         {document.proved_at ? <span className="text-faded"> – read back and compared</span> : null}
       </p>
     </article>
+  );
+}
+
+/** What money came to in the company's own currency, and what was gained or lost between its document and it. */
+function MoneyInBase({ money, at }: { money: MoneyDocument; at: string }) {
+  const gained = money.exchange_difference;
+  if (!money.rate && !gained) return null;
+  return (
+    <p className="text-sm">
+      {money.rate ? (
+        <>
+          at{" "}
+          <Point at={`${at}/rate`} label={`Rate ${trimmed(money.rate)}`}>
+            {trimmed(money.rate)}
+          </Point>
+          : <Amount value={money.base ?? null} /> <span className="text-faded">in the company’s own currency</span>
+        </>
+      ) : null}
+      {gained ? (
+        <>
+          {money.rate ? ", " : null}
+          <Point at={`${at}/exchange_difference`} label={`Exchange difference ${amountText(gained.amount)}`}>
+            <Amount value={gained.amount.replace("-", "")} />
+          </Point>{" "}
+          {gained.amount.startsWith("-") ? "lost" : "gained"} on account {gained.account}
+        </>
+      ) : null}
+    </p>
   );
 }
 
@@ -257,6 +286,7 @@ function BooksDocument({ document, at }: { document: SpreadDocument; at: string 
           </tr>
         </tfoot>
       </table>
+      <InBase document={document} rate={invoice.rate} at={at} />
       {isZero(document.difference) ? null : (
         <p className="mt-3 text-sm text-ochre">
           The books computed another tax than the shop; <Amount value={document.difference} currency={document.currency} />{" "}
@@ -264,6 +294,28 @@ function BooksDocument({ document, at }: { document: SpreadDocument; at: string 
         </p>
       )}
     </article>
+  );
+}
+
+/** What a document in another currency is in the company's own, as the books have it. */
+function InBase({ document, rate, at }: { document: SpreadDocument; rate: string | null | undefined; at: string }) {
+  const base = document.record?.base;
+  if (!base) return null;
+  return (
+    <p className="mt-3 text-sm">
+      In the books’ own currency{" "}
+      {rate ? (
+        <>
+          at{" "}
+          <Point at={`${at}/rate`} label={`Rate ${trimmed(rate)}`}>
+            {trimmed(rate)}
+          </Point>
+        </>
+      ) : (
+        "at a rate of theirs"
+      )}
+      : <Amount value={base.net} /> and <Amount value={base.tax} /> of tax, <Amount value={base.gross} currency={base.currency} />
+    </p>
   );
 }
 

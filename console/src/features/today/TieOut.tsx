@@ -13,6 +13,7 @@ const NAMES = [
   ["withheld", "kept by a marketplace"],
   ["vouchers", "paid by vouchers taxed when sold"],
   ["cancelled", "cancelled after it was posted"],
+  ["converted", "converted between currencies"],
   ["deposits", "tax of deposits not delivered"],
   ["cut_off", "dated in another period in the books"],
   ["tax_lines", "tax on lines of its own in the books"],

@@ -62,6 +62,7 @@ from inkwell_bridge.client.models.connections import (
     SignedIn,
     SignInBegun,
 )
+from inkwell_bridge.client.models.exchange_rates import DailyRate, KeptRates
 from inkwell_bridge.client.models.holds import (
     Again,
     Became,
@@ -156,6 +157,7 @@ __all__ = [
     "ContactChoice",
     "Counts",
     "Crossing",
+    "DailyRate",
     "Described",
     "Difference",
     "Document",
@@ -175,6 +177,7 @@ __all__ = [
     "Invitation",
     "Invited",
     "InvitedTo",
+    "KeptRates",
     "Kind",
     "Lane",
     "LaneOfBridge",

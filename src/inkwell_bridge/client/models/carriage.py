@@ -43,6 +43,7 @@ class SidesTotals(Answer):
     withheld: Totals
     vouchers: Totals
     cancelled: Totals
+    converted: Totals
     deposits: Totals
     difference: Totals
     tax_lines: Totals

@@ -27,7 +27,12 @@ from inkwell_bridge.core.books import (
 )
 from inkwell_bridge.core.commerce import Order
 from inkwell_bridge.core.findings import Cause, Finding, Level, blocking
-from inkwell_bridge.core.planner.at_exchange_rates import Moved, at_exchange_rates, exchange_rate_of, is_converted
+from inkwell_bridge.core.planner.at_exchange_rates import (
+    InCurrencies,
+    at_exchange_rates,
+    exchange_rate_of,
+    is_converted,
+)
 from inkwell_bridge.core.planner.discounts import shares_as_posted
 from inkwell_bridge.core.planner.open_days import on_open_days, on_own_days
 from inkwell_bridge.core.planner.orders import plan_order
@@ -72,8 +77,8 @@ def plan_amendment(order: Order, sale: PostedSale, context: PlanningContext) -> 
     if not sale.ledger:
         before = plan_before_ledger(order, wanted, sale, context).model_copy(update={"posted_shares": shares})
         if order is not at_source:
-            moved = Moved(here=at_source.payments, there=order.payments)
-            before = at_exchange_rates(before, at_source, moved, rate, context, keep=posted)
+            said = InCurrencies(here=at_source, there=order)
+            before = at_exchange_rates(before, at_source, said, rate, context, keep=posted)
         return on_open_days(before, context, keep=posted)
     lines = [] if order.cancelled else _ledger_lines(wanted)
     made = further_documents(order, lines, wanted, sale, context)
@@ -92,9 +97,7 @@ def plan_amendment(order: Order, sale: PostedSale, context: PlanningContext) -> 
         findings += foreseen(document, context.master_data, context.rulebook.penny, context.capabilities)
         findings += _no_credit_notes(document, order, context)
     plan = _plan(order, wanted, sale, made, money, findings).model_copy(update={"posted_shares": shares})
-    rated = at_exchange_rates(
-        plan, at_source, Moved(here=at_source.payments, there=order.payments), rate, context, keep=posted
-    )
+    rated = at_exchange_rates(plan, at_source, InCurrencies(here=at_source, there=order), rate, context, keep=posted)
     return on_open_days(rated, context, keep=posted)
 
 

@@ -5,9 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from decimal import Decimal
 
-from inkwell_bridge.core.books import BooksDocument, CreditNote, RefundPayment
+from inkwell_bridge.core.books import BooksDocument, CreditNote, LedgerDocument, RefundPayment
 from inkwell_bridge.core.commerce import Order
+from inkwell_bridge.core.exchange_rates import ExchangeRate
 from inkwell_bridge.core.planner.open_credits import OpenCredit, Owing
+from inkwell_bridge.core.planner.own_currency import order_in_own_currency
 
 ZERO = Decimal(0)
 
@@ -23,12 +25,20 @@ def owed_to_buyer(order: Order, refunded: Sequence[BooksDocument], *, called_off
 
 
 def owing_of(
-    order: Order, documents: Sequence[BooksDocument], refunded: Sequence[BooksDocument], *, called_off: bool
+    order: Order,
+    documents: Sequence[BooksDocument],
+    refunded: Sequence[BooksDocument],
+    *,
+    called_off: bool,
+    rate: ExchangeRate | None = None,
 ) -> Owing:
     """What is owed to the buyer: by the credit notes among an order's own ``documents``, and what was paid too much.
 
-    A credit on what nobody paid is owed to nobody: it only takes off what was to be paid.
+    ``rate`` is the one that the order was posted at; where its documents were converted, so is what is owed. A credit
+    on what nobody paid is owed to nobody: it only takes off what was to be paid.
     """
+    if rate is not None and any(isinstance(one, LedgerDocument) and one.currency == rate.own for one in documents):
+        order = order_in_own_currency(order, rate)
     left = {one.external_reference: one.gross for one in documents if isinstance(one, CreditNote)}
     for payment in (one for one in refunded if isinstance(one, RefundPayment)):
         for part in payment.applied:

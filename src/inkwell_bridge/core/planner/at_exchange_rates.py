@@ -6,24 +6,25 @@ goes by the rate of its own day, and the difference is realised on an account of
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterator, Sequence
+from collections.abc import Collection, Iterator
 from dataclasses import dataclass
 from decimal import Decimal
 
 from inkwell_bridge.core.books import BooksDocument, ExchangeDifference, LedgerDocument, Payment, RefundPayment
-from inkwell_bridge.core.commerce import Order
+from inkwell_bridge.core.commerce import Order, Refund
 from inkwell_bridge.core.commerce import Payment as Money
 from inkwell_bridge.core.exchange_rates import ExchangeRate, rate_of_money, rate_of_order
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.money import rounded
 from inkwell_bridge.core.planner.moments import day_of
-from inkwell_bridge.core.planner.plan import Plan, Reason
+from inkwell_bridge.core.planner.plan import Converted, Plan, Reason
 from inkwell_bridge.core.planner.planning_context import PlanningContext
 from inkwell_bridge.core.rulebook.exchange_rates import ExchangeRateRules
 from inkwell_bridge.core.rulebook.levels import facts_of_order
 
 ZERO = Decimal(0)
 TAKEN_FROM = "/exchange_rates/taken_from"
+_ASKED = {"order": "the order", "payment": "its payments", "table": "the table of daily rates"}
 
 
 def exchange_rate_of(order: Order, context: PlanningContext) -> ExchangeRate | None:
@@ -46,11 +47,10 @@ def rate_missing(order: Order, context: PlanningContext) -> Iterator[Finding]:
     if order.currency == own or rules is None or exchange_rate_of(order, context) is not None:
         return
     day = day_of(order, context.rulebook.orders.dated, context)
-    asked = ", ".join(rules.taken_from)
+    asked = ", ".join(_ASKED[source] for source in rules.taken_from)
     yield Finding(
         id="RATE-E001", level=Level.ERROR, at="/currency", cause=Cause.RATE_MISSING,
-        text=f"Order {order.number} is in {order.currency}, and no rate to {own} is known on {day}: none of {asked} has "
-        "one.",
+        text=f"Order {order.number} is in {order.currency}, and no rate to {own} is known on {day}. Asked: {asked}.",
         hint=f"Enter or load the rate of {order.currency} for that day, or let the rules take it from somewhere else.",
     )  # fmt: skip
 
@@ -61,25 +61,26 @@ def is_converted(order: Order, context: PlanningContext) -> bool:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Moved:
-    """Money as the sales side has it, and the same in the currency of the documents, where they are converted."""
+class InCurrencies:
+    """A source document as the sales side has it, and the same in the currency of its documents."""
 
-    here: Sequence[Money]
-    there: Sequence[Money]
+    here: Order | Refund
+    there: Order | Refund
 
 
 def at_exchange_rates(
-    plan: Plan, order: Order, moved: Moved, rate: ExchangeRate | None, context: PlanningContext, *,
+    plan: Plan, order: Order, said: InCurrencies, rate: ExchangeRate | None, context: PlanningContext, *,
     keep: Collection[str] = (),
 ) -> Plan:  # fmt: skip
     """The plan with the rates of its documents, and the exchange differences of its money.
 
-    ``order`` is as the sales side has it; documents to ``keep`` stand in the books already, and come before the others.
+    ``order`` is as the sales side has it, ``said`` the order itself or a refund of it; documents to ``keep`` stand in
+    the books already, and come before the others.
     """
     rules = context.rulebook.exchange_rates
     if rate is None or rules is None:
         return plan
-    made = _Rated(order, moved, rate, rules, context)
+    made = _Rated(order, said, rate, rules, context)
     documents = [
         made.kept(one) if one.external_reference in keep else made.document(one, place)
         for place, one in enumerate(plan.documents)
@@ -88,19 +89,25 @@ def at_exchange_rates(
         update={
             "documents": tuple(documents),
             "exchange_rate": rate,
+            "converted": _converted(said.there) if is_converted(order, context) else None,
             "reasons": (*plan.reasons, *made.reasons),
         }
     )
+
+
+def _converted(there: Order | Refund) -> Converted:
+    sign = -1 if isinstance(there, Refund) else 1
+    return Converted(net=sign * (there.total - there.tax_total), tax=sign * there.tax_total)
 
 
 class _Rated:
     """The documents of one plan, one after the other."""
 
     def __init__(
-        self, order: Order, moved: Moved, rate: ExchangeRate, rules: ExchangeRateRules, context: PlanningContext
+        self, order: Order, said: InCurrencies, rate: ExchangeRate, rules: ExchangeRateRules, context: PlanningContext
     ) -> None:
         self._order, self._rate, self._rules, self._context = order, rate, rules, context
-        pairs = zip(moved.here, moved.there, strict=True)
+        pairs = zip(said.here.payments, said.there.payments, strict=True)
         self._money = {here.transaction: (here, there) for here, there in reversed(list(pairs))}
         self._is_converted = is_converted(order, context)
         # What was settled of each document so far, and the receipts, which may be taken back.

@@ -11,7 +11,7 @@ from inkwell_bridge.core.expressions import evaluation_of_order
 from inkwell_bridge.core.findings import Finding, blocking
 from inkwell_bridge.core.planner.account_coding import AccountCoding
 from inkwell_bridge.core.planner.at_exchange_rates import (
-    Moved,
+    InCurrencies,
     at_exchange_rates,
     exchange_rate_of,
     is_converted,
@@ -89,7 +89,7 @@ def _planned(order: Order, context: PlanningContext) -> Plan:
         coded, sale.made, paid, drafts=(*sale.drafts, *draft_money), reasons=sale.reasons, findings=findings,
         untaxed=coded.lines.untaxed,
     )  # fmt: skip
-    rated = at_exchange_rates(plan, at_source, Moved(here=at_source.payments, there=order.payments), rate, context)
+    rated = at_exchange_rates(plan, at_source, InCurrencies(here=at_source, there=order), rate, context)
     return on_open_days(rated, context)
 
 

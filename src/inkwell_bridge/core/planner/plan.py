@@ -91,6 +91,14 @@ class CalledOff(Value):
     tax: Exact
 
 
+class Converted(Value):
+    """A source document's own totals in the currency of its documents, where that is another; below zero for what came
+    back."""
+
+    net: Exact
+    tax: Exact
+
+
 class PostedShare(Value):
     """What a charge bore of a discount when it was posted, and what the charge came to before that.
 
@@ -113,7 +121,8 @@ class Plan(Value):
     paid after them. ``cancels`` names posted documents that are to be cancelled there. ``amendment``
     counts the differences that were made good by further documents, the last of them those of this one, and
     ``posted_shares`` are what its charges bear of its discounts by then. ``exchange_rate`` is the one that its
-    documents go by, where they have one. Units: in the currency of its documents.
+    documents go by, where they have one, ``converted`` the source's own totals in their currency, where that is
+    another. Units: in the currency of its documents.
     """
 
     outcome: Outcome
@@ -132,6 +141,7 @@ class Plan(Value):
     amendment: int = 0
     posted_shares: tuple[PostedShare, ...] = ()
     exchange_rate: ExchangeRate | None = None
+    converted: Converted | None = None
 
     @property
     def cause(self) -> Cause | None:

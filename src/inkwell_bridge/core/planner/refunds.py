@@ -13,7 +13,12 @@ from inkwell_bridge.core.books import CreditNote, Payment, Role
 from inkwell_bridge.core.commerce import Order, Refund
 from inkwell_bridge.core.expressions import evaluation_of_order
 from inkwell_bridge.core.findings import Cause, Finding, Level, blocking, source_error
-from inkwell_bridge.core.planner.at_exchange_rates import Moved, at_exchange_rates, exchange_rate_of, is_converted
+from inkwell_bridge.core.planner.at_exchange_rates import (
+    InCurrencies,
+    at_exchange_rates,
+    exchange_rate_of,
+    is_converted,
+)
 from inkwell_bridge.core.planner.conservation import charged, conserved, whole_tax
 from inkwell_bridge.core.planner.deposits import as_sale
 from inkwell_bridge.core.planner.money import Paid, set_against
@@ -51,7 +56,7 @@ def plan_refund(
     if context.rulebook.refunds is None:
         return Plan(outcome=Outcome.LEFT_OUT, left_out_by="/refunds")
     # By the rate that its order was posted at, whatever it is by now: what comes off comes off as it went on.
-    rate, at_source, moved = exchange_rate_of(order, context), order, refund.payments
+    rate, at_source, told = exchange_rate_of(order, context), order, refund
     if rate is not None and is_converted(order, context) and refund.currency == order.currency:
         order = order_in_own_currency(order, rate)
         in_own = RefundsInOwnCurrency(at_source, order, rate)
@@ -66,7 +71,7 @@ def plan_refund(
         refund.number,
         lambda: _planned(settled, order, context, refunded_before, findings, final_invoice=final_invoice, owing=owing),
     )
-    rated = at_exchange_rates(plan, at_source, Moved(here=moved, there=refund.payments), rate, context)
+    rated = at_exchange_rates(plan, at_source, InCurrencies(here=told, there=refund), rate, context)
     return on_open_days(rated, context)
 
 

@@ -14,6 +14,7 @@ from inkwell_bridge.core.planner import Owing, Plan, PostedShare
 from inkwell_bridge.core.rulebook.orders import OrderRules
 from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.carriage.carrying import Carrying
+from inkwell_bridge.service.carriage.daily_rates import posted_rate
 from inkwell_bridge.service.carriage.deposits import refunds_of
 from inkwell_bridge.service.carriage.models import Crossing, Document, DocumentSource, Snapshot
 from inkwell_bridge.service.carriage.states import CrossingState, DocumentState
@@ -133,7 +134,7 @@ def _owing(refund: Carrying, order: OrderCrossing, refunded: Sequence[DocumentSo
         return Owing()
     others = [as_planned(row.document) for row in refunded if row.crossing_id != refund.crossing.pk]
     called_off = bool((order.crossing.planned or {}).get("called_off"))
-    return owing_of(order.order, posted, others, called_off=called_off)
+    return owing_of(order.order, posted, others, called_off=called_off, rate=posted_rate(order.crossing))
 
 
 def posted_shares(order: Crossing) -> tuple[PostedShare, ...]:

@@ -47,8 +47,9 @@ class SideTotalsSerializer(serializers.Serializer[Any]):
 
 class RunTotalsSerializer(serializers.Serializer[Any]):
     """For one currency: what the source holds of what was carried, what the books hold, what marketplaces keep, what
-    vouchers paid that were taxed when they were sold, tax of deposits that is not due yet, what was cancelled
-    after it was posted, and the difference that is left; of that, tax that stands on lines of its own, and rounding."""
+    vouchers paid that were taxed when they were sold, tax of deposits that is not due yet, what was cancelled after it
+    was posted, what stands in the books in another currency (below zero: what came from another), and the difference
+    that is left; of that, tax that stands on lines of its own, and rounding."""
 
     currency = serializers.CharField()
     source = SideTotalsSerializer()
@@ -57,6 +58,7 @@ class RunTotalsSerializer(serializers.Serializer[Any]):
     vouchers = SideTotalsSerializer()
     deposits = SideTotalsSerializer()
     cancelled = SideTotalsSerializer()
+    converted = SideTotalsSerializer()
     difference = SideTotalsSerializer()
     tax_lines = SideTotalsSerializer()
     rounding = SideTotalsSerializer()

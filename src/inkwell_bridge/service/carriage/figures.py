@@ -189,9 +189,19 @@ def _withheld(crossing: Crossing, plan: Plan | None, documents: Sequence[Documen
         (Reconciles.DEPOSITS, Amounts(0, -waits, waits, ZERO)),
         (Reconciles.CANCELLED, Amounts(gone, off.net, off.tax, off.net + off.tax) if off else Amounts()),
     )
+    # All of these are amounts of its documents, whose currency may be another than its own.
+    currency = plan.exchange_rate.own if plan.exchange_rate and plan.converted else crossing.currency
     for reason, amounts in reasons:
         if any(amounts):
-            yield _reconciling(crossing, crossing.business_date, reason), amounts
+            yield _reconciling(crossing, crossing.business_date, reason, currency=currency), amounts
+    if plan.converted and crossing.gross is not None:
+        own, sign = plan.converted, -1 if plan.converted.net + plan.converted.tax < 0 else 1
+        there = Amounts(sign, own.net, own.tax, own.net + own.tax)
+        here = Amounts(sign, *(sign * (amount or ZERO) for amount in (crossing.net, crossing.tax, crossing.gross)))
+        # Out of the one currency, and into the other: both sides tie in each of them.
+        yield _reconciling(crossing, crossing.business_date, Reconciles.CONVERTED), here
+        yield (_reconciling(crossing, crossing.business_date, Reconciles.CONVERTED, currency=currency),
+               Amounts().plus(there, -1))  # fmt: skip
 
 
 def _of_document(
@@ -218,12 +228,15 @@ def _of_document(
     yield _header(Side.BOOKS, document, record.document, held, sign, tender, count)
     apart = tax_on_own_lines(planned)
     if apart:
-        key = _reconciling(crossing, _day(document, planned), Reconciles.TAX_LINES, role=document.role)
+        key = _reconciling(crossing, _day(document, planned), Reconciles.TAX_LINES, role=document.role,
+                           currency=document.currency)  # fmt: skip
         yield key, Amounts(0, -sign * apart, sign * apart, ZERO)
     for item in reconciling_items(planned, record.document):
         amounts = Amounts(0, sign * item.net, sign * item.tax, sign * (item.net + item.tax))
         day = _day(document, record.document)
-        yield _reconciling(crossing, day, Reconciles(item.reason), item.tax_code, document.role), amounts
+        key = _reconciling(crossing, day, Reconciles(item.reason), item.tax_code, document.role,
+                           currency=document.currency)  # fmt: skip
+        yield key, amounts
 
 
 def _adopted(crossing: Crossing, document: Document) -> Iterator[tuple[Key, Amounts]]:
@@ -268,9 +281,11 @@ def _tender(planned: BooksDocument, tenders: Mapping[str, str]) -> str:
     return tenders.get(planned.transaction, "other") if isinstance(planned, Payment) else ""
 
 
-def _reconciling(crossing: Crossing, day: date, reason: Reconciles, code: str = "", role: str = "") -> Key:
+def _reconciling(
+    crossing: Crossing, day: date, reason: Reconciles, code: str = "", role: str = "", *, currency: str = ""
+) -> Key:
     """A named reason; ``account`` holds the role of the document that it is about."""
-    return Key(Side.RECONCILING.value, Grain.LINE.value, reason.value, day, crossing.currency, role, code)
+    return Key(Side.RECONCILING.value, Grain.LINE.value, reason.value, day, currency or crossing.currency, role, code)
 
 
 def tenders_of(content: Mapping[str, Any] | None) -> dict[str, str]:

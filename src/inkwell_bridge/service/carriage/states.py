@@ -139,7 +139,8 @@ class Reconciles(models.TextChoices):
     what they pay. ``deposits``: tax of what was paid ahead that falls due on its delivery. ``penny``: what the rules
     for a rounding difference settled. ``tax computed``: the books computed another tax for the same line and code.
     ``tax lines``: a tax that stands on a line of its own, whose amount the books count as net. ``cancelled``: the
-    source lists the order still, and it came off the books again.
+    source lists the order still, and it came off the books again. ``converted``: what stands in the books in the
+    company's own currency, for the source's is another.
     """
 
     WITHHELD = "withheld", "Withheld by a marketplace"
@@ -149,6 +150,7 @@ class Reconciles(models.TextChoices):
     TAX_COMPUTED = "tax computed", "Tax computed otherwise by the books"
     TAX_LINES = "tax lines", "Tax on lines of its own"
     CANCELLED = "cancelled", "Cancelled after it was posted"
+    CONVERTED = "converted", "Converted into the company's own currency"
 
 
 ACTIVE_RUN = (RunState.READING, RunState.CARRYING)

@@ -27,13 +27,15 @@ class NamedReasons(NamedTuple):
 
     Shape: ``withheld`` is tax that marketplaces keep, so that it never is the seller's; ``vouchers`` were taxed when
     they were sold, and are deducted from what they pay; ``deposits`` is tax of what was paid ahead, which stands in the
-    books as a debt outside tax until it is delivered; ``cancelled`` came off the books again.
+    books as a debt outside tax until it is delivered; ``cancelled`` came off the books again; ``converted`` stands
+    there in another currency (and, below zero, came from another).
     """
 
     withheld: Totals = Totals()
     vouchers: Totals = Totals()
     deposits: Totals = Totals()
     cancelled: Totals = Totals()
+    converted: Totals = Totals()
 
 
 def amounts_by_currency(text: str | None) -> dict[str, Decimal]:
@@ -74,7 +76,7 @@ def by_currency(figures: QuerySet[Figure]) -> dict[str, dict[str, Totals]]:
 
 def reasons_of(sums: dict[str, Totals]) -> NamedReasons:
     """What is named beside both sides."""
-    names = (Reconciles.WITHHELD, Reconciles.VOUCHERS, Reconciles.DEPOSITS, Reconciles.CANCELLED)
+    names = (Reconciles.WITHHELD, Reconciles.VOUCHERS, Reconciles.DEPOSITS, Reconciles.CANCELLED, Reconciles.CONVERTED)
     return NamedReasons(*(sums.get(name.value, Totals()) for name in names))
 
 

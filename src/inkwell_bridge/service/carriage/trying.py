@@ -18,6 +18,7 @@ from inkwell_bridge.service.bridges.rules import parsed
 from inkwell_bridge.service.carriage import adoption
 from inkwell_bridge.service.carriage.articles import articles_for
 from inkwell_bridge.service.carriage.contacts import contact_in_books, linked_contacts
+from inkwell_bridge.service.carriage.daily_rates import rates_for
 from inkwell_bridge.service.carriage.deposits import refunds_by_now
 from inkwell_bridge.service.carriage.effects import Ask, Call, Effects, Lock, Save
 from inkwell_bridge.service.carriage.holding import Hold
@@ -81,7 +82,8 @@ def try_order(bridge: Bridge, number: str, version: RulebookVersion | None) -> T
     order, load = _fetched(bridge, number)
     (articles,) = articles_for([(order, book.items)], bridge)
     before = tuple(Refund.read(snapshot.content) for snapshot in refunds_by_now(bridge, [order.id])[order.id])
-    context = planning_context(bridge, book, load, articles, refunds_before_invoice=before)
+    (daily,) = rates_for([(order, book)], bridge)
+    context = planning_context(bridge, book, load, articles, refunds_before_invoice=before, daily_rates=daily)
     wrong = against_books(Versions(bridge), version, load)
     plan = as_a_run_would(plan_order(order, context), wrong, context.master_data)
     outcome, not_checked = str(plan.outcome), [_UNKNOWN]

@@ -9,6 +9,7 @@ from typing import Any, NamedTuple, cast
 from inkwell_bridge.core.amendments import plan_amendment
 from inkwell_bridge.core.books import BooksDocument
 from inkwell_bridge.core.commerce import Order, Refund, SourceDocument, SourceKind
+from inkwell_bridge.core.exchange_rates import ExchangeRate
 from inkwell_bridge.core.planner import Articles, Plan, plan_order
 from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.ends.shapes import AddNote, AddTag, WriteBack
@@ -22,6 +23,7 @@ from inkwell_bridge.service.carriage.amending import (
 )
 from inkwell_bridge.service.carriage.articles import articles_for
 from inkwell_bridge.service.carriage.carrying import Carrying
+from inkwell_bridge.service.carriage.daily_rates import posted_rate, rates_for
 from inkwell_bridge.service.carriage.decided import posts_difference
 from inkwell_bridge.service.carriage.deposits import (
     has_final_invoice,
@@ -101,9 +103,11 @@ class OrdersKind(BaseKind):
         ahead = [one for one in carryings if _has_deposits(one.crossing)]
         before = dict(zip(ahead, refunds_before_invoice(ahead), strict=True)) if ahead else {}
         earlier = earlier_of([one for one, gathered in ready if _is_amended(one, gathered)])
+        asked = [(cast(Order, one.source), gathered.rulebook) for one, gathered in ready]
+        rates = rates_for(asked, carryings[0].crossing.bridge)
         planned = {
-            one: _gathered(one, gathered, of_order, before.get(one, []), earlier.get(one))
-            for (one, gathered), of_order in zip(ready, articles, strict=True)
+            one: _gathered(one, gathered, of_order, before.get(one, []), earlier.get(one), daily)
+            for (one, gathered), of_order, daily in zip(ready, articles, rates, strict=True)
         }
         return [planned.get(one, gathered) for one, gathered in zip(carryings, found, strict=True)]
 
@@ -165,7 +169,8 @@ def _is_amended(one: Carrying, found: Gathered) -> bool:
 
 
 def _gathered(
-    one: Carrying, found: Gathered, articles: Articles, before: Sequence[Snapshot], earlier: Earlier | None
+    one: Carrying, found: Gathered, articles: Articles, before: Sequence[Snapshot], earlier: Earlier | None,
+    daily_rates: tuple[ExchangeRate, ...],
 ) -> Gathered:  # fmt: skip
     context = planning_context(
         one.crossing.bridge,
@@ -175,6 +180,9 @@ def _gathered(
         refunds_before_invoice=tuple(Refund.read(snapshot.content) for snapshot in before),
         decided=one.decided,
         locked_until=found.locked_until,
+        # Posted once, it goes by that rate for ever; rehearsed, it is as if nothing of it were posted.
+        exchange_rate=posted_rate(one.crossing) if one.decided and one.under is None else None,
+        daily_rates=daily_rates,
     )
     return replace(
         found,

@@ -6,11 +6,13 @@ from collections.abc import Sequence
 from typing import Any, cast
 
 from inkwell_bridge.core.commerce import Order, Refund, SourceDocument, SourceKind
+from inkwell_bridge.core.exchange_rates import ExchangeRate
 from inkwell_bridge.core.planner import Articles, Owing, Plan, plan_refund
 from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.service.bridges.rules import parsed
 from inkwell_bridge.service.carriage.amending import OWING, owing_to, posted_shares
 from inkwell_bridge.service.carriage.carrying import Carrying
+from inkwell_bridge.service.carriage.daily_rates import posted_rate, rates_for
 from inkwell_bridge.service.carriage.deposits import come_off_the_sale, refunds_lock
 from inkwell_bridge.service.carriage.kinds import register
 from inkwell_bridge.service.carriage.kinds.base import BaseKind, Versions, planning_context
@@ -92,7 +94,8 @@ class RefundsKind(BaseKind):
                 [(cast(Refund, one.source).id, order.crossing, order.documents) for one, order in under]
             )
             owing = owing_to([one for one, _ in under], [order for _, order in under])
-            for (one, order_under), *found in zip(under, articles, before, late, owing, strict=True):
+            daily = _rates(under)
+            for (one, order_under), *found in zip(under, articles, before, late, owing, daily, strict=True):
                 answers[one] = _of_order(one, order_under, *found, versions=versions)
         return [answers[one] for one in carryings]
 
@@ -105,6 +108,15 @@ class RefundsKind(BaseKind):
         retry_held(*what_came([one for one in concluded if one.state in (CrossingState.HELD, CrossingState.DIFFERS)]))
 
 
+def _rates(under: Sequence[tuple[Carrying, OrderUnder]]) -> list[tuple[ExchangeRate, ...]]:
+    """The rates that each refund and its order may go by."""
+    bridge = under[0][0].crossing.bridge
+    of_refunds = [(cast(Refund, one.source), order.rules) for one, order in under]
+    of_orders = [(order.order, order.rules) for _, order in under]
+    found = rates_for([*of_refunds, *of_orders], bridge)
+    return [(*found[place], *found[place + len(under)]) for place in range(len(under))]
+
+
 def _of_order(
     one: Carrying,
     order_under: OrderUnder,
@@ -112,6 +124,7 @@ def _of_order(
     before: Sequence[Snapshot],
     late: bool,
     owing: Owing,
+    daily_rates: tuple[ExchangeRate, ...],
     *,
     versions: Versions,
 ) -> Gathered:
@@ -128,6 +141,8 @@ def _of_order(
             articles,
             posted_shares=posted_shares(order_under.crossing),
             locked_until=None if book.periods.locked == "hold" else versions.locked_until,
+            exchange_rate=posted_rate(order_under.crossing) if one.under is None else None,
+            daily_rates=daily_rates,
         ),
         "owing": owing,
         "refunded_before": [Refund.read(snapshot.content) for snapshot in before],
