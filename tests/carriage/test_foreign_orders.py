@@ -60,7 +60,7 @@ def unexplained(world: World) -> dict[str, Decimal]:
 
 
 def test_it_waits_for_a_rate_and_goes_by_itself_once_there_is_one(kept: World) -> None:
-    """13.94 at 0.85 are 11.85 (11.849); the 2.32 of tax that the books compute are 1.97 (1.972), net the 9.88 that are left."""
+    """13.94 at 0.85 are 11.85 (11.849); the 2.32 of tax that the books compute are 1.97 (1.972), net the 9.88 left."""
     kept.run()
     held = crossing(kept, FIRST)
     assert (held.state, held.cause, live(kept, "invoice")) == ("held", "rate-missing", [])
@@ -185,7 +185,9 @@ def test_rules_that_lack_a_part_of_it_are_refused(kept: World) -> None:
     """Converted without rates; rates for money without an account."""
     bridge = kept.calls.bridge(BRIDGE)
     text = rules("converted", "table")
-    for cut, wrong in (("\nexchange_rates:\n  taken_from: [table]\n", "no rule says where their rates come from"),
-                       ('  exchange_differences: "8300"\n', "accounts names none for exchange_differences")):  # fmt: skip
+    for cut, wrong in (
+        ("\nexchange_rates:\n  taken_from: [table]\n", "no rule says where their rates come from"),
+        ('  exchange_differences: "8300"\n', "accounts names none for exchange_differences"),
+    ):
         with pytest.raises(ApiError, match=wrong):
             bridge.write_rulebook(text.replace(cut, ""))

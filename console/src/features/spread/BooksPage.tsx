@@ -33,7 +33,7 @@ export function BooksPage({ spread }: { spread: SpreadAnswer }) {
 function AnyDocument({ document, at }: { document: SpreadDocument; at: string }) {
   if (document.state === "adopted") return <AdoptedDocument document={document} />;
   if (document.role === "journal") return <Postings document={document} at={at} />;
-  if (document.role.endsWith("payment")) return <Money document={document} at={at} />;
+  if (document.role.endsWith("payment") || document.role === "write-off") return <Money document={document} at={at} />;
   return <BooksDocument document={document} at={at} />;
 }
 
@@ -105,7 +105,7 @@ function AdoptedDocument({ document }: { document: SpreadDocument }) {
 
 const named = (role: string) => role.charAt(0).toUpperCase() + role.slice(1);
 
-/** Money that came in or went back, on the account it is kept on. */
+/** Money that came in or went back, on the account it is kept on; or a balance that was given up. */
 function Money({ document, at }: { document: SpreadDocument; at: string }) {
   const money = (document.record?.document ?? document.settled ?? document.planned) as unknown as MoneyDocument;
   return (

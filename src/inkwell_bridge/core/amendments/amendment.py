@@ -24,6 +24,7 @@ from inkwell_bridge.core.books import (
     LineKind,
     RefundPayment,
     Role,
+    WriteOff,
 )
 from inkwell_bridge.core.commerce import Order
 from inkwell_bridge.core.findings import Cause, Finding, Level, blocking
@@ -91,6 +92,7 @@ def plan_amendment(order: Order, sale: PostedSale, context: PlanningContext) -> 
         withheld=_withheld(wanted, sale),
         day=day_of_change(order, sale, context),
         first=len(sale.documents) + len(documents),
+        written_off=[one for one in sale.documents if isinstance(one, WriteOff)],
     )
     findings += [*noted, *money.findings, *_said(order, documents, sale, context)]
     for document in documents:

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from datetime import date
 from decimal import Decimal
 
-from inkwell_bridge.core.books import CreditNote, Invoice, LedgerDocument, Payment, RefundPayment, Role
+from inkwell_bridge.core.books import CreditNote, Invoice, LedgerDocument, Payment, RefundPayment, Role, WriteOff
 from inkwell_bridge.core.commerce import MoneyState, Order
 from inkwell_bridge.core.findings import Finding, Level
 from inkwell_bridge.core.planner.money import OpenItem, plan_money, set_against
@@ -29,14 +29,14 @@ class LaterMoney:
 
 def plan_later_money(
     order: Order, ledger: Sequence[LedgerDocument], posted: Sequence[Payment], context: PlanningContext, *,
-    withheld: Decimal, day: date, first: int,
+    withheld: Decimal, day: date, first: int, written_off: Sequence[WriteOff] = (),
 ) -> LaterMoney:  # fmt: skip
     """A document for each payment that was received since, set against what is open of these documents, the oldest
     first; and one for each receipt that bounced, which leaves its invoice to be paid again.
 
     ``first`` is the place of the first of them in the plan.
     """
-    left = _open(ledger, posted)
+    left = _open(ledger, posted, written_off)
     # By the provider's transaction: a shop may list the same money in another order each time.
     known = {one.transaction for one in posted}
     item = OpenItem(
@@ -59,7 +59,9 @@ def plan_later_money(
     return made
 
 
-def _open(ledger: Sequence[LedgerDocument], posted: Sequence[Payment]) -> dict[str, Decimal]:
+def _open(
+    ledger: Sequence[LedgerDocument], posted: Sequence[Payment], written_off: Sequence[WriteOff]
+) -> dict[str, Decimal]:  # fmt: skip
     """What is left to be paid of each invoice, by its reference: a credit note takes it off the oldest that is open."""
     left = {one.external_reference: one.gross for one in ledger if isinstance(one, Invoice)}
     for receipt in posted:
@@ -67,6 +69,10 @@ def _open(ledger: Sequence[LedgerDocument], posted: Sequence[Payment]) -> dict[s
         for part in receipt.applied:
             if part.external_reference in left:
                 left[part.external_reference] -= sign * part.amount
+    for given_up in written_off:
+        for part in given_up.applied:
+            if part.external_reference in left:
+                left[part.external_reference] -= part.amount
     credited = sum((one.gross for one in ledger if isinstance(one, CreditNote)), ZERO)
     # What was credited need not be paid: else a later payment would be set against what nobody owes any more.
     for reference, amount in left.items():

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from decimal import Decimal
 
-from inkwell_bridge.core.books import BooksDocument, CreditNote, LedgerDocument, RefundPayment
+from inkwell_bridge.core.books import BooksDocument, CreditNote, LedgerDocument, RefundPayment, WriteOff
 from inkwell_bridge.core.commerce import Order
 from inkwell_bridge.core.exchange_rates import ExchangeRate
 from inkwell_bridge.core.planner.open_credits import OpenCredit, Owing
@@ -44,7 +44,8 @@ def owing_of(
         for part in payment.applied:
             if part.external_reference in left:
                 left[part.external_reference] -= part.amount
-    owed = max(owed_to_buyer(order, refunded, called_off=called_off), ZERO)
+    given_up = sum((one.amount for one in documents if isinstance(one, WriteOff) and one.owed_by == "company"), ZERO)
+    owed = max(owed_to_buyer(order, refunded, called_off=called_off) - given_up, ZERO)
     found = []
     for reference, amount in left.items():
         owing = max(min(amount, owed), ZERO)

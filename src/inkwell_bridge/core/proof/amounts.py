@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from decimal import Decimal
 from typing import Literal, NamedTuple
 
-from inkwell_bridge.core.books import BooksDocument, DocumentLine, Journal, LineKind, Payment, TradeDocument
+from inkwell_bridge.core.books import BooksDocument, DocumentLine, Journal, LineKind, Payment, TradeDocument, WriteOff
 from inkwell_bridge.core.record import record
 
 ZERO = Decimal(0)
@@ -47,7 +47,7 @@ def _amounts(document: BooksDocument) -> Iterator[tuple[Coding, Decimal, Decimal
     if isinstance(document, TradeDocument):
         for line in document.lines:
             yield Coding(line.account, line.tax_code), line.net, line.tax
-    elif isinstance(document, Payment):
+    elif isinstance(document, Payment | WriteOff):
         yield Coding(document.account, ""), document.amount, ZERO
     elif isinstance(document, Journal):
         for part in document.lines:

@@ -17,6 +17,7 @@ from inkwell_bridge.core.books import (
     StockLevel,
     StockMove,
     TradeDocument,
+    WriteOff,
 )
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.values import Value
@@ -83,6 +84,9 @@ def _compare(planned: BooksDocument, record: BooksRecord, contact_id: str, stand
         yield from _one_by_one(planned.lines, goods, "lines", _OF_GOODS)
     if isinstance(planned, StockLevel):
         for name in ("item", "on_hand", "available"):
+            yield from _field(f"/{name}", getattr(planned, name), getattr(record.document, name, None))
+    if isinstance(planned, WriteOff):
+        for name in ("account", "amount", "owed_by", "applied"):
             yield from _field(f"/{name}", getattr(planned, name), getattr(record.document, name, None))
     if isinstance(planned, Payment):
         for name in ("account", "amount", "transaction", "applied"):

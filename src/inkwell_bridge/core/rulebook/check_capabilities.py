@@ -46,6 +46,7 @@ def _cannot(rulebook: Rulebook, capabilities: BooksCapabilities) -> Iterator[Fin
         yield wrong("CAN-E008", "/items", "these books keep no items", "Leave this key out.")
     for name, rule, roles in (
         ("payments", rulebook.payments, (Role.PAYMENT,)),
+        ("write_offs", rulebook.write_offs, (Role.WRITE_OFF,)),
         ("refunds", rulebook.refunds, (Role.CREDIT_NOTE, Role.REFUND_PAYMENT)),
     ):
         missing = [role for role in roles if role not in capabilities.documents]

@@ -20,6 +20,7 @@ from inkwell_bridge.core.rulebook.money import PaymentRules, PennyRules, RefundR
 from inkwell_bridge.core.rulebook.orders import OrderRules
 from inkwell_bridge.core.rulebook.periods import PeriodRules
 from inkwell_bridge.core.rulebook.taxes import TaxRules
+from inkwell_bridge.core.rulebook.write_offs import WriteOffRules
 from inkwell_bridge.core.values import Code, Text, Value
 
 LATER = "later"
@@ -29,7 +30,8 @@ class Rulebook(Value):
     """The rules of one bridge; one that carries no orders says nothing of them, nor of accounts and tax.
 
     ``payments`` and ``refunds`` are absent where they are left for later, ``items`` where lines are plain text,
-    ``exchange_rates`` where the books take rates of their own.
+    ``exchange_rates`` where the books take rates of their own,
+    ``write_offs`` where nothing that is open is given up.
     """
 
     rulebook: Literal[1] = 1
@@ -44,6 +46,7 @@ class Rulebook(Value):
     refunds: RefundRules | None = None
     penny: PennyRules | None = None
     exchange_rates: ExchangeRateRules | None = None
+    write_offs: WriteOffRules | None = None
     periods: PeriodRules = PeriodRules()
     fields: FieldRules = FieldRules()
     dimensions: dict[Code, FieldRule] = {}

@@ -124,6 +124,12 @@ def _contradictions(book: Rulebook, source_map: SourceMap) -> Iterator[Finding]:
     if paid and book.accounts is not None and book.accounts.exchange_differences is None:
         text = "money comes at other rates than its documents, and accounts names none for exchange_differences"
         yield _finding("RULE-E010", source_map, text, "/exchange_rates", "Add accounts: exchange_differences.")
+    if book.write_offs is not None and book.payments is None:
+        text = "balances are given up, and payments are left for later, so that nobody knows what is open"
+        yield _finding("RULE-E011", source_map, text, "/write_offs", "Carry payments, or leave this group out.")
+    if book.write_offs is not None and book.accounts is not None and book.accounts.write_offs is None:
+        text = "balances are given up, and accounts names none for write_offs"
+        yield _finding("RULE-E011", source_map, text, "/write_offs", "Add accounts: write_offs.")
 
 
 def read_base(text: str, *, file: str, base: Base = nothing_below) -> None:

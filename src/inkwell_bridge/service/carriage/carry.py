@@ -13,7 +13,7 @@ from django.utils import timezone
 
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.ends.errors import EndError, Refused, Temporary
-from inkwell_bridge.service.carriage import figures, movements
+from inkwell_bridge.service.carriage import figures, movements, open_balances
 from inkwell_bridge.service.carriage.carrying import Carrying, Conclusion, write_down
 from inkwell_bridge.service.carriage.effects import Effects
 from inkwell_bridge.service.carriage.holding import Hold, hold
@@ -340,6 +340,7 @@ def _count(carryings: Sequence[Carrying]) -> None:
     }
     figures.write(wanted, (Side.CODED, Side.BOOKS, Side.RECONCILING))
     movements.posted({one.crossing: one.documents for one in carryings})
+    open_balances.keep(carryings)
 
 
 def _refusal(carrying: Carrying, error: Refused) -> Hold:

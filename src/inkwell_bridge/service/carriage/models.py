@@ -341,6 +341,22 @@ class Figure(WorkspaceOwned):
         indexes = [models.Index(fields=["workspace", "date", "side", "grain"], name="figure_period")]
 
 
+class OpenBalance(WorkspaceOwned):
+    """What is left open of an order in the books, its refunds counted; kept where the rules give small ones up.
+
+    ``since`` is the day of the last document. Units: ``amount`` in ``currency``; below zero it is owed to the customer.
+    """
+
+    bridge = models.ForeignKey(Bridge, on_delete=models.CASCADE, related_name="+")
+    crossing = models.OneToOneField(Crossing, on_delete=models.CASCADE, related_name="open_balance")
+    amount = models.DecimalField(max_digits=20, decimal_places=4)
+    currency = models.CharField(max_length=3)
+    since = models.DateField()
+
+    class Meta:
+        indexes = [models.Index(fields=["bridge", "since"], name="open_balance_oldest")]
+
+
 class MoneyMovement(WorkspaceOwned):
     """One transaction of a provider, whoever told of it first: made once, found by all others.
 

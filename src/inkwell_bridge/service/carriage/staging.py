@@ -26,6 +26,7 @@ from inkwell_bridge.service.carriage import figures, movements, snapshots
 from inkwell_bridge.service.carriage.kinds import UnknownKind, kind_named
 from inkwell_bridge.service.carriage.kinds.protocol import Direction, Kind, Listed, origin_of
 from inkwell_bridge.service.carriage.models import OPEN_STATES, Crossing, CrossingEvent, Run, RunEntry, Snapshot
+from inkwell_bridge.service.carriage.open_balances import enter_due
 from inkwell_bridge.service.carriage.releases import release
 from inkwell_bridge.service.carriage.runs import BY_NUMBER, defer_carrying, end_if_done, in_date_order
 from inkwell_bridge.service.carriage.states import (
@@ -74,6 +75,8 @@ def read_all(run: Run) -> None:
                 _read_days(run, lane)
             else:
                 _read_lane(run, lane)
+        # Of what it has read the newest is known now; what is small and old is given up.
+        enter_due(run)
     with transaction.atomic():
         if in_date_order(run.bridge):
             # A later page may have brought an earlier date, so nothing goes before everything was read.

@@ -13,6 +13,7 @@ from inkwell_bridge.core.rulebook.schema.parties import CUSTOMERS, ITEMS
 from inkwell_bridge.core.rulebook.schema.periods import PERIODS
 from inkwell_bridge.core.rulebook.schema.shapes import DEFINITIONS, text
 from inkwell_bridge.core.rulebook.schema.taxes import TAX_CODES
+from inkwell_bridge.core.rulebook.schema.write_offs import WRITE_OFFS
 
 SCHEMA: dict[str, Any] = {
     "$schema": "https://json-schema.org/draft/2020-12/schema",
@@ -40,6 +41,7 @@ SCHEMA: dict[str, Any] = {
         "refunds": REFUNDS,
         "penny": PENNY,
         "exchange_rates": EXCHANGE_RATES,
+        "write_offs": WRITE_OFFS,
         "periods": PERIODS,
         "fields": FIELDS,
         "dimensions": DIMENSIONS,

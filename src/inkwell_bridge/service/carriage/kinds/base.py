@@ -55,6 +55,10 @@ class BaseKind:
         """A person looks: nothing is gathered for it."""
         raise NotImplementedError(f"{carrying.crossing.kind} are not amended")
 
+    def given_up(self, carryings: Sequence[tuple[Carrying, Plan]]) -> Sequence[Plan]:
+        """Nothing is."""
+        return [plan for _, plan in carryings]
+
     def before_posting(self, planned: Sequence[tuple[Carrying, Plan]]) -> Sequence[Exception | None]:
         """Nothing goes first."""
         return [None] * len(planned)

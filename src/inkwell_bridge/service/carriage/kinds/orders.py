@@ -39,6 +39,7 @@ from inkwell_bridge.service.carriage.kinds.base import (
 )
 from inkwell_bridge.service.carriage.kinds.protocol import Concluded, Gathered, Listed
 from inkwell_bridge.service.carriage.models import Crossing, Document, Snapshot
+from inkwell_bridge.service.carriage.open_balances import plans_with_write_offs
 from inkwell_bridge.service.carriage.refunds import retry_held_refunds
 from inkwell_bridge.service.carriage.states import CrossingState, Trial
 from inkwell_bridge.service.carriage.steps import (
@@ -124,6 +125,11 @@ class OrdersKind(BaseKind):
             raise TryLater(f"Refund {earlier.first} of it goes first.", after_pause(carrying.crossing.tries))
         sale = posted_sale(carrying, earlier, theirs)
         return plan_amendment(cast(Order, carrying.source), sale, gathered.context)
+
+    def given_up(self, carryings: Sequence[tuple[Carrying, Plan]]) -> Sequence[Plan]:
+        """A small balance, by the rules that the order was posted under or, where those say nothing, by those in force.
+        Two statements, and none where no rules give anything up."""
+        return plans_with_write_offs(carryings)
 
     def before_posting(self, planned: Sequence[tuple[Carrying, Plan]]) -> Sequence[Exception | None]:
         """A refund that has begun ends before the final invoice goes."""

@@ -145,6 +145,9 @@ class Kind(Protocol):
             TryLater: something that belongs to it goes first.
         """
 
+    def given_up(self, carryings: Sequence[tuple[Carrying, Plan]]) -> Sequence[Plan]:
+        """The plans by which these stand in the books unchanged, each with what is to be given up of it by now."""
+
     def before_posting(self, planned: Sequence[tuple[Carrying, Plan]]) -> Sequence[Exception | None]:
         """What must end before the documents of each plan go: ``TryLater`` where that goes on by itself, ``Hold`` where
         it needs a person."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-from inkwell_bridge.core.books import BooksDocument, Role
+from inkwell_bridge.core.books import BooksDocument, Role, WriteOff
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.planner import Outcome, Plan, on_open_days
 from inkwell_bridge.service.carriage.amending import changed_since_posted
@@ -64,6 +64,9 @@ def plan_documents(carrying: Carrying) -> Effects[Conclusion | None]:
         if isinstance(amended, Conclusion):
             return amended
         plan = amended
+    elif carrying.decided:
+        carrying.gathered = gathered
+        plan = yield Ask(_given_up, kind, (carrying, plan))
     elif not _as_planned(plan, carrying.documents):
         yield from _discard(carrying)
     carrying.plan, carrying.gathered = plan, gathered
@@ -76,6 +79,10 @@ def plan_documents(carrying: Carrying) -> Effects[Conclusion | None]:
 
 def _gather(kind: Kind, carryings: Sequence[Carrying]) -> Sequence[Gathered | Exception]:
     return kind.gather(carryings)
+
+
+def _given_up(kind: Kind, carryings: Sequence[tuple[Carrying, Plan]]) -> Sequence[Plan | Exception]:
+    return kind.given_up(carryings)
 
 
 def _before_posting(kind: Kind, planned: Sequence[tuple[Carrying, Plan]]) -> Sequence[Exception | None]:
@@ -127,6 +134,12 @@ def _as_posted(carrying: Carrying, gathered: Gathered) -> Effects[Conclusion | N
     What is not at its end yet goes on as it was planned.
     """
     plan = Plan.read(carrying.crossing.planned)
+    carrying.gathered = gathered
+    given_up: Plan = yield Ask(_given_up, carrying.kind, (carrying, plan))
+    if given_up is not plan:
+        plan = given_up
+        carrying.crossing.planned = plan.model_copy(update={"contact": None}).as_json()
+        yield Save((carrying.crossing,), ("planned", "updated_at"))
     # Whether the sales side has heard of it is asked there alone, so what is to be written back is written again.
     if _is_done(carrying, plan) and not carrying.kind.written_back(carrying):
         kept = [_kept_as_posted(carrying)] if keeps_posted(carrying.crossing) else []
@@ -146,7 +159,9 @@ def _is_done(carrying: Carrying, plan: Plan) -> bool:
     if not all(document.proved_at for document in carrying.documents):
         return False
     is_cancelled = all(states[one].state == DocumentState.CANCELLED for one in plan.cancels if one in states)
-    return is_cancelled and (not plan.amendment or all(one.external_reference in states for one in plan.documents))
+    # What the sale was planned as may have been adopted since; what came later is there, or still to come.
+    later = [one for one in plan.documents if plan.amendment or isinstance(one, WriteOff)]
+    return is_cancelled and all(one.external_reference in states for one in later)
 
 
 def _as_planned(plan: Plan, documents: Sequence[Document]) -> bool:

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from django.db import IntegrityError, transaction
 from django.utils import timezone
 
-from inkwell_bridge.core.books import BooksDocument, Payment, TradeDocument
+from inkwell_bridge.core.books import BooksDocument, Payment, Role, TradeDocument, WriteOff
 from inkwell_bridge.core.planner import Plan
 from inkwell_bridge.ends.errors import Refused
 from inkwell_bridge.service.carriage.carrying import Carrying, Conclusion
@@ -74,7 +74,11 @@ def stands_already(carrying: Carrying, document: Document) -> bool:
     if document.state == DocumentState.CANCELLED:
         return True
     assert carrying.plan is not None
-    earlier = document.amendment < carrying.plan.amendment
+    # Where nothing but a balance is given up, the sale itself is nobody's concern any more.
+    gives_up = document.role != Role.WRITE_OFF and any(
+        one.role == Role.WRITE_OFF and not one.proved_at for one in carrying.documents
+    )
+    earlier = gives_up or document.amendment < carrying.plan.amendment
     return earlier and document.state == DocumentState.PROVED and bool(document.proved_at)
 
 
@@ -175,4 +179,4 @@ def _other_bridge(carrying: Carrying, references: list[str]) -> str | None:
 
 
 def _has_contact(planned: BooksDocument) -> bool:
-    return isinstance(planned, TradeDocument | Payment)
+    return isinstance(planned, TradeDocument | Payment | WriteOff)
