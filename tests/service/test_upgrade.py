@@ -138,8 +138,10 @@ def _ties(url: str, home: Path) -> None:
     def exact(amounts: list[str]) -> list[Decimal]:
         return [Decimal(amount) for amount in amounts]
 
-    books = wanted["books"]
-    assert exact(said["totals"]["books"]) == exact([books["net"], books["tax"], books["gross"]])
+    # Two orders in EUR cross by today's rules, each as 16.09 untaxed; their money came to 16.17 and 16.02.
+    since = {"books": Decimal("32.18"), "tenders": Decimal("32.19")}
+    net, tax, gross = exact([wanted["books"][name] for name in ("net", "tax", "gross")])
+    assert exact(said["totals"]["books"]) == [net - since["books"], tax, gross - since["books"]]
     assert exact(said["totals"]["unexplained"]) == [0, 0, 0]
     codes = {
         code: exact(
@@ -147,8 +149,10 @@ def _ties(url: str, home: Path) -> None:
         )
         for code, one in wanted["tax_codes"].items()
     }
+    codes["X00"] = [codes["X00"][0] - since["books"], 0, codes["X00"][2] - since["books"], 0, 0, 0, 0]  # type: ignore[list-item]
     assert {code: exact(amounts) for code, amounts in said["codes"].items()} == codes
     tenders = {tender: Decimal(one["books"]) for tender, one in wanted["tenders"].items()}
+    tenders["card"] -= since["tenders"]
     assert {tender: Decimal(amount) for tender, amount in said["tenders"].items()} == tenders
 
 

@@ -10,7 +10,7 @@ from typing import Any, Self
 from pydantic import ValidationError
 
 from inkwell_bridge.core.books import Brief, Contact, Item
-from inkwell_bridge.core.commerce import Dispatch, SourceDocument, SourceKind, StockLevel
+from inkwell_bridge.core.commerce import Dispatch, Payment, SourceDocument, SourceKind, StockLevel
 from inkwell_bridge.core.values import Code, Moment, Text, Value
 from inkwell_bridge.ends.errors import Away
 
@@ -142,7 +142,15 @@ class SetStock:
     levels: tuple[StockLevel, ...]
 
 
-WriteBack = AddTag | AddNote | AddDispatch | SetStock
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AddPayment:
+    """Tell an order of money that was received for it; the same transaction is told once."""
+
+    id: str
+    payment: Payment
+
+
+WriteBack = AddTag | AddNote | AddDispatch | SetStock | AddPayment
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

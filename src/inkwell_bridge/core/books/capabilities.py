@@ -19,7 +19,8 @@ class BooksCapabilities(Value):
     fields beside their own; ``header_codes`` names what they keep of ``trade.HEADER_CODES``;
     ``sale_accounts`` are the types of account that stand on documents of a sale;
     ``contacts_by`` is what contacts can be looked for by; ``exchange_rates`` tells books that take the rate of a
-    document from outside, and with a payment what was gained or lost; ``takes_numbers`` books that let a document bear
+    document from outside, and with a payment what was gained or lost, ``tells_of_receipts`` books that hand out money
+    which somebody entered there; ``takes_numbers`` books that let a document bear
     a number from outside; ``numbers_in_date_order`` books that refuse to number a document dated before the last one
     numbered.
     Units: ``price_digits`` digits after the point of a unit price; ``slowest_answer_seconds`` is the time after which
@@ -43,6 +44,7 @@ class BooksCapabilities(Value):
     sale_accounts: tuple[AccountType, ...] = (AccountType.INCOME, AccountType.EXPENSE, AccountType.LIABILITY)
     warehouses: bool = False
     exchange_rates: bool = False
+    tells_of_receipts: bool = False
     takes_numbers: bool = False
     numbers_in_date_order: bool = False
     slowest_answer_seconds: float = 20.0

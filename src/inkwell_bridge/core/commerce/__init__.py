@@ -25,6 +25,7 @@ from inkwell_bridge.core.commerce.payment import MoneyState, Payment, Tender
 from inkwell_bridge.core.commerce.payout import EntryKind, Payout, PayoutEntry
 from inkwell_bridge.core.commerce.product import Product
 from inkwell_bridge.core.commerce.purchase_order import PurchaseLine, PurchaseOrder
+from inkwell_bridge.core.commerce.receipt import Receipt, SettledPart
 from inkwell_bridge.core.commerce.refund import Goodwill, Refund, RefundLine
 from inkwell_bridge.core.commerce.source import SourceDocument, SourceKind
 from inkwell_bridge.core.commerce.till_day import TillDay, TillSale, TillTender
@@ -65,10 +66,12 @@ __all__ = [
     "PurchaseLine",
     "PurchaseOrder",
     "Rate",
+    "Receipt",
     "Refund",
     "RefundLine",
     "SalesCapabilities",
     "SalesMasterData",
+    "SettledPart",
     "Shipping",
     "SourceDocument",
     "SourceKind",

@@ -15,6 +15,7 @@ class WriteBackKind(StrEnum):
     NOTE = "note"
     DISPATCH = "dispatch"
     STOCK = "stock"
+    PAYMENT = "payment"
 
 
 class SalesCapabilities(Value):

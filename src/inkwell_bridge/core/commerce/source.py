@@ -11,16 +11,28 @@ from inkwell_bridge.core.commerce.order import Order
 from inkwell_bridge.core.commerce.payout import Payout
 from inkwell_bridge.core.commerce.product import Product
 from inkwell_bridge.core.commerce.purchase_order import PurchaseOrder
+from inkwell_bridge.core.commerce.receipt import Receipt
 from inkwell_bridge.core.commerce.refund import Refund
 from inkwell_bridge.core.commerce.till_day import TillDay
 
 SourceDocument = (
-    Order | Customer | Product | Refund | Payout | TillDay | Dispatch | StockLevel | PurchaseOrder | OpeningBalances
+    Order
+    | Customer
+    | Product
+    | Refund
+    | Payout
+    | TillDay
+    | Dispatch
+    | StockLevel
+    | PurchaseOrder
+    | OpeningBalances
+    | Receipt
 )
 
 
 class SourceKind(StrEnum):
-    """A kind of source document; also the name of the lane that carries it. Opening balances a person enters."""
+    """A kind of source document; also the name of the lane that carries it. Opening balances a person enters, and
+    receipts are handed out by the books."""
 
     ORDERS = "orders"
     CUSTOMERS = "customers"
@@ -32,6 +44,7 @@ class SourceKind(StrEnum):
     STOCK = "stock"
     PURCHASE_ORDERS = "purchase orders"
     OPENING_BALANCES = "opening balances"
+    RECEIPTS = "receipts"
 
     @property
     def shape(self) -> type[SourceDocument]:
@@ -50,4 +63,5 @@ _SHAPES: dict[SourceKind, type[SourceDocument]] = {
     SourceKind.STOCK: StockLevel,
     SourceKind.PURCHASE_ORDERS: PurchaseOrder,
     SourceKind.OPENING_BALANCES: OpeningBalances,
+    SourceKind.RECEIPTS: Receipt,
 }

@@ -10,6 +10,7 @@ from inkwell_bridge.core.planner.orders import plan_order
 from inkwell_bridge.core.planner.penny import Settlement, settle
 from inkwell_bridge.core.planner.plan import AllocatedAmount, Outcome, Plan, PostedShare, Reason, Withheld
 from inkwell_bridge.core.planner.planning_context import PlanningContext, external_reference, is_ours, prefix_of
+from inkwell_bridge.core.planner.receipts import PaidOrder, plan_receipt
 from inkwell_bridge.core.planner.refunds import plan_refund
 from inkwell_bridge.core.planner.rule_steps import RuleStep, RuleSteps, rule_steps
 from inkwell_bridge.core.planner.sale import expected_role, is_final_invoice
@@ -24,6 +25,7 @@ __all__ = [
            "OpenCredit",
            "Outcome",
            "Owing",
+           "PaidOrder",
            "Plan",
            "PlanningContext",
            "PostedShare",
@@ -43,6 +45,7 @@ __all__ = [
            "plan_customer",
            "plan_opening",
            "plan_order",
+           "plan_receipt",
            "plan_refund",
            "prefix_of",
            "rule_steps",

@@ -12,7 +12,7 @@ from inkwell_bridge.core.commerce import MoneyState, Tender
 from inkwell_bridge.core.commerce import Payment as Money
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.planner.plan import AllocatedAmount, Reason
-from inkwell_bridge.core.planner.planning_context import PlanningContext
+from inkwell_bridge.core.planner.planning_context import PlanningContext, is_ours
 from inkwell_bridge.core.record import record
 
 ZERO = Decimal(0)
@@ -67,6 +67,12 @@ def plan_money(
     kept_of = _kept(received, against.withheld)
     for index, one in received.items():
         kept = kept_of[index]
+        if is_ours(one.transaction):
+            # It was entered in the books, and the shop was told of it from there: posted, it would stand there twice.
+            paid.left += one.amount
+            paid.open -= one.amount
+            paid.findings.append(_from_books(one, index, against))
+            continue
         # It is money received, so the contact owes less; only its document comes later.
         if rules is None or waits:
             paid.left += one.amount - kept
@@ -174,6 +180,16 @@ def _left(one: Money, index: int, against: OpenItem, *, waits: bool) -> Finding:
         at=f"/payments/{index}/amount",
         text=f"Payment of {one.amount} {against.currency} by {one.method} is left for later.",
         hint="It is carried with the order's invoice." if waits else "The rulebook's rule /payments says later.",
+    )
+
+
+def _from_books(one: Money, index: int, against: OpenItem) -> Finding:
+    return Finding(
+        id="PAY-N002",
+        level=Level.NOTE,
+        at=f"/payments/{index}/amount",
+        text=f"Payment of {one.amount} {against.currency} was entered in the books, and told to the shop from there.",
+        hint="It stands in the books already.",
     )
 
 

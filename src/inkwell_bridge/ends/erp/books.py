@@ -25,8 +25,9 @@ from inkwell_bridge.core.books import (
 )
 from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.core.errors import DocumentInvalid
+from inkwell_bridge.core.planner import is_ours
 from inkwell_bridge.ends.directory import ENTRIES, briefs_of, page_of
-from inkwell_bridge.ends.erp import goods, mapping
+from inkwell_bridge.ends.erp import goods, mapping, money
 from inkwell_bridge.ends.erp.families import FAMILIES, brief, record
 from inkwell_bridge.ends.erp.rpc import Rpc
 from inkwell_bridge.ends.errors import Away, NotOffered
@@ -49,6 +50,7 @@ CAPABILITIES = BooksCapabilities(
     warehouses=True,
     further_fields=True,
     exchange_rates=True,
+    tells_of_receipts=True,
     header_codes=HEADER_CODES,
     sale_accounts=(AccountType.INCOME, AccountType.LIABILITY),
 )
@@ -58,8 +60,9 @@ _DIRECTORIES: dict[Directory, tuple[str, Callable[[mapping.Json], Item | Contact
 }
 # Fields of our documents that the ERP has no place for.
 NO_PLACE = frozenset({"dimensions", "number"})
-_LISTS = {SourceKind.STOCK: ("stock.list", goods.stock_level), SourceKind.DISPATCHES: ("dispatches.list",
-                                                                                       goods.dispatched)}  # fmt: skip
+_LISTS = {SourceKind.STOCK: ("stock.list", goods.stock_level),
+          SourceKind.DISPATCHES: ("dispatches.list", goods.dispatched),
+          SourceKind.RECEIPTS: ("receipts.changed", money.received)}  # fmt: skip
 
 
 class ErpBooks:
@@ -167,7 +170,13 @@ class ErpBooks:
         since = changed_since.isoformat() if changed_since else ""
         answer = self._rpc.read(method, changed_since=since, after=page or "")
         return Page(
-            documents=tuple(_fetched(kind, translate(entry)) for entry in answer["entries"]), next=answer["onward"]
+            # What was posted from here is no news to anybody.
+            documents=tuple(
+                _fetched(kind, translate(entry))
+                for entry in answer["entries"]
+                if kind is not SourceKind.RECEIPTS or not is_ours(entry["reference"])
+            ),
+            next=answer["onward"],
         )
 
     def _change(self, role: Role, call: str, **params: Any) -> BooksRecord:

@@ -60,6 +60,22 @@ JOURNAL = table(
 )
 
 
+def received(found: Json) -> dict[str, Any]:
+    """A posted receipt, as a source document for the shop to be told of."""
+    return {
+        "id": str(found["id"]),
+        "number": found["number"],
+        "order_number": found.get("order") or "",
+        "received_at": f"{found['date']}T12:00:00+00:00",
+        "changed_at": found["changed"],
+        "currency": found["currency"],
+        "account": found["account"],
+        "text": found.get("memo") or "",
+        "amount": found["amount"],
+        "settles": [{"external_reference": part["reference"], "amount": part["amount"]} for part in found["settles"]],
+    }
+
+
 def payment_totals(found: Json) -> dict[str, Any]:
     """A payment's one amount."""
     return {"gross": found["amount"]}

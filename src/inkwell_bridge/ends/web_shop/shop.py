@@ -17,6 +17,7 @@ from inkwell_bridge.ends.reading import read_source_json
 from inkwell_bridge.ends.shapes import (
     AddDispatch,
     AddNote,
+    AddPayment,
     AddTag,
     Check,
     Event,
@@ -29,7 +30,7 @@ from inkwell_bridge.ends.shapes import (
 from inkwell_bridge.ends.signed_calls import event_of
 from inkwell_bridge.ends.too_large import by_halves
 from inkwell_bridge.ends.web_shop.fetching import LISTINGS, fetched, too_large
-from inkwell_bridge.ends.web_shop.writing import dispatch_written, reference_read, stock_written
+from inkwell_bridge.ends.web_shop.writing import dispatch_written, payment_written, reference_read, stock_written
 
 NAME = "the web shop"
 PAGE_SIZE = 25
@@ -128,6 +129,9 @@ class WebShop:
             case AddDispatch():
                 body = dispatch_written(what.dispatch)
                 self._write("PUT", f"/orders/{quote(what.id, safe='')}/dispatches", json=body)
+            case AddPayment():
+                body = payment_written(what.payment)
+                self._write("PUT", f"/orders/{quote(what.id, safe='')}/money", json=body)
             case SetStock():
                 self._write("PUT", "/stock", json={"levels": [stock_written(level) for level in what.levels]})
 

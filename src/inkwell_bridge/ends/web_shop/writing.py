@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from inkwell_bridge.core.commerce import Dispatch, SalesMasterData, StockLevel
+from inkwell_bridge.core.commerce import Dispatch, Payment, SalesMasterData, StockLevel
 from inkwell_bridge.ends.errors import Away
 from inkwell_bridge.ends.web_shop.mapping import Json
 
@@ -28,6 +28,16 @@ def dispatch_written(dispatch: Dispatch) -> dict[str, Any]:
             }
             for line in dispatch.lines
         ],
+    }
+
+
+def payment_written(payment: Payment) -> dict[str, Any]:
+    """Money as the shop takes it; its transaction makes it one, however often it is told."""
+    return {
+        "transaction": payment.transaction,
+        "by": payment.method,
+        "sum": f"{payment.amount:f}",
+        "when": payment.paid_at.isoformat() if payment.paid_at else None,
     }
 
 

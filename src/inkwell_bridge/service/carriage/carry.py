@@ -332,6 +332,9 @@ def _count(carryings: Sequence[Carrying]) -> None:
     """The figures of both sides, and which document posted which money."""
     if not carryings:
         return
+    if carryings[0].kind.direction is Direction.BOOKS_TO_SALES:
+        # Money that the shop is told of stands in the books already: counted, it would be there twice.
+        return
     wanted = {
         one.crossing: figures.of_documents(
             one.crossing, one.plan_kept(), one.documents, figures.tenders_of(one.crossing.snapshot.content)

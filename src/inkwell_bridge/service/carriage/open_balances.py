@@ -13,7 +13,7 @@ from django.db.models import Exists, OuterRef, Q, QuerySet
 
 from inkwell_bridge.core.amendments import open_balance, with_write_off
 from inkwell_bridge.core.books import BooksDocument
-from inkwell_bridge.core.planner import Plan
+from inkwell_bridge.core.planner import Plan, is_ours
 from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.service import clock
 from inkwell_bridge.service.bridges.models import Bridge
@@ -149,6 +149,10 @@ def plans_with_write_offs(carryings: Sequence[tuple[Carrying, Plan]]) -> list[Pl
     made = []
     for one, plan in carryings:
         context = one.gathered.planning if one.gathered is not None else None
+        if any(is_ours(money.transaction) for money in getattr(one.source, "payments", ())):
+            # Money was entered in the books besides: what is open nobody here knows.
+            made.append(plan)
+            continue
         if context is None or one.crossing.trial != Trial.NONE or one.crossing.source_id in wait:
             made.append(plan)
             continue

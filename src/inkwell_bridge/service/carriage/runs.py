@@ -110,6 +110,7 @@ def start(bridge: Bridge, person: Person | None, chosen: Choice = EVERYTHING) ->
         raise NotReady(f"{bridge.name} has no published rulebook. Publish one first.")
     for name in _to_be_read(bridge, chosen):
         missing = kind_named(name).rules_missing(parsed(version))
+        missing = missing or kind_named(name).ends_cannot(bridge)
         if missing:
             raise NotReady(f"{name.capitalize()} are to cross {bridge.name}, but {missing}.")
     return _started(

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from datetime import UTC, datetime, time
-from typing import Protocol
+from typing import Any, Protocol
 
 from inkwell_bridge.core import commerce
 from inkwell_bridge.core.books import (
@@ -18,6 +18,7 @@ from inkwell_bridge.core.books import (
     BooksRecord,
     Dispatch,
     GoodsLine,
+    Payment,
     Role,
     Standing,
     StockLevel,
@@ -25,7 +26,7 @@ from inkwell_bridge.core.books import (
 from inkwell_bridge.core.commerce import SourceKind, WriteBackKind
 from inkwell_bridge.ends.contract import SalesEnd
 from inkwell_bridge.ends.errors import NotOffered, Refused
-from inkwell_bridge.ends.shapes import AddDispatch, SetStock
+from inkwell_bridge.ends.shapes import AddDispatch, AddPayment, SetStock
 from inkwell_bridge.service.carriage.models import Document
 from inkwell_bridge.service.connections.ends import books_end, dialect_of, sales_end
 from inkwell_bridge.service.connections.models import Connection
@@ -88,7 +89,7 @@ class _Repeatable:
 
 
 class SalesTarget:
-    """A sales side that dispatches and stock levels are written to.
+    """A sales side that dispatches, payments and stock levels are written to.
 
     A dispatch stands there under our reference, which is its number. A stock level has no reference there: which
     article and place one is of says our own row, and a level that says something else than planned counts as a draft,
@@ -114,12 +115,17 @@ class SalesTarget:
         # A dispatch bears our reference there; a level bears nothing, so that our own rows are asked what it is of.
         if role is Role.DISPATCH:
             return tuple(record for one in external_references for record in self._dispatch(one))
+        if role is Role.PAYMENT:
+            return tuple(record for one in self._planned(role, external_references) for record in self._payment(one))
+        return tuple(record for one in self._planned(role, external_references) for record in self._level(one))
+
+    def _planned(self, role: Role, external_references: Sequence[str]) -> Iterator[Any]:
+        """What our own rows say that documents there are of."""
         rows = Document.objects.filter(
             workspace=self._connection.workspace_id, connection=self._connection, role=role,
             external_reference__in=external_references,
         )  # fmt: skip
-        planned = {row.external_reference: StockLevel.read(row.planned) for row in rows}
-        return tuple(record for one in planned.values() for record in self._level(one))
+        return (role.shape.read(row.planned) for row in rows)
 
     def create(self, document: BooksDocument, *, contact_id: str, key: str) -> BooksRecord:
         """See ``Target.create``. Nothing is a draft at a sales side. Calls: two for a dispatch, one for a level."""
@@ -151,6 +157,10 @@ class SalesTarget:
             # Books know an order by its number, shops write to it by their id.
             order = self._end.document(SourceKind.ORDERS, document.order_number)
             self._end.write_back(AddDispatch(id=order.id, dispatch=_told(document)))
+        elif isinstance(document, Payment):
+            self._takes(WriteBackKind.PAYMENT)
+            order = self._end.document(SourceKind.ORDERS, document.order_number)
+            self._end.write_back(AddPayment(id=order.id, payment=_money(document)))
         elif isinstance(document, StockLevel):
             self._takes(WriteBackKind.STOCK)
             self._end.write_back(SetStock(levels=(_set(document),)))
@@ -174,6 +184,16 @@ class SalesTarget:
                 id=reference, number=found.number, standing=Standing.POSTED, document=_dispatch_read(found.document)
             )
 
+    def _payment(self, planned: Payment) -> Iterator[BooksRecord]:
+        """The money that an order there has under our reference."""
+        found = self._end.document(SourceKind.ORDERS, planned.order_number).document
+        money = [one for one in found.payments if one.transaction == planned.external_reference] if isinstance(
+            found, commerce.Order) else []  # fmt: skip
+        for one in money:
+            # The account and the day are the books' own: a shop keeps neither as they do.
+            said = planned.model_copy(update={"amount": one.amount, "currency": found.currency})
+            yield BooksRecord(id=planned.external_reference, number=one.method, standing=Standing.POSTED, document=said)
+
     def _level(self, planned: StockLevel) -> Iterator[BooksRecord]:
         number = _level_number(planned)
         try:
@@ -195,6 +215,17 @@ class SalesTarget:
 
 # A dispatch of the books has a day, one of a shop a moment: at noon it is the same day on nearly every clock.
 _NOON = time(12, tzinfo=UTC)
+
+
+def _money(payment: Payment) -> commerce.Payment:
+    """Money of the books in the sales side's shape; our reference is its transaction there, so that it is known again
+    when the order is read."""
+    return commerce.Payment(
+        transaction=payment.external_reference,
+        method=f"books {payment.text}".strip(),
+        amount=payment.amount,
+        paid_at=datetime.combine(payment.date, _NOON),
+    )
 
 
 def _told(dispatch: Dispatch) -> commerce.Dispatch:

@@ -49,6 +49,7 @@ class Erp:
             "articles.list": lambda world, params: self.company.listed(world, "article", params),
             "articles.create": self.company.create_article,
             "stock.list": lambda world, params: stock.listed(store, world, "stock", params),
+            "receipts.changed": lambda world, params: stock.listed(store, world, "receipt", params),
             "dispatches.list": lambda world, params: stock.listed(store, world, "dispatch", params),
         }
         for name, family in FAMILIES.items():

@@ -134,6 +134,10 @@ class WebShop:
         """Tell of a parcel."""
         return self._changed(world, self.changes.dispatch(world, _id(request), body))
 
+    def money(self, request: Request, world: str, body: Any) -> Response:
+        """Tell of money that came in elsewhere."""
+        return self._changed(world, self.changes.money(world, _id(request), body))
+
     def stock(self, request: Request, world: str, body: Any) -> Response:
         """Set stock levels."""
         self.changes.stock(world, body["levels"])
@@ -185,6 +189,7 @@ def application(store: Store) -> Starlette:
             route("/orders/{id}/labels/{label}", "orders.label", "write orders", shop.label, "PUT"),
             route("/orders/{id}/remarks", "orders.remark", "write orders", shop.remark, "PUT"),
             route("/orders/{id}/dispatches", "orders.dispatch", "write orders", shop.dispatch, "PUT"),
+            route("/orders/{id}/money", "orders.money", "write orders", shop.money, "PUT"),
             route("/call-address", "call-address", "read orders", shop.called),
             route("/call-address", "call-address.set", "write orders", shop.call, "PUT"),
             route("/call-address", "call-address.remove", "write orders", shop.call_nobody, "DELETE"),

@@ -61,6 +61,18 @@ class Changes:
             return self._kept(world, {**order, "state": "completed"})
         return order
 
+    def money(self, world: str, order_id: int, money: Json) -> Json:
+        """Take down money that came in elsewhere; with all of it the order is paid."""
+        order = self._order(world, order_id)
+        received = order.get("received", [])
+        if any(one["transaction"] == money["transaction"] for one in received):
+            return order
+        order = {**order, "received": [*received, {**money, "with": "bank", "state": "in"}]}
+        came = sum((Decimal(one["sum"]) for one in order["received"] if one.get("state", "in") == "in"), Decimal(0))
+        if order["state"] == "awaiting payment" and came >= Decimal(order["total"]):
+            order["state"] = "paid"
+        return self._kept(world, order)
+
     def stock(self, world: str, levels: list[Json]) -> None:
         """Set stock levels by article and place."""
         for level in levels:

@@ -43,6 +43,10 @@ class BaseKind:
         """Nothing."""
         return ""
 
+    def ends_cannot(self, bridge: Bridge) -> str:
+        """Nothing."""
+        return ""
+
     def lock_names(self, crossing: Crossing) -> Sequence[str]:
         """Itself alone."""
         return ()

@@ -122,6 +122,9 @@ class Kind(Protocol):
     def rules_missing(self, rulebook: Rulebook) -> str:
         """What a rulebook lacks for this kind, in a sentence; nothing where it may run."""
 
+    def ends_cannot(self, bridge: Bridge) -> str:
+        """What the ends of a bridge cannot do for this kind, in words; nothing where it may run."""
+
     def lock_names(self, crossing: Crossing) -> Sequence[str]:
         """What nobody else may touch while one is carried, besides itself."""
 
