@@ -9,6 +9,7 @@ from typing import Any
 
 import pytest
 
+from inkwell_bridge.core.books import Role
 from inkwell_bridge.demo.facts import facts, rulebook_text
 from inkwell_bridge.demo.month import irish_shop
 from inkwell_bridge.demo.pence import tax_inside, written
@@ -17,7 +18,8 @@ from inkwell_bridge.launch.stack import Stack
 from tests.carriage.test_money import crossing, live, refund
 from tests.carriage.test_other_bridges import IRISH
 from tests.support.changing import FIRST, as_it_was, cancelled, cheaper, three_skeins
-from tests.support.world import BRIDGE, World, new_world, shop_order, wait_for
+from tests.support.ends import BENCHES
+from tests.support.world import BRIDGE, HTTP, World, new_world, shop_order, wait_for
 
 OCTOBER = {"first": date(2026, 10, 1), "last": date(2026, 10, 31)}
 ZERO = Decimal(0)
@@ -401,3 +403,50 @@ def test_what_the_rules_of_then_have_no_place_for_is_kept_as_posted_by_a_person(
     posted.settled()
     assert (crossing(posted, FIRST).state, whole(posted)) == ("carried", Decimal("13.94"))
     tied(posted)
+
+
+def test_a_number_that_is_taken_in_the_books_gives_way_to_the_next(stack: Stack, owner: str) -> None:
+    """Somebody released another document under the number of the further invoice."""
+    world = new_world(stack, owner)
+    demo_client.set_up_others(stack, world.calls, world=world.slug)
+    (order,) = [one for one in irish_shop()["orders"] if one["state"] == "paid" and len(one["basket"]) == 1][:1]
+    world.put("web-shop", place="-ireland", reset=True, shop=facts()["irish_shop"], orders=[order])
+    text = rulebook_text(IRISH).replace("become: invoice\n", "become: invoice\n  numbered: shop\n")
+    bridge = world.calls.bridge(IRISH)
+    bridge.publish_rulebook(bridge.write_rulebook(text).number)
+    world.run(IRISH)
+    number = order["reference"]
+    (first,) = world.held_by("ledger")["invoices"]
+    body = first["body"].replace(f">{number}<", f">{number}-2<", 1).replace(first["reference"], "SOMEBODY-ELSE")
+    books = BENCHES["ledger"].books(world)
+    HTTP.post(f"{stack.standin('ledger')}/{world.slug}/invoices", content=body.encode(), headers={
+        "Authorization": f"Bearer {facts()['irish_books']['token']}", "Content-Type": "application/xml",
+        "Idempotency-Key": "somebody"}).raise_for_status()  # fmt: skip
+    (theirs,) = books.find(Role.INVOICE, ["SOMEBODY-ELSE"])
+    books.post(theirs)
+    (row,) = order["basket"]
+    dearer = {**row, "price": f"{float(row['price']) + 1.23:.2f}", "sum": f"{float(row['sum']) + 1.23:.2f}",
+              "tax": {**row["tax"], "sum": f"{float(row['tax']['sum']) + 0.23:.2f}"}}  # fmt: skip
+    told = {**order, "basket": [dearer], "total": f"{float(order['total']) + 1.23:.2f}",
+            "tax": f"{float(order['tax']) + 0.23:.2f}", "last_change": "2026-10-31T19:50:00+00:00"}  # fmt: skip
+    world.put("web-shop", place="-ireland", orders=[told])
+    world.run(IRISH)
+    world.settled()
+    ours = [one for one in world.held_by("ledger")["invoices"] if one["reference"] != "SOMEBODY-ELSE"]
+    assert [(one["number"], one["state"]) for one in ours] == [(number, "released"), (f"{number}-3", "released")]
+    assert crossing(world, number).state == "carried"
+
+
+def test_a_refund_that_is_held_counts_as_gone(posted: World) -> None:
+    """Of 13.94 a first 9.99 waits for a person; a second of as much goes beyond what was paid."""
+    posted.put("web-shop", refunds=[refund(801, total="11.00"), refund(802)])
+    posted.run()
+    first, second = crossing(posted, "MW-R-801"), crossing(posted, "MW-R-802")
+    assert (first.state, second.state) == ("held", "held")
+    assert "REFUND-E002" in {finding.id for finding in second.findings}
+    assert live(posted, "credit_note") == []
+    # Once the shop has put the first right it goes, and the second stays a person's.
+    posted.put("web-shop", refunds=[refund(801, last_change="2026-10-31T19:55:00+00:00")])
+    posted.run()
+    assert crossing(posted, "MW-R-801").state == "carried"
+    assert crossing(posted, "MW-R-802").state == "held"

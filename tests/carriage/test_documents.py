@@ -495,7 +495,7 @@ def test_a_code_that_the_books_do_not_have_is_refused_where_it_is_written(stack:
     wrong = bridge.write_rulebook(rules() + PUT_DOWN.replace("IF", "IFF"))
     (finding,) = [one for one in wrong.findings if one.level == "error"]
     assert (finding.id, finding.at) == ("REF-E012", "/fields/sales_person/fixed")
-    assert finding.text == "rulebook.yaml, line 56: sales person IFF is not in the books of Marrowby UK books"
+    assert finding.text == "rulebook.yaml, line 61: sales person IFF is not in the books of Marrowby UK books"
     demo_client.set_up_others(stack, world.calls, world=world.slug)
     ledger = world.calls.bridge(IRISH)
     found = ledger.write_rulebook(ledger.rulebook(1).text + "\nfields: {sales_person: IF}\n").findings

@@ -20,7 +20,7 @@ from inkwell_bridge.core.errors import InkwellError
 from inkwell_bridge.core.text import fit_line
 
 LONGEST_MESSAGE = 800
-Why = Literal["credentials", "permission", "document", "not found", "locked", "changed", "address", "sign-in"]
+Why = Literal["credentials", "permission", "document", "not found", "locked", "changed", "address", "sign-in", "number"]
 
 
 class EndError(InkwellError):
@@ -34,8 +34,8 @@ class Refused(EndError):
     """The end said no.
 
     ``why``: a wrong key, a missing right, a document it will not take, nothing there, a locked period, a
-    document that somebody changed since it was read, an address where no end may be, or a sign-in that was
-    never made or is over.
+    document that somebody changed since it was read, an address where no end may be, a sign-in that was
+    never made or is over, or a number that another document bears already.
     """
 
     def __init__(self, message: str, *, why: Why = "document") -> None:

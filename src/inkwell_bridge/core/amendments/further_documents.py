@@ -11,6 +11,7 @@ from inkwell_bridge.core.amendments.each_way import each_way
 from inkwell_bridge.core.amendments.posted_sale import PostedSale
 from inkwell_bridge.core.books import CreditNote, DocumentLine, Invoice, LedgerDocument, LineKind, Role
 from inkwell_bridge.core.commerce import EventKind, Order
+from inkwell_bridge.core.planner.free_numbers import further_number
 from inkwell_bridge.core.planner.plan import Plan
 from inkwell_bridge.core.planner.planning_context import PlanningContext
 
@@ -36,6 +37,8 @@ def further_documents(
     # A tax that stands on a line of its own is that of all lines: two documents would tear it apart.
     apart = any(line.kind is LineKind.TAX for _, line in changed)
     together = context.rulebook.orders.differences == "one document" or apart or order.cancelled
+    # Books that take no line below zero have what went up and what went down apart, whatever the rules would like.
+    together = together and context.capabilities.mixes_signs
     up, down = (_worth_a_document(part) for part in each_way(changed, together=together))
     day = day_of_change(order, sale, context)
     documents: list[Further] = []
@@ -100,7 +103,7 @@ def _number(order: Order, sale: PostedSale, context: PlanningContext, *, before:
     rules = context.rulebook.orders
     if rules.numbered != "shop":
         return ""
-    return rules.further_numbers.replace("{number}", order.number).replace("{n}", str(len(sale.ledger) + before + 1))
+    return further_number(rules, order.number, len(sale.ledger) + before + 1)
 
 
 def day_of_change(order: Order, sale: PostedSale, context: PlanningContext) -> date:

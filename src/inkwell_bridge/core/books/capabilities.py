@@ -18,11 +18,11 @@ class BooksCapabilities(Value):
     ``most_dimensions`` tells how many reporting dimensions a line can have; ``further_fields`` tells books that keep
     fields beside their own; ``header_codes`` names what they keep of ``trade.HEADER_CODES``;
     ``sale_accounts`` are the types of account that stand on documents of a sale;
-    ``contacts_by`` is what contacts can be looked for by; ``exchange_rates`` tells books that take the rate of a
-    document from outside, and with a payment what was gained or lost, ``tells_of_receipts`` books that hand out money
-    which somebody entered there; ``takes_numbers`` books that let a document bear
-    a number from outside; ``numbers_in_date_order`` books that refuse to number a document dated before the last one
-    numbered.
+    ``contacts_by`` is what contacts can be looked for by; ``mixes_signs`` tells books that take lines above and below
+    zero on one document, ``exchange_rates`` books that take the rate of a document from outside, and with a payment
+    what was gained or lost, ``tells_of_receipts`` books that hand out money which somebody entered there;
+    ``takes_numbers`` books that let a document bear a number from outside; ``numbers_in_date_order`` books that refuse
+    to number a document dated before the last one numbered.
     Units: ``price_digits`` digits after the point of a unit price; ``slowest_answer_seconds`` is the time after which
     a call that was cut off can no longer take effect.
     """
@@ -43,6 +43,7 @@ class BooksCapabilities(Value):
     header_codes: tuple[str, ...] = ()
     sale_accounts: tuple[AccountType, ...] = (AccountType.INCOME, AccountType.EXPENSE, AccountType.LIABILITY)
     warehouses: bool = False
+    mixes_signs: bool = True
     exchange_rates: bool = False
     tells_of_receipts: bool = False
     takes_numbers: bool = False

@@ -3,6 +3,7 @@
 from inkwell_bridge.core.planner.articles import Article, Articles, Asked, LinkedItem, articles_of, asked_of
 from inkwell_bridge.core.planner.customers import plan_customer
 from inkwell_bridge.core.planner.discounts import shares_as_posted
+from inkwell_bridge.core.planner.free_numbers import with_free_numbers
 from inkwell_bridge.core.planner.open_credits import OpenCredit, Owing
 from inkwell_bridge.core.planner.open_days import on_open_days
 from inkwell_bridge.core.planner.opening import plan_opening
@@ -51,4 +52,5 @@ __all__ = [
            "rule_steps",
            "settle",
            "shares_as_posted",
+           "with_free_numbers",
 ]  # fmt: skip

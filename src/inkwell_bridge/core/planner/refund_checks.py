@@ -19,10 +19,11 @@ ZERO = Decimal(0)
 
 
 def check_refund(
-    refund: Refund, order: Order, context: PlanningContext, before: Sequence[Refund], settled: Settling
-) -> Iterator[Finding]:
+    refund: Refund, order: Order, context: PlanningContext, before: Sequence[Refund], settled: Settling,
+    held: Sequence[Refund] = (),
+) -> Iterator[Finding]:  # fmt: skip
     """What is wrong with the refund itself, each as an error that holds it; ``before`` went back already, and what is
-    ``settled`` was credited before."""
+    ``settled`` was credited before. What is ``held`` is not in the books yet, and its money is gone all the same."""
     if not settled.is_all:
         yield from _lines(settled.rest, order, before)
     if refund.currency not in context.currencies or refund.currency != order.currency:
@@ -33,15 +34,17 @@ def check_refund(
         # Amounts of another currency cannot be held against those of the order.
         return
     yield from _adds_up(settled.rest, by_line=not context.rulebook.tax_codes.works_out)
-    credited = sum((one.total for one in before), ZERO)
-    paid_back = sum((moved(one) for one in before), ZERO)
+    gone = [*before, *held]
+    credited = sum((one.total for one in gone), ZERO)
+    paid_back = sum((moved(one) for one in gone), ZERO)
     is_kindness = not (settled.rest.lines or settled.rest.shipping)
     if is_kindness and context.rulebook.refunds and context.rulebook.refunds.beyond_paid == "goodwill":
         yield from (_as_kindness(one) for one in _beyond(refund, order, credited, paid_back))
     else:
         yield from _beyond(refund, order, credited, paid_back)
     # What the order still owes, less what earlier credits took off that: so much of this credit needs no money.
-    unpaid = max(order.total - order.received - (credited - paid_back), ZERO)
+    in_books = sum((one.total - moved(one) for one in before), ZERO)
+    unpaid = max(order.total - order.received - in_books, ZERO)
     yield from _money_differs(refund, context, unpaid)
 
 

@@ -45,10 +45,12 @@ def plan_refund(
     context: PlanningContext,
     *,
     refunded_before: Sequence[Refund] = (),
+    held_before: Sequence[Refund] = (),
     final_invoice: bool = True,
     owing: Owing = NOTHING_OWING,
 ) -> Plan:
     """Plan a refund of an order; ``refunded_before`` are those of it that were carried already, in their order.
+    ``held_before`` came before it and wait for a person: their money is gone as well.
 
     ``final_invoice`` is whether the one that ends the order's deposits went before, where the rules want it by now.
     ``owing`` is what changes of the order have left owing to the buyer.
@@ -61,9 +63,11 @@ def plan_refund(
         order = order_in_own_currency(order, rate)
         in_own = RefundsInOwnCurrency(at_source, order, rate)
         refunded_before = [in_own.take(one) for one in refunded_before]
+        # Measured beside them, and no part of what they left to be given back.
+        held_before = [RefundsInOwnCurrency(at_source, order, rate).take(one) for one in held_before]
         refund = in_own.take(refund)
     settled = settling(refund, order, owing)
-    findings = [*check_refund(refund, order, context, refunded_before, settled)]
+    findings = [*check_refund(refund, order, context, refunded_before, settled, held_before)]
     if blocking(findings):
         return Plan(outcome=Outcome.HOLD, findings=tuple(findings))
     plan = held_where_not_evaluated(

@@ -50,6 +50,8 @@ _LISTS = {Role.INVOICE: "invoices", Role.CREDIT_NOTE: "credit-notes", Role.PAYME
           Role.REFUND_PAYMENT: "payments-out", Role.WRITE_OFF: "write-offs", Role.JOURNAL: "journals"}  # fmt: skip
 _TABLES = {Role.PAYMENT: mapping.PAYMENT, Role.REFUND_PAYMENT: mapping.PAYMENT, Role.WRITE_OFF: mapping.WRITE_OFF,
            Role.JOURNAL: mapping.JOURNAL}  # fmt: skip
+# How the ledger names a number that another document bears already.
+_NUMBER_TAKEN = "number-taken:"
 _UBL = frozenset({Role.INVOICE, Role.CREDIT_NOTE})
 CAPABILITIES = BooksCapabilities(
     contacts_by=STEPS,
@@ -157,7 +159,12 @@ class LedgerBooks:
     def post(self, record: BooksRecord) -> BooksRecord:
         """See ``BooksEnd.post``."""
         role = Role(record.document.role)
-        return self._call("POST", f"{_at(role, record.id)}/release", role)
+        try:
+            return self._call("POST", f"{_at(role, record.id)}/release", role)
+        except Refused as error:
+            if _NUMBER_TAKEN in str(error):
+                raise Refused(str(error), why="number") from error
+            raise
 
     def void(self, record: BooksRecord) -> BooksRecord:
         """See ``BooksEnd.void``."""

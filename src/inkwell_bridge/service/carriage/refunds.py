@@ -97,6 +97,24 @@ def refunded_before(refunds: Sequence[Carrying]) -> list[list[Snapshot]]:
     ]
 
 
+def held_before(refunds: Sequence[Carrying]) -> list[list[Refund]]:
+    """The refunds of the same order that were read before each of these and wait for a person; one statement.
+
+    The earlier of two is never held back by the later: else neither would ever go.
+    """
+    bridge = refunds[0].crossing.bridge
+    rows = refunds_of(bridge, *{one.crossing.parent_source_id for one in refunds}).filter(
+        state=CrossingState.HELD, snapshot__content__isnull=False
+    )
+    held: dict[str, list[Crossing]] = defaultdict(list)
+    for row in rows.select_related("snapshot").order_by("pk"):
+        held[row.parent_source_id].append(row)
+    return [
+        [Refund.read(row.snapshot.content) for row in held[one.crossing.parent_source_id] if row.pk < one.crossing.pk]
+        for one in refunds
+    ]
+
+
 def _has_begun(one: Carrying) -> bool:
     return any(document.begun for document in one.documents)
 

@@ -103,7 +103,7 @@ class Documents:
         if not wanted:
             return f"{PREFIXES[self.kind]}-{self._next(world)}"
         if any(one["number"] == wanted for one in self.store.all(world, self.kind)):
-            raise Turned(422, f"the number {wanted} is taken")
+            raise Turned(422, f"number-taken: {wanted} is the number of another document")
         return wanted
 
     def void(self, request: Request, world: str, _: bytes) -> Response:

@@ -23,6 +23,7 @@ from inkwell_bridge.service.carriage.refunds import (
     BEFORE,
     ORDERS,
     WAITS_FOR_ORDER,
+    held_before,
     order_first,
     orders_of,
     refunded_before,
@@ -95,7 +96,8 @@ class RefundsKind(BaseKind):
             )
             owing = owing_to([one for one, _ in under], [order for _, order in under])
             daily = _rates(under)
-            for (one, order_under), *found in zip(under, articles, before, late, owing, daily, strict=True):
+            held = held_before([one for one, _ in under])
+            for (one, order_under), *found in zip(under, articles, before, late, owing, daily, held, strict=True):
                 answers[one] = _of_order(one, order_under, *found, versions=versions)
         return [answers[one] for one in carryings]
 
@@ -125,6 +127,7 @@ def _of_order(
     late: bool,
     owing: Owing,
     daily_rates: tuple[ExchangeRate, ...],
+    held: Sequence[Refund],
     *,
     versions: Versions,
 ) -> Gathered:
@@ -146,6 +149,7 @@ def _of_order(
         ),
         "owing": owing,
         "refunded_before": [Refund.read(snapshot.content) for snapshot in before],
+        "held_before": held,
         "final_invoice": late,
     }
     pinned: dict[str, Any] = {"articles": articles.as_json()} if book.items else {}

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 
 from inkwell_bridge.core.books import BooksDocument, Role, WriteOff
 from inkwell_bridge.core.findings import Cause, Finding, Level
-from inkwell_bridge.core.planner import Outcome, Plan, on_open_days
+from inkwell_bridge.core.planner import Outcome, Plan, on_open_days, with_free_numbers
 from inkwell_bridge.service.carriage.amending import changed_since_posted
 from inkwell_bridge.service.carriage.carrying import Carrying, Conclusion
 from inkwell_bridge.service.carriage.decided import NOTHING_CROSSES, decided_in_words, keeps_posted
@@ -18,6 +18,7 @@ from inkwell_bridge.service.carriage.posting import withdraw
 from inkwell_bridge.service.carriage.snapshots import document_of
 from inkwell_bridge.service.carriage.states import CrossingState, DocumentState
 from inkwell_bridge.service.carriage.steps.amend import amend, renew_drafts
+from inkwell_bridge.service.carriage.steps.taken_numbers import TAKEN_NUMBERS
 
 # In place of the rule that leaves a document out.
 BRIDGE_REMOVED = "removal of the bridge"
@@ -148,6 +149,10 @@ def _as_posted(carrying: Carrying, gathered: Gathered) -> Effects[Conclusion | N
         # What is not there yet was planned before its period was locked.
         posted = [document.external_reference for document in carrying.documents if document.posting_at]
         plan = on_open_days(plan, gathered.planning, keep=posted)
+        taken = carrying.crossing.pinned.get(TAKEN_NUMBERS, ())
+        plan = with_free_numbers(
+            plan, carrying.crossing.number, gathered.planning.rulebook.orders, taken, keep=posted
+        )  # fmt: skip
         yield from renew_drafts(carrying, plan)
     carrying.plan, carrying.gathered = plan, gathered
     return None

@@ -16,6 +16,7 @@ from inkwell_bridge.service.carriage.effects import Ask, Effects, Save
 from inkwell_bridge.service.carriage.models import Document, DocumentSource
 from inkwell_bridge.service.carriage.posting import cancel_document, post_document
 from inkwell_bridge.service.carriage.states import CrossingState, DocumentState, EventKind
+from inkwell_bridge.service.carriage.steps.taken_numbers import keep_taken
 from inkwell_bridge.service.connections.models import Connection
 from inkwell_bridge.service.later import TryLater
 from inkwell_bridge.service.reference.pinned import load_master_data, master_data_of
@@ -51,6 +52,9 @@ def post_documents(carrying: Carrying) -> Effects[Conclusion | None]:
         except Refused as error:
             if error.why == "locked" and (yield Ask(_locked_since, carrying.crossing.bridge.books, carrying)):
                 raise TryLater("The books have locked its period; it is dated anew.", timezone.now()) from error
+            if error.why == "number" and document.amendment:
+                yield from keep_taken(carrying, document)
+                raise TryLater("Its number is taken in the books; it takes the next one.", timezone.now()) from error
             if error.why in ("document", "not found") and (yield from _contact_is_gone(carrying, document)):
                 raise TryLater("The contact is gone from the books; it is looked for again.", timezone.now()) from error
             raise
