@@ -102,6 +102,23 @@ def test_a_file_that_is_not_right_is_no_traceback(folder: Path, name: str, text:
     assert (problem["title"], why in problem["detail"]) == ("What was given is not right", True)
 
 
+def test_an_order_in_another_currency_is_planned_by_a_file_of_rates(folder: Path) -> None:
+    """24.00 EUR at 0.8550 are 20.52 GBP; without the file nobody knows a rate, and a wrong file says where."""
+    foreign = {"currency": "EUR", "lines": [{"sum": "24.00", "tax": "4.00"}]}
+    (folder / "order.json").write_text(order(foreign).written(), "utf-8")
+    rules = ("rulebook: 1\nbased_on: base.yaml\norders: {currencies: converted}\n"
+             'accounts: {exchange_differences: "8200"}\nexchange_rates: {taken_from: table}\n')  # fmt: skip
+    (folder / "rules.yaml").write_text(rules, "utf-8")
+    (folder / "rates.csv").write_text("day,currency,rate\n2026-10-02,EUR,0.8550\n", "utf-8")
+    command = ("plan", folder / "order.json", *known(folder))
+    assert "no rate to GBP is known on 2026-10-05" in inkwell(*command, status=1)
+    said = inkwell(*command, "--rates", folder / "rates.csv")
+    assert "20.52 GBP" in said
+    assert "In GBP by rule: 1 EUR = 0.855 GBP (rates.csv, 2026-10-02)." in said
+    (folder / "rates.csv").write_text("day,currency,rate\n2026-10-02,EUR,much\n", "utf-8")
+    assert "rates.csv: line 2" in inkwell(*command, "--rates", folder / "rates.csv", status=5)
+
+
 def test_refunds_are_planned_after_those_before_them(folder: Path) -> None:
     """Of three skeins rounded once, the third comes back with what is left: 9.99 with 1.66, not 1.67."""
     case = CASES["the last of three equal parts, worked out"]

@@ -16,6 +16,7 @@ from inkwell_bridge.cli.files import NotRight, text_of
 from inkwell_bridge.core.books import BooksCapabilities, MasterData, Payment, TradeDocument
 from inkwell_bridge.core.commerce import Order, Refund, SalesMasterData
 from inkwell_bridge.core.errors import DocumentInvalid
+from inkwell_bridge.core.exchange_rates import ExchangeRate, RateFileInvalid, read_rates
 from inkwell_bridge.core.findings import Finding
 from inkwell_bridge.core.planner import (
     LinkedItem,
@@ -58,20 +59,30 @@ def compared(before: Path, after: Path) -> tuple[Change, ...]:
 
 
 def planning_context(
-    rules: Path, master_data: Path, *, books: str, time_zone: str, country: str, source: str
+    rules: Path, master_data: Path, *, books: str, time_zone: str, country: str, source: str, rates: Path | None = None
 ) -> PlanningContext:
     """All that a plan depends on besides its document."""
     book, _ = read_rules(rules)
     if book.orders is None:
         raise click.UsageError(f"{rules.name} says nothing of orders.")
+    known = document_in(MasterData, master_data)
     return PlanningContext(
         source=source,
         rulebook=book.for_orders,
-        master_data=document_in(MasterData, master_data),
+        master_data=known,
         capabilities=capabilities_of(books),
         time_zone=time_zone,
         country=country,
+        daily_rates=_rates_in(rates, known.currency) if rates else (),
     )
+
+
+def _rates_in(file: Path, own: str) -> tuple[ExchangeRate, ...]:
+    """The daily rates of a file; what is wrong is said with its lines."""
+    try:
+        return tuple(read_rates(text_of(file), own=own, source=file.name))
+    except RateFileInvalid as error:
+        raise NotRight(f"{file.name}: {error}") from error
 
 
 def planned(

@@ -99,6 +99,7 @@ def _planned_with(command: Any) -> Any:
                      help="The books' reference data (books-master-data-1, JSON)."),
         books_option,
         click.option("--links", type=_FILE, help="Products linked to items (CSV, as inkwell links export writes it)."),
+        click.option("--rates", type=_FILE, help="Daily exchange rates (CSV: day, currency, rate)."),
         click.option("--time-zone", default="UTC", show_default=True,
                      help="The company's own, such as Europe/London."),
         click.option("--country", default="", help="The company's own, such as GB."),
@@ -119,7 +120,7 @@ _DOCUMENTS = click.argument("documents", type=_FILE, nargs=-1, required=True)
 @json_option
 def rehearse(
     before: Path, after: Path, documents: tuple[Path, ...], master_data: Path, books: str, links: Path | None,
-    time_zone: str, country: str, most: int, as_json: bool,
+    rates: Path | None, time_zone: str, country: str, most: int, as_json: bool,
 ) -> None:  # fmt: skip
     """Plan past documents by two rulebooks, and say what the second changes. Nothing is sent, and no service is asked.
 
@@ -133,7 +134,9 @@ def rehearse(
     from inkwell_bridge.cli import offline, offline_rehearsal  # noqa: PLC0415
 
     first, second = (
-        offline.planning_context(rules, master_data, books=books, time_zone=time_zone, country=country, source="source")
+        offline.planning_context(
+            rules, master_data, books=books, time_zone=time_zone, country=country, source="source", rates=rates
+        )
         for rules in (before, after)
     )
     past = offline_rehearsal.Documents(documents)
@@ -173,8 +176,8 @@ def rehearse(
 @click.option("--unmapped", is_flag=True, help="Only what no rule maps.")
 @json_option
 def coverage(
-    rules: Path, documents: tuple[Path, ...], master_data: Path, books: str, links: Path | None, time_zone: str,
-    country: str, unmapped: bool, as_json: bool,
+    rules: Path, documents: tuple[Path, ...], master_data: Path, books: str, links: Path | None, rates: Path | None,
+    time_zone: str, country: str, unmapped: bool, as_json: bool,
 ) -> None:  # fmt: skip
     """List every value that past orders hold, and the rule that maps it, or that none does; no service is asked.
 
@@ -187,7 +190,7 @@ def coverage(
     from inkwell_bridge.cli import offline, offline_rehearsal  # noqa: PLC0415
 
     context = offline.planning_context(
-        rules, master_data, books=books, time_zone=time_zone, country=country, source="source"
+        rules, master_data, books=books, time_zone=time_zone, country=country, source="source", rates=rates
     )
     orders, found = offline_rehearsal.covered(context, documents, links)
     values = [
@@ -265,6 +268,7 @@ def propose(
 @click.option("--of", "order", type=_FILE, help="The order that a refund takes back from.")
 @books_option
 @click.option("--links", type=_FILE, help="Products linked to items (CSV, as inkwell links export writes it).")
+@click.option("--rates", type=_FILE, help="Daily exchange rates (CSV: day, currency, rate).")
 @click.option(
     "--given-back",
     "refunds_before_invoice",
@@ -284,6 +288,7 @@ def plan(
     order: Path | None,
     books: str,
     links: Path | None,
+    rates: Path | None,
     refunds_before_invoice: tuple[Path, ...],
     time_zone: str,
     country: str,
@@ -302,7 +307,7 @@ def plan(
     from inkwell_bridge.cli import offline  # noqa: PLC0415
 
     context = offline.planning_context(
-        rules, master_data, books=books, time_zone=time_zone, country=country, source=source
+        rules, master_data, books=books, time_zone=time_zone, country=country, source=source, rates=rates
     )
     plans = offline.planned(documents, order, context, links, refunds_before_invoice)
     if as_json:

@@ -165,6 +165,9 @@ def show_content(found: dict[str, Any], place: int, reasons: list[dict[str, Any]
         ("Why", lambda row: row[1]),
     ]
     output.table(rows, columns, empty="")
+    for name in ("currency", "rate"):
+        if text := because.get(f"/documents/{place}/{name}"):
+            click.echo(text)
 
 
 def _postings(lines: list[dict[str, Any]], why: dict[int, str]) -> None:
