@@ -1,4 +1,5 @@
-"""Random lives of orders through the running service: at every rest the books hold what the orders are."""
+"""Random lives of orders through the running service into two kinds of books: at every rest both hold what the orders
+are."""
 
 from __future__ import annotations
 
@@ -13,8 +14,10 @@ from hypothesis import HealthCheck, Phase, settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, precondition, rule, run_state_machine_as_test
 
-from inkwell_bridge.demo.facts import rulebook_text
+from inkwell_bridge.demo.facts import facts, rulebook_text
+from inkwell_bridge.launch import demo_client
 from inkwell_bridge.launch.stack import Stack
+from inkwell_bridge.standins.ledger import ubl
 from tests.support.living import MOST_PIECES, PRICES, Living
 from tests.support.world import BRIDGE, LONG, World, new_world
 
@@ -22,7 +25,22 @@ from tests.support.world import BRIDGE, LONG, World, new_world
 TOGETHER, BETWEEN_RESTS = 12, 25
 STEPS, LIVES = (200, 50) if LONG else (100, 20)
 EVENING = datetime(2026, 10, 31, 12, tzinfo=UTC)
-RULES = rulebook_text(BRIDGE).replace("penny:\n", "periods: {locked: first open day}\n\npenny:\n")
+RULES = rulebook_text(BRIDGE).replace("penny:\n", "periods: {locked: first open day}\n\npenny:\n").replace(
+    "taken_from: [order, payment]", "taken_from: table")  # fmt: skip
+TO_LEDGER = "lives-to-ledger"
+LEDGER_RULES = """
+rulebook: 1
+orders: {statuses: [paid, completed], currencies: converted}
+customers: {find_by: email, without_email: WEB-GUEST}
+accounts: {sales: "400", shipping: "410", goodwill: "490", rounding: "790", exchange_differences: "795"}
+tax_codes: {by_class: {standard: FR20}, outside: NONE}
+payments: {accounts: {by_method: {card: "115"}}}
+refunds: {arrive: posted}
+exchange_rates: {taken_from: table}
+penny: {allowance: 0.00, goes_to: hold}
+"""
+# Everything is dated on a day of October; one rate is there for all of it, and changes now and then.
+FIRST_DAY, COMPANY = "2026-10-01", "marrowby-uk"
 Json = dict[str, Any]
 
 
@@ -32,6 +50,7 @@ class Lives(RuleBasedStateMachine):
     world: World
     counter = 0
     sales = "4000"
+    rate = 2
 
     def __init__(self) -> None:
         super().__init__()
@@ -54,15 +73,20 @@ class Lives(RuleBasedStateMachine):
     def placed(self, rows: list[tuple[int, int]], carriage: int) -> None:
         """They are placed, and every second is paid."""
         for place, row in enumerate(rows):
-            order = Living(self.next(), {1: row, 2: (1, 600)}, carriage=carriage)
+            order = Living(self.next(), {1: row, 2: (1, 600)}, carriage=carriage, currency=self.currency())
             if place % 2:
                 self.money(order, order.total)
             self.orders.append(order)
             self.tell(order)
         self.rest()
 
+    def currency(self) -> str:
+        """Every third order is in EUR."""
+        return "GBP" if self.counter % 3 else "EUR"
+
     def money(self, order: Living, pence: int) -> None:
-        """Money comes in."""
+        """Money comes in; of EUR so much that a quarter of it is no fraction."""
+        pence -= pence % 4
         order.received.append({"transaction": f"lv_{self.next()}", "pence": pence, "state": "received"})
 
     def tell(self, order: Living) -> None:
@@ -134,7 +158,7 @@ class Lives(RuleBasedStateMachine):
     def another_is_placed(self, place: int, row: tuple[int, int]) -> None:
         """In place of one that is looked at no more; under the rules that are in force by now."""
         if self.orders[place].reference not in self.told:
-            self.orders[place] = Living(self.next(), {1: row})
+            self.orders[place] = Living(self.next(), {1: row}, currency=self.currency())
             self.tell(self.orders[place])
 
     @precondition(lambda self: not self.told)
@@ -145,6 +169,19 @@ class Lives(RuleBasedStateMachine):
         bridge = self.world.calls.bridge(BRIDGE)
         text = RULES.replace('sales: "4000"', f'sales: "{self.sales}"')
         bridge.publish_rulebook(bridge.write_rulebook(text).number)
+
+    @precondition(lambda self: not self.told)
+    @rule()
+    def the_rate_changes(self) -> None:
+        """A euro is worth a half from now on, or a quarter: what was posted keeps its own."""
+        self.use_rate(4 if self.rate == 2 else 2)
+
+    def use_rate(self, rate: int) -> None:
+        """Put it into the table of the company."""
+        type(self).rate = rate
+        said = {"currency": "EUR", "rate": str(Decimal(1) / rate)}
+        days = ("2026-09-30", FIRST_DAY, "2026-10-08", "2026-10-15", "2026-10-22", "2026-10-29", "2026-11-05")
+        self.world.calls.exchange_rates(COMPANY).keep([{**said, "day": day} for day in days])
 
     @rule(locked=st.booleans())
     def a_month_is_locked(self, locked: bool) -> None:
@@ -197,10 +234,13 @@ class Lives(RuleBasedStateMachine):
             # What is called off before it was ever carried is left out; the rules count that are in force then.
             if not order.sales and not order.cancelled:
                 order.sales = self.sales
+                order.rate = self.rate if order.currency == "EUR" else 1
         newest_first = sorted(self.told.values(), key=lambda one: one["last_change"], reverse=True)
         self.world.put("web-shop", orders=newest_first, refunds=self.moved)
         self.told, self.moved, self.steps = {}, [], 0
-        self.world.run(seconds=120)
+        both = [self.world.calls.bridge(bridge).run() for bridge in (BRIDGE, TO_LEDGER)]
+        for run in both:
+            self.world.ended(run, seconds=120)
         self.world.settled(seconds=120)
 
     def compare(self) -> None:
@@ -208,9 +248,12 @@ class Lives(RuleBasedStateMachine):
         held = [(one.number, one.cause) for one in self.world.calls.crossings(state=["held", "differs"])]
         assert held == []
         books = self.world.books()
+        ledger = self.world.held_by("ledger")
         for order in self.orders:
             assert sums_of(books, order.reference) == order.books(), order
-            assert money_of(books, order.reference) == (order.paid - order.repaid if order.sales else 0), order
+            assert money_of(books, order.reference) == order.money_in_books, order
+            assert sums_in_ledger(ledger, order.reference) == order.books(ledger=True), order
+            assert money_in_ledger(ledger, order.reference) == order.money_in_books, order
         references = [one["reference"] for kind in KINDS for one in standing(books, kind)]
         assert len(set(references)) == len(references)
         assert all(Decimal(one["gross"]) >= 0 for kind in ("invoice", "credit_note") for one in standing(books, kind))
@@ -243,9 +286,55 @@ def sums_of(books: dict[str, list[Json]], number: str) -> dict[tuple[str, str], 
 
 def money_of(books: dict[str, list[Json]], number: str) -> int:
     """What the books hold of an order's money, in pence."""
-    return sum(sign * int(Decimal(one["amount"]) * 100)
+    return sum(sign * int((Decimal(one["amount"]) - sign * _gained(one)) * 100)
                for kind, sign in (("receipt", 1), ("repayment", -1))
                for one in standing(books, kind) if one["order"] == number)  # fmt: skip
+
+
+def sums_in_ledger(books: dict[str, list[Json]], number: str) -> dict[tuple[str, str], int]:
+    """The same of the ledger, out of its UBL."""
+    found: dict[tuple[str, str], int] = defaultdict(int)
+    for kind, name, sign in (("invoices", "Invoice", 1), ("credit-notes", "CreditNote", -1)):
+        for one in books.get(kind, []):
+            if one["order"] == number and one["state"] == "released":
+                for line in ubl.read(one["body"].encode()).findall(f"cac:{name}Line", ubl.NAMES):
+                    code = ubl.said(line, "cac:Item/cac:ClassifiedTaxCategory/cbc:Name")
+                    net = Decimal(ubl.said(line, "cbc:LineExtensionAmount"))
+                    found[ubl.said(line, "cbc:AccountingCost"), code] += sign * int(net * 100)
+    return {place: amount for place, amount in found.items() if amount}
+
+
+def money_in_ledger(books: dict[str, list[Json]], number: str) -> int:
+    """What the ledger holds of an order's money, in pence."""
+    moved = [
+        (sign, one["said"]) for kind, sign in (("payments-in", 1), ("payments-out", -1))
+        for one in books.get(kind, []) if one["said"]["order"] == number and one["state"] == "released"
+    ]  # fmt: skip
+    gained = [Decimal(said["exchange"]["own"]) if said["exchange"] else Decimal(0) for _, said in moved]
+    return sum(sign * int((Decimal(said["sum"]) - sign * more) * 100)
+               for (sign, said), more in zip(moved, gained, strict=True))  # fmt: skip
+
+
+def lay_to_ledger(world: World) -> None:
+    """A second bridge from the same shop, into a ledger in GBP that takes tax as given."""
+    entries = facts()["irish_books"]
+    company = {name: value for name, value in entries.items() if name not in demo_client.LISTS}
+    world.put("ledger", company={**company, "currency": "GBP", "time_zone": "Europe/London"})
+    calls = world.calls
+    address = f"{world.stack.standin('ledger')}/{world.slug}"
+    calls.create_connection(slug="gbp-ledger", name="GBP ledger", kind="ledger", company=COMPANY, address=address,
+                            credentials={"token": entries["token"]})  # fmt: skip
+    calls.connection("gbp-ledger").load_master_data()
+    calls.create_bridge(slug=TO_LEDGER, name=TO_LEDGER, source="web-shop", books="gbp-ledger", company=COMPANY)
+    bridge = calls.bridge(TO_LEDGER)
+    bridge.publish_rulebook(bridge.write_rulebook(LEDGER_RULES).number)
+    for lane in ("orders", "refunds"):
+        bridge.switch_lane(lane, on=True)
+
+
+def _gained(money: Json) -> Decimal:
+    """What was gained with money: it settles so much less."""
+    return Decimal(money["exchange"]["amount"]) if money["exchange"] else Decimal(0)
 
 
 @pytest.mark.timeout(3600 if LONG else 900)
@@ -254,7 +343,9 @@ def test_the_books_follow_whatever_becomes_of_orders(stack: Stack, owner: str) -
     world = new_world(stack, owner, rules=RULES)
     world.put_orders(reset=True)
     world.calls.bridge(BRIDGE).switch_lane("refunds", on=True)
+    lay_to_ledger(world)
     Lives.world = world
+    Lives().use_rate(2)
     run_state_machine_as_test(
         Lives,
         settings=settings(

@@ -143,6 +143,24 @@ def changed(life: Life, case: Json, state: Json) -> Plan:
     return lived(life, case, {**state, "back": {**state["back"], "paid": paid}} if "back" in state else state)
 
 
+@pytest.mark.parametrize("rate", ["0", "-0.85", "999999999999", "0.0000000000001"])
+@pytest.mark.parametrize("mode", ["kept", "converted"])
+def test_what_can_be_no_rate_is_none_whoever_tells_it(mode: str, rate: str) -> None:
+    """The order waits for one, and nothing breaks."""
+    said = {"currency": "EUR", "lines": [{"sum": "24.00", "tax": "4.00"}], "settlement": f"20.88 GBP {rate}",
+            "paid": [{"sum": "24.00", "settled": f"20.60 GBP {rate}"}]}  # fmt: skip
+    plan = plan_order(foreign(said), given_for(mode, {"order": said}))
+    assert [one.id for one in plan.findings if one.cause] == ["RATE-E001"]
+
+
+def test_a_rate_of_more_digits_than_anybody_quotes_is_fitted() -> None:
+    """24.00 at 0.869712345678 are 20.87 (20.873...)."""
+    said = {"currency": "EUR", "lines": [{"sum": "24.00", "tax": "4.00"}],
+            "settlement": "20.87 GBP 0.86971234567890123456789"}  # fmt: skip
+    life = Life(foreign(said), given_for("kept", {"order": said}))
+    assert [written(one) for one in life.documents] == ["invoice 24.00 EUR at 0.869712345679 = 17.39 + 3.48"]
+
+
 def test_there_are_enough_of_them() -> None:
     """Each told once, in currencies of none, two, three and four digits."""
     told = [(param.values[0], param.values[1]["case"]) for param in EVERY]

@@ -1,6 +1,7 @@
 """An order that lives: a model of it by itself, told in the shop's words, and what the books should hold of it.
 
-All prices hold tax at 20 % and are multiples of 1.20, so that no penny is ever in question. Amounts are pence.
+All prices hold tax at 20 % and are multiples of 1.20, so that no penny is ever in question, not even of a quarter.
+Amounts are pence.
 """
 
 from __future__ import annotations
@@ -20,11 +21,14 @@ Json = dict[str, Any]
 @dataclass
 class Living:
     """One order: its rows (pieces and price), carriage, money and refunds; ``gone`` are pieces that went back by row,
-    ``given`` kindnesses. ``sales`` is the account that its goods were posted on first; none before that."""
+    ``given`` kindnesses. ``sales`` is the account that its goods were posted on first; none before that. One in another
+    ``currency`` is in the books at the ``rate`` that it was posted at first: so many parts make one."""
 
     number: int
     rows: dict[int, tuple[int, int]]
     sales: str = ""
+    currency: str = "GBP"
+    rate: int = 1
     carriage: int = 0
     cancelled: bool = False
     received: list[Json] = field(default_factory=list)
@@ -77,7 +81,8 @@ class Living:
                   "tax": {**carriage["tax"], "sum": _money(self.carriage // 6)}} if self.carriage else None  # fmt: skip
         money = {**template["received"][0]}
         return {
-            **template, "id": 80_000 + self.number, "reference": self.reference, "last_change": moment,
+            **template, "currency": self.currency, "id": 80_000 + self.number, "reference": self.reference,
+            "last_change": moment,
             "state": "cancelled" if self.cancelled else "paid", "basket": basket, "carriage": parcel,
             "total": _money(self.total), "tax": _money(self.total // 6),
             "received": [{**money, "transaction": one["transaction"], "sum": _money(one["pence"]),
@@ -88,7 +93,8 @@ class Living:
         """A refund in the shop's words: of pieces of a row, or of an amount without a line."""
         base: Json = {
             "id": number, "reference": f"LV-R-{number}", "order": self.reference, "order_id": 80_000 + self.number,
-            "when": moment, "last_change": moment, "currency": "GBP", "prices": "with tax", "total": _money(pence),
+            "when": moment, "last_change": moment, "currency": self.currency, "prices": "with tax",
+            "total": _money(pence),
             "paid_back": [{"transaction": f"lv_r_{number}", "by": "card", "with": "card", "sum": _money(pence),
                            "when": moment}],
         }  # fmt: skip
@@ -102,15 +108,24 @@ class Living:
         return {**base, "tax": "0.00",
                 "goodwill": [{"row": "goodwill", "title": "Back", "sum": _money(pence), "tax": outside}]}  # fmt: skip
 
-    def books(self) -> dict[tuple[str, str], int]:
-        """What the books should hold of it without tax, by account and code, refunds taken off."""
+    def books(self, ledger: bool = False) -> dict[tuple[str, str], int]:
+        """What the books should hold of it without tax, by account and code, refunds taken off: the ERP, or the ledger
+        by its own codes."""
         if self.cancelled or not self.sales:
             return {}
         goods = sum(self.stays(row) * price for row, (_, price) in self.rows.items())
-        found = Counter({(self.sales, "S20"): goods * 5 // 6})
-        found["4100", "S20"] += self.carriage * 5 // 6
-        found["4900", "OUT"] -= self.given
-        return {place: amount for place, amount in found.items() if amount}
+        sales, carriage, given, code, outside = (
+            ("400", "410", "490", "FR20", "NONE") if ledger else (self.sales, "4100", "4900", "S20", "OUT")
+        )
+        found = Counter({(sales, code): goods * 5 // 6})
+        found[carriage, code] += self.carriage * 5 // 6
+        found[given, outside] -= self.given
+        return {place: amount // self.rate for place, amount in found.items() if amount}
+
+    @property
+    def money_in_books(self) -> int:
+        """What the books should hold of its money: what was gained or lost with it apart."""
+        return (self.paid - self.repaid) // self.rate if self.sales else 0
 
 
 def _money(pence: int) -> str:

@@ -58,7 +58,7 @@ def plan_amendment(order: Order, sale: PostedSale, context: PlanningContext) -> 
     wanted. A plan without a further document says that the books are right.
     """
     # In the currency that it is posted in, at the rate that it was posted at: both go by the first of its documents.
-    at_source, rate = order, exchange_rate_of(order, context)
+    at_source, before_source, rate = order, sale.before, exchange_rate_of(order, context)
     if order.currency != sale.before.currency:
         return Plan(outcome=Outcome.HOLD, findings=(_other_currency(order, sale),))
     if rate is not None and is_converted(order, context):
@@ -66,7 +66,7 @@ def plan_amendment(order: Order, sale: PostedSale, context: PlanningContext) -> 
         sale = replace(sale, before=order_in_own_currency(sale.before, rate))
     again = on_own_days(context).model_copy(update={"decided": True, "posted_shares": sale.shares})
     wanted, shares = plan_again(order, again)
-    findings = [*_cannot(order, wanted, sale)]
+    findings = [*_cannot(order, wanted, sale, at_source, before_source)]
     if not blocking(findings) and not order.cancelled and wanted.outcome is Outcome.HOLD:
         # A rule that was written since would move what was posted as well: the version of then alone counts.
         findings = [*wanted.findings, _BY_THE_RULES_OF_THEN]
@@ -114,18 +114,24 @@ def plan_again(order: Order, context: PlanningContext) -> tuple[Plan, tuple[Post
     return plan_order(order, context.model_copy(update={"posted_shares": ()})), shares_as_posted(order)
 
 
-def _cannot(order: Order, wanted: Plan, sale: PostedSale) -> Iterator[Finding]:
-    """What no difference can make good: a person looks."""
+def _cannot(
+    order: Order, wanted: Plan, sale: PostedSale, at_source: Order, before: Order
+) -> Iterator[Finding]:  # fmt: skip
+    """What no difference can make good: a person looks. ``at_source`` and ``before`` are the order as the sales side
+    has it, now and when it was posted."""
     if any(isinstance(one, Invoice) and one.final for one in (*sale.documents, *wanted.documents)) or any(
         line.kind is LineKind.DEPOSIT for document in sale.ledger for line in document.lines
     ):
         yield _held("AMEND-E002", f"Order {order.number} was paid ahead, and changed after that was invoiced",
                     "Correct it by hand in the books, then keep what was posted.")  # fmt: skip
-    amounts = {one.transaction: one.amount for one in order.payments}
+    # As the sales side told them: converted, a payment may differ by a penny from one time to the next.
+    was = {one.transaction: one.amount for one in before.payments}
+    amounts = {one.transaction: one.amount for one in at_source.payments}
     for receipt in sale.money:
-        other = amounts.get(receipt.transaction, receipt.settles)
-        if not isinstance(receipt, RefundPayment) and not sale.plan.withheld and other != receipt.settles:
-            yield _held("AMEND-E003", f"Payment {receipt.transaction} of order {order.number} was {receipt.settles} "
+        then = was.get(receipt.transaction, receipt.settles)
+        other = amounts.get(receipt.transaction, then)
+        if not isinstance(receipt, RefundPayment) and not sale.plan.withheld and other != then:
+            yield _held("AMEND-E003", f"Payment {receipt.transaction} of order {order.number} was {then} "
                         f"and is {other} now", "Compare both in the shop and at the provider.")  # fmt: skip
 
 

@@ -7,12 +7,22 @@ from dataclasses import dataclass, field
 from datetime import date
 from decimal import Decimal
 
-from inkwell_bridge.core.books import CreditNote, Invoice, LedgerDocument, Payment, RefundPayment, Role, WriteOff
+from inkwell_bridge.core.amendments.open_amounts import open_amounts
+from inkwell_bridge.core.books import (
+    CreditNote,
+    Invoice,
+    LedgerDocument,
+    Payment,
+    RefundPayment,
+    Role,
+    WriteOff,
+)
 from inkwell_bridge.core.commerce import MoneyState, Order
 from inkwell_bridge.core.findings import Finding, Level
 from inkwell_bridge.core.planner.money import OpenItem, plan_money, set_against
 from inkwell_bridge.core.planner.plan import Reason
 from inkwell_bridge.core.planner.planning_context import PlanningContext
+from inkwell_bridge.core.values import Value
 
 ZERO = Decimal(0)
 TAKEN_BACK = "taken back"
@@ -36,7 +46,7 @@ def plan_later_money(
 
     ``first`` is the place of the first of them in the plan.
     """
-    left = _open(ledger, posted, written_off)
+    left = _open([*ledger, *posted, *written_off])
     # By the provider's transaction: a shop may list the same money in another order each time.
     known = {one.transaction for one in posted}
     item = OpenItem(
@@ -59,21 +69,10 @@ def plan_later_money(
     return made
 
 
-def _open(
-    ledger: Sequence[LedgerDocument], posted: Sequence[Payment], written_off: Sequence[WriteOff]
-) -> dict[str, Decimal]:  # fmt: skip
+def _open(documents: Sequence[Value]) -> dict[str, Decimal]:
     """What is left to be paid of each invoice, by its reference: a credit note takes it off the oldest that is open."""
-    left = {one.external_reference: one.gross for one in ledger if isinstance(one, Invoice)}
-    for receipt in posted:
-        sign = -1 if isinstance(receipt, RefundPayment) else 1
-        for part in receipt.applied:
-            if part.external_reference in left:
-                left[part.external_reference] -= sign * part.amount
-    for given_up in written_off:
-        for part in given_up.applied:
-            if part.external_reference in left:
-                left[part.external_reference] -= part.amount
-    credited = sum((one.gross for one in ledger if isinstance(one, CreditNote)), ZERO)
+    left = open_amounts(documents, Invoice)
+    credited = sum((one.gross for one in documents if isinstance(one, CreditNote)), ZERO)
     # What was credited need not be paid: else a later payment would be set against what nobody owes any more.
     for reference, amount in left.items():
         taken = max(min(credited, amount), ZERO)

@@ -95,7 +95,7 @@ def with_write_off(
     assert rule is not None, "rules that give balances up name an account for that"
     chosen = rule.chosen("write_offs", NOTHING)
     by_customer, part = balance.amount > 0, 1 + sum(1 for one in own if isinstance(one, WriteOff))
-    left = open_amounts(own, refunded, Invoice if by_customer else CreditNote)
+    left = open_amounts((*own, *refunded), Invoice if by_customer else CreditNote)
     rate = plan.exchange_rate if plan.exchange_rate and plan.exchange_rate.currency == balance.currency else None
     made = WriteOff(
         external_reference=context.external_reference(order_id, Role.WRITE_OFF, part),

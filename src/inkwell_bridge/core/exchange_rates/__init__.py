@@ -1,7 +1,7 @@
 """What a foreign currency is worth in the company's own, who says so, and what follows from it."""
 
 from inkwell_bridge.core.exchange_rates.choosing import rate_of_money, rate_of_order
-from inkwell_bridge.core.exchange_rates.rate import ExchangeRate
+from inkwell_bridge.core.exchange_rates.rate import ExchangeRate, fitted
 from inkwell_bridge.core.exchange_rates.rate_file import MOST_RATES, RateFileInvalid, read_rates
 from inkwell_bridge.core.exchange_rates.sharing import converted_to
 
@@ -10,6 +10,7 @@ __all__ = [
     "ExchangeRate",
     "RateFileInvalid",
     "converted_to",
+    "fitted",
     "rate_of_money",
     "rate_of_order",
     "read_rates",

@@ -8,8 +8,9 @@ from datetime import timedelta
 from decimal import Decimal
 
 from inkwell_bridge.core.commerce import Conversion, MoneyState, Order, Payment
-from inkwell_bridge.core.exchange_rates.rate import MOST_DIGITS_BEHIND_POINT, ExchangeRate
+from inkwell_bridge.core.exchange_rates.rate import ExchangeRate, fitted
 from inkwell_bridge.core.rulebook.exchange_rates import ExchangeRateRules
+from inkwell_bridge.core.values import LONGEST_TEXT
 
 ZERO = Decimal(0)
 
@@ -52,11 +53,13 @@ def rate_of_money(
 
 
 def _told(conversion: Conversion, currency: str, own: str, source: str) -> Iterator[ExchangeRate]:
-    # In a third currency it says nothing of what the company's own is worth.
-    if conversion.currency == own and conversion.rate > 0:
+    # In a third currency it says nothing of what the company's own is worth; and what can be no rate is none, whoever
+    # tells it.
+    rate = fitted(conversion.rate)
+    if conversion.currency == own and rate is not None:
         said = f"{source}, {conversion.source}" if conversion.source else source
         day = conversion.at.date() if conversion.at else None
-        yield ExchangeRate(currency=currency, own=own, rate=conversion.rate, source=said, day=day)
+        yield ExchangeRate(currency=currency, own=own, rate=rate, source=said[:LONGEST_TEXT], day=day)
 
 
 def _of_all_money(order: Order, own: str) -> Iterator[ExchangeRate]:
@@ -69,9 +72,10 @@ def _of_all_money(order: Order, own: str) -> Iterator[ExchangeRate]:
         yield from _told(settled[0], order.currency, own, "the provider's settlement")
         return
     whole = sum((one.amount for one in settled), ZERO)
-    rate = (whole / order.received).quantize(Decimal(1).scaleb(-MOST_DIGITS_BEHIND_POINT)).normalize()
-    said = f"the provider's settlement, {len(settled)} payments together"
-    yield ExchangeRate(currency=order.currency, own=own, rate=rate, source=said)
+    rate = fitted(whole / order.received) if order.received > 0 else None
+    if rate is not None:
+        said = f"the provider's settlement, {len(settled)} payments together"
+        yield ExchangeRate(currency=order.currency, own=own, rate=rate, source=said)
 
 
 def _of_table(

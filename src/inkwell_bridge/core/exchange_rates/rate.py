@@ -16,6 +16,27 @@ MOST_DIGITS_BEHIND_POINT = 12
 LARGEST = Decimal(1_000_000_000)
 
 
+def is_rate(number: Decimal) -> bool:
+    """Whether a number can be a rate at all."""
+    exponent = number.as_tuple().exponent
+    behind = -exponent if isinstance(exponent, int) else 0
+    return 0 < number <= LARGEST and behind <= MOST_DIGITS_BEHIND_POINT
+
+
+def fitted(number: Decimal) -> Decimal | None:
+    """A number as a rate, to as many digits as one has; nothing where it can be none.
+
+    Who works a rate out by division tells more digits than anybody quotes.
+    """
+    if is_rate(number):
+        return number
+    if not 0 < number <= LARGEST:
+        return None
+    made = number.quantize(Decimal(1).scaleb(-MOST_DIGITS_BEHIND_POINT)).normalize()
+    made = made if made.as_tuple().exponent <= 0 else made.quantize(Decimal(1))  # type: ignore[operator]
+    return made if is_rate(made) else None
+
+
 class ExchangeRate(Value):
     """What one unit of ``currency`` is worth, in units of the company's ``own`` (ISO 4217).
 
@@ -35,9 +56,7 @@ class ExchangeRate(Value):
     def _is_a_rate(self) -> Self:
         for code in (self.currency, self.own):
             digits(code)
-        exponent = self.rate.as_tuple().exponent
-        behind = -exponent if isinstance(exponent, int) else 0
-        if not 0 < self.rate <= LARGEST or behind > MOST_DIGITS_BEHIND_POINT:
+        if not is_rate(self.rate):
             raise ValueError(f"a rate above zero with at most {MOST_DIGITS_BEHIND_POINT} digits behind the point, "
                              f"got {self.rate}")  # fmt: skip
         return self

@@ -13,7 +13,7 @@ from decimal import Decimal
 from inkwell_bridge.core.books import BooksDocument, ExchangeDifference, LedgerDocument, Payment, RefundPayment
 from inkwell_bridge.core.commerce import Order, Refund
 from inkwell_bridge.core.commerce import Payment as Money
-from inkwell_bridge.core.exchange_rates import ExchangeRate, rate_of_money, rate_of_order
+from inkwell_bridge.core.exchange_rates import ExchangeRate, fitted, rate_of_money, rate_of_order
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.money import rounded
 from inkwell_bridge.core.planner.moments import day_of
@@ -204,7 +204,7 @@ class _Rated:
         """What money came to in the company's own currency."""
         told = money.settled
         # What a provider paid out is a fact; its rate is often printed with fewer digits than it was worked out with.
-        if told is not None and (told.currency, told.rate) == (rate.own, rate.rate):
+        if told is not None and (told.currency, fitted(told.rate)) == (rate.own, rate.rate):
             return told.amount
         return self._rounded(money.amount, rate)
 

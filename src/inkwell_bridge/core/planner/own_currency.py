@@ -98,17 +98,24 @@ def _taxed(taxes: Sequence[TaxLine], amounts: Iterable[Decimal]) -> tuple[TaxLin
 
 def _money(money: Sequence[Payment], whole: Decimal, own_whole: Decimal, rate: ExchangeRate) -> tuple[Payment, ...]:
     """The payments at the document's rate. What was really received in the company's own currency is told by
-    ``settled``, and the difference is one of exchange."""
-    received = [one.amount if one.state is MoneyState.RECEIVED else ZERO for one in money]
-    paid = sum(received, ZERO)
-    # Paid in full here, it is paid in full there: no penny of rounding stays open on the customer's account.
-    own_paid = own_whole if paid == whole else rounded(paid * rate.rate, rate.own)
-    parts = converted_to(own_paid, received, rate.rate, rate.own)
-    return tuple(
-        one.model_copy(update={"amount": part if one.state is MoneyState.RECEIVED
-                               else rounded(one.amount * rate.rate, rate.own)})
-        for one, part in zip(money, parts, strict=True)
-    )  # fmt: skip
+    ``settled``, and the difference is one of exchange.
+
+    Each is what all of them come to with it, less what they came to before: paid in full here, it is paid in full
+    there. In the order in which they came in, so that a later one changes nothing of those that were posted.
+    """
+    made = {place: rounded(one.amount * rate.rate, rate.own) for place, one in enumerate(money)}
+    received = [place for place, one in enumerate(money) if one.state is MoneyState.RECEIVED]
+    before, paid = ZERO, ZERO
+    for place in sorted(received, key=lambda place: _when(money[place])):
+        paid += money[place].amount
+        now = own_whole if paid == whole else rounded(paid * rate.rate, rate.own)
+        made[place], before = now - before, now
+    return tuple(one.model_copy(update={"amount": made[place]}) for place, one in enumerate(money))
+
+
+def _when(money: Payment) -> tuple[float, str]:
+    # Without a moment it comes last: most shops tell one of all that really came.
+    return (money.paid_at.timestamp() if money.paid_at else float("inf"), money.transaction)
 
 
 @dataclass(slots=True)
