@@ -64,6 +64,9 @@ def filled(path: str, world: World) -> str:
         "number": 1,
         "rule": 1,
         "secret": 1,
+        "company": "marrowby-uk",
+        "currency": "EUR",
+        "day": "2026-10-05",
     }
     return re.sub(r"\{(\w+)\}", lambda found: str(numbers[found[1]]), path)
 

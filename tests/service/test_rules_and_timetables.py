@@ -31,7 +31,7 @@ def test_a_rulebook_that_names_an_unknown_account_can_be_drafted_but_not_publish
     with pytest.raises(Invalid) as caught:
         calls.publish_rulebook(draft.number)
     (item,) = caught.value.problem.errors
-    assert "line 17: account 4050 for sales is not in the books" in item.detail
+    assert "line 18: account 4050 for sales is not in the books" in item.detail
     assert calls.read().rulebook_in_force == 1
 
 
