@@ -10,7 +10,7 @@ import httpx
 
 from tests.support.guide import Reader, alike, empty_demo, story
 
-FEW = 34
+FEW = 40
 
 
 def test_the_guide_is_true_word_by_word(tmp_path: Path, new_database: Any) -> None:

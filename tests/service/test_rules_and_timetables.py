@@ -27,7 +27,7 @@ def test_a_rulebook_that_names_an_unknown_account_can_be_drafted_but_not_publish
     """The draft shows what is wrong; publishing is refused with the line."""
     calls = world.calls.bridge(BRIDGE)
     draft = calls.write_rulebook(rulebook_text().replace('"4000"', '"4050"'))
-    assert [(finding.id, finding.line) for finding in draft.findings] == [("REF-E001", 17)]
+    assert [(finding.id, finding.line) for finding in draft.findings] == [("REF-E001", 18)]
     with pytest.raises(Invalid) as caught:
         calls.publish_rulebook(draft.number)
     (item,) = caught.value.problem.errors
