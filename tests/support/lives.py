@@ -47,7 +47,13 @@ class Life:
         called_off = self.plan.called_off is not None
         changed = any(isinstance(one, CreditNote) for one in self.documents)
         owing = (
-            owing_of(self.order, self.documents, self.refunded, called_off=called_off, rate=self.plan.exchange_rate)
+            owing_of(
+                self.order,
+                self.documents,
+                self.refunded,
+                called_off=called_off,
+                rate=self.plan.exchange_rate if self.plan.converted else None,
+            )
             if changed
             else Owing()
         )

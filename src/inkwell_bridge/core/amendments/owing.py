@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from decimal import Decimal
 
-from inkwell_bridge.core.books import BooksDocument, CreditNote, LedgerDocument, RefundPayment, WriteOff
+from inkwell_bridge.core.books import BooksDocument, CreditNote, RefundPayment, WriteOff
 from inkwell_bridge.core.commerce import Order
 from inkwell_bridge.core.exchange_rates import ExchangeRate
 from inkwell_bridge.core.planner.open_credits import OpenCredit, Owing
@@ -34,10 +34,10 @@ def owing_of(
 ) -> Owing:
     """What is owed to the buyer: by the credit notes among an order's own ``documents``, and what was paid too much.
 
-    ``rate`` is the one that the order was posted at; where its documents were converted, so is what is owed. A credit
+    ``rate`` is the one that the order was converted at, where it was: so is what is owed. A credit
     on what nobody paid is owed to nobody: it only takes off what was to be paid.
     """
-    if rate is not None and any(isinstance(one, LedgerDocument) and one.currency == rate.own for one in documents):
+    if rate is not None:
         order = order_in_own_currency(order, rate)
     left = {one.external_reference: one.gross for one in documents if isinstance(one, CreditNote)}
     for payment in (one for one in refunded if isinstance(one, RefundPayment)):

@@ -119,7 +119,11 @@ class OrderCrossing(Protocol):
 def owing_to(refunds: Sequence[Carrying], orders: Sequence[OrderCrossing]) -> list[Owing]:
     """What each refund may pay, of the order beside it: as it was kept once it has begun, else what other refunds left
     of it. One statement, and none where no order changed after it was posted."""
-    amended = [one.crossing.source_id for one in orders if any(document.amendment for document in one.documents)]
+    amended = [
+        one.crossing.source_id
+        for one in orders
+        if one.order.received > one.order.total or any(document.amendment for document in one.documents)
+    ]
     bridge = refunds[0].crossing.bridge
     refunded = refund_documents(bridge, amended) if amended else {}
     return [_owing(one, order, refunded.get(order.crossing.source_id, ()))
@@ -130,11 +134,16 @@ def _owing(refund: Carrying, order: OrderCrossing, refunded: Sequence[DocumentSo
     if any(document.begun for document in refund.documents) and OWING in refund.crossing.pinned:
         return Owing.read(refund.crossing.pinned[OWING])
     posted = [as_planned(one) for one in order.documents if one.amendment and one.posting_at]
-    if not posted:
+    # What was paid too much is owed as well, though nothing of the order changed.
+    if not posted and order.order.received <= order.order.total:
         return Owing()
     others = [as_planned(row.document) for row in refunded if row.crossing_id != refund.crossing.pk]
-    called_off = bool((order.crossing.planned or {}).get("called_off"))
-    return owing_of(order.order, posted, others, called_off=called_off, rate=posted_rate(order.crossing))
+    planned = order.crossing.planned or {}
+    called_off, rate = (
+        bool(planned.get("called_off")),
+        posted_rate(order.crossing) if planned.get("converted") else None,
+    )
+    return owing_of(order.order, posted, others, called_off=called_off, rate=rate)
 
 
 def posted_shares(order: Crossing) -> tuple[PostedShare, ...]:
