@@ -41,10 +41,10 @@ def exchange_rate_of(order: Order, context: PlanningContext) -> ExchangeRate | N
     return rate_of_order(order, day, own, rules, context.daily_rates)
 
 
-def rate_missing(order: Order, context: PlanningContext) -> Iterator[Finding]:
-    """An error where an order needs a rate and nobody has one."""
+def rate_missing(order: Order, context: PlanningContext, rate: ExchangeRate | None) -> Iterator[Finding]:
+    """An error where an order needs a ``rate`` and none was found."""
     own, rules = context.master_data.currency, context.rulebook.exchange_rates
-    if order.currency == own or rules is None or exchange_rate_of(order, context) is not None:
+    if order.currency == own or rules is None or rate is not None:
         return
     day = day_of(order, context.rulebook.orders.dated, context)
     asked = ", ".join(_ASKED[source] for source in rules.taken_from)

@@ -12,7 +12,7 @@ from inkwell_bridge.core.commerce import MoneyState, Tender
 from inkwell_bridge.core.commerce import Payment as Money
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.planner.plan import AllocatedAmount, Reason
-from inkwell_bridge.core.planner.planning_context import PlanningContext, is_ours
+from inkwell_bridge.core.planner.planning_context import PlanningContext
 from inkwell_bridge.core.record import record
 
 ZERO = Decimal(0)
@@ -67,7 +67,7 @@ def plan_money(
     kept_of = _kept(received, against.withheld)
     for index, one in received.items():
         kept = kept_of[index]
-        if is_ours(one.transaction):
+        if context.is_from_books(one.transaction):
             # It was entered in the books, and the shop was told of it from there: posted, it would stand there twice.
             paid.left += one.amount
             paid.open -= one.amount

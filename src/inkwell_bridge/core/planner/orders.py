@@ -55,12 +55,14 @@ def _planned(order: Order, context: PlanningContext) -> Plan:
     converted = is_converted(order, context)
     currencies = (*context.currencies, order.currency) if converted else context.currencies
     findings = [*check_order(order, currencies, by_line=by_line), *undated(order, moments)]
+    # Before that is known the order may have no day, which a rate is of.
+    rate = None if blocking(findings) else exchange_rate_of(order, context)
     if not blocking(findings):
-        findings += rate_missing(order, context)
+        findings += rate_missing(order, context, rate)
     if blocking(findings):
         # What does not add up at its source is not worth coding: each further finding would be a consequence.
         return Plan(outcome=Outcome.HOLD, findings=tuple(findings))
-    at_source, rate = order, exchange_rate_of(order, context)
+    at_source = order
     if converted and rate is not None:
         order = order_in_own_currency(order, rate)
         evaluation = evaluation_of_order(order, context.day)

@@ -50,8 +50,9 @@ class PlanningContext(Value):
     order's refunds that were carried before what was paid ahead for it is delivered. ``decided`` tells that
     something of the order was posted: which orders cross is asked no more. ``posted_shares`` are those of its discounts
     that were posted then. ``locked_until`` is the newest lock date of the books, where ``master_data`` is older.
-    ``exchange_rate`` is the one that the order was posted at; ``daily_rates`` are those of the company's table that may
-    be asked for.
+    ``books`` is the unchanging name of the books' connection: money that the sales side was told of from there stands
+    in the books already. ``exchange_rate`` is the one that the order was posted at; ``daily_rates`` are those of the
+    company's table that may be asked for.
     """
 
     source: str
@@ -65,6 +66,7 @@ class PlanningContext(Value):
     decided: bool = False
     posted_shares: tuple[PostedShare, ...] = ()
     locked_until: date | None = None
+    books: str = ""
     exchange_rate: ExchangeRate | None = None
     daily_rates: tuple[ExchangeRate, ...] = ()
 
@@ -81,6 +83,10 @@ class PlanningContext(Value):
     @cached_property
     def _zone(self) -> ZoneInfo:
         return ZoneInfo(self.time_zone)
+
+    def is_from_books(self, transaction: str) -> bool:
+        """Whether the sales side was told of money from these books; what other books told of is news to them."""
+        return bool(self.books) and transaction.startswith(prefix_of(self.books))
 
     def external_reference(self, source_id: str, role: str, part: int | str = 1) -> str:
         """Our name for a document in the books: the same for every attempt."""

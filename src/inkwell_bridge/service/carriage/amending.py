@@ -118,7 +118,7 @@ class OrderCrossing(Protocol):
 
 def owing_to(refunds: Sequence[Carrying], orders: Sequence[OrderCrossing]) -> list[Owing]:
     """What each refund may pay, of the order beside it: as it was kept once it has begun, else what other refunds left
-    of it. One statement, and none where no order changed after it was posted."""
+    of it. One statement, and none where no order changed after it was posted, or was paid too much."""
     amended = [
         one.crossing.source_id
         for one in orders
@@ -139,11 +139,8 @@ def _owing(refund: Carrying, order: OrderCrossing, refunded: Sequence[DocumentSo
         return Owing()
     others = [as_planned(row.document) for row in refunded if row.crossing_id != refund.crossing.pk]
     planned = order.crossing.planned or {}
-    called_off, rate = (
-        bool(planned.get("called_off")),
-        posted_rate(order.crossing) if planned.get("converted") else None,
-    )
-    return owing_of(order.order, posted, others, called_off=called_off, rate=rate)
+    rate = posted_rate(order.crossing) if planned.get("converted") else None
+    return owing_of(order.order, posted, others, called_off=bool(planned.get("called_off")), rate=rate)
 
 
 def posted_shares(order: Crossing) -> tuple[PostedShare, ...]:

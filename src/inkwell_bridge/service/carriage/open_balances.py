@@ -3,24 +3,34 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from datetime import date, timedelta
 from decimal import Decimal
+from typing import Any
 from zoneinfo import ZoneInfo
 
 from django.db import transaction
 from django.db.models import Exists, OuterRef, Q, QuerySet
 
-from inkwell_bridge.core.amendments import open_balance, with_write_off
+from inkwell_bridge.core import amendments as core
+from inkwell_bridge.core.amendments import with_write_off
 from inkwell_bridge.core.books import BooksDocument
-from inkwell_bridge.core.planner import Plan, is_ours
+from inkwell_bridge.core.planner import Plan, on_open_days, prefix_of
 from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.service import clock
 from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.bridges.rules import in_force, parsed
 from inkwell_bridge.service.carriage.amending import as_planned, refund_documents
 from inkwell_bridge.service.carriage.carrying import Carrying
-from inkwell_bridge.service.carriage.models import OPEN_STATES, Crossing, DocumentSource, OpenBalance, Run, RunEntry
+from inkwell_bridge.service.carriage.models import (
+    OPEN_STATES,
+    Crossing,
+    Document,
+    DocumentSource,
+    OpenBalance,
+    Run,
+    RunEntry,
+)
 from inkwell_bridge.service.carriage.runs import defer_carrying
 from inkwell_bridge.service.carriage.states import CrossingState, DocumentState, Trial
 
@@ -40,36 +50,40 @@ def posted_of(bridge: Bridge, order_ids: Sequence[str]) -> dict[str, tuple[list[
     rows = DocumentSource.objects.filter(
         crossing__workspace=bridge.workspace_id, crossing__bridge=bridge, crossing__kind=ORDERS,
         crossing__source_id__in=order_ids, document__posting_at__isnull=False,
-    ).exclude(document__state=DocumentState.CANCELLED)  # fmt: skip
-    own: dict[str, list[BooksDocument]] = defaultdict(list)
+    )  # fmt: skip
+    own: dict[str, list[Document]] = defaultdict(list)
     for row in rows.select_related("document", "crossing").order_by("crossing", "part"):
-        # What was adopted has no plan: somebody else keeps its account.
-        if row.document.planned:
-            own[row.crossing.source_id].append(as_planned(row.document))
+        own[row.crossing.source_id].append(row.document)
     refunded = refund_documents(bridge, order_ids)
-    return {one: (own[one], [as_planned(row.document) for row in refunded[one]]) for one in order_ids}
+    return {one: (_standing(own[one]), [as_planned(row.document) for row in refunded[one]]) for one in order_ids}
+
+
+def _standing(documents: Sequence[Document]) -> list[BooksDocument]:
+    """Those that are posted and not cancelled. What was adopted has no plan: somebody else keeps its account."""
+    return [
+        as_planned(one) for one in documents if one.posting_at and one.planned and one.state != DocumentState.CANCELLED
+    ]
 
 
 def keep(concluded: Sequence[Carrying]) -> None:
     """Keep what is open of the orders that these are, or belong to; all of one bridge.
 
-    Nothing where payments are left for later: then nobody here knows what is open. Expects a transaction.
+    Of what nobody here knows there is no row: where payments are left for later, or money was entered in the books
+    besides. Two statements, and two more for refunds. Expects a transaction.
     """
     counted = [one for one in concluded if one.gathered is None or one.gathered.rulebook.payments is not None]
     if not counted or ORDERS not in (counted[0].kind.name, counted[0].kind.parent_kind):
         return
     bridge = counted[0].crossing.bridge
-    orders = _orders_of(bridge, counted)
     rows, settled = [], []
-    for source_id, (own, refunded) in posted_of(bridge, list(orders)).items():
-        found = open_balance(own, refunded)
+    for crossing_id, found in _open_of(bridge, counted).items():
         if found is None or not found.amount:
-            settled.append(orders[source_id])
-            continue
-        rows.append(
-            OpenBalance(workspace_id=bridge.workspace_id, bridge=bridge, crossing_id=orders[source_id],
-                        amount=found.amount, currency=found.currency, since=found.since)
-        )  # fmt: skip
+            settled.append(crossing_id)
+        else:
+            rows.append(
+                OpenBalance(workspace_id=bridge.workspace_id, bridge=bridge, crossing_id=crossing_id,
+                            amount=found.amount, currency=found.currency, since=found.since)
+            )  # fmt: skip
     if settled:
         OpenBalance.objects.filter(crossing__in=settled).delete()
     OpenBalance.objects.bulk_create(
@@ -77,15 +91,35 @@ def keep(concluded: Sequence[Carrying]) -> None:
     )
 
 
-def _orders_of(bridge: Bridge, concluded: Sequence[Carrying]) -> dict[str, int]:
-    """The keys of the orders that these are or belong to, by the orders' ids, but for what is on trial."""
+def _open_of(bridge: Bridge, concluded: Sequence[Carrying]) -> dict[int, core.OpenBalance | None]:
+    """What is open of the orders that these are or belong to, by the orders' keys; what is on trial left out."""
     if concluded[0].kind.name == ORDERS:
-        return {one.crossing.source_id: one.crossing.pk for one in concluded if one.crossing.trial == Trial.NONE}
-    found = Crossing.objects.filter(
-        workspace=bridge.workspace_id, bridge=bridge, kind=ORDERS, trial=Trial.NONE,
-        source_id__in={one.crossing.parent_source_id for one in concluded},
-    )  # fmt: skip
-    return dict(found.values_list("source_id", "pk"))
+        orders = {one.crossing.source_id: one for one in concluded if one.crossing.trial == Trial.NONE}
+        refunded = refund_documents(bridge, list(orders))
+        # Their own documents are at hand: they were posted or read back just now.
+        both = {
+            one.crossing.pk: (_standing(one.documents), [as_planned(row.document) for row in refunded[source_id]])
+            for source_id, one in orders.items()
+        }
+        money = {one.crossing.pk: one.crossing.snapshot.content for one in orders.values()}
+    else:
+        parents = Crossing.objects.filter(
+            workspace=bridge.workspace_id, bridge=bridge, kind=ORDERS, trial=Trial.NONE,
+            source_id__in={one.crossing.parent_source_id for one in concluded},
+        ).select_related("snapshot")  # fmt: skip
+        keys = {one.source_id: one.pk for one in parents}
+        money = {one.pk: one.snapshot.content for one in parents}
+        both = {keys[source_id]: documents for source_id, documents in posted_of(bridge, list(keys)).items()}
+    mark = prefix_of(bridge.books.slug)
+    return {
+        pk: None if _has_money_of_books(money[pk], mark) else core.open_balance(*documents)
+        for pk, documents in both.items()
+    }
+
+
+def _has_money_of_books(content: Mapping[str, Any] | None, mark: str) -> bool:
+    """Whether an order was paid by money that somebody entered in the books: what is open of it nobody here knows."""
+    return any(str(one["transaction"]).startswith(mark) for one in (content or {}).get("payments") or ())
 
 
 def enter_due(run: Run) -> None:
@@ -145,18 +179,18 @@ def plans_with_write_offs(carryings: Sequence[tuple[Carrying, Plan]]) -> list[Pl
     if book is None or book.write_offs is None:
         return [plan for _, plan in carryings]
     posted, day = posted_of(bridge, [one.crossing.source_id for one, _ in carryings]), today(bridge)
+    mark = prefix_of(bridge.books.slug)
     wait = set(_pending(bridge).filter(parent_source_id__in=posted).values_list("parent_source_id", flat=True))
     made = []
     for one, plan in carryings:
         context = one.gathered.planning if one.gathered is not None else None
-        if any(is_ours(money.transaction) for money in getattr(one.source, "payments", ())):
-            # Money was entered in the books besides: what is open nobody here knows.
-            made.append(plan)
-            continue
-        if context is None or one.crossing.trial != Trial.NONE or one.crossing.source_id in wait:
+        unknown = one.crossing.source_id in wait or _has_money_of_books(one.crossing.snapshot.content, mark)
+        if context is None or one.crossing.trial != Trial.NONE or unknown:
             made.append(plan)
             continue
         own, refunded = posted[one.crossing.source_id]
         now = context.model_copy(update={"rulebook": book.for_orders})
-        made.append(with_write_off(plan, one.crossing.source_id, one.crossing.number, own, refunded, now, day))
+        given_up = with_write_off(plan, one.crossing.source_id, one.crossing.number, own, refunded, now, day)
+        # Today may lie in a period that is locked already.
+        made.append(on_open_days(given_up, now, keep=[document.external_reference for document in own]))
     return made

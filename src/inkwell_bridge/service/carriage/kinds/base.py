@@ -184,6 +184,7 @@ def planning_context(
     """All that a plan depends on besides its source document."""
     return PlanningContext(
         source=bridge.source.slug,
+        books=bridge.books.slug,
         rulebook=book.for_orders,
         master_data=master_data_of(master_data),
         capabilities=dialect_of(bridge.books).capabilities,
