@@ -11,7 +11,7 @@ from inkwell_bridge.core.findings import Cause
 from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.carriage.models import Crossing
-from inkwell_bridge.service.carriage.runs import defer_carrying
+from inkwell_bridge.service.carriage.releases import retry_held
 from inkwell_bridge.service.carriage.states import CrossingState
 from inkwell_bridge.service.exchange_rates.table import rates_between
 from inkwell_bridge.service.people.models import Company
@@ -72,9 +72,5 @@ def retry_without_rate(company: Company) -> None:
     waiting = Crossing.objects.filter(
         workspace=company.workspace_id, bridge__company=company, bridge__removed_at__isnull=True,
         state=CrossingState.HELD, cause=Cause.RATE_MISSING.value,
-    ).select_related("bridge__books")  # fmt: skip
-    found = list(waiting)
-    Crossing.objects.filter(pk__in=[one.pk for one in found], state=CrossingState.HELD).update(
-        state=CrossingState.WAITING, cause="", tries=0
-    )
-    defer_carrying(found)
+    )  # fmt: skip
+    retry_held(waiting.select_related("bridge__books"))

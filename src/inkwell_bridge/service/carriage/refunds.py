@@ -16,7 +16,7 @@ from inkwell_bridge.service.carriage.carrying import Carrying
 from inkwell_bridge.service.carriage.deposits import carried, refunds_of
 from inkwell_bridge.service.carriage.kinds.protocol import Concluded
 from inkwell_bridge.service.carriage.models import Crossing, Document, DocumentSource, Snapshot
-from inkwell_bridge.service.carriage.runs import defer_carrying
+from inkwell_bridge.service.carriage.releases import retry_held
 from inkwell_bridge.service.carriage.states import CrossingState, Trial
 from inkwell_bridge.service.later import TryLater, after_pause
 
@@ -143,12 +143,4 @@ def retry_held_refunds(orders: Sequence[Crossing]) -> None:
     """Let the refunds that waited for these orders go; all of one bridge."""
     refunds = refunds_of(orders[0].bridge, *(order.source_id for order in orders))
     waiting = refunds.filter(state=CrossingState.HELD, cause__in=WAITS_FOR_ORDER)
-    retry_held(*waiting.select_related("bridge__books"))
-
-
-def retry_held(*refunds: Crossing) -> None:
-    """Let held refunds go again."""
-    if refunds:
-        pks = [crossing.pk for crossing in refunds]
-        Crossing.objects.filter(pk__in=pks).update(state=CrossingState.WAITING, cause="", tries=0)
-        defer_carrying(refunds)
+    retry_held(waiting.select_related("bridge__books"))

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from django.db import transaction
 from django.db.models import QuerySet
 from django.utils import timezone
@@ -47,3 +49,17 @@ def release(
             numbers=[crossing.number for crossing in stopped[:100]],
         )
     return len(stopped)
+
+
+def retry_held(crossings: Iterable[Crossing]) -> None:
+    """Let held crossings go again by themselves, once what they waited for is there; each with its bridge and books.
+
+    No person lets them go, so there is no event of it. One that a person has let go meanwhile is left as it is.
+    """
+    held = list(crossings)
+    if not held:
+        return
+    Crossing.objects.filter(pk__in=[one.pk for one in held], state__in=STOPPED).update(
+        state=CrossingState.WAITING, cause="", tries=0
+    )
+    defer_carrying(held)

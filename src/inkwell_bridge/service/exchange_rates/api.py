@@ -73,7 +73,7 @@ class RateFileSerializer(serializers.Serializer[Any]):
     source = serializers.CharField(max_length=100, default="", allow_blank=True, help_text="Whose rates they are.")
 
 
-class KeptSerializer(serializers.Serializer[Any]):
+class KeptRatesSerializer(serializers.Serializer[Any]):
     """What became of rates: so many are new, so many took another's place, the others stood there already."""
 
     added = serializers.IntegerField()
@@ -108,7 +108,7 @@ class OfCompany(InWorkspace):
             raise serializers.ValidationError({"rates": [text]})
         added, corrected = table.keep(company, rates, self.person)
         told = {"added": added, "corrected": corrected, "unchanged": len(rates) - added - corrected}
-        return Response(KeptSerializer(told).data)
+        return Response(KeptRatesSerializer(told).data)
 
 
 class DailyRatesView(OfCompany, generics.ListAPIView[DailyRate]):
@@ -125,7 +125,7 @@ class DailyRatesView(OfCompany, generics.ListAPIView[DailyRate]):
             return DailyRate.objects.none()
         return self.own(DailyRate.objects.filter(company=self.company()).select_related("entered_by"))
 
-    @extend_schema(operation_id="exchange_rates_keep", request=NewRatesSerializer, responses=KeptSerializer)
+    @extend_schema(operation_id="exchange_rates_keep", request=NewRatesSerializer, responses=KeptRatesSerializer)
     def put(self, request: Request, workspace: str, company: str) -> Response:
         """Keep some: one of a day that has one takes its place. What waited for a rate goes on by itself."""
         given = NewRatesSerializer(data=request.data)
@@ -146,7 +146,7 @@ class RateFileView(OfCompany):
     parser_classes = (MultiPartParser,)
     needs = {"POST": Role.EDIT}
 
-    @extend_schema(operation_id="exchange_rates_load", request=RateFileSerializer, responses=KeptSerializer)
+    @extend_schema(operation_id="exchange_rates_load", request=RateFileSerializer, responses=KeptRatesSerializer)
     def post(self, request: Request, workspace: str, company: str) -> Response:
         """Load a file, all of it or nothing."""
         given = RateFileSerializer(data=request.data)

@@ -27,9 +27,9 @@ from inkwell_bridge.service.carriage.refunds import (
     order_first,
     orders_of,
     refunded_before,
-    retry_held,
     what_came,
 )
+from inkwell_bridge.service.carriage.releases import retry_held
 from inkwell_bridge.service.carriage.snapshots import document_of
 from inkwell_bridge.service.carriage.states import CrossingState
 
@@ -107,7 +107,7 @@ class RefundsKind(BaseKind):
 
     def after(self, concluded: Sequence[Concluded]) -> None:
         """What they wait for may have come while they were looked at."""
-        retry_held(*what_came([one for one in concluded if one.state in (CrossingState.HELD, CrossingState.DIFFERS)]))
+        retry_held(what_came([one for one in concluded if one.state in (CrossingState.HELD, CrossingState.DIFFERS)]))
 
 
 def _rates(under: Sequence[tuple[Carrying, OrderUnder]]) -> list[tuple[ExchangeRate, ...]]:
