@@ -8,10 +8,11 @@ import pytest
 
 from inkwell_bridge.client import ApiError
 from inkwell_bridge.core.books import Application, Payment
-from inkwell_bridge.demo.facts import rulebook_text
+from inkwell_bridge.demo.facts import facts, rulebook_text
+from inkwell_bridge.demo.month import irish_shop
 from inkwell_bridge.launch import demo_client
 from inkwell_bridge.launch.stack import Stack
-from tests.carriage.test_changed_orders import tied
+from tests.carriage.test_changed_orders import OCTOBER, tied
 from tests.carriage.test_money import crossing, live
 from tests.carriage.test_other_bridges import IRISH
 from tests.support.changing import FIRST
@@ -134,13 +135,41 @@ def test_money_in_another_currency_waits_for_a_person(on_account: World) -> None
     assert "in EUR" in finding.text
 
 
-def test_books_that_tell_of_no_receipts_say_so_before_a_run(stack: Stack, owner: str) -> None:
+def test_the_ledger_tells_of_them_too(stack: Stack, owner: str) -> None:
+    """An order of the Irish shop on account; what was entered in the ledger against its invoice pays it there."""
+    world = new_world(stack, owner)
+    sold = next(one for one in irish_shop()["orders"] if one["state"] == "paid")
+    order = {**sold, "state": "awaiting payment", "received": []}
+    demo_client.set_up_others(stack, world.calls, world=world.slug)
+    world.put("web-shop", place="-ireland", reset=True, shop=facts()["irish_shop"], orders=[order])
+    bridge = world.calls.bridge(IRISH)
+    rules = rulebook_text(IRISH).replace("statuses: [paid, completed]", "statuses: [paid, completed, awaiting payment]")
+    bridge.publish_rulebook(bridge.write_rulebook(rules).number)
+    bridge.switch_lane("receipts", on=True)
+    assert world.run(IRISH).counts.carried == 1
+    (invoice,) = world.held_by("ledger")["invoices"]
+    money = Payment(external_reference="BANK-9", amount=order["total"], date="2026-10-21", currency="EUR",
+                    account="120", text="Statement 3",
+                    applied=[Application(external_reference=invoice["reference"], amount=order["total"])])  # type: ignore[arg-type]  # fmt: skip
+    books = BENCHES["ledger"].books(world)
+    books.post(books.create(money, contact_id=str(invoice["contact"]), key="BANK-9"))
+    assert world.run(IRISH).counts.carried == 1
+    (paid,) = world.held_by("web-shop", place="-ireland")["order"]
+    assert (paid["state"], [one["sum"] for one in paid["received"]]) == ("paid", [order["total"]])
+    # The shop's word of it is no news to the ledger.
+    world.run(IRISH)
+    assert len(world.held_by("ledger")["payments-in"]) == 1
+    (sides,) = world.calls.tie_out(**OCTOBER, bridge=IRISH).totals
+    assert (sides.unexplained.gross, sides.unexplained.tax) == (0, 0)
+
+
+def test_a_sales_side_that_takes_no_word_of_money_says_so_before_a_run(stack: Stack, owner: str) -> None:
     """The lane can be on, and no run begins until it is off again."""
     world = new_world(stack, owner)
     demo_client.set_up_others(stack, world.calls, world=world.slug)
-    bridge = world.calls.bridge(IRISH)
+    bridge = world.calls.bridge("lanternfair-to-ledger")
     bridge.switch_lane("receipts", on=True)
-    with pytest.raises(ApiError, match="does not tell of money"):
+    with pytest.raises(ApiError, match="takes no word of payments"):
         bridge.run()
     bridge.switch_lane("receipts", on=False)
     assert bridge.run().id

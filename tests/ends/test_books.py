@@ -2,15 +2,28 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Iterator, Sequence
+from datetime import date
 from decimal import Decimal
+from typing import cast
 
 import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from inkwell_bridge.core.books import BooksDocument, Contact, Directory, Invoice, Item, Role, Standing, TradeDocument
-from inkwell_bridge.core.commerce import SourceKind
+from inkwell_bridge.core.books import (
+    BooksDocument,
+    BooksRecord,
+    Contact,
+    Directory,
+    Invoice,
+    Item,
+    Role,
+    Standing,
+    TradeDocument,
+)
+from inkwell_bridge.core.commerce import Receipt, SourceKind
 from inkwell_bridge.core.proof import prove
 from inkwell_bridge.ends.contract import BooksEnd
 from inkwell_bridge.ends.errors import NotOffered, OutcomeUnknown, Refused
@@ -275,11 +288,59 @@ def test_the_books_own_lists(bench: Bench, books: BooksEnd) -> None:
         with pytest.raises(NotOffered, match="no list of stock"):
             books.documents(SourceKind.STOCK, changed_since=None)
         return
-    books.post(books.create(document(bench, Role.DISPATCH), contact_id="", key="d"))
+    picked = document(bench, Role.DISPATCH, external_reference="PICK-44")
+    books.post(books.create(picked, contact_id="", key="d"))
     (level,) = books.documents(SourceKind.STOCK, changed_since=None).documents
     (parcel,) = books.documents(SourceKind.DISPATCHES, changed_since=None).documents
     assert (level.document.on_hand, level.document.available) == (Decimal(8), Decimal(6))  # type: ignore[union-attr]
     assert parcel.document.tracking_number == "OT1"  # type: ignore[union-attr]
+
+
+def test_receipts_of_others_are_told_page_by_page(bench: Bench, books: BooksEnd, contact: str) -> None:
+    """101 that were entered there and one posted from here, drafts among them: each of the 101 once, in their order."""
+    if not books.capabilities.tells_of_receipts:
+        pytest.skip("it tells of no receipts")
+
+    def entered(reference: str, amount: str) -> BooksRecord:
+        money = document(bench, Role.PAYMENT, external_reference=reference, amount=amount)
+        return books.create(money, contact_id=contact, key=reference)
+
+    drafts = [entered(f"DRAFT-{number}", "1.00") for number in range(2)]
+    for number in range(101):
+        books.post(entered(f"BANK-{number}", f"{number + 1}.00"))
+    books.post(entered("INK:web-shop:501:payment:1", "12.00"))
+    first = books.documents(SourceKind.RECEIPTS, changed_since=None)
+    assert first.next
+    rest = books.documents(SourceKind.RECEIPTS, changed_since=None, page=first.next)
+    told = [cast(Receipt, one.document) for page in (first, rest) for one in page.documents]
+    assert [one.amount for one in told] == [Decimal(number + 1) for number in range(101)]
+    assert (told[0].order_number, told[0].received_at.date()) == ("MW-501", date(2026, 10, 5))
+    assert rest.next is None
+    # A draft of long ago that is posted now is news.
+    books.post(drafts[0])
+    later = books.documents(SourceKind.RECEIPTS, changed_since=told[-1].changed_at)
+    assert [cast(Receipt, one.document).amount for one in later.documents] == [Decimal(101), Decimal(1)]
+
+
+def test_a_receipt_that_cannot_be_read_stops_no_other(
+    world: World, bench: Bench, books: BooksEnd, contact: str
+) -> None:
+    """Too much money, no day, and what is no object: each with what is wrong with it; the good one is told."""
+    if not books.capabilities.tells_of_receipts:
+        pytest.skip("it tells of no receipts")
+    parts, total, day = ("settles", "amount", "date") if bench.kind == "erp" else ("against", "sum", "day")
+    good = {"id": 1, "number": "RC-1", "reference": "BANK-1", "currency": bench.currency, "account": "1200",
+            parts: [], total: "5.00", day: "2026-10-05", "changed": "2026-10-06T08:00:00+00:00"}  # fmt: skip
+    dayless = {name: value for name, value in good.items() if name != day}
+    said = {"entries": [{**good, "id": 2, total: "1e30"}, {**dayless, "id": 3}, "nonsense", good], "onward": None}
+    answer = {"jsonrpc": "2.0", "id": 1, "result": said} if bench.kind == "erp" else said
+    call = "receipts.changed" if bench.kind == "erp" else "payments-in.search"
+    bench.misbehave(world, {"call": call, "kind": "said", "content_type": "application/json",
+                            "body": json.dumps(answer)})  # fmt: skip
+    told = books.documents(SourceKind.RECEIPTS, changed_since=None).documents
+    assert [(one.id, bool(one.problem)) for one in told] == [("2", True), ("3", True), ("", True), ("1", False)]
+    assert "15 digits" in told[0].problem
+    assert day in told[1].problem
 
 
 def test_no_more_leaves_than_is_there(bench: Bench, books: BooksEnd) -> None:

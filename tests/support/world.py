@@ -121,9 +121,14 @@ class World:
         address = f"{self.stack.standin(kind)}/{self.slug}{place}/control/contents"
         HTTP.put(address, json=contents).raise_for_status()
 
-    def held_by(self, kind: str) -> dict[str, list[dict[str, Any]]]:
-        """What a stand-in holds, asked past the service."""
-        return dict(HTTP.get(f"{self.stack.standin(kind)}/{self.slug}/control/contents").json())
+    def after_sale(self, kind: str, sale: str, does: str, *, place: str = "", **told: Any) -> httpx.Response:
+        """Let the merchant at a stand-in do something to a sale; see ``standins.after_sale``."""
+        address = f"{self.stack.standin(kind)}/{self.slug}{place}/control/after-sale"
+        return HTTP.post(address, json={"sale": sale, "does": does, **told})
+
+    def held_by(self, kind: str, *, place: str = "") -> dict[str, list[dict[str, Any]]]:
+        """What a stand-in holds, asked past the service; see ``put``."""
+        return dict(HTTP.get(f"{self.stack.standin(kind)}/{self.slug}{place}/control/contents").json())
 
     def books(self) -> dict[str, list[dict[str, Any]]]:
         """What the books hold, asked past the service."""

@@ -11,6 +11,19 @@ import click
 from inkwell_bridge.cli import output
 from inkwell_bridge.cli.exits import NEEDS_A_PERSON
 
+# What a merchant does to a sale, and what each deed needs to be told.
+DEEDS = {
+    "cancel": (),
+    "pieces": ("row", "count"),
+    "price": ("row", "price"),
+    "add": ("article", "title", "price"),
+    "pay": ("amount",),
+    "bounce": (),
+    "pay-back": ("amount",),
+    "take-back": ("row", "count"),
+    "exchange": ("row", "count", "article", "title", "price"),
+}
+
 
 @click.group(invoke_without_command=True)
 @click.option("--once", is_flag=True, help="Run the whole example without anyone there, compare every figure, and end.")
@@ -192,6 +205,43 @@ def afterwards() -> None:
     except RuntimeError as error:
         raise click.ClickException(str(error)) from error
     output.say("14 orders of October are others now, and 6 refunds came. Now: inkwell run web-shop-to-uk-books")
+
+
+@demo.command("after-sale")
+@click.argument("sale")
+@click.argument("deed", type=click.Choice(DEEDS))
+@click.option("--row", type=int, help="Which row of the sale, by its number.")
+@click.option("--count", type=int, help="How many pieces the row has from now on; or how many come back.")
+@click.option("--price", help="The row's price from now on; or that of the article that is added.")
+@click.option("--amount", help="How much money comes in, or goes back.")
+@click.option("--article", help="The code of the article that is added.")
+@click.option("--title", help="What that article is called.")
+def after_sale(sale: str, deed: str, **given: Any) -> None:
+    """Play the merchant of the running demo: change, cancel, take or give money, at the shop that has the sale.
+
+    \b
+    Examples:
+      inkwell demo after-sale MW-10117 pieces --row 1 --count 3
+      inkwell demo after-sale MW-10117 cancel
+      inkwell demo after-sale LF-26-4102 take-back --row 1 --count 1
+      inkwell demo after-sale MW-10160 exchange --row 2 --count 1 \
+          --article YRN-MER4-HEA --title "Merino 4-ply skein, Heather" --price 18.50
+    """
+    from inkwell_bridge.launch import demo as launcher
+
+    needed = DEEDS[deed]
+    for name, value in given.items():
+        if (value is None) is (name in needed):
+            raise click.UsageError(f"{deed} needs {_options(needed)}, and nothing else.")
+    try:
+        launcher.do_after_sale({"sale": sale, "does": deed, **{name: given[name] for name in needed}})
+    except RuntimeError as error:
+        raise click.ClickException(str(error)) from error
+    output.say(f"Done to {sale}. The next run of its bridge reads it.")
+
+
+def _options(needed: tuple[str, ...]) -> str:
+    return " and ".join(f"--{name}" for name in needed) or "the sale"
 
 
 @demo.command("remove")

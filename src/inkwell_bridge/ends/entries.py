@@ -7,7 +7,9 @@ from typing import Any
 
 from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.core.errors import DocumentInvalid, InkwellError
-from inkwell_bridge.ends.shapes import Fetched
+from inkwell_bridge.core.planner import is_ours
+from inkwell_bridge.ends.errors import Misstated
+from inkwell_bridge.ends.shapes import Fetched, Page
 
 Translate = Callable[[Mapping[str, Any]], dict[str, Any]]
 
@@ -28,3 +30,24 @@ def fetched(
         problem = f"the answer of {end} lacks or misstates {error}"
         return Fetched(id=identity, number=number, changed_at=None, document=None, problem=problem)
     return Fetched(id=document.id, number=document.number, changed_at=document.changed_at, document=document)
+
+
+def news_of_books(kind: SourceKind, answer: Any, translate: Translate, *, end: str) -> Page:
+    """A page of what books tell of: its ``entries``, and where to go on from as ``onward``.
+
+    What was posted from here bears our mark as its ``reference`` and is no news to anybody. One entry that cannot be
+    understood stops no other.
+
+    Raises:
+        Misstated: the answer is no such page.
+    """
+    try:
+        entries, onward = list(answer["entries"]), answer["onward"]
+    except (KeyError, TypeError) as error:
+        raise Misstated(f"{end}'s list of {kind} lacks or misstates {error}") from error
+    documents = [
+        fetched(kind, entry, translate, id_field="id", number_field="number", end=end)
+        for entry in entries
+        if not (isinstance(entry, Mapping) and is_ours(str(entry.get("reference") or "")))
+    ]
+    return Page(documents=tuple(documents), next=str(onward) if onward else None)

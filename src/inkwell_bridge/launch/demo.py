@@ -24,6 +24,7 @@ from inkwell_bridge.launch.cast import October, WithPeers
 from inkwell_bridge.launch.cluster import Cluster
 from inkwell_bridge.launch.demo_once import example_with_peers, whole_example
 from inkwell_bridge.launch.stack import STANDIN_PORTS, Stack
+from inkwell_bridge.service import clock
 
 Say = Callable[[str], None]
 SIGN_IN_FILE = "demo-password"
@@ -119,6 +120,16 @@ def change_afterwards() -> None:
         RuntimeError: no demo is running.
     """
     demo_client.change_afterwards(_running_standins().__getitem__)
+
+
+def do_after_sale(told: dict[str, Any]) -> None:
+    """Let a merchant of the running demo do something to a sale, at the moment of the demo's clock.
+
+    Raises:
+        RuntimeError: no demo is running, no shop has that sale, or the shop does not do that.
+    """
+    at = clock.of_file(places.home() / "clock").isoformat()
+    demo_client.do_after_sale(_running_standins().__getitem__, {**told, "at": at})
 
 
 def _running_standins() -> dict[str, str]:

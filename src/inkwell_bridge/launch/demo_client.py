@@ -83,6 +83,22 @@ def change_afterwards(standin: Callable[[str], str], *, world: str = WORLD) -> N
     _tell(standin("web-shop"), world, afterwards())
 
 
+def do_after_sale(standin: Callable[[str], str], told: dict[str, Any], *, world: str = WORLD) -> None:
+    """Let a merchant do something to a sale; whichever shop has it. See ``standins.after_sale``.
+
+    Raises:
+        RuntimeError: no shop has that sale, or the shop does not do that; the text says why.
+    """
+    for kind, place in (("web-shop", world), ("web-shop", f"{world}-ireland"), ("marketplace", world)):
+        answer = httpx.post(f"{standin(kind)}/{place}/control/after-sale", json=told, verify=False)  # noqa: S501 plain HTTP
+        if answer.status_code == httpx.codes.NOT_FOUND:
+            continue
+        if answer.is_error:
+            raise RuntimeError(f"Nothing was changed: {answer.json()['error']}.")
+        return
+    raise RuntimeError(f"No shop of the demo has a sale {told['sale']}.")
+
+
 def _tell(address: str, world: str, contents: dict[str, Any]) -> None:
     httpx.put(f"{address}/{world}/control/contents", json=contents, verify=False).raise_for_status()  # noqa: S501 plain HTTP
 

@@ -17,7 +17,11 @@ def _file() -> Path | None:
 
 def now() -> datetime:
     """The present moment, in UTC."""
-    path = _file()
+    return of_file(_file())
+
+
+def of_file(path: Path | None) -> datetime:
+    """The present moment by the clock kept in ``path``; the real one where none is kept."""
     if path is None or not path.exists():
         return datetime.now(UTC)
     return datetime.now(UTC) + timedelta(seconds=float(path.read_text("utf-8")))

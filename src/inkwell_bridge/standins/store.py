@@ -40,11 +40,9 @@ class Store:
 
     def add(self, world: str, kind: str, body: dict[str, Any], *, find: str = "", sort: str = "") -> int:
         """Write a document under the next free number, which also becomes its ``id``."""
-        row = self._db.execute(
-            "select coalesce(max(id), 0) + 1 from document where world = ? and kind = ?", (world, kind)
-        ).fetchone()
-        self.put(world, kind, row[0], {**body, "id": row[0]}, find=find, sort=sort)
-        return int(row[0])
+        number = self.highest(world, kind) + 1
+        self.put(world, kind, number, {**body, "id": number}, find=find, sort=sort)
+        return number
 
     def get(self, world: str, kind: str, number: int) -> dict[str, Any] | None:
         """One document, or nothing."""
@@ -78,6 +76,11 @@ class Store:
     def count(self, world: str, kind: str) -> int:
         """How many documents there are of a kind."""
         query = "select count(*) from document where world = ? and kind = ?"
+        return int(self._db.execute(query, (world, kind)).fetchone()[0])
+
+    def highest(self, world: str, kind: str) -> int:
+        """The highest number of a kind; 0 where there is none."""
+        query = "select coalesce(max(id), 0) from document where world = ? and kind = ?"
         return int(self._db.execute(query, (world, kind)).fetchone()[0])
 
     def behind(self, world: str, kind: str, *, after: int, limit: int) -> dict[str, Any]:

@@ -36,7 +36,8 @@ class Order(Priced):
     Shape: ``total`` and ``tax_total`` are what the sales side printed, never recomputed here:
     lines and extras less discounts, carriage, cash rounding, and tax where prices are without it, make
     ``total``. ``tax_total`` holds every tax, those that a marketplace keeps among them. ``country`` is
-    where the goods go; ``settlement`` the total in the currency that the seller is paid in.
+    where the goods go; ``settlement`` the total in the currency that the seller is paid in. ``called_off`` is said
+    where the whole order is cancelled and its ``status`` is another word for that than the trade's own.
     """
 
     PERSONAL: ClassVar[frozenset[str]] = frozenset({"buyer", "notes"})
@@ -46,6 +47,7 @@ class Order(Priced):
     channel: Text = ""
     location: Text = ""
     status: Code
+    called_off: bool = False
     placed_at: Moment
     changed_at: Moment
     prices_include_tax: bool
@@ -76,8 +78,8 @@ class Order(Priced):
 
     @property
     def cancelled(self) -> bool:
-        """Whether the whole order was called off: by its status, for an event may be of some of its lines alone."""
-        return self.status.casefold() in CANCELLED_STATUSES
+        """Whether the whole order was called off: as is said, or by its status; an event may be of some lines alone."""
+        return self.called_off or self.status.casefold() in CANCELLED_STATUSES
 
     @property
     def received(self) -> Decimal:

@@ -25,15 +25,15 @@ from inkwell_bridge.core.books import (
 )
 from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.core.errors import DocumentInvalid
-from inkwell_bridge.core.planner import is_ours
 from inkwell_bridge.ends.directory import ENTRIES, briefs_of, page_of
+from inkwell_bridge.ends.entries import news_of_books
 from inkwell_bridge.ends.erp import goods, mapping, money
 from inkwell_bridge.ends.erp.families import FAMILIES, brief, record
 from inkwell_bridge.ends.erp.rpc import Rpc
 from inkwell_bridge.ends.errors import Away, NotOffered
 from inkwell_bridge.ends.opening import Opening
 from inkwell_bridge.ends.particulars import chosen, same
-from inkwell_bridge.ends.shapes import BriefPage, Check, DirectoryPage, Fetched, Page
+from inkwell_bridge.ends.shapes import BriefPage, Check, DirectoryPage, Page
 from inkwell_bridge.ends.unsupported_fields import unsupported_fields
 
 NAME = "the ERP"
@@ -169,15 +169,7 @@ class ErpBooks:
         method, translate = _LISTS[kind]
         since = changed_since.isoformat() if changed_since else ""
         answer = self._rpc.read(method, changed_since=since, after=page or "")
-        return Page(
-            # What was posted from here is no news to anybody.
-            documents=tuple(
-                _fetched(kind, translate(entry))
-                for entry in answer["entries"]
-                if kind is not SourceKind.RECEIPTS or not is_ours(entry["reference"])
-            ),
-            next=answer["onward"],
-        )
+        return news_of_books(kind, answer, translate, end=NAME)
 
     def _change(self, role: Role, call: str, **params: Any) -> BooksRecord:
         return record(role, self._rpc.change(f"{_family(role)}.{call}", **params), self._address)
@@ -191,8 +183,3 @@ def _family(role: Role) -> str:
 
 def _said(document: BooksDocument) -> dict[str, Any]:
     return FAMILIES[Role(document.role)].to_words(document)
-
-
-def _fetched(kind: SourceKind, said: dict[str, Any]) -> Fetched:
-    document: Any = kind.shape.read(said)
-    return Fetched(id=document.id, number=document.number, changed_at=document.changed_at, document=document)

@@ -33,6 +33,7 @@ from inkwell_bridge.core.errors import DocumentInvalid
 from inkwell_bridge.ends.at_once import at_once
 from inkwell_bridge.ends.directory import ENTRIES, briefs_of, page_of
 from inkwell_bridge.ends.entered import with_marks
+from inkwell_bridge.ends.entries import news_of_books
 from inkwell_bridge.ends.errors import Away, Misstated, NotOffered, OutcomeUnknown, Refused
 from inkwell_bridge.ends.http import Http
 from inkwell_bridge.ends.ledger import mapping
@@ -63,6 +64,7 @@ CAPABILITIES = BooksCapabilities(
     price_digits=6,
     idempotency_keys=True,
     exchange_rates=True,
+    tells_of_receipts=True,
     takes_numbers=True,
     most_dimensions=3,
 )
@@ -177,7 +179,11 @@ class LedgerBooks:
 
     def documents(self, kind: SourceKind, *, changed_since: datetime | None, page: str | None = None) -> Page:
         """See ``BooksEnd.documents``."""
-        raise NotOffered(NAME, f"list of {kind}")
+        if kind is not SourceKind.RECEIPTS:
+            raise NotOffered(NAME, f"list of {kind}")
+        since = changed_since.isoformat() if changed_since else ""
+        answer = self._get(f"/{_LISTS[Role.PAYMENT]}", params={"changed_since": since, "onward": page or ""})
+        return news_of_books(kind, answer, mapping.received, end=NAME)
 
     def _said(self, document: BooksDocument, contact_id: str) -> dict[str, Any]:
         """The body of a call: UBL where the ledger wants it, else JSON."""

@@ -74,6 +74,25 @@ PAYMENT = table(
     amount("base", "own"),
     group("exchange_difference", "exchange", table(*as_it_is(account="account"), amount("amount", "own"))),
 )
+
+
+def received(said: Json) -> dict[str, Any]:
+    """Money in that was released, as a source document for the shop to be told of."""
+    return {
+        "id": str(said["id"]),
+        "number": said["number"],
+        "order_number": said.get("order") or "",
+        # The ledger keeps days, not moments: at noon UTC it is that day in Europe and the Americas.
+        "received_at": f"{said['day']}T12:00:00+00:00",
+        "changed_at": said["changed"],
+        "currency": said["currency"],
+        "account": said["account"],
+        "text": said.get("text") or "",
+        "amount": said["sum"],
+        "settles": [{"external_reference": part["reference"], "amount": part["sum"]} for part in said["against"]],
+    }
+
+
 # A small balance that is given up.
 WRITE_OFF = table(
     *as_it_is(

@@ -14,6 +14,8 @@ Json = Mapping[str, Any]
 # Who answers for the tax of a sale, as the marketplace sees it.
 TREATMENTS = {"stand": None, "fair": "kept by marketplace", "union": "one-stop scheme", "abroad": "export",
               "import": "import scheme"}  # fmt: skip
+# The progress of a sale that is no more.
+CALLED_OFF = "called off"
 NATURES = {"goods": "goods", "file": "digital", "course": "service"}
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from inkwell_bridge.ends.marketplace.mapping import NATURES, TREATMENTS, Json, Minor, charge, moment, taxes
+from inkwell_bridge.ends.marketplace.mapping import CALLED_OFF, NATURES, TREATMENTS, Json, Minor, charge, moment, taxes
 
 
 def order(said: Json) -> dict[str, Any]:
@@ -16,6 +16,7 @@ def order(said: Json) -> dict[str, Any]:
         "number": said["sale"],
         "channel": f"Lanternfair {said['fair']}",
         "status": said["progress"],
+        "called_off": said["progress"] == CALLED_OFF,
         "placed_at": moment(said["agreed"]),
         "changed_at": moment(said["moved"]),
         "currency": said["money"],
@@ -56,13 +57,13 @@ def _line(item: Json, minor: Minor) -> dict[str, Any]:
 
 
 def _paid(money: Json, minor: Minor) -> dict[str, Any]:
-    """What the buyer paid to the marketplace, which pays the seller later."""
+    """What the buyer paid to the marketplace, which pays the seller later. A buyer's bank can reverse it."""
     return {
         "transaction": money["ref"],
         "method": "Lanternfair",
         "tender": "marketplace",
         "amount": minor(money["minor"]),
-        "state": "received",
+        "state": "failed" if money.get("reversed") else "received",
         "paid_at": moment(money["on"]),
     }
 

@@ -65,7 +65,8 @@ NEEDED = (
 REMEDY = ("In Tryton, Administration > Users > Users: give the user the groups Account, Accounting Party, Sales and "
           "Product Administration.")  # fmt: skip
 BY_LINE = "taxes rounded by line"
-_PAYMENTS = frozenset({Role.PAYMENT, Role.REFUND_PAYMENT})
+# What is set against invoices.
+_SETTLES = frozenset({Role.PAYMENT, Role.REFUND_PAYMENT, Role.WRITE_OFF})
 
 
 class TrytonBooks:
@@ -213,7 +214,7 @@ class TrytonBooks:
         standing = family.states[there["state"]]
         if standing is Standing.VOID:
             raise Refused(f"Tryton's {role} {record.id} is void")
-        lines = moves.unsettled(there) if role in _PAYMENTS else []
+        lines = moves.unsettled(there) if role in _SETTLES else []
         unsettled = [self._invoice_to_settle(there, line, external_reference) for line, external_reference in lines]
         if standing is Standing.DRAFT:
             self._names.open_period(record.document.date)

@@ -14,6 +14,7 @@ from inkwell_bridge.ends.tryton import moves, trade
 from inkwell_bridge.ends.tryton.names import Names
 from inkwell_bridge.ends.tryton.rpc import Json
 
+_Words = Callable[[BooksDocument, Names, int], dict[str, Any]]
 _DRAFT, _POSTED, _VOID = Standing.DRAFT, Standing.POSTED, Standing.VOID
 _NOT_ON_LINES = ("warehouse", "lot", "dimensions", "fields")
 
@@ -30,7 +31,7 @@ class Family:
     external_reference: str
     fields: tuple[str, ...]
     states: Mapping[str, Standing]
-    to_words: Callable[[BooksDocument, Names, int], dict[str, Any]]
+    to_words: _Words
     document: Callable[[Json, Names], dict[str, Any]]
     totals: Callable[[Json], dict[str, Any]]
     kind: tuple[Any, ...] = ()
@@ -59,17 +60,23 @@ def _invoice(*, credit: bool) -> Family:
     )
 
 
-def _payment() -> Family:
+def _between_account_and_party(
+    to_words: _Words, document: Callable[[Json, Names], dict[str, Any]], no_place: frozenset[str] = frozenset()
+) -> Family:
     return Family(
         model="account.move",
         external_reference="description",
         fields=moves.MOVE_FIELDS,
         states=_MOVE_STATES,
         number="post_number",
-        to_words=moves.payment_words,
-        document=moves.payment_document,
+        to_words=to_words,
+        document=document,
         totals=moves.payment_totals,
+        no_place=no_place,
     )
+
+
+_PAYMENT = _between_account_and_party(moves.payment_words, moves.payment_document)
 
 
 FAMILIES = {
@@ -86,8 +93,11 @@ FAMILIES = {
     ),
     Role.INVOICE: _invoice(credit=False),
     Role.CREDIT_NOTE: _invoice(credit=True),
-    Role.PAYMENT: _payment(),
-    Role.REFUND_PAYMENT: _payment(),
+    Role.PAYMENT: _PAYMENT,
+    Role.REFUND_PAYMENT: _PAYMENT,
+    Role.WRITE_OFF: _between_account_and_party(
+        moves.write_off_words, moves.write_off_document, frozenset({"rate", "rate_from"})
+    ),
     Role.JOURNAL: Family(
         model="account.move",
         external_reference="description",

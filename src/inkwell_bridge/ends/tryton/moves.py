@@ -10,7 +10,7 @@ from collections.abc import Iterator
 from decimal import Decimal
 from typing import Any
 
-from inkwell_bridge.core.books import BooksDocument, Journal, JournalLine, Payment, RefundPayment
+from inkwell_bridge.core.books import BooksDocument, Journal, JournalLine, Payment, RefundPayment, WriteOff
 from inkwell_bridge.ends.errors import Refused
 from inkwell_bridge.ends.tryton import notes
 from inkwell_bridge.ends.tryton.names import Names
@@ -53,15 +53,28 @@ def payment_words(document: BooksDocument, names: Names, party: int) -> dict[str
     sign = -1 if isinstance(document, RefundPayment) else 1
     rate = "" if document.rate is None else f"{document.rate:f}"
     said = {"Order": document.order_number, "Transaction": document.transaction, "Text": document.text, "Rate": rate}
-    receivable = names.receivable(party)
     lines = [_line(names.one("account", document.account), sign * document.amount, said)]
+    return _head(document, names, "cash", [*lines, *_owed(document, names, party, -sign)])
+
+
+def write_off_words(document: BooksDocument, names: Names, party: int) -> dict[str, Any]:
+    """A balance that is given up, as a move from the party to the account of such: no money moves."""
+    assert isinstance(document, WriteOff)
+    _in_own_currency(document.currency, names)
+    sign = 1 if document.owed_by == "customer" else -1
+    said = {"Order": document.order_number, "Text": document.text}
+    given_up = _line(names.one("account", document.account), sign * document.amount, said)
+    return _head(document, names, "general", [given_up, *_owed(document, names, party, -sign)])
+
+
+def _owed(document: Payment | WriteOff, names: Names, party: int, sign: int) -> Iterator[dict[str, Any]]:
+    """The party's lines, one for each document that it is set against; what is left over stays open on the party."""
+    receivable = names.receivable(party)
     for mark, amount in _parts(document):
-        owed = _line(receivable, -sign * amount, {"Settles": mark})
-        lines.append({**owed, "party": party})
-    return _head(document, names, "cash", lines)
+        yield _line(receivable, sign * amount, {"Settles": mark}) | {"party": party}
 
 
-def _parts(document: Payment) -> Iterator[tuple[str, Decimal]]:
+def _parts(document: Payment | WriteOff) -> Iterator[tuple[str, Decimal]]:
     """What it is set against, by mark; what is left is set against nothing yet."""
     yield from ((part.external_reference, part.amount) for part in document.applied)
     left = document.amount - sum((part.amount for part in document.applied), ZERO)
@@ -69,7 +82,9 @@ def _parts(document: Payment) -> Iterator[tuple[str, Decimal]]:
         yield "", left
 
 
-def _head(document: Journal | Payment, names: Names, journal: str, lines: list[dict[str, Any]]) -> dict[str, Any]:
+def _head(
+    document: Journal | Payment | WriteOff, names: Names, journal: str, lines: list[dict[str, Any]]
+) -> dict[str, Any]:
     return {
         "company": names.company()["id"],
         "journal": names.one("journal", journal),
@@ -121,7 +136,19 @@ def _held_journal_line(line: Json, own: str) -> dict[str, Any]:
 
 
 def payment_document(found: Json, names: Names) -> dict[str, Any]:
-    """A payment read back: the line of the party says what it settles, the other where the money is."""
+    """A payment read back: the lines of the party say what it settles, the other where the money is."""
+    base, said, _ = _between_account_and_party(found, names)
+    return {**base, "transaction": said.get("Transaction", ""), "rate": said.get("Rate") or None}
+
+
+def write_off_document(found: Json, names: Names) -> dict[str, Any]:
+    """A balance that was given up, read back."""
+    base, _, account_line = _between_account_and_party(found, names)
+    return {**base, "owed_by": "customer" if account_line["debit"] else "company"}
+
+
+def _between_account_and_party(found: Json, names: Names) -> tuple[dict[str, Any], dict[str, str], Json]:
+    """What payments and write-offs have in common, the note on the line of the account, and that line."""
     lines = _lines(found)
     (money,) = [line for line in lines if not line["party"]]
     owed = [
@@ -130,29 +157,28 @@ def payment_document(found: Json, names: Names) -> dict[str, Any]:
         if line["party"]
     ]
     said = notes.read(money["description"], between=notes.BESIDE)
-    return {
+    base = {
         "external_reference": found["description"],
         "date": found["date"],
         "currency": names.company()["currency"],
         "account": money["account."]["code"],
         "amount": money["debit"] + money["credit"],
-        "transaction": said.get("Transaction", ""),
         "order_number": said.get("Order", ""),
         "text": said.get("Text", ""),
         "applied": [
             {"external_reference": part["Settles"], "amount": amount} for part, amount in owed if "Settles" in part
         ],
-        "rate": said.get("Rate") or None,
     }
+    return base, said, money
 
 
 def payment_totals(found: Json) -> dict[str, Any]:
-    """A payment's one amount."""
+    """The one amount of a payment or a write-off."""
     return {"gross": sum((line["debit"] for line in _lines(found)), ZERO)}
 
 
 def party_of(found: Json) -> str:
-    """The party that a payment is from."""
+    """The party that a payment or a write-off is of."""
     return next((str(line["party"]) for line in _lines(found) if line["party"]), "")
 
 

@@ -6,10 +6,9 @@ from datetime import UTC, datetime
 from decimal import Decimal
 from typing import Any
 
+from inkwell_bridge.standins.changed import changed_since
 from inkwell_bridge.standins.erp.refusal import refused
 from inkwell_bridge.standins.store import Store
-
-PAGE = 100
 
 
 def take(store: Store, world: str, dispatch: dict[str, Any]) -> None:
@@ -51,10 +50,7 @@ def _nothing(article: str, warehouse: str) -> dict[str, Any]:
 
 
 def listed(store: Store, world: str, kind: str, params: dict[str, Any]) -> dict[str, Any]:
-    """What changed at or after a moment, oldest first; ``onward`` leads to the next page."""
-    sort, _, number = str(params.get("after", "")).rpartition("|")
-    after = (sort, int(number)) if sort else (str(params.get("changed_since", "")), 0)
-    found = store.page(world, kind, after=after, limit=PAGE + 1)
-    onward = f"{found[PAGE - 1]['changed']}|{found[PAGE - 1]['id']}" if len(found) > PAGE else None
-    return {"entries": [one for one in found[:PAGE] if one.get("state") != "void" and one.get("changed")],
-            "onward": onward}  # fmt: skip
+    """What changed at or after a moment, oldest first; what was cancelled stays out."""
+    since, onward = str(params.get("changed_since", "")), str(params.get("after", ""))
+    page = changed_since(store, world, kind, since=since, onward=onward)
+    return {**page, "entries": [one for one in page["entries"] if one.get("state") != "void"]}

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable
+from datetime import UTC, datetime
 from decimal import Decimal
 from typing import Any
 
 from starlette.requests import Request
 from starlette.responses import JSONResponse, Response
 
+from inkwell_bridge.standins.changed import changed_since
 from inkwell_bridge.standins.control import page_of
 from inkwell_bridge.standins.doors import Turned
 from inkwell_bridge.standins.keys import once
@@ -26,6 +28,7 @@ PREFIXES = {
 }
 LARGEST_PAGE = 500
 _IN_BRIEF = ("id", "number", "state", "day", "reference", "order", "currency", "net", "tax", "gross")
+_CARD = ("id", "number", "state")
 UBL = ("invoices", "credit-notes")
 
 
@@ -38,8 +41,10 @@ class Documents:
 
     def search(self, request: Request, world: str, _: bytes) -> Response:
         """The ids of all with one of these references; or a line each for those of some
-        orders, or whose reference begins so."""
+        orders, or whose reference begins so; or in full what was released at or after a moment."""
         given = request.query_params
+        if "changed_since" in given:
+            return JSONResponse(self._released_since(world, given["changed_since"], given.get("onward", "")))
         if "orders" in given:
             found = self.store.bearing(world, self.kind, given["orders"].split(",")[:LARGEST_PAGE])
             return JSONResponse({"entries": [_brief(one) for one in found], "onward": None})
@@ -49,6 +54,15 @@ class Documents:
             return JSONResponse({**page, "entries": [_brief(one) for one in page["entries"]]})
         found = self.store.search(world, self.kind, *given.getlist("reference")[:LARGEST_PAGE])
         return JSONResponse({"ids": [one["id"] for one in found]})
+
+    def _released_since(self, world: str, since: str, onward: str) -> dict[str, Any]:
+        """A page in the order of release; ``onward`` leads to the next."""
+        if self.kind in UBL:
+            raise Turned(404, f"{self.kind} are not listed by their release")
+        page = changed_since(self.store, world, self.kind, since=since, onward=onward)
+        entries = [{**one["said"], **{name: one[name] for name in _CARD}, "changed": one["changed"]}
+                   for one in page["entries"]]  # fmt: skip
+        return {**page, "entries": entries}
 
     def read(self, request: Request, world: str, _: bytes) -> Response:
         """One document."""
@@ -95,7 +109,13 @@ class Documents:
             self._check_balance(document)
             number = self._number(world, document)
             version = document["version"] + 1
-            document = self._keep(world, {**document, "state": "released", "number": number, "version": version})
+            released = {
+                "state": "released",
+                "number": number,
+                "version": version,
+                "changed": datetime.now(UTC).isoformat(),
+            }
+            document = self._keep(world, {**document, **released})
         return self._answer(world, document)
 
     def _number(self, world: str, document: dict[str, Any]) -> str:
@@ -184,13 +204,14 @@ class Documents:
         return number
 
     def _keep(self, world: str, document: dict[str, Any]) -> dict[str, Any]:
-        self.store.put(world, self.kind, document["id"], document, find=document["reference"])
+        self.store.put(world, self.kind, document["id"], document, find=document["reference"],
+                       sort=document.get("changed", ""))  # fmt: skip
         return document
 
     def _answer(self, world: str, document: dict[str, Any], status: int = 200) -> Response:
         headers = {"ETag": _etag(document), "Document-Page": page_of(world, self.kind, document["id"])}
         if self.kind not in UBL:
-            card = {name: document[name] for name in ("id", "number", "state")}
+            card = {name: document[name] for name in _CARD}
             return JSONResponse({**document["said"], **card}, status, headers)
         content = document["body"].encode()
         headers |= {"Document-Id": str(document["id"]), "Document-State": document["state"]}

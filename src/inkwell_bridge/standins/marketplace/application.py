@@ -13,9 +13,11 @@ from starlette.requests import Request
 from starlette.responses import HTMLResponse, JSONResponse, RedirectResponse, Response
 from starlette.routing import Route
 
+from inkwell_bridge.standins.after_sale import after_sale_route
 from inkwell_bridge.standins.control import Table, control_routes
 from inkwell_bridge.standins.doors import basic
 from inkwell_bridge.standins.hooks import Hooks
+from inkwell_bridge.standins.marketplace.after_sale import MarketAfterSale
 from inkwell_bridge.standins.marketplace.calls import signed
 from inkwell_bridge.standins.marketplace.grants import Grants, NotGranted, may_return_to
 from inkwell_bridge.standins.marketplace.paces import Paces
@@ -234,6 +236,7 @@ def application(store: Store) -> Starlette:
             route("/sales/{number}/items", "items", "sales", market.items),
             route("/sales/keys/{key}/seller-notes", "sales.note", "sales.write", market.note, "PUT"),
             route("/sales/keys/{key}/parcels", "sales.parcel", "sales.write", market.parcel, "PUT"),
+            after_sale_route(MarketAfterSale(market.stall, market.hooks.tell)),
             *control_routes(store, market.misbehaviour, market.load, market.look),
         ]
     )

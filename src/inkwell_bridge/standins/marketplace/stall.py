@@ -73,31 +73,33 @@ class Stall:
         notes = sale.get("seller_notes", [])
         if any(note["text"] == text for note in notes):
             return sale
-        return self._moved(world, "sale", {**sale, "seller_notes": [*notes, {"text": text, "on": _now()}]})
+        return self.moved(world, "sale", {**sale, "seller_notes": [*notes, {"text": text, "on": _now()}]})
 
     def parcel(self, world: str, key: int, told: Json) -> Json:
         """Take note of a parcel; when every item has gone, the sale is sent."""
         sale = self._sale(world, key)
         if not self.store.search(world, "parcel", told["parcel"]):
             number = self.store.count(world, "parcel") + 1
-            self._moved(world, "parcel", {**told, "key": number, "sale": sale["sale"]})
+            self.moved(world, "parcel", {**told, "key": number, "sale": sale["sale"]})
         gone: dict[str, Decimal] = {}
         for item in (item for parcel in self.store.all(world, "parcel") if parcel["sale"] == sale["sale"]
                      for item in parcel["items"]):  # fmt: skip
             gone[str(item["pos"])] = gone.get(str(item["pos"]), Decimal(0)) + Decimal(str(item["how_many"]))
         if all(gone.get(str(item["pos"]), 0) >= item["how_many"] for item in sale["items"]):
-            return self._moved(world, "sale", {**sale, "progress": "sent"})
+            return self.moved(world, "sale", {**sale, "progress": "sent"})
         return sale
+
+    def moved(self, world: str, kind: str, entry: Json) -> Json:
+        """Keep an entry as moved now, and answer it so."""
+        entry = {**entry, "moved": _now()}
+        self._keep(world, kind, entry)
+        return entry
 
     def _sale(self, world: str, key: int) -> Json:
         sale = self.store.get(world, "sale", key)
         if sale is None:
             raise NotHere("no such sale")
         return sale
-
-    def _moved(self, world: str, kind: str, entry: Json) -> Json:
-        self._keep(world, kind, {**entry, "moved": _now()})
-        return entry
 
     def _keep(self, world: str, kind: str, entry: Json) -> None:
         self.store.put(world, kind, entry["key"], entry, find=entry[kind], sort=_in_utc(entry["moved"]))

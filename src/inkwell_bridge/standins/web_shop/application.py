@@ -11,11 +11,13 @@ from starlette.requests import Request
 from starlette.responses import JSONResponse, Response
 from starlette.routing import Route
 
+from inkwell_bridge.standins.after_sale import after_sale_route
 from inkwell_bridge.standins.control import Table, control_routes
 from inkwell_bridge.standins.doors import basic
 from inkwell_bridge.standins.hooks import Hooks
 from inkwell_bridge.standins.misbehaviour import Misbehaviour
 from inkwell_bridge.standins.store import Store
+from inkwell_bridge.standins.web_shop.after_sale import ShopAfterSale
 from inkwell_bridge.standins.web_shop.calls import signed
 from inkwell_bridge.standins.web_shop.changes import Changes, NoSuchThing
 from inkwell_bridge.standins.web_shop.shelves import KINDS, Shelves
@@ -194,6 +196,7 @@ def application(store: Store) -> Starlette:
             route("/call-address", "call-address.set", "write orders", shop.call, "PUT"),
             route("/call-address", "call-address.remove", "write orders", shop.call_nobody, "DELETE"),
             route("/stock", "stock.set", "write stock", shop.stock, "PUT"),
+            after_sale_route(ShopAfterSale(shop.shelves, shop.hooks.tell)),
             *control_routes(store, shop.misbehaviour, shop.load, shop.look),
         ]
     )
