@@ -11,6 +11,7 @@ from typing import Any
 
 import pytest
 
+from inkwell_bridge.demo import lanternfair
 from inkwell_bridge.demo.facts import rulebook_text
 from inkwell_bridge.launch import demo_client
 from inkwell_bridge.launch.stack import Stack
@@ -61,10 +62,19 @@ def in_erp(world: World) -> dict[str, Decimal]:
                      for one in held.get(kind, []) if one["state"] == "posted"])  # fmt: skip
 
 
+def money_of(world: World, kind: str, sale: str) -> list[Decimal]:
+    """The amounts of a sale's documents of money, in the ERP or in the ledger."""
+    kept = [one.get("said", one) for one in (world.held_by("ledger") | world.books()).get(kind, [])]
+    return [Decimal(one.get("amount") or one["sum"]) for one in kept if one["order"] == sale]
+
+
 def tied(world: World, bridge: str) -> None:
     """Nothing waits for a person, and nothing between the sides is without a name."""
     assert [(one.number, one.findings) for one in world.calls.crossings(state=["held"], bridge=bridge)] == []
-    totals = world.calls.tie_out(**OCTOBER, bridge=bridge).totals
+    period = world.calls.tie_out(**OCTOBER, bridge=bridge)
+    totals = period.totals
+    # Of every tender what moved at the marketplace, less what it keeps, moved in the books.
+    assert [one for one in period.tenders if one.difference] == []
     assert [(one.currency, one.unexplained.gross, one.unexplained.tax) for one in totals if
             one.unexplained.gross or one.unexplained.tax] == []  # fmt: skip
 
@@ -123,10 +133,50 @@ def test_a_price_that_holds_tax_which_the_marketplace_keeps(fair: World) -> None
     does(fair, "LF-26-4104", "price", row=1, price="60.00")
     does(fair, "LF-26-4104", "pay-back", amount="4.00")
     fair.run(FAIR_EUR)
+    assert money_of(fair, "payments-out", "LF-26-4104") == [Decimal("3.20")]
     # 60.00 and 5.90, less 12.00 and 1.18.
     assert in_ledger(fair)["LF-26-4104"] == Decimal("52.72")
     assert [one["order"] for one in fair.held_by("ledger")["credit-notes"] if ">490<" in one["body"]] == []
     tied(fair, FAIR_EUR)
+
+
+def test_a_sale_is_called_off_whose_tax_the_marketplace_keeps(fair: World) -> None:
+    """33.00 of 35.62 had reached the seller: so much goes back from him, whether the marketplace names rows or not, at
+    once or in parts."""
+    # 18.50 with 1.47 of tax, and 14.50 with 1.15.
+    does(fair, "LF-26-4134", "cancel")
+    fair.run(FAIR_USD)
+    does(fair, "LF-26-4134", "take-back", row=1, count=1)
+    fair.run(FAIR_USD)
+    assert money_of(fair, "repayment", "LF-26-4134") == [Decimal("18.50")]
+    does(fair, "LF-26-4134", "pay-back", amount="15.65")
+    # 6.49 with 0.52 of tax come back before all is called off; what is left of 22.66, 15.65, goes back in two parts.
+    does(fair, "LF-26-4136", "take-back", row=1, count=1)
+    fair.run(FAIR_USD)
+    does(fair, "LF-26-4136", "cancel")
+    does(fair, "LF-26-4136", "pay-back", amount="5.65")
+    fair.run(FAIR_USD)
+    does(fair, "LF-26-4136", "pay-back", amount="10.00")
+    fair.run(FAIR_USD)
+    assert money_of(fair, "repayment", "LF-26-4134") == [Decimal("18.50"), Decimal("14.50")]
+    # 5.65 of 15.65 are 0.42 of 1.15 of tax; 10.00 the rest.
+    assert money_of(fair, "repayment", "LF-26-4136") == [Decimal("6.49"), Decimal("5.23"), Decimal("9.27")]
+    assert (in_erp(fair)["LF-26-4134"], in_erp(fair)["LF-26-4136"]) == (0, 0)
+    tied(fair, FAIR_USD)
+
+
+def test_money_that_comes_later_is_less_what_the_marketplace_keeps(stack: Stack, owner: str) -> None:
+    """35.62 for a sale that was invoiced unpaid: 33.00 reach the seller."""
+    world = new_world(stack, owner)
+    demo_client.set_up_others(stack, world.calls, world=world.slug)
+    sale = next(one for one in lanternfair.first_sales()["sales"] if one["sale"] == "LF-26-4134")
+    world.put("marketplace", reset=True, company=demo_client.facts()["lanternfair"], sales=[{**sale, "paid": []}])
+    world.run(FAIR_USD)
+    does(world, "LF-26-4134", "pay", amount="35.62")
+    world.run(FAIR_USD)
+    assert money_of(world, "receipt", "LF-26-4134") == [Decimal("33.00")]
+    assert in_erp(world)["LF-26-4134"] == Decimal("33.00")
+    tied(world, FAIR_USD)
 
 
 def test_the_web_shops_merchant_changes_an_order(stack: Stack, owner: str) -> None:

@@ -23,8 +23,11 @@ from inkwell_bridge.core.rulebook.starter import still_proposed
 from tests.core.test_cases import books
 from tests.support.examples import context, disturbed, month, some_rules, typed
 from tests.support.orders import PLACED, line, order
+from tests.support.world import LONG
 
 Json = dict[str, Any]
+# ``./inkwell test --long`` learns from more of them.
+MONTHS = 12 if LONG else 4
 LISTED = Form((("product",), ("type",), ("country",)))
 
 
@@ -39,7 +42,7 @@ def rules_in(proposal: Proposal) -> dict[str, tuple[str, int | None, int]]:
 
 
 @given(st.integers(0, 100_000))
-@settings(max_examples=12, deadline=None, derandomize=True)
+@settings(max_examples=MONTHS, deadline=None, derandomize=True)
 def test_the_rules_that_somebody_followed_are_found(seed: int) -> None:
     """Of any rules of the family, and the month that they make: rules that make the same month, byte for byte.
 
@@ -57,7 +60,7 @@ def test_the_rules_that_somebody_followed_are_found(seed: int) -> None:
 
 
 @given(st.integers(0, 100_000))
-@settings(max_examples=12, deadline=None, derandomize=True)
+@settings(max_examples=MONTHS, deadline=None, derandomize=True)
 def test_mistakes_are_named_and_teach_nothing(seed: int) -> None:
     """Of 200 documents ten have a line on a wrong account: these ten are told, and the rules are as without them.
 

@@ -224,7 +224,7 @@ def after_sale(sale: str, deed: str, **given: Any) -> None:
       inkwell demo after-sale MW-10117 pieces --row 1 --count 3
       inkwell demo after-sale MW-10117 cancel
       inkwell demo after-sale LF-26-4102 take-back --row 1 --count 1
-      inkwell demo after-sale MW-10160 exchange --row 2 --count 1 \
+      inkwell demo after-sale MW-10160 exchange --row 2 --count 1 \\
           --article YRN-MER4-HEA --title "Merino 4-ply skein, Heather" --price 18.50
     """
     from inkwell_bridge.launch import demo as launcher

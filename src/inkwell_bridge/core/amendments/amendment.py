@@ -15,7 +15,7 @@ from inkwell_bridge.core.amendments.before_ledger import plan_before_ledger
 from inkwell_bridge.core.amendments.explaining import reasons_of
 from inkwell_bridge.core.amendments.further_documents import Further, day_of_change, further_documents
 from inkwell_bridge.core.amendments.later_money import LaterMoney, plan_later_money
-from inkwell_bridge.core.amendments.owing import owed_to_buyer
+from inkwell_bridge.core.amendments.owing import MarketplaceTax, owed_to_buyer, taken_from
 from inkwell_bridge.core.amendments.posted_sale import Pointers, PostedSale, moved_reasons
 from inkwell_bridge.core.books import (
     DocumentLine,
@@ -84,17 +84,19 @@ def plan_amendment(order: Order, sale: PostedSale, context: PlanningContext) -> 
     lines = [] if order.cancelled else _ledger_lines(wanted)
     made = further_documents(order, lines, wanted, sale, context)
     documents = [document for document, _ in made]
+    now = ZERO if order.cancelled else sum((one.amount for one in wanted.withheld), ZERO)
+    tax = MarketplaceTax(taken=taken_from(order, sale.money, converted=order is not at_source), now=now)
     money = plan_later_money(
         order,
         [*sale.ledger, *documents],
         sale.money,
         context,
-        withheld=_withheld(wanted, sale),
+        withheld=max(tax.now - tax.taken, ZERO),
         day=day_of_change(order, sale, context),
         first=len(sale.documents) + len(documents),
         written_off=[one for one in sale.documents if isinstance(one, WriteOff)],
     )
-    findings += [*noted, *money.findings, *_said(order, documents, sale, context)]
+    findings += [*noted, *money.findings, *_said(order, documents, sale, tax, context)]
     for document in documents:
         findings += foreseen(document, context.master_data, context.rulebook.penny, context.capabilities)
         findings += _no_credit_notes(document, order, context)
@@ -150,12 +152,6 @@ def _ledger_lines(wanted: Plan) -> Sequence[DocumentLine]:
     return sales[-1].lines if sales else ()
 
 
-def _withheld(wanted: Plan, sale: PostedSale) -> Decimal:
-    """What a marketplace keeps by now beyond what it kept when the money was posted."""
-    now, then = (sum((one.amount for one in plan.withheld), ZERO) for plan in (wanted, sale.plan))
-    return max(now - then, ZERO)
-
-
 def _no_credit_notes(document: LedgerDocument, order: Order, context: PlanningContext) -> Iterator[Finding]:
     role = Role(document.role)  # type: ignore[attr-defined]
     if role not in context.capabilities.documents:
@@ -165,7 +161,7 @@ def _no_credit_notes(document: LedgerDocument, order: Order, context: PlanningCo
 
 
 def _said(
-    order: Order, documents: Sequence[LedgerDocument], sale: PostedSale, context: PlanningContext
+    order: Order, documents: Sequence[LedgerDocument], sale: PostedSale, tax: MarketplaceTax, context: PlanningContext
 ) -> Iterator[Finding]:
     how = "cancelled" if order.cancelled else "changed"
     if documents:
@@ -173,7 +169,7 @@ def _said(
         rule = "/orders/cancelled" if order.cancelled else "/orders/edited"
         yield Finding(id="AMEND-N001", level=Level.NOTE, text=f"The order was {how} after it was posted. The "
                       f"difference: {parts}.", hint=f"The rulebook's rule {rule} says so.")  # fmt: skip
-    owed = owed_to_buyer(order, sale.refunded, called_off=order.cancelled)
+    owed = owed_to_buyer(order, sale.refunded, called_off=order.cancelled, tax=tax)
     if owed > 0 and context.rulebook.payments is not None:
         yield Finding(id="AMEND-N002", level=Level.NOTE, at="/payments",
                       text=f"By this {owed} {order.currency} of what was paid is owed to the buyer.",

@@ -2,26 +2,75 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from decimal import Decimal
 
-from inkwell_bridge.core.books import BooksDocument, CreditNote, RefundPayment, WriteOff
-from inkwell_bridge.core.commerce import Order
+from inkwell_bridge.core.books import BooksDocument, CreditNote, Payment, RefundPayment, WriteOff
+from inkwell_bridge.core.commerce import MoneyState, Order
 from inkwell_bridge.core.exchange_rates import ExchangeRate
+from inkwell_bridge.core.money import minor_unit
 from inkwell_bridge.core.planner.open_credits import OpenCredit, Owing
 from inkwell_bridge.core.planner.own_currency import order_in_own_currency
 
 ZERO = Decimal(0)
 
 
-def owed_to_buyer(order: Order, refunded: Sequence[BooksDocument], *, called_off: bool) -> Decimal:
-    """What was paid and neither kept nor paid back: below zero while it is the buyer who owes.
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MarketplaceTax:
+    """The tax of one order that a marketplace keeps and remits, which never is the seller's.
 
-    ``refunded`` are the documents of the order's refunds; of an order that was ``called_off`` nothing is kept.
+    Shape: ``taken`` is what is missing from the receipts for it, ``now`` what it is by the order as the books have it,
+    ``credited`` what came back with goods, and ``returned`` what was given back for changes of the order.
+    Units: the currency of the order's documents.
+    """
+
+    taken: Decimal = ZERO
+    now: Decimal = ZERO
+    credited: Decimal = ZERO
+    returned: Decimal = ZERO
+
+    def owed(self, *, called_off: bool) -> Decimal:
+        """What of it changes have left for the marketplace to give back."""
+        # What came back with goods is still in the total of an order that stands, and in ``now`` with it.
+        gone = self.returned + (self.credited if called_off else ZERO)
+        return max(self.taken - self.now - gone, ZERO)
+
+
+NO_MARKETPLACE_TAX = MarketplaceTax()
+
+
+def taken_from(order: Order, documents: Sequence[BooksDocument], *, converted: bool) -> Decimal:
+    """What a marketplace took of an order's money before it reached the seller: the money at the sales side less the
+    receipts for it among ``documents``. Money that bounced, or was never posted, is none."""
+    receipts = [one for one in documents if isinstance(one, Payment)]
+    back = {one.transaction for one in receipts if isinstance(one, RefundPayment)}
+    posted: dict[str, Decimal] = defaultdict(Decimal)
+    for one in receipts:
+        if one.transaction not in back:
+            posted[one.transaction] += one.settles
+    came = [one for one in order.payments if one.state is MoneyState.RECEIVED and one.transaction in posted]
+    taken = sum((one.amount for one in came), ZERO) - sum(
+        (posted[name] for name in {one.transaction for one in came}), ZERO
+    )
+    # Converted anew with the rest of the order, each may be a penny off: that is nobody's tax.
+    pennies = len(came) * minor_unit(order.currency) if converted else ZERO
+    return taken if taken > pennies else ZERO
+
+
+def owed_to_buyer(
+    order: Order, refunded: Sequence[BooksDocument], *, called_off: bool, tax: MarketplaceTax = NO_MARKETPLACE_TAX
+) -> Decimal:
+    """What the seller was paid and neither kept nor paid back: below zero while it is the buyer who owes.
+
+    ``refunded`` are the documents of the order's refunds; of an order that was ``called_off`` nothing is kept. ``tax``
+    of a marketplace neither reached the seller nor is it owed by him.
     """
     credited = sum((one.gross for one in refunded if isinstance(one, CreditNote)), ZERO)
     repaid = sum((one.settles for one in refunded if isinstance(one, RefundPayment)), ZERO)
-    return order.received - repaid - (ZERO if called_off else order.total - credited)
+    kept = ZERO if called_off else order.total - tax.now - credited
+    return order.received - tax.taken - repaid - kept
 
 
 def owing_of(
@@ -31,25 +80,29 @@ def owing_of(
     *,
     called_off: bool,
     rate: ExchangeRate | None = None,
+    tax: MarketplaceTax = NO_MARKETPLACE_TAX,
 ) -> Owing:
     """What is owed to the buyer: by the credit notes among an order's own ``documents``, and what was paid too much.
 
     ``rate`` is the one that the order was converted at, where it was: so is what is owed. A credit
-    on what nobody paid is owed to nobody: it only takes off what was to be paid.
+    on what nobody paid is owed to nobody: it only takes off what was to be paid. Of the marketplace's ``tax`` what was
+    taken is found out here.
     """
     if rate is not None:
         order = order_in_own_currency(order, rate)
+    tax = replace(tax, taken=taken_from(order, documents, converted=rate is not None))
     left = {one.external_reference: one.gross for one in documents if isinstance(one, CreditNote)}
     for payment in (one for one in refunded if isinstance(one, RefundPayment)):
         for part in payment.applied:
             if part.external_reference in left:
                 left[part.external_reference] -= part.amount
     given_up = sum((one.amount for one in documents if isinstance(one, WriteOff) and one.owed_by == "company"), ZERO)
-    owed = max(owed_to_buyer(order, refunded, called_off=called_off) - given_up, ZERO)
+    owed = max(owed_to_buyer(order, refunded, called_off=called_off, tax=tax) - given_up, ZERO)
     found = []
     for reference, amount in left.items():
         owing = max(min(amount, owed), ZERO)
         owed -= owing
         if owing:
             found.append(OpenCredit(external_reference=reference, amount=owing))
-    return Owing(credits=tuple(found), overpaid=owed, called_off=called_off)
+    kept = tax.owed(called_off=called_off)
+    return Owing(credits=tuple(found), overpaid=owed, marketplace_tax=kept, called_off=called_off)

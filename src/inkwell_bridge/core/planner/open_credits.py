@@ -27,15 +27,17 @@ class OpenCredit(Value):
 
 class Owing(Value):
     """What changes of an order have left owing to its buyer: ``credits``, the oldest first, and what was ``overpaid``
-    besides, which no document credits. ``called_off`` tells that all of the order came off the books again."""
+    besides, which no document credits. ``marketplace_tax`` goes back to the buyer with it, and not from the seller.
+    ``called_off`` tells that all of the order came off the books again."""
 
     credits: tuple[OpenCredit, ...] = ()
     overpaid: Exact = ZERO
+    marketplace_tax: Exact = ZERO
     called_off: bool = False
 
     @property
     def all(self) -> Decimal:
-        """All of it."""
+        """All that the seller owes."""
         return sum((one.amount for one in self.credits), self.overpaid)
 
 
@@ -44,11 +46,17 @@ NOTHING_OWING = Owing()
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Settling:
-    """A refund without the part of it that pays open credits; ``pays`` is that part. ``rest`` has nothing left where
-    all of it does."""
+    """A refund without the part of it that pays open credits; ``pays`` is that part, of which a marketplace gives back
+    ``marketplace_tax`` itself. ``rest`` has nothing left where all of it pays."""
 
     rest: Refund
     pays: Decimal
+    marketplace_tax: Decimal = ZERO
+
+    @property
+    def by_seller(self) -> Decimal:
+        """What of it is paid from the seller's money."""
+        return self.pays - self.marketplace_tax
 
     @property
     def is_all(self) -> bool:
@@ -70,7 +78,7 @@ def settling(refund: Refund, order: Order, owing: Owing) -> Settling:
     loose += sum((_whole(one, refund) for one in (*carriage, *refund.goodwill)), ZERO)
     if is_bare:
         loose = refund.total
-    pays = min(loose, owing.all)
+    pays = min(loose, owing.all + owing.marketplace_tax)
     if pays <= 0:
         return Settling(rest=refund, pays=ZERO)
     goodwill = _beyond(refund, loose - pays, only_goodwill=not gone and not carriage and not is_bare)
@@ -80,7 +88,20 @@ def settling(refund: Refund, order: Order, owing: Owing) -> Settling:
     tax = sum((tax.amount for of_one in taxed for tax in of_one), ZERO)
     update = {"lines": lines, "shipping": shipping, "goodwill": goodwill, "total": refund.total - pays,
               "tax_total": tax}  # fmt: skip
-    return Settling(rest=refund.model_copy(update=update), pays=pays)
+    loose_taxes = [*(one.taxes for one in gone), *(one.taxes for one in (*carriage, *refund.goodwill))]
+    named = sum((tax.amount for of_one in loose_taxes for tax in of_one if tax.kept), ZERO)
+    kept = _of_the_marketplace(pays, owing, named, refund.currency)
+    return Settling(rest=refund.model_copy(update=update), pays=pays, marketplace_tax=kept)
+
+
+def _of_the_marketplace(pays: Decimal, owing: Owing, named: Decimal, currency: str) -> Decimal:
+    """What of a payment is the marketplace's tax: as its parts name it, else its share of all that is owing."""
+    if not owing.marketplace_tax:
+        return ZERO
+    shares = [owing.marketplace_tax, owing.all]
+    kept = min(named or allocate(pays, shares, currency)[0], owing.marketplace_tax, pays)
+    # Whatever the parts say, the seller pays back no more than is owed: the rest can only be the marketplace's.
+    return max(kept, pays - owing.all)
 
 
 def _of_line(line: RefundLine, refund: Refund) -> Decimal:

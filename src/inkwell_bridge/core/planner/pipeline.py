@@ -89,10 +89,12 @@ def _round_cash(lines: Lines, source: Order, context: PlanningContext) -> None:
 def place_money(
     payments: Sequence[Payment], coded: Coded, context: PlanningContext, *, role: Role, source_id: str, number: str,
     against: str, currency: str, day: date, owed: Decimal, first: int = 1, waits: bool = False,
+    withheld: Decimal = ZERO,
 ) -> Paid:  # fmt: skip
     """A document for each payment, set against the document with the reference ``against``, of which ``owed`` is open.
 
-    ``first`` is the place of the first of them in the plan; with ``waits`` they are set against nothing yet.
+    ``first`` is the place of the first of them in the plan; with ``waits`` they are set against nothing yet. What is
+    ``withheld`` comes beside what the lines name as such.
     """
     item = OpenItem(
         role=role,
@@ -102,7 +104,7 @@ def place_money(
         currency=currency,
         day=day,
         open=owed,
-        withheld=sum((part.amount for part in coded.lines.withheld), ZERO),
+        withheld=sum((part.amount for part in coded.lines.withheld), withheld),
         deducted=frozenset(one.source for one in coded.lines.deducted),
     )
     return plan_money(payments, item, context, first=first, waits=waits)

@@ -122,7 +122,8 @@ class Plan(Value):
     counts the differences that were made good by further documents, the last of them those of this one, and
     ``posted_shares`` are what its charges bear of its discounts by then. ``exchange_rate`` is the one that its
     documents go by, where they have one, ``converted`` the source's own totals in their currency, where that is
-    another. Units: in the currency of its documents.
+    another. ``marketplace_tax_returned`` is what a refund gives back, for a change of its order, of tax that a
+    marketplace kept. Units: in the currency of its documents.
     """
 
     outcome: Outcome
@@ -130,6 +131,7 @@ class Plan(Value):
     documents: tuple[AnyBooksDocument, ...] = ()
     drafts: tuple[ExternalReference, ...] = ()
     withheld: tuple[Withheld, ...] = ()
+    marketplace_tax_returned: Exact | None = None
     deducted: tuple[Deducted, ...] = ()
     untaxed: Exact | None = None
     open_balance: Exact | None = None

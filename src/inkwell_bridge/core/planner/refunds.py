@@ -118,7 +118,7 @@ def _planned(
     references = tuple(one.external_reference for one in (*notes, *paid.documents))
     return planned(
         coded, notes, paid, drafts=references if as_drafts else (), reasons=reasons, findings=findings
-    )  # fmt: skip
+    ).model_copy(update={"marketplace_tax_returned": settled.marketplace_tax or None})  # fmt: skip
 
 
 def _paid_back(
@@ -128,7 +128,7 @@ def _paid_back(
     """The money: what changes of the order left owing is paid first, the oldest first; then the note."""
     refund = settled.rest
     left: dict[str, Decimal] = {}
-    pays = settled.pays
+    pays = settled.by_seller
     for one in owing.credits:
         left[one.external_reference] = min(one.amount, pays)
         pays -= left[one.external_reference]
@@ -140,11 +140,13 @@ def _paid_back(
         refund.payments, coded, context, role=Role.REFUND_PAYMENT, source_id=refund.id, number=order.number,
         against=note.external_reference if note else _NO_DOCUMENT, currency=refund.currency,
         day=context.day(refund.refunded_at),
-        owed=sum(left.values(), ZERO), first=0 if note is None else 1,
+        owed=sum(left.values(), ZERO), first=0 if note is None else 1, withheld=settled.marketplace_tax,
     )  # fmt: skip
     paid.documents = [_without_overpaid(set_against(one, left)) for one in paid.documents]
     if settled.pays:
         text = f"{settled.pays} {refund.currency} of it pay what a change of the order left owing."
+        if settled.marketplace_tax:
+            text += f" {settled.marketplace_tax} {refund.currency} of that are tax which the marketplace kept."
         paid.findings.append(Finding(id="REFUND-N003", level=Level.NOTE, text=text, at="/payments",
                                      hint="That was credited with the change, and is credited no more."))  # fmt: skip
     return paid

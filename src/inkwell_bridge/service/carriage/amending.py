@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from typing import Protocol, cast
+from decimal import Decimal
+from typing import Any, Protocol, cast
 
-from inkwell_bridge.core.amendments import PostedSale, owing_of
+from inkwell_bridge.core.amendments import MarketplaceTax, PostedSale, owing_of
 from inkwell_bridge.core.books import BooksDocument, Role
 from inkwell_bridge.core.commerce import Order
 from inkwell_bridge.core.planner import Owing, Plan, PostedShare
@@ -18,6 +19,8 @@ from inkwell_bridge.service.carriage.daily_rates import posted_rate
 from inkwell_bridge.service.carriage.deposits import refunds_of
 from inkwell_bridge.service.carriage.models import Crossing, Document, DocumentSource, Snapshot
 from inkwell_bridge.service.carriage.states import CrossingState, DocumentState
+
+ZERO = Decimal(0)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -133,14 +136,31 @@ def owing_to(refunds: Sequence[Carrying], orders: Sequence[OrderCrossing]) -> li
 def _owing(refund: Carrying, order: OrderCrossing, refunded: Sequence[DocumentSource]) -> Owing:
     if any(document.begun for document in refund.documents) and OWING in refund.crossing.pinned:
         return Owing.read(refund.crossing.pinned[OWING])
-    posted = [as_planned(one) for one in order.documents if one.amendment and one.posting_at]
+    amended = any(one.amendment and one.posting_at for one in order.documents)
     # What was paid too much is owed as well, though nothing of the order changed.
-    if not posted and order.order.received <= order.order.total:
+    if not amended and order.order.received <= order.order.total:
         return Owing()
-    others = [as_planned(row.document) for row in refunded if row.crossing_id != refund.crossing.pk]
+    others = [row for row in refunded if row.crossing_id != refund.crossing.pk]
     planned = order.crossing.planned or {}
-    rate = posted_rate(order.crossing) if planned.get("converted") else None
-    return owing_of(order.order, posted, others, called_off=bool(planned.get("called_off")), rate=rate)
+    return owing_of(
+        order.order,
+        [as_planned(one) for one in order.documents if one.posting_at],
+        [as_planned(row.document) for row in others],
+        called_off=bool(planned.get("called_off")),
+        rate=posted_rate(order.crossing) if planned.get("converted") else None,
+        tax=_marketplace_tax(planned, {row.crossing_id: row.crossing.planned or {} for row in others}.values()),
+    )
+
+
+def _marketplace_tax(order: Mapping[str, Any], refunds: Iterable[Mapping[str, Any]]) -> MarketplaceTax:
+    """What plans say of the tax that a marketplace keeps: of the order as it is, and of what its refunds gave back."""
+
+    def named(plan: Mapping[str, Any]) -> Decimal:
+        return sum((Decimal(one["amount"]) for one in plan.get("withheld", ())), ZERO)
+
+    refunds = list(refunds)
+    returned = sum((Decimal(one.get("marketplace_tax_returned") or 0) for one in refunds), ZERO)
+    return MarketplaceTax(now=named(order), credited=sum(map(named, refunds), ZERO), returned=returned)
 
 
 def posted_shares(order: Crossing) -> tuple[PostedShare, ...]:
