@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from decimal import Decimal
 from typing import Any
 
 import pytest
@@ -29,6 +30,11 @@ def unpaid(number: str, **fields: Any) -> dict[str, Any]:
 
 @pytest.fixture
 def on_account(stack: Stack, owner: str) -> World:
+    """See ``sold_on_account``."""
+    return sold_on_account(stack, owner)
+
+
+def sold_on_account(stack: Stack, owner: str) -> World:
     """Two orders that are invoiced before they are paid; the books' money is told to the shop."""
     text = rulebook_text(BRIDGE).replace("statuses: [paid, completed]", "statuses: [paid, completed, awaiting payment]")
     world = new_world(stack, owner, rules=text)
@@ -71,6 +77,7 @@ def test_the_order_is_paid_at_the_shop_and_nothing_comes_back(on_account: World)
     assert transaction.startswith("INK:uk-books:")
     found = crossing(on_account, live(on_account, "receipt")[0]["number"])
     assert [(one.role, one.state, one.connection) for one in found.documents] == [("payment", "proved", "web-shop")]
+    assert (found.gross, found.currency) == (Decimal("13.94"), "GBP")
     # The order was changed by this; what the shop says of its money is no news to the books.
     on_account.run()
     on_account.run()
@@ -131,7 +138,7 @@ def test_money_in_another_currency_waits_for_a_person(on_account: World) -> None
     on_account.run()
     (held,) = on_account.calls.crossings(state=["held"])
     (finding,) = on_account.calls.crossing(held.id).findings
-    assert (held.kind, finding.id) == ("receipts", "RECEIPT-E001")
+    assert (held.kind, held.cause, finding.id) == ("receipts", "currency-not-kept", "RECEIPT-E001")
     assert "in EUR" in finding.text
 
 

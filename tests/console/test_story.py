@@ -268,7 +268,7 @@ def test_what_waits_is_one_row_a_cause_in_each_currency(signed_in: Page, world: 
     page = signed_in
     page.goto(f"/{world.slug}/today")
     needs = page.get_by_role("region", name="What needs a person")
-    row = needs.get_by_role("listitem").filter(has_text="The books do not keep the currency")
+    row = needs.get_by_role("listitem").filter(has_text="The other side does not keep its currency")
     expect(row).to_contain_text("2 documents")
     expect(row).to_contain_text("3,600 JPY")
     expect(row).to_contain_text("7.250 KWD")

@@ -179,6 +179,16 @@ export interface Journal {
 }
 
 /** What a refund gives back, in canonical shape. */
+export interface Receipt {
+  order_number: string;
+  received_at: string;
+  currency: string;
+  account: string;
+  text: string;
+  amount: string;
+  settles: { external_reference: string; amount: string }[];
+}
+
 export interface Refund {
   order_number: string;
   refunded_at: string;

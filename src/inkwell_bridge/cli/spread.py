@@ -24,6 +24,8 @@ def show_spread(spread: Spread) -> None:
         _balances(said)
     elif "lines" in said and "tax_total" in said:
         _order(said, spread.currency)
+    elif "settles" in said:
+        _receipt(said)
     elif spread.gross is not None:
         click.echo(f"{said.get('title', '')} {spread.gross} {spread.currency}".strip())
     changed = {one.number: one for one in spread.amendments}
@@ -55,7 +57,7 @@ CHANGES: list[output.Column] = [
 
 
 LABELS = 12
-_MOMENTS = {"orders": "Placed", "refunds": "Given back"}
+_MOMENTS = {"orders": "Placed", "refunds": "Given back", "receipts": "Received"}
 
 
 def _head(spread: Spread) -> Iterator[tuple[str, str]]:
@@ -85,7 +87,13 @@ def _head(spread: Spread) -> Iterator[tuple[str, str]]:
         yield kind, f"{one.number}, {one.gross} {one.currency}, {one.state}" + (f" ({one.cause})" if one.cause else "")
 
 
-_KINDS = {"orders": "Order", "customers": "Customer", "refunds": "Refund", "opening balances": ""}
+_KINDS = {
+    "orders": "Order",
+    "customers": "Customer",
+    "refunds": "Refund",
+    "receipts": "Receipt",
+    "opening balances": "",
+}
 
 
 def _balances(opening: dict[str, Any]) -> None:
@@ -95,6 +103,15 @@ def _balances(opening: dict[str, Any]) -> None:
         (f"{opening['currency']}>", lambda row: row["amount"]),
     ]
     output.table(opening["balances"], columns, empty="")
+
+
+def _receipt(receipt: dict[str, Any]) -> None:
+    """Money in the books, and what it is set against there."""
+    order = f", for order {receipt['order_number']}" if receipt["order_number"] else ""
+    text = f" ({receipt['text']})" if receipt["text"] else ""
+    click.echo(f"In the books: {receipt['amount']} {receipt['currency']} on account {receipt['account']}{text}{order}")
+    for part in receipt["settles"]:
+        click.echo(f"  {part['amount']} against {part['external_reference']}")
 
 
 def _order(order: dict[str, Any], currency: str) -> None:

@@ -6,7 +6,7 @@ from inkwell_bridge.core.findings import Cause
 
 CAUSE_WORDS: dict[str, str] = {
     Cause.SOURCE_INVALID: "the order does not add up",
-    Cause.CURRENCY_NOT_KEPT: "the books do not keep the currency",
+    Cause.CURRENCY_NOT_KEPT: "the other side does not keep its currency",
     Cause.RATE_MISSING: "no exchange rate is known for its day",
     Cause.TAX_CLASS_UNMAPPED: "a tax class has no tax code",
     Cause.TAX_UNCLEAR: "the tax cannot be shared out",

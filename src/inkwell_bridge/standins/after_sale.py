@@ -46,8 +46,8 @@ class AfterSale(ABC):
         """The sale of that number; ``NoSuchSale`` where there is none."""
 
     @abstractmethod
-    def keep(self, world: str, kind: str, entry: Json) -> None:
-        """Keep a changed sale or a new refund, as changed now, and tell whoever asked to be told."""
+    def keep(self, world: str, kind: str, entry: Json, at: str) -> None:
+        """Keep a changed sale or a new refund, as changed at that moment, and tell whoever asked to be told."""
 
     @abstractmethod
     def rows(self, sale: Json) -> list[Json]:
@@ -85,9 +85,9 @@ class AfterSale(ABC):
     def refund(self, world: str, sale: Json, back: Back, at: str) -> Json:
         """A refund of that moment."""
 
-    def cancel(self, world: str, sale: Json, _: Json) -> None:
+    def cancel(self, world: str, sale: Json, told: Json) -> None:
         """All of it."""
-        self.keep(world, "sale", self.called_off(sale))
+        self.keep(world, "sale", self.called_off(sale), _at(told))
 
     def pieces(self, world: str, sale: Json, told: Json) -> None:
         """Another number of pieces of a row; none takes it off, which cancels the sale in part."""
@@ -99,34 +99,36 @@ class AfterSale(ABC):
 
     def add(self, world: str, sale: Json, told: Json) -> None:
         """An article more, taxed as the first row is."""
-        self.keep(world, "sale", self._with_another(sale, told))
+        self.keep(world, "sale", self._with_another(sale, told), _at(told))
 
     def pay(self, world: str, sale: Json, told: Json) -> None:
         """Money comes in."""
-        self.keep(world, "sale", self.with_money(sale, _amount(told["amount"]), _at(told)))
+        self.keep(world, "sale", self.with_money(sale, _amount(told["amount"]), _at(told)), _at(told))
 
-    def bounce(self, world: str, sale: Json, _: Json) -> None:
+    def bounce(self, world: str, sale: Json, told: Json) -> None:
         """The last money is taken back by whoever paid it."""
-        self.keep(world, "sale", self.with_money_bounced(sale))
+        self.keep(world, "sale", self.with_money_bounced(sale), _at(told))
 
     def pay_back(self, world: str, sale: Json, told: Json) -> None:
         """Money goes back without a word of what for."""
         amount = _amount(told["amount"])
-        self.keep(world, "refund", self.refund(world, sale, Back(without_row=amount, paid=amount), _at(told)))
+        self.keep(
+            world, "refund", self.refund(world, sale, Back(without_row=amount, paid=amount), _at(told)), _at(told)
+        )
 
     def take_back(self, world: str, sale: Json, told: Json) -> None:
         """Pieces come back and are paid back."""
         back = self._back(sale, told)
         paid = Back(rows=(back,), paid=self.worth(sale, back))
-        self.keep(world, "refund", self.refund(world, sale, paid, _at(told)))
+        self.keep(world, "refund", self.refund(world, sale, paid, _at(told)), _at(told))
 
     def exchange(self, world: str, sale: Json, told: Json) -> None:
         """Pieces come back, another article goes out, and the difference is paid or paid back."""
         back, changed = self._back(sale, told), self._with_another(sale, told)
         owing = self.worth(sale, self.rows(changed)[-1]) - self.worth(sale, back)
         paid = Back(rows=(back,), paid=max(-owing, ZERO))
-        self.keep(world, "refund", self.refund(world, sale, paid, _at(told)))
-        self.keep(world, "sale", self.with_money(changed, owing, _at(told)) if owing > 0 else changed)
+        self.keep(world, "refund", self.refund(world, sale, paid, _at(told)), _at(told))
+        self.keep(world, "sale", self.with_money(changed, owing, _at(told)) if owing > 0 else changed, _at(told))
 
     def _change_row(self, world: str, sale: Json, told: Json, *, count: int | None, price: Decimal | None) -> None:
         wanted = self._row(sale, told)
@@ -136,7 +138,7 @@ class AfterSale(ABC):
             for row in self.rows(sale)
             if row is not wanted or pieces
         ]
-        self.keep(world, "sale", self.with_rows(sale, changed))
+        self.keep(world, "sale", self.with_rows(sale, changed), _at(told))
 
     def _row(self, sale: Json, told: Json) -> Json:
         number = _whole(told["row"])

@@ -83,6 +83,11 @@ class Store:
         query = "select coalesce(max(id), 0) from document where world = ? and kind = ?"
         return int(self._db.execute(query, (world, kind)).fetchone()[0])
 
+    def newest(self, world: str, kind: str) -> str:
+        """What sorts last of a kind; nothing where there is none."""
+        query = "select coalesce(max(sort), '') from document where world = ? and kind = ?"
+        return str(self._db.execute(query, (world, kind)).fetchone()[0])
+
     def behind(self, world: str, kind: str, *, after: int, limit: int) -> dict[str, Any]:
         """Documents by number, behind one: ``entries``, the number to go on ``onward`` from, and the ``total``."""
         rows = self._db.execute(

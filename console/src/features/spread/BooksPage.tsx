@@ -1,19 +1,21 @@
-import { Fragment } from "react";
+import { Fragment, useContext } from "react";
 
 import type { Invoice, InvoiceLine, Journal, MoneyDocument, SpreadAnswer, SpreadDocument } from "../../api/types";
 import { Amount, amountText, isZero } from "../../parts/Amount";
 import { StateMark } from "../../parts/StateMark";
 import { causeInWords, day, ruleInWords } from "../../parts/words";
 import { AmendmentHead } from "./Changes";
-import { Point } from "./Point";
+import { Point, PointingContext } from "./Point";
 
-/** The right page: the documents in the books. */
+/** The right page: the documents in the books, or what the shop was told of them. */
 export function BooksPage({ spread }: { spread: SpreadAnswer }) {
+  // A receipt goes the other way: from the books to the shop.
+  const where = spread.kind === "receipts" ? "At the shop" : "In the books";
   return (
     <section aria-labelledby="books-title" className="p-6">
-      <p className="text-xs text-faded">In the books</p>
+      <p className="text-xs text-faded">{where}</p>
       <h2 id="books-title" className="sr-only">
-        Documents in the books
+        Documents {where.toLowerCase()}
       </h2>
       {spread.documents.map((document, place) => {
         // Each change stands before the first of the documents that made it good.
@@ -287,6 +289,7 @@ function BooksDocument({ document, at }: { document: SpreadDocument; at: string 
         </tfoot>
       </table>
       <InBase document={document} rate={invoice.rate} at={at} />
+      <Converted at={at} />
       {isZero(document.difference) ? null : (
         <p className="mt-3 text-sm text-ochre">
           The books computed another tax than the shop; <Amount value={document.difference} currency={document.currency} />{" "}
@@ -315,6 +318,19 @@ function InBase({ document, rate, at }: { document: SpreadDocument; rate: string
         "at a rate of theirs"
       )}
       : <Amount value={base.net} /> and <Amount value={base.tax} /> of tax, <Amount value={base.gross} currency={base.currency} />
+    </p>
+  );
+}
+
+/** At which rate a document was converted into the company's own currency, where it was. */
+function Converted({ at }: { at: string }) {
+  const said = useContext(PointingContext)?.reason(`${at}/currency`);
+  if (!said) return null;
+  return (
+    <p className="mt-3 text-sm">
+      <Point at={`${at}/currency`} label={said}>
+        {said}
+      </Point>
     </p>
   );
 }

@@ -7,6 +7,8 @@ interface Pointing {
   pointable: ReadonlySet<string>;
   point: (pointer: string | null) => void;
   pin: (pointer: string) => void;
+  /** The reason for a value, in words; nothing where none names it. */
+  reason: (pointer: string) => string;
 }
 
 export const PointingContext = createContext<Pointing | null>(null);

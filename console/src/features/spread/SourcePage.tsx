@@ -1,6 +1,6 @@
-import type { Charge, Opened, Order, Refund, SpreadAnswer } from "../../api/types";
+import type { Charge, Opened, Order, Receipt, Refund, SpreadAnswer } from "../../api/types";
 import { Amount, amountText, isZero } from "../../parts/Amount";
-import { moment } from "../../parts/words";
+import { day, moment } from "../../parts/words";
 import { Point } from "./Point";
 
 /** The left page: the order as its buyer saw it, or the customer as the shop knows them. */
@@ -8,6 +8,7 @@ export function SourcePage({ spread }: { spread: SpreadAnswer }) {
   if (spread.kind === "customers") return <CustomerPage spread={spread} />;
   if (spread.kind === "opening balances") return <OpeningPage spread={spread} />;
   if (spread.kind === "refunds") return <RefundPage spread={spread} />;
+  if (spread.kind === "receipts") return <ReceiptPage spread={spread} />;
   return spread.kind === "orders" ? <OrderPage spread={spread} /> : <AnyPage spread={spread} />;
 }
 
@@ -68,6 +69,41 @@ function OpeningPage({ spread }: { spread: SpreadAnswer }) {
           {opening?.against}
         </Point>
       </p>
+    </section>
+  );
+}
+
+/** Money that somebody entered in the books, and the documents there that it is set against. */
+function ReceiptPage({ spread }: { spread: SpreadAnswer }) {
+  const receipt = spread.order as unknown as Receipt | null;
+  return (
+    <section aria-labelledby="source-title" className="p-6">
+      <p className="text-xs text-faded">In the books</p>
+      <h2 id="source-title" className="text-xl font-semibold">
+        Receipt {spread.number}
+      </h2>
+      {receipt ? (
+        <>
+          <p className="flex flex-wrap items-baseline justify-between gap-3">
+            <span className="text-faded">
+              {day(receipt.received_at)}, {receipt.text || "money"} on account {receipt.account}
+            </span>
+            <span className="amount font-semibold">
+              <Amount value={receipt.amount} currency={receipt.currency} />
+            </span>
+          </p>
+          {receipt.order_number ? <p className="text-faded">for order {receipt.order_number}</p> : null}
+          <ul className="mt-3">
+            {receipt.settles.map((part) => (
+              <li key={part.external_reference} className="flex justify-between gap-3">
+                <span className="text-faded">against {part.external_reference}</span> <Amount value={part.amount} />
+              </li>
+            ))}
+          </ul>
+        </>
+      ) : (
+        <p className="mt-4">This receipt could not be read, so there are no figures to show.</p>
+      )}
     </section>
   );
 }
@@ -304,9 +340,11 @@ function ChargeRow({ charge, at, quantity, sku }: ChargeRowProps) {
       </td>
       <td className="amount">
         {charge.taxes.map((tax, place) => (
-          <Point key={place} at={`${at}/taxes/${place}/amount`} label={`Tax at ${tax.rate_percent} %: ${amountText(tax.amount)}`}>
-            <Amount value={tax.amount} />
-          </Point>
+          <span key={place} className="block">
+            <Point at={`${at}/taxes/${place}/amount`} label={`Tax at ${tax.rate_percent} %: ${amountText(tax.amount)}`}>
+              <Amount value={tax.amount} />
+            </Point>
+          </span>
         ))}
       </td>
     </tr>

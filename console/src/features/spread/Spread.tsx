@@ -31,7 +31,7 @@ export function Spread() {
   return <OpenSpread spread={found.data} />;
 }
 
-const KINDS: Record<string, string> = { orders: "Order", customers: "Customer", refunds: "Refund", "opening balances": "" };
+const KINDS: Record<string, string> = { orders: "Order", customers: "Customer", refunds: "Refund", receipts: "Receipt", "opening balances": "" };
 // A kind that this page has no word for goes by its own name.
 const named = (spread: SpreadAnswer) => `${KINDS[spread.kind] ?? `${spread.kind}:`} ${spread.number}`.trim();
 
@@ -41,9 +41,10 @@ function OpenSpread({ spread }: { spread: SpreadAnswer }) {
   const [pinned, setPinned] = useState<string | null>(null);
   const lit = useMemo(() => litBy(pointed ?? pinned, spread.reasons), [pointed, pinned, spread.reasons]);
   const pointable = useMemo(() => linked(spread.reasons), [spread.reasons]);
+  const reason = (at: string) => spread.reasons.find((one) => one.target === at)?.text ?? "";
   const pin = (at: string) => setPinned((before) => (before === at ? null : at));
   return (
-    <PointingContext value={{ lit, pointable, point, pin }}>
+    <PointingContext value={{ lit, pointable, point, pin, reason }}>
       <div className="mb-4 flex flex-wrap items-center justify-between gap-3">
         <p>
           <Link className="link" to={`/${slug}/documents`}>

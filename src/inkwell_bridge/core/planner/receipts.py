@@ -7,7 +7,7 @@ from decimal import Decimal
 
 from inkwell_bridge.core.books import Payment, Role
 from inkwell_bridge.core.commerce import Receipt
-from inkwell_bridge.core.findings import Finding, source_error
+from inkwell_bridge.core.findings import Cause, Finding, source_error
 from inkwell_bridge.core.planner.plan import Outcome, Plan, Reason
 from inkwell_bridge.core.planner.planning_context import external_reference
 from inkwell_bridge.core.record import record
@@ -79,4 +79,5 @@ def _other_currency(receipt: Receipt, orders: Sequence[PaidOrder]) -> Iterator[F
                 "RECEIPT-E001", "/currency",
                 f"{receipt.number} in the books is in {receipt.currency}, order {order.number} in {order.currency}.",
                 "Mark the order as paid at the shop by hand, then leave this one out.",
+                cause=Cause.CURRENCY_NOT_KEPT,
             )  # fmt: skip

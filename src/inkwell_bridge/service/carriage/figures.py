@@ -110,7 +110,7 @@ def added(parts: Iterable[tuple[Key, Amounts]]) -> dict[Key, Amounts]:
 
 def of_source(kind: str, listed: Listed, business_date: date | None, bridge: Bridge) -> dict[Key, Amounts]:
     """What the origin says: its totals on its day, and the money that moved, each on its own day."""
-    if listed.gross is None or business_date is None:
+    if listed.gross is None or business_date is None or not listed.ties:
         return {}
     return added(_of_source(kind, listed, business_date, ZoneInfo(bridge.company.time_zone)))
 

@@ -28,9 +28,9 @@ class MarketAfterSale(AfterSale):
             raise NoSuchSale(f"the marketplace has no sale {number}")
         return found[0]
 
-    def keep(self, world: str, kind: str, entry: Json) -> None:
+    def keep(self, world: str, kind: str, entry: Json, at: str) -> None:
         """See ``AfterSale.keep``."""
-        self.tell(world, KIND[kind], self.stall.moved(world, KIND[kind], entry))
+        self.tell(world, KIND[kind], self.stall.moved(world, KIND[kind], entry, at))
 
     def rows(self, sale: Json) -> list[Json]:
         """See ``AfterSale.rows``."""

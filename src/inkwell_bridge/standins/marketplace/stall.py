@@ -89,9 +89,11 @@ class Stall:
             return self.moved(world, "sale", {**sale, "progress": "sent"})
         return sale
 
-    def moved(self, world: str, kind: str, entry: Json) -> Json:
-        """Keep an entry as moved now, and answer it so."""
-        entry = {**entry, "moved": _now()}
+    def moved(self, world: str, kind: str, entry: Json, at: str = "") -> Json:
+        """Keep an entry as moved now, or at that moment, and answer it so."""
+        # Never before what moved already: who asks what moved since then would miss it.
+        moment = max(_in_utc(at), self.store.newest(world, kind)) if at else _now()
+        entry = {**entry, "moved": moment}
         self._keep(world, kind, entry)
         return entry
 

@@ -27,9 +27,9 @@ class ShopAfterSale(AfterSale):
             raise NoSuchSale(f"the shop has no order {number}")
         return order
 
-    def keep(self, world: str, kind: str, entry: Json) -> None:
+    def keep(self, world: str, kind: str, entry: Json, at: str) -> None:
         """See ``AfterSale.keep``."""
-        self.shelves.touched(world, KIND[kind], entry)
+        self.shelves.touched(world, KIND[kind], entry, at)
         self.tell(world, KIND[kind], entry)
 
     def rows(self, sale: Json) -> list[Json]:

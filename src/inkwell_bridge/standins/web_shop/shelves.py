@@ -39,10 +39,12 @@ class Shelves:
         """Put a document in place of one with the same id."""
         self.store.put(world, kind, entry["id"], entry, find=entry["reference"], sort=in_utc(entry["last_change"]))
 
-    def touched(self, world: str, kind: str, entry: dict[str, Any]) -> None:
-        """Keep a change; in some shops the time of change stands still."""
+    def touched(self, world: str, kind: str, entry: dict[str, Any], at: str = "") -> None:
+        """Keep a change of now, or of that moment; in some shops the time of change stands still."""
         if not (self.shop(world) or {}).get("change_times_stand_still"):
-            entry = {**entry, "last_change": datetime.now(UTC).isoformat()}
+            # Never before what changed already: who asks what is new since then would miss it.
+            moment = max(in_utc(at), self.store.newest(world, kind)) if at else datetime.now(UTC).isoformat()
+            entry = {**entry, "last_change": moment}
         self.keep(world, kind, entry)
 
     def listed(

@@ -35,6 +35,7 @@ class Listed:
 
     Shape: ``moment`` is when it happened at its origin; the day follows from it on the company's clocks.
     ``parent_source_id`` is the document that it belongs to; ``money`` what moved, ``sign`` -1 where it went back.
+    ``ties`` is whether its amounts are of the sales side's totals: what the books tell of has its place in theirs.
     Units: in ``currency``; positive also for what comes back.
     """
 
@@ -46,6 +47,7 @@ class Listed:
     parent_source_id: str = ""
     money: Sequence[Payment] = ()
     sign: int = 1
+    ties: bool = True
 
     @property
     def received(self) -> Iterator[Payment]:

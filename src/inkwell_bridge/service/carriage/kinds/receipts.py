@@ -37,7 +37,7 @@ class ReceiptsKind(BaseKind):
     def listed(self, source: SourceDocument) -> Listed:
         """Its amount, on the day that it came in."""
         receipt = cast(Receipt, source)
-        return Listed(moment=receipt.received_at, currency=receipt.currency)
+        return Listed(moment=receipt.received_at, currency=receipt.currency, gross=receipt.amount, ties=False)
 
     def ends_cannot(self, bridge: Bridge) -> str:
         """Books that tell of receipts, and a sales side that takes payments."""
