@@ -28,6 +28,14 @@ def _there(crossing: Crossing, name: str) -> Any:
     return getattr(crossing.in_books, name) if crossing.in_books else None
 
 
+def _gross_there(crossing: Crossing) -> str:
+    """What it comes to there, with its currency where that is another than the order's."""
+    there = crossing.in_books
+    if there is None or there.gross is None:
+        return ""
+    return f"{there.gross}" if there.currency == crossing.currency else f"{there.gross} {there.currency}"
+
+
 def _numbered(crossing: Crossing) -> str:
     """The number of its first document there, and how many further ones made later changes good."""
     there = crossing.in_books
@@ -42,7 +50,7 @@ COLUMNS: list[output.Column] = [
     ("State", lambda row: row.state),
     ("Why", lambda row: row.cause or (row.left_out_by and output.rule(row.left_out_by)) or row.trouble),
     ("In the books", _numbered),
-    ("Gross there>", lambda row: _there(row, "gross")),
+    ("Gross there>", _gross_there),
     ("Rounding>", lambda row: _there(row, "difference")),
 ]
 

@@ -76,11 +76,19 @@ function Row({ row }: { row: Crossing }) {
           </span>
         ) : null}
       </td>
-      {[made?.net, made?.tax, made?.gross].map((value, place) => (
+      {[made?.net, made?.tax].map((value, place) => (
         <td key={place} className="amount">
           <Amount value={value} />
         </td>
       ))}
+      <td className="amount">
+        {/* Named where it is another: what was converted stands there in the company's own. */}
+        {made && made.currency !== row.currency ? (
+          <Amount value={made.gross} currency={made.currency} />
+        ) : (
+          <Amount value={made?.gross} />
+        )}
+      </td>
       <td className="amount">{isZero(made?.difference) ? "" : <Amount value={made?.difference} />}</td>
     </tr>
   );

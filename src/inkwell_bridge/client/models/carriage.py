@@ -197,10 +197,11 @@ class Document(Answer):
 
 class InBooks(Answer):
     """What a source document has in the books in a line: its first document's number, how many further ones made
-    changes good, and what all of these come to."""
+    changes good, and what all of these come to, in ``currency``."""
 
     number: str
     further: int
+    currency: str
     net: Decimal | None
     tax: Decimal | None
     gross: Decimal | None

@@ -22,6 +22,7 @@ class InBooksSerializer(serializers.Serializer[Any]):
 
     number = serializers.CharField()
     further = serializers.IntegerField()
+    currency = serializers.CharField(help_text="Of these documents: that of an order, or what it was converted into.")
     net = serializers.CharField(allow_null=True)
     tax = serializers.CharField(allow_null=True)
     gross = serializers.CharField(allow_null=True)
@@ -35,8 +36,10 @@ def in_books(documents: Sequence[Mapping[str, Any]], currency: str) -> dict[str,
         return None
     first, *others = standing
     further = [one for one in others if one["amendment"]]
-    sums = {name: _sum([first, *further], name, first["currency"] or currency) for name in _AMOUNTS}
-    return {"number": first["books_number"], "further": len(further), **sums}
+    # What was converted by rule is in the company's currency there.
+    there = first["currency"] or currency
+    sums = {name: _sum([first, *further], name, there) for name in _AMOUNTS}
+    return {"number": first["books_number"], "further": len(further), "currency": there, **sums}
 
 
 def _sum(documents: Sequence[Mapping[str, Any]], name: str, currency: str) -> str | None:
