@@ -12,7 +12,7 @@ import httpx
 import pytest
 
 import inkwell_bridge.client as client_package
-from inkwell_bridge.client import ApiError, Client, Invalid, NotFound, NotSignedIn, Unreachable
+from inkwell_bridge.client import ApiError, Client, Invalid, NotFound, NotSignedIn, NotUnderstood, Unreachable
 from inkwell_bridge.launch.stack import Stack
 from tests.support.world import BRIDGE, HTTP, World
 
@@ -84,6 +84,14 @@ def test_an_answer_that_is_no_problem_document_is_still_an_error() -> None:
     """A gateway's page of HTML, say."""
     with pytest.raises(ApiError, match="status 502 and no explanation"):
         answering(502, "<html>Bad gateway</html>").session()
+
+
+@pytest.mark.parametrize("body", [{"signed_in": "perhaps"}, "<html>Welcome to the hotel</html>"])
+def test_an_answer_of_another_shape_is_an_error_of_its_own(body: dict[str, Any] | str) -> None:
+    """Of another version of the service, or of whoever stands between: no traceback, and what to look at."""
+    with pytest.raises(NotUnderstood, match="in a shape that this version does not know") as caught:
+        answering(200, body).session()
+    assert "of the same version" in caught.value.problem.hint
 
 
 def test_no_answer_is_an_error_of_its_own() -> None:

@@ -19,6 +19,7 @@ from inkwell_bridge.client.errors import (
     NotConfirmed,
     NotFound,
     NotSignedIn,
+    NotUnderstood,
     Problem,
     Unreachable,
 )
@@ -37,6 +38,7 @@ __all__ = [
     "NotConfirmed",
     "NotFound",
     "NotSignedIn",
+    "NotUnderstood",
     "Problem",
     "Unreachable",
     "WorkspaceCalls",

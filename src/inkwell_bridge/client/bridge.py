@@ -61,8 +61,9 @@ class BridgeCalls:
 
     def rule_changes(self, number: int, *, since: int | None = None) -> list[models.RuleChange]:
         """What is otherwise in a version than in the one in force, or in the one named."""
-        found = self._transport.send("GET", f"{self._path}/rulebooks/{number}/changes", query={"since": since})
-        return [models.RuleChange.model_validate(item) for item in found]
+        return self._transport.several(
+            models.RuleChange, "GET", f"{self._path}/rulebooks/{number}/changes", query={"since": since}
+        )
 
     def edit_rulebook(self, text: str, operations: Sequence[Mapping[str, Any]] = ()) -> models.Edited:
         """A text of rules after these operations of a JSON Patch (RFC 6902), and what is wrong with it; nothing is
@@ -188,7 +189,7 @@ class BridgeCalls:
 
     def setup(self) -> list[models.Step]:
         """How far its set-up is, in the order of the work."""
-        return [models.Step.model_validate(item) for item in self._transport.send("GET", f"{self._path}/setup")]
+        return self._transport.several(models.Step, "GET", f"{self._path}/setup")
 
     def opening(self) -> models.Opening:
         """Its opening balances, and what became of them."""

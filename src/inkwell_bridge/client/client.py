@@ -101,11 +101,11 @@ class Client:
 
     def kinds(self) -> list[Kind]:
         """The dialects that connections can speak."""
-        return [Kind.model_validate(item) for item in self._transport.send("GET", "/kinds")]
+        return self._transport.several(Kind, "GET", "/kinds")
 
     def workspaces(self) -> list[Entry]:
         """The workspaces one has a role in."""
-        return [Entry.model_validate(item) for item in self._transport.send("GET", "/workspaces")]
+        return self._transport.several(Entry, "GET", "/workspaces")
 
     def open_workspace(self, *, slug: str, name: str) -> Entry:
         """Open a workspace for another client; whoever owns one may."""

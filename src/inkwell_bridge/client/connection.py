@@ -106,8 +106,7 @@ class ConnectionCalls:
     def load(self, *parts: str) -> list[models.Loading]:
         """Have its names loaded in the background: all, or some of lists, items, contacts, products, customers."""
         body = {"parts": list(parts)} if parts else {}
-        found = self._transport.send("POST", f"{self._path}/loadings", body=body)
-        return [models.Loading.model_validate(item) for item in found]
+        return self._transport.several(models.Loading, "POST", f"{self._path}/loadings", body=body)
 
     def loadings(self) -> Iterator[models.Loading]:
         """Every going-over of its names, newest first."""
@@ -115,7 +114,7 @@ class ConnectionCalls:
 
     def name_kinds(self) -> list[models.NameKind]:
         """Its lists, with what the last loading changed in each."""
-        return [models.NameKind.model_validate(item) for item in self._transport.send("GET", f"{self._path}/names")]
+        return self._transport.several(models.NameKind, "GET", f"{self._path}/names")
 
     def names(self, kind: str, **filters: Any) -> Iterator[models.Name]:
         """One of its lists; filters: q (part of a code or name), change (added, changed, gone), active."""

@@ -2,6 +2,7 @@
 
 ApiError
 ├── Unreachable    no answer
+├── NotUnderstood  an answer of another shape than is known here
 ├── NotSignedIn    401
 ├── Forbidden      403
 ├── NotFound       404, 410
@@ -15,7 +16,7 @@ from __future__ import annotations
 from typing import Any
 
 import httpx
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, ValidationError
 
 
 class ProblemItem(BaseModel):
@@ -50,6 +51,10 @@ class ApiError(Exception):
 
 class Unreachable(ApiError):
     """The service did not answer."""
+
+
+class NotUnderstood(ApiError):
+    """The service answered in another shape than this version of the client knows."""
 
 
 class NotSignedIn(ApiError):
@@ -111,6 +116,22 @@ def error_of(response: httpx.Response) -> ApiError:
             detail=f"The service answered with status {response.status_code} and no explanation.",
         )
     return _BY_CODE.get(problem.code, _BY_STATUS.get(response.status_code, ApiError))(problem)
+
+
+def not_understood(address: str, error: ValueError) -> NotUnderstood:
+    """The error where an answer came that nobody here can read; its own words go in a log, not to people."""
+    found = (
+        f"{len(error.errors())} fields of it are not as expected" if isinstance(error, ValidationError) else "no JSON"
+    )
+    return NotUnderstood(
+        Problem(
+            status=0,
+            code="not-understood",
+            title="Not understood",
+            detail=f"{address} answered in a shape that this version does not know: {found}.",
+            hint="Check that the address is a service's, and of the same version as this command.",
+        )
+    )
 
 
 def unreachable(address: str, error: Exception) -> Unreachable:

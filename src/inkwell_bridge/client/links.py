@@ -27,8 +27,7 @@ class LinkCalls:
     def questions(self, *, limit: int = 10, after: int | None = None, q: str = "") -> list[models.Question]:
         """What a person must say next, each with what it may be."""
         query = {"limit": limit, "after": after, "q": q}
-        found = self._transport.send("GET", f"{self._path}/questions", query=query)
-        return [models.Question.model_validate(item) for item in found]
+        return self._transport.several(models.Question, "GET", f"{self._path}/questions", query=query)
 
     def answer(self, key: str, *targets: str | tuple[str, Decimal]) -> models.LinkChange:
         """Say what one is: one target or several, each with how many of it; none, where there is no counterpart."""

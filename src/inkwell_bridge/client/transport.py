@@ -7,9 +7,9 @@ from datetime import datetime
 from typing import Any, TypeVar
 
 import httpx
-from pydantic import BaseModel
+from pydantic import BaseModel, ValidationError
 
-from inkwell_bridge.client.errors import error_of, unreachable
+from inkwell_bridge.client.errors import error_of, not_understood, unreachable
 
 KEEP_ALIVE_SECONDS = 1.0
 Model = TypeVar("Model", bound=BaseModel)
@@ -66,7 +66,10 @@ class Transport:
         if form is not None or file is not None:
             sent = {"data": dict(form or {}), "files": {file[0]: file[1:]} if file else None}
         response = self._good(method, path, query, **sent)
-        return response.json() if response.content else None
+        try:
+            return response.json() if response.content else None
+        except ValueError as error:
+            raise not_understood(self.address, error) from error
 
     def content(self, path: str, *, query: Mapping[str, Any] | None = None) -> bytes:
         """A file that the service hands out.
@@ -114,13 +117,28 @@ class Transport:
 
     def one(self, model: type[Model], method: str, path: str, **options: Any) -> Model:
         """One call that answers one thing."""
-        return model.model_validate(self.send(method, path, **options))
+        return self.read(model, self.send(method, path, **options))
+
+    def several(self, model: type[Model], method: str, path: str, **options: Any) -> list[Model]:
+        """One call that answers a list of things."""
+        return [self.read(model, item) for item in self.send(method, path, **options)]
+
+    def read(self, model: type[Model], said: Any) -> Model:
+        """What an answer says, in the client's own shape.
+
+        Raises:
+            NotUnderstood: it is of another shape.
+        """
+        try:
+            return model.model_validate(said)
+        except ValidationError as error:
+            raise not_understood(self.address, error) from error
 
     def pages(self, model: type[Model], path: str, query: Mapping[str, Any] | None = None) -> Iterator[Model]:
         """Everything in a list, page after page, as it is asked for."""
         page = self.send("GET", path, query=query)
         while True:
-            yield from (model.model_validate(item) for item in page["items"])
+            yield from (self.read(model, item) for item in page["items"])
             if not page["next"]:
                 return
             # The service's own link, which holds the place after the last row: rows that come meanwhile move nothing.

@@ -135,8 +135,7 @@ class WorkspaceCalls:
     def holds(self, *, bridge: str = "", cause: str = "", kind: str = "") -> list[models.HoldGroup]:
         """What is held, by cause and by the value that is to blame; the most documents first."""
         query = {name: value for name, value in {"bridge": bridge, "cause": cause, "kind": kind}.items() if value}
-        found = self._transport.send("GET", f"{self._path}/holds", query=query)
-        return [models.HoldGroup.model_validate(one) for one in found]
+        return self._transport.several(models.HoldGroup, "GET", f"{self._path}/holds", query=query)
 
     def preview_holds(self, *, bridge: str, cause: str, **given: Any) -> models.Freed:
         """What of a group would go: narrowed by ``kind`` and ``value``, under the rules of ``text`` or ``version``.
@@ -173,8 +172,7 @@ class WorkspaceCalls:
 
     def log(self, crossing: int) -> list[models.LogEntry]:
         """What happened to a document, and every call to an end about it, in the order of time."""
-        found = self._transport.send("GET", f"{self._path}/crossings/{crossing}/log")
-        return [models.LogEntry.model_validate(one) for one in found]
+        return self._transport.several(models.LogEntry, "GET", f"{self._path}/crossings/{crossing}/log")
 
     def log_lines(self, crossing: int) -> bytes:
         """The same as JSON Lines."""
@@ -268,8 +266,9 @@ class WorkspaceCalls:
     def coverage(self, number: int, *, unmapped: bool = False) -> list[models.MetValue]:
         """What the orders of a rehearsal hold, value by value; only what no rule maps with ``unmapped``."""
         query = {"unmapped": "true"} if unmapped else None
-        found = self._transport.send("GET", f"{self._path}/rehearsals/{number}/coverage", query=query)
-        return [models.MetValue.model_validate(item) for item in found]
+        return self._transport.several(
+            models.MetValue, "GET", f"{self._path}/rehearsals/{number}/coverage", query=query
+        )
 
     def coverage_table(self, number: int) -> bytes:
         """The same as CSV."""
