@@ -165,6 +165,21 @@ def test_a_sale_is_called_off_whose_tax_the_marketplace_keeps(fair: World) -> No
     tied(fair, FAIR_USD)
 
 
+def test_a_sale_that_is_taken_up_again_is_paid_less_the_tax_again(fair: World) -> None:
+    """Called off and handed back in full; sold after all, and paid once more: 33.00 of 35.62 reach the seller again."""
+    does(fair, "LF-26-4134", "cancel")
+    does(fair, "LF-26-4134", "pay-back", amount="35.62")
+    fair.run(FAIR_USD)
+    (sale,) = (one for one in fair.held_by("marketplace")["sale"] if one["sale"] == "LF-26-4134")
+    fair.put("marketplace", sales=[{**sale, "progress": "to send"}])
+    does(fair, "LF-26-4134", "pay", amount="35.62")
+    fair.run(FAIR_USD)
+    assert money_of(fair, "receipt", "LF-26-4134") == [Decimal("33.00"), Decimal("33.00")]
+    assert money_of(fair, "repayment", "LF-26-4134") == [Decimal("33.00")]
+    assert in_erp(fair)["LF-26-4134"] == Decimal("33.00")
+    tied(fair, FAIR_USD)
+
+
 def test_money_that_comes_later_is_less_what_the_marketplace_keeps(stack: Stack, owner: str) -> None:
     """35.62 for a sale that was invoiced unpaid: 33.00 reach the seller."""
     world = new_world(stack, owner)

@@ -6,7 +6,7 @@ from collections import defaultdict
 from collections.abc import Sequence
 from decimal import Decimal
 
-from inkwell_bridge.core.amendments import PostedSale, owing_of, plan_again, plan_amendment
+from inkwell_bridge.core.amendments import MarketplaceTax, PostedSale, owing_of, plan_again, plan_amendment
 from inkwell_bridge.core.books import BooksDocument, CreditNote, LedgerDocument, Role
 from inkwell_bridge.core.commerce import Order, Refund
 from inkwell_bridge.core.planner import Outcome, Owing, Plan, PlanningContext, plan_order, plan_refund
@@ -27,6 +27,7 @@ class Life:
         assert self.plan.outcome is Outcome.CARRY, self.plan.findings
         self.documents: list[BooksDocument] = list(self.plan.documents)
         self.refunds: list[Refund] = []
+        self.refund_plans: list[Plan] = []
         self.refunded: list[BooksDocument] = []
 
     def change(self, order: Order) -> Plan:
@@ -46,6 +47,8 @@ class Life:
         )
         called_off = self.plan.called_off is not None
         changed = any(isinstance(one, CreditNote) for one in self.documents)
+        kept = [sum((one.amount for one in plan.withheld), ZERO) for plan in (self.plan, *self.refund_plans)]
+        returned = [one.marketplace_tax_returned or ZERO for one in self.refund_plans]
         owing = (
             owing_of(
                 self.order,
@@ -53,6 +56,7 @@ class Life:
                 self.refunded,
                 called_off=called_off,
                 rate=self.plan.exchange_rate if self.plan.converted else None,
+                tax=MarketplaceTax(now=kept[0], credited=sum(kept[1:], ZERO), returned=sum(returned, ZERO)),
             )
             if changed
             else Owing()
@@ -60,6 +64,7 @@ class Life:
         plan = plan_refund(refund, self.order, context, refunded_before=self.refunds, owing=owing)
         if plan.outcome is Outcome.CARRY:
             self.refunds.append(refund)
+            self.refund_plans.append(plan)
             self.refunded += plan.documents
         return plan
 
@@ -71,6 +76,7 @@ class Life:
             plan=self.plan,
             before=self.order,
             refunded=self.refunded,
+            marketplace_tax_returned=sum((one.marketplace_tax_returned or ZERO for one in self.refund_plans), ZERO),
             amendments=self.plan.amendment,
         )
 

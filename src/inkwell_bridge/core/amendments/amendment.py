@@ -85,13 +85,14 @@ def plan_amendment(order: Order, sale: PostedSale, context: PlanningContext) -> 
     made = further_documents(order, lines, wanted, sale, context)
     documents = [document for document, _ in made]
     now = ZERO if order.cancelled else sum((one.amount for one in wanted.withheld), ZERO)
-    tax = MarketplaceTax(taken=taken_from(order, sale.money, converted=order is not at_source), now=now)
+    taken = taken_from(order, sale.money, converted=order is not at_source)
+    tax = MarketplaceTax(taken=taken, now=now, returned=sale.marketplace_tax_returned)
     money = plan_later_money(
         order,
         [*sale.ledger, *documents],
         sale.money,
         context,
-        withheld=max(tax.now - tax.taken, ZERO),
+        withheld=tax.due,
         day=day_of_change(order, sale, context),
         first=len(sale.documents) + len(documents),
         written_off=[one for one in sale.documents if isinstance(one, WriteOff)],

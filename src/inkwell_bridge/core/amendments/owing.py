@@ -37,6 +37,12 @@ class MarketplaceTax:
         gone = self.returned + (self.credited if called_off else ZERO)
         return max(self.taken - self.now - gone, ZERO)
 
+    @property
+    def due(self) -> Decimal:
+        """What of it is still to be taken from money that comes later."""
+        # What was given back is not there any more, should the order grow or be taken up again.
+        return max(self.now - (self.taken - self.returned), ZERO)
+
 
 NO_MARKETPLACE_TAX = MarketplaceTax()
 

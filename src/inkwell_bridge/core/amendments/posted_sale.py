@@ -27,7 +27,8 @@ class PostedSale:
     """What stands in the books of an order.
 
     Shape: ``documents`` are those of the order that are posted, as they were planned, in their order; ``plan`` the one
-    that they were made by, ``before`` the order as it was then. ``refunded`` are the documents of its refunds.
+    that they were made by, ``before`` the order as it was then. ``refunded`` are the documents of its refunds,
+    which gave back ``marketplace_tax_returned`` for its changes.
     ``amendments`` counts the differences that were posted already.
     """
 
@@ -35,6 +36,7 @@ class PostedSale:
     plan: Plan
     before: Order
     refunded: Sequence[BooksDocument] = ()
+    marketplace_tax_returned: Decimal = ZERO
     amendments: int = 0
 
     @property

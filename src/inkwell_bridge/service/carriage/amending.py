@@ -26,10 +26,11 @@ ZERO = Decimal(0)
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Earlier:
     """An order as it was when it was posted, and what its refunds have taken off since; ``first`` is the number of one
-    that has begun and goes on by itself."""
+    that has begun and goes on by itself; ``marketplace_tax_returned`` see ``PostedSale``."""
 
     before: Order
     refunded: Sequence[BooksDocument]
+    marketplace_tax_returned: Decimal = ZERO
     first: str = ""
 
 
@@ -56,6 +57,7 @@ def earlier_of(changed: Sequence[Carrying]) -> dict[Carrying, Earlier]:
         one: Earlier(
             before=Order.read(snapshots[cast(int, one.crossing.posted_snapshot_id)].content),
             refunded=[as_planned(row.document) for row in refunded[one.crossing.source_id]],
+            marketplace_tax_returned=_returned(_plans_of(refunded[one.crossing.source_id])),
             first=next(
                 (
                     row.crossing.number
@@ -95,6 +97,7 @@ def posted_sale(carrying: Carrying, earlier: Earlier, theirs: Mapping[str, Books
         plan=Plan.read(carrying.crossing.planned),
         before=earlier.before,
         refunded=earlier.refunded,
+        marketplace_tax_returned=earlier.marketplace_tax_returned,
         amendments=max((one.amendment for one in posted), default=0),
     )
 
@@ -148,19 +151,27 @@ def _owing(refund: Carrying, order: OrderCrossing, refunded: Sequence[DocumentSo
         [as_planned(row.document) for row in others],
         called_off=bool(planned.get("called_off")),
         rate=posted_rate(order.crossing) if planned.get("converted") else None,
-        tax=_marketplace_tax(planned, {row.crossing_id: row.crossing.planned or {} for row in others}.values()),
+        tax=_marketplace_tax(planned, _plans_of(others)),
     )
 
 
-def _marketplace_tax(order: Mapping[str, Any], refunds: Iterable[Mapping[str, Any]]) -> MarketplaceTax:
+def _plans_of(refunds: Iterable[DocumentSource]) -> list[Mapping[str, Any]]:
+    """The plan of each refund, once however many documents it made."""
+    return list({row.crossing_id: row.crossing.planned or {} for row in refunds}.values())
+
+
+def _returned(refunds: Sequence[Mapping[str, Any]]) -> Decimal:
+    return sum((Decimal(one.get("marketplace_tax_returned") or 0) for one in refunds), ZERO)
+
+
+def _marketplace_tax(order: Mapping[str, Any], refunds: Sequence[Mapping[str, Any]]) -> MarketplaceTax:
     """What plans say of the tax that a marketplace keeps: of the order as it is, and of what its refunds gave back."""
 
     def named(plan: Mapping[str, Any]) -> Decimal:
         return sum((Decimal(one["amount"]) for one in plan.get("withheld", ())), ZERO)
 
-    refunds = list(refunds)
-    returned = sum((Decimal(one.get("marketplace_tax_returned") or 0) for one in refunds), ZERO)
-    return MarketplaceTax(now=named(order), credited=sum(map(named, refunds), ZERO), returned=returned)
+    credited = sum(map(named, refunds), ZERO)
+    return MarketplaceTax(now=named(order), credited=credited, returned=_returned(refunds))
 
 
 def posted_shares(order: Crossing) -> tuple[PostedShare, ...]:
