@@ -257,3 +257,46 @@ def test_a_file_that_is_wrong_says_where(text: str, said: str) -> None:
     with pytest.raises(RateFileInvalid) as wrong:
         read_rates(text, own="GBP", source="")
     assert any(said in problem for problem in wrong.value.problems), wrong.value.problems
+
+
+def bare(number: int, amount: Decimal) -> Refund:
+    """Money that goes back without a line."""
+    said = {"id": f"80{number}", "number": f"MW-R-{number}", "order_id": "501", "order_number": "MW-501",
+            "refunded_at": "2026-10-20T10:00:00+00:00", "changed_at": "2026-10-20T10:00:00+00:00", "currency": "EUR",
+            "prices_include_tax": True, "total": str(amount), "tax_total": "0",
+            "goodwill": [{"id": "goodwill", "title": "Paid back", "amount": str(amount)}],
+            "payments": [{"transaction": f"r{number}", "method": "card", "tender": "card", "state": "received",
+                          "amount": str(amount), "paid_at": "2026-10-20T10:00:00+00:00"}]}  # fmt: skip
+    return Refund.read(said)
+
+
+def paid_back_of(total: str, *parts: str) -> list[Decimal]:
+    """What is paid back in GBP of an order in EUR that was called off, in so many parts, at 0.7421."""
+    case: Json = {"order": {"currency": "EUR", "lines": [{"sum": total, "tax": "0.00", "rate": "0", "class": "zero"}],
+                            "paid": [{"sum": total}]},
+                  "table": ["2026-10-01 EUR 0.7421"],
+                  "rules": {"exchange_rates": {"taken_from": ["table"]}}}  # fmt: skip
+    life = Life(foreign(case["order"]), given_for("converted", case))
+    life.change(life.order.model_copy(update={"status": "cancelled", "called_off": True}))
+    for number, part in enumerate(parts):
+        plan = life.refund(bare(number, Decimal(part)))
+        assert plan.outcome is Outcome.CARRY, plan.findings
+    return [one.amount for one in life.refunded if isinstance(one, Payment)]
+
+
+def test_what_is_paid_back_in_parts_leaves_nothing_open() -> None:
+    """78.53 were 58.28. 29.84 are 22.14; the other 48.69 are 36.13 by themselves, and 36.14 of what had stayed."""
+    assert paid_back_of("78.53", "29.84", "48.69") == [Decimal("22.14"), Decimal("36.14")]
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.integers(3, 999_999), st.integers(1, 99), st.integers(1, 99))
+def test_whatever_the_parts_are_all_of_it_goes_back(cents: int, first: int, second: int) -> None:
+    """Three of them, of any size."""
+    whole = Decimal(cents) / 100
+    one = max((whole * first / 200).quantize(Decimal("0.01")), Decimal("0.01"))
+    two = max((whole * second / 200).quantize(Decimal("0.01")), Decimal("0.01"))
+    parts = [part for part in (one, two, whole - one - two) if part > 0]
+    if sum(parts, ZERO) == whole:
+        due = (whole * Decimal("0.7421")).quantize(Decimal("0.01"), "ROUND_HALF_UP")
+        assert sum(paid_back_of(str(whole), *map(str, parts)), ZERO) == due

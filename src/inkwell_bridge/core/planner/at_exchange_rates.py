@@ -190,7 +190,8 @@ class _Rated:
         if here is None or there is None or not there.amount:
             return payment
         rate = rate_of_money(here, payment.date, self._rate, self._rules, self._context.daily_rates)
-        if rate is self._rate:
+        # At one rate there is no difference, unless its provider told another amount: what it is off is rounding.
+        if rate.rate == self._rate.rate and here.settled is None:
             return payment
         moved = self._moved(here, rate)
         # Of what a marketplace kept a part of, the rest moved at the same rate.

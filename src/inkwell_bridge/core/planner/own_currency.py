@@ -13,7 +13,7 @@ from typing import TypeVar
 
 from inkwell_bridge.core.commerce import Charge, MoneyState, Order, OrderLine, Payment, Refund, RefundLine, TaxLine
 from inkwell_bridge.core.exchange_rates import ExchangeRate, converted_to
-from inkwell_bridge.core.money import rounded
+from inkwell_bridge.core.money import minor_unit, rounded
 from inkwell_bridge.core.planner.charges import charges_of
 
 ZERO = Decimal(0)
@@ -135,6 +135,40 @@ class _Mirror:
         return self.there if amount == self.here else rounded(amount * self.there / self.here, own)
 
 
+@dataclass(slots=True)
+class _Stays:
+    """What of the buyer's money stays with the seller, and what it is for: both at the sales side, and here."""
+
+    there: Decimal
+    here: Decimal
+    sold_there: Decimal
+    sold_here: Decimal
+
+    def paid_back(self, amount: Decimal, rate: ExchangeRate) -> Decimal:
+        """So much goes back without a line of the order: what that is here.
+
+        The last of it, after which nothing is owed any more, is all that is left here: converted by itself, it would
+        leave a penny open.
+        """
+        plain = rounded(amount * rate.rate, rate.own)
+        if self.there - amount != self.sold_there:
+            return plain
+        left = self.here - self.sold_here
+        # Each refund before, and the order before and after, may be a penny off; more has another reason.
+        return left if abs(left - plain) <= 4 * minor_unit(rate.own) else plain
+
+    def gone(self, there: Decimal, here: Decimal, *, credited: bool) -> None:
+        """So much went back; ``credited`` where it is for something that was sold."""
+        self.there -= there
+        self.here -= here
+        if credited:
+            self.sold_there -= there
+            self.sold_here -= here
+        elif self.there < self.sold_there:
+            # A kindness: less is charged for by that.
+            self.sold_there, self.sold_here = self.there, self.here
+
+
 class RefundsInOwnCurrency:
     """The refunds of one order, taken in the order in which they went back."""
 
@@ -153,6 +187,9 @@ class RefundsInOwnCurrency:
             for place, (tax, own_tax) in enumerate(zip(here.charge.taxes, there.charge.taxes, strict=True)):
                 if tax.amount:
                     self._taxes[(*key, place)] = _Mirror(tax.amount, own_tax.amount)
+        sold = (ZERO, ZERO) if order.cancelled else (order.total, converted.total)
+        self._stays = _Stays(order.received, converted.received, *sold)
+        self._is_called_off = order.cancelled
         # Where taxes are told for the whole alone.
         self._tax_total = _Mirror(order.tax_total, converted.tax_total) if order.tax_total else None
 
@@ -176,10 +213,13 @@ class RefundsInOwnCurrency:
             )
         total = sum((one.amount for one in lines), rounding)
         total += sum((one.reduced for one in (*shipping, *goodwill)), ZERO)
-        if not (lines or shipping or goodwill):
-            total = rounded(refund.total * self._rate.rate, own)
+        is_bare = not (lines or shipping or any(made))
+        if is_bare:
+            total = self._stays.paid_back(refund.total, self._rate)
+            goodwill = _come_to(goodwill, total - rounding)
         elif not refund.prices_include_tax:
             total += tax_total
+        self._stays.gone(refund.total, total, credited=not is_bare and not self._is_called_off)
         return refund.model_copy(
             update={
                 "currency": own, "lines": lines, "shipping": shipping, "goodwill": goodwill, "cash_rounding": rounding,
@@ -212,3 +252,12 @@ class RefundsInOwnCurrency:
                       else rounded(tax.amount * self._rate.rate, self._rate.own))  # fmt: skip
             made.append(tax.model_copy(update={"amount": amount}))
         return tuple(made)
+
+
+def _come_to(goodwill: Sequence[Kind], total: Decimal) -> tuple[Kind, ...]:
+    """Kindnesses that come to so much: the last takes what the conversion of the whole left."""
+    if not goodwill:
+        return ()
+    *others, last = goodwill
+    rest = total - sum((one.reduced for one in others), ZERO)
+    return (*others, last.model_copy(update={"amount": rest, "discount": ZERO}))

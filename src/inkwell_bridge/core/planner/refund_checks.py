@@ -19,11 +19,10 @@ ZERO = Decimal(0)
 
 
 def check_refund(
-    refund: Refund, order: Order, context: PlanningContext, before: Sequence[Refund], settled: Settling,
-    held: Sequence[Refund] = (),
-) -> Iterator[Finding]:  # fmt: skip
+    refund: Refund, order: Order, context: PlanningContext, before: Sequence[Refund], settled: Settling
+) -> Iterator[Finding]:
     """What is wrong with the refund itself, each as an error that holds it; ``before`` went back already, and what is
-    ``settled`` was credited before. What is ``held`` is not in the books yet, and its money is gone all the same."""
+    ``settled`` was credited before."""
     if not settled.is_all:
         yield from _lines(settled.rest, order, before)
     if refund.currency not in context.currencies or refund.currency != order.currency:
@@ -31,9 +30,19 @@ def check_refund(
                 f"{context.master_data.currency}.")  # fmt: skip
         hint = "Enter it in the books by hand."
         yield source_error("SRC-E003", "/currency", text, hint, cause=Cause.CURRENCY_NOT_KEPT)
-        # Amounts of another currency cannot be held against those of the order.
         return
     yield from _adds_up(settled.rest, by_line=not context.rulebook.tax_codes.works_out)
+
+
+def check_amounts(
+    refund: Refund, order: Order, context: PlanningContext, before: Sequence[Refund], settled: Settling,
+    held: Sequence[Refund],
+) -> Iterator[Finding]:  # fmt: skip
+    """Does it go beyond its order, or pay another amount than it credits? All as the sales side told them: converted,
+    each would be rounded, and a penny would look like money too much.
+
+    What is ``held`` is not in the books yet, and its money is gone all the same.
+    """
     gone = [*before, *held]
     credited = sum((one.total for one in gone), ZERO)
     paid_back = sum((moved(one) for one in gone), ZERO)

@@ -29,7 +29,7 @@ from inkwell_bridge.core.planner.pipeline import Coded, code, held, held_where_n
 from inkwell_bridge.core.planner.plan import Outcome, Plan, Reason
 from inkwell_bridge.core.planner.planning_context import PlanningContext
 from inkwell_bridge.core.planner.refund_as_order import as_order
-from inkwell_bridge.core.planner.refund_checks import check_refund
+from inkwell_bridge.core.planner.refund_checks import check_amounts, check_refund
 from inkwell_bridge.core.planner.returns import Returns
 from inkwell_bridge.core.planner.sale import Wanted, ledger_role, wanted_of
 from inkwell_bridge.core.rulebook.taxes import TaxRules
@@ -58,16 +58,17 @@ def plan_refund(
     if context.rulebook.refunds is None:
         return Plan(outcome=Outcome.LEFT_OUT, left_out_by="/refunds")
     # By the rate that its order was posted at, whatever it is by now: what comes off comes off as it went on.
-    rate, at_source, told = exchange_rate_of(order, context), order, refund
+    rate, at_source, told, told_before = exchange_rate_of(order, context), order, refund, refunded_before
     if rate is not None and is_converted(order, context) and refund.currency == order.currency:
         order = order_in_own_currency(order, rate)
         in_own = RefundsInOwnCurrency(at_source, order, rate)
         refunded_before = [in_own.take(one) for one in refunded_before]
-        # Measured beside them, and no part of what they left to be given back.
-        held_before = [RefundsInOwnCurrency(at_source, order, rate).take(one) for one in held_before]
         refund = in_own.take(refund)
     settled = settling(refund, order, owing)
-    findings = [*check_refund(refund, order, context, refunded_before, settled, held_before)]
+    findings = [*check_refund(refund, order, context, refunded_before, settled)]
+    # Amounts of another currency cannot be held against those of the order.
+    if refund.currency in context.currencies and told.currency == at_source.currency:
+        findings += check_amounts(told, at_source, context, told_before, settled, held_before)
     if blocking(findings):
         return Plan(outcome=Outcome.HOLD, findings=tuple(findings))
     plan = held_where_not_evaluated(
