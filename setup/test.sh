@@ -31,4 +31,5 @@ echo "Checking: ruff, mypy, import-linter, tsc, eslint, vitest"
 "$bin/mypy" --no-error-summary
 "$bin/lint-imports" --no-logo >/dev/null || "$bin/lint-imports"
 (cd console && npm run --silent check)
-exec "$bin/pytest" -q -n 3 --dist loadfile "$@"
+# In the order of the files: else those of few but long tests come last, and two of three processes wait for them.
+exec "$bin/pytest" -q -n 3 --dist loadfile --no-loadscope-reorder "$@"
