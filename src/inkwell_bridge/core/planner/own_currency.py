@@ -137,36 +137,37 @@ class _Mirror:
 
 @dataclass(slots=True)
 class _Stays:
-    """What of the buyer's money stays with the seller, and what it is for: both at the sales side, and here."""
+    """What of the buyer's money stays with the seller, and what it is for: at the sales side, and ``there`` in the own
+    currency."""
 
-    there: Decimal
     here: Decimal
-    sold_there: Decimal
+    there: Decimal
     sold_here: Decimal
+    sold_there: Decimal
 
     def paid_back(self, amount: Decimal, rate: ExchangeRate) -> Decimal:
-        """So much goes back without a line of the order: what that is here.
+        """So much goes back without a line of the order: what that is in the own currency.
 
-        The last of it, after which nothing is owed any more, is all that is left here: converted by itself, it would
+        The last of it, after which nothing is owed any more, is all that is left: converted by itself, it would
         leave a penny open.
         """
         plain = rounded(amount * rate.rate, rate.own)
-        if self.there - amount != self.sold_there:
+        if self.here - amount != self.sold_here:
             return plain
-        left = self.here - self.sold_here
+        left = self.there - self.sold_there
         # Each refund before, and the order before and after, may be a penny off; more has another reason.
         return left if abs(left - plain) <= 4 * minor_unit(rate.own) else plain
 
-    def gone(self, there: Decimal, here: Decimal, *, credited: bool) -> None:
+    def gone(self, here: Decimal, there: Decimal, *, credited: bool) -> None:
         """So much went back; ``credited`` where it is for something that was sold."""
-        self.there -= there
         self.here -= here
+        self.there -= there
         if credited:
-            self.sold_there -= there
             self.sold_here -= here
-        elif self.there < self.sold_there:
+            self.sold_there -= there
+        elif self.here < self.sold_here:
             # A kindness: less is charged for by that.
-            self.sold_there, self.sold_here = self.there, self.here
+            self.sold_here, self.sold_there = self.here, self.there
 
 
 class RefundsInOwnCurrency:

@@ -88,12 +88,19 @@ def as_planned(document: Document) -> BooksDocument:
     return Role(document.role).shape.read(document.planned)
 
 
+def standing(documents: Sequence[Document]) -> list[BooksDocument]:
+    """Those that are posted and not cancelled. What was adopted has no plan: somebody else keeps its account."""
+    return [
+        as_planned(one) for one in documents if one.posting_at and one.planned and one.state != DocumentState.CANCELLED
+    ]
+
+
 def posted_sale(carrying: Carrying, earlier: Earlier, theirs: Mapping[str, BooksDocument]) -> PostedSale:
     """What stands in the books of one order; ``theirs`` count as the books have them."""
     posted = [one for one in carrying.documents if one.posting_at]
-    standing = [one for one in posted if one.state != DocumentState.CANCELLED]
+    there = [one for one in posted if one.state != DocumentState.CANCELLED]
     return PostedSale(
-        documents=[theirs.get(one.external_reference) or as_planned(one) for one in standing],
+        documents=[theirs.get(one.external_reference) or as_planned(one) for one in there],
         plan=Plan.read(carrying.crossing.planned),
         before=earlier.before,
         refunded=earlier.refunded,
@@ -147,7 +154,7 @@ def _owing(refund: Carrying, order: OrderCrossing, refunded: Sequence[DocumentSo
     planned = order.crossing.planned or {}
     return owing_of(
         order.order,
-        [as_planned(one) for one in order.documents if one.posting_at],
+        standing(order.documents),
         [as_planned(row.document) for row in others],
         called_off=bool(planned.get("called_off")),
         rate=posted_rate(order.crossing) if planned.get("converted") else None,

@@ -20,7 +20,7 @@ from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.service import clock
 from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.bridges.rules import in_force, parsed
-from inkwell_bridge.service.carriage.amending import as_planned, refund_documents
+from inkwell_bridge.service.carriage.amending import as_planned, refund_documents, standing
 from inkwell_bridge.service.carriage.carrying import Carrying
 from inkwell_bridge.service.carriage.models import (
     OPEN_STATES,
@@ -32,7 +32,7 @@ from inkwell_bridge.service.carriage.models import (
     RunEntry,
 )
 from inkwell_bridge.service.carriage.runs import defer_carrying
-from inkwell_bridge.service.carriage.states import CrossingState, DocumentState, Trial
+from inkwell_bridge.service.carriage.states import CrossingState, Trial
 
 ORDERS = "orders"
 # So many are given up by one run; the next goes on.
@@ -55,14 +55,7 @@ def posted_of(bridge: Bridge, order_ids: Sequence[str]) -> dict[str, tuple[list[
     for row in rows.select_related("document", "crossing").order_by("crossing", "part"):
         own[row.crossing.source_id].append(row.document)
     refunded = refund_documents(bridge, order_ids)
-    return {one: (_standing(own[one]), [as_planned(row.document) for row in refunded[one]]) for one in order_ids}
-
-
-def _standing(documents: Sequence[Document]) -> list[BooksDocument]:
-    """Those that are posted and not cancelled. What was adopted has no plan: somebody else keeps its account."""
-    return [
-        as_planned(one) for one in documents if one.posting_at and one.planned and one.state != DocumentState.CANCELLED
-    ]
+    return {one: (standing(own[one]), [as_planned(row.document) for row in refunded[one]]) for one in order_ids}
 
 
 def keep(concluded: Sequence[Carrying]) -> None:
@@ -98,7 +91,7 @@ def _open_of(bridge: Bridge, concluded: Sequence[Carrying]) -> dict[int, core.Op
         refunded = refund_documents(bridge, list(orders))
         # Their own documents are at hand: they were posted or read back just now.
         both = {
-            one.crossing.pk: (_standing(one.documents), [as_planned(row.document) for row in refunded[source_id]])
+            one.crossing.pk: (standing(one.documents), [as_planned(row.document) for row in refunded[source_id]])
             for source_id, one in orders.items()
         }
         money = {one.crossing.pk: one.crossing.snapshot.content for one in orders.values()}
