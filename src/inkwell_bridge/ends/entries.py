@@ -15,8 +15,9 @@ Translate = Callable[[Mapping[str, Any]], dict[str, Any]]
 
 
 def fetched(
-    kind: SourceKind, said: Any, translate: Translate, *, id_field: str, number_field: str, end: str
-) -> Fetched:
+    kind: SourceKind, said: Any, translate: Translate, *, id_field: str, number_field: str, end: str,
+    parent_field: str = "",
+) -> Fetched:  # fmt: skip
     """An entry of a list; one that cannot be understood comes back with what is wrong with it."""
     if not isinstance(said, Mapping):
         return Fetched(id="", number="", changed_at=None, document=None, problem="an entry that is no JSON object")
@@ -25,11 +26,13 @@ def fetched(
     try:
         document: Any = kind.shape.read(translate(said))
     except DocumentInvalid as error:
-        return Fetched(id=identity, number=number, changed_at=None, document=None, problem=str(error))
+        problem = str(error)
     except (InkwellError, LookupError, TypeError, ValueError, AttributeError, ArithmeticError, RecursionError) as error:
         problem = f"the answer of {end} lacks or misstates {error}"
-        return Fetched(id=identity, number=number, changed_at=None, document=None, problem=problem)
-    return Fetched(id=document.id, number=document.number, changed_at=document.changed_at, document=document)
+    else:
+        return Fetched(id=document.id, number=document.number, changed_at=document.changed_at, document=document)
+    parent = str(said.get(parent_field) or "")
+    return Fetched(id=identity, number=number, changed_at=None, document=None, problem=problem, parent_id=parent)
 
 
 def news_of_books(kind: SourceKind, answer: Any, translate: Translate, *, end: str) -> Page:

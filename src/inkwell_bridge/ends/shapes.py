@@ -64,13 +64,15 @@ class Check(Value):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Fetched:
-    """One source document. Where it could not be understood, ``problem`` says why and ``document`` is absent."""
+    """One source document. Where it could not be understood, ``problem`` says why and ``document`` is absent;
+    ``parent_id`` is the document that it says it belongs to all the same."""
 
     id: str
     number: str
     changed_at: datetime | None
     document: SourceDocument | None
     problem: str = ""
+    parent_id: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -33,16 +33,18 @@ NEEDED = {"read sales": "sales", "read money handed back": "handbacks", "tell of
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Listing:
-    """One list of the marketplace: where it is, what names an entry there, how an entry is translated."""
+    """One list of the marketplace: where it is, what names an entry there and what it belongs to, how an entry is
+    translated."""
 
     path: str
     number: str
     translate: Translate
+    parent: str = ""
 
 
 LISTINGS = {
     SourceKind.ORDERS: Listing(path="sales", number="sale", translate=sales.order),
-    SourceKind.REFUNDS: Listing(path="handbacks", number="handback", translate=sales.refund),
+    SourceKind.REFUNDS: Listing(path="handbacks", number="handback", translate=sales.refund, parent="sale_key"),
     SourceKind.DISPATCHES: Listing(path="parcels", number="parcel", translate=sales.dispatch),
 }
 CAPABILITIES = SalesCapabilities(
@@ -145,7 +147,8 @@ class Marketplace:
         listing = _listing(kind)
         if kind is SourceKind.ORDERS and isinstance(said, Mapping) and listing.number in said:
             said = {**said, "items": self._items(str(said[listing.number]))}
-        return fetched(kind, said, listing.translate, id_field="key", number_field=listing.number, end=NAME)
+        return fetched(kind, said, listing.translate, id_field="key", number_field=listing.number, end=NAME,
+                       parent_field=listing.parent)  # fmt: skip
 
     def _items(self, sale: str) -> list[Any]:
         """The items of a sale, page by page."""

@@ -122,7 +122,9 @@ def fetched(kind: SourceKind, said: Any, read: Orders) -> list[Fetched]:
         problem = str(error) if isinstance(error, DocumentInvalid) else f"Vendure's answer lacks or misstates {error}"
         identity = str(said.get("id", ""))
         number = str(said.get("code") or said.get("sku") or identity)
-        return [Fetched(id=identity, number=number, changed_at=None, document=None, problem=problem)]
+        # Refunds stand within their order.
+        parent = identity if kind is SourceKind.REFUNDS else ""
+        return [Fetched(id=identity, number=number, changed_at=None, document=None, problem=problem, parent_id=parent)]
 
 
 def _fetched(document: Any) -> Fetched:

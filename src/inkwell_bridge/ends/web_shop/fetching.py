@@ -18,17 +18,18 @@ ID, NUMBER = "id", "reference"
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Listing:
-    """One list of the shop: where it is, and how an entry is translated."""
+    """One list of the shop: where it is, how an entry is translated, and the field that names what it belongs to."""
 
     path: str
     translate: Translate
+    parent: str = ""
 
 
 LISTINGS = {
     SourceKind.ORDERS: Listing(path="orders", translate=orders.order),
     SourceKind.CUSTOMERS: Listing(path="customers", translate=people.customer),
     SourceKind.PRODUCTS: Listing(path="products", translate=goods.product),
-    SourceKind.REFUNDS: Listing(path="refunds", translate=goods.refund),
+    SourceKind.REFUNDS: Listing(path="refunds", translate=goods.refund, parent="order_id"),
     SourceKind.DISPATCHES: Listing(path="dispatches", translate=goods.dispatch),
     SourceKind.STOCK: Listing(path="stock", translate=goods.stock_level),
 }
@@ -36,8 +37,10 @@ LISTINGS = {
 
 def fetched(kind: SourceKind, said: Any) -> Fetched:
     """An entry of a list; see ``entries.fetched``."""
-    translate = LISTINGS[kind].translate
-    return entries.fetched(kind, said, translate, id_field=ID, number_field=NUMBER, end="the shop")
+    listing = LISTINGS[kind]
+    return entries.fetched(
+        kind, said, listing.translate, id_field=ID, number_field=NUMBER, end="the shop", parent_field=listing.parent
+    )
 
 
 def too_large(error: TooLarge, *, depth: int, known_id: str = "") -> Fetched:

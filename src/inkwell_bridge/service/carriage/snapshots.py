@@ -35,6 +35,7 @@ def fit_to_keep(fetched: Fetched) -> Fetched:
         id=fit_name(fetched.id),
         number=fit_name(fetched.number or fetched.id),
         problem=fit_line(fetched.problem, LONGEST_PROBLEM),
+        parent_id=fit_name(fetched.parent_id) if fetched.parent_id else "",
     )
     if fit.document is not None and (fit.id != fetched.id or not _can_be_kept(fit.document)):
         problem = "it holds characters that no text may hold (U+0000, or half of a surrogate pair)"

@@ -346,6 +346,8 @@ def _set(crossing: Crossing, document: Fetched, snapshot: Snapshot, listed: List
     # Whatever became of the version before, this one is asked anew; posted documents keep what they were made from.
     crossing.state, crossing.cause, crossing.tries = CrossingState.WAITING, "", 0
     if document.document is None:
+        # What it takes off its order nobody knows, but that it belongs to it stops what would be too early there.
+        crossing.parent_source_id = document.parent_id or crossing.parent_source_id
         return crossing
     crossing.parent_source_id = listed.parent_source_id
     crossing.moment, crossing.currency = listed.moment, listed.currency
