@@ -9,9 +9,12 @@ import pytest
 
 from inkwell_bridge.client import Conflict
 from inkwell_bridge.client.models import Crossing
+from inkwell_bridge.demo.facts import rulebook_text
 from inkwell_bridge.ends.erp.rpc import Rpc
+from inkwell_bridge.launch.stack import Stack
+from tests.carriage.test_money import refund
 from tests.support.ends import BENCHES
-from tests.support.world import BRIDGE, World, few_orders, shop_order, wait_for
+from tests.support.world import BRIDGE, World, few_orders, new_world, shop_order, wait_for
 
 # 13.94, placed on 3 October.
 TYPED = "MW-10003"
@@ -202,3 +205,24 @@ def _forget(db: psycopg.Connection, workspace: int) -> None:
         db.execute(f"DELETE FROM carriage_{table} WHERE workspace_id = %s", [workspace])
     db.execute("ALTER TABLE carriage_figure ENABLE TRIGGER carriage_figure_kept")
     db.execute("UPDATE bridges_lane SET read_up_to = NULL WHERE workspace_id = %s", [workspace])
+
+
+def test_what_was_paid_too_much_for_an_adopted_one_goes_back_by_hand(stack: Stack, owner: str) -> None:
+    """13.99 for 13.94 that somebody typed in: he keeps its account, so the 0.05 that go back are his to enter too."""
+    world = new_world(stack, owner, rules=rulebook_text(BRIDGE))
+    world.calls.bridge(BRIDGE).switch_lane("refunds", on=True)
+    order = shop_order(TYPED)
+    world.put_orders({**order, "received": [{**order["received"][0], "sum": "13.99"}]}, reset=True)
+    type_in(world, TYPED, "13.94")
+    world.run()
+    assert carried(world)[TYPED].state == "adopted"
+    back = {"class": "outside", "percent": "0", "sum": "0.00"}
+    world.put("web-shop", refunds=[refund(order=TYPED, total="0.05", rows=[], tax="0.00",
+        goodwill=[{"row": "goodwill", "title": "Back", "sum": "0.05", "tax": back}],
+        paid_back=[{"transaction": "wg_r_801", "by": "card", "with": "card", "sum": "0.05",
+                    "when": "2026-10-20T10:00:00+00:00"}])])  # fmt: skip
+    world.run()
+    found = carried(world)["MW-R-801"]
+    (finding,) = world.calls.crossing(found.id).findings
+    assert (found.state, found.documents, finding.id) == ("held", [], "REFUND-E004")
+    assert finding.hint == "Enter the refund in the books by hand, beside that document."
