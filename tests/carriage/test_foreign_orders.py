@@ -191,3 +191,25 @@ def test_rules_that_lack_a_part_of_it_are_refused(kept: World) -> None:
     ):
         with pytest.raises(ApiError, match=wrong):
             bridge.write_rulebook(text.replace(cut, ""))
+
+
+def test_converted_money_comes_and_goes_and_leaves_no_penny(stack: Stack, owner: str) -> None:
+    """13.94 EUR at 0.7421 are 10.34 GBP; 9.85 are 7.31, 12.47 are 9.25 and 9.63 are 7.15. Converted by themselves, the
+    4.09 that go back, the 2.62 that come and the 2.84 that go back would be 3.04, 1.94 and 2.11: a penny too much."""
+    world = new_world(stack, owner, rules=rules("converted", "table"))
+    keep(world, "EUR 2026-10-01 0.7421")
+    world.put_orders(in_euro(shop_order(FIRST)), reset=True)
+    world.calls.bridge(BRIDGE).switch_lane("refunds", on=True)
+    world.run()
+    for price, deed, amount in (("5.90", "pay-back", "4.09"), ("8.52", "pay", "2.62"), ("5.68", "pay-back", "2.84")):
+        for told in ({"does": "price", "row": 1, "price": price}, {"does": deed, "amount": amount}):
+            answer = world.after_sale("web-shop", FIRST, at="2026-10-30T12:00:00+00:00", **told)
+            assert answer.status_code == 204, answer.text
+        world.run()
+    assert [one["amount"] for one in live(world, "receipt")] == ["10.34", "1.94"]
+    assert [one["amount"] for one in live(world, "repayment")] == ["3.03", "2.10"]
+    sold = [Decimal(one["gross"]) for one in live(world, "invoice")]
+    credited = [Decimal(one["gross"]) for one in live(world, "credit_note")]
+    assert sum(sold) - sum(credited) == Decimal("7.15")
+    assert [one.number for one in world.calls.crossings(state=["held"])] == []
+    assert unexplained(world) == {"EUR": 0, "GBP": 0}

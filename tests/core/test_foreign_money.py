@@ -13,7 +13,7 @@ import yaml
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from inkwell_bridge.core.books import BooksDocument, LedgerDocument, Payment
+from inkwell_bridge.core.books import BooksDocument, CreditNote, LedgerDocument, Payment, RefundPayment
 from inkwell_bridge.core.commerce import Conversion, Order, Refund
 from inkwell_bridge.core.exchange_rates import ExchangeRate, RateFileInvalid, converted_to, read_rates
 from inkwell_bridge.core.money import exact, minor_unit
@@ -300,3 +300,45 @@ def test_whatever_the_parts_are_all_of_it_goes_back(cents: int, first: int, seco
     if sum(parts, ZERO) == whole:
         due = (whole * Decimal("0.7421")).quantize(Decimal("0.01"), "ROUND_HALF_UP")
         assert sum(paid_back_of(str(whole), *map(str, parts)), ZERO) == due
+
+
+@settings(max_examples=150, deadline=None)
+@given(st.lists(st.integers(1, 99_999), min_size=2, max_size=6), st.sampled_from(["0.7421", "0.6667", "1.3333"]))
+def test_whatever_order_money_comes_and_goes_in_nothing_stays_open(cents: list[int], rate: str) -> None:
+    """An order in EUR of which another price is agreed again and again: what is more is paid, what is less is paid
+    back, and each time the money in GBP is what stands invoiced in GBP."""
+    paid: list[Json] = []
+    life: Life | None = None
+    told = ZERO
+    for number, whole in enumerate(Decimal(one) / 100 for one in cents):
+        # What comes to less than a penny in GBP is no money there.
+        if abs(whole - told) < Decimal("0.05"):
+            continue
+        if whole > told:
+            paid.append({"sum": str(whole - told)})
+        case: Json = {"order": {"currency": "EUR", "paid": list(paid), "changed": "2026-10-20T09:00:00+00:00",
+                                "lines": [{"sum": str(whole), "tax": "0.00", "rate": "0", "class": "zero"}]},
+                      "table": [f"2026-10-01 EUR {rate}"],
+                      "rules": {"exchange_rates": {"taken_from": ["table"]}}}  # fmt: skip
+        if life is None:
+            life = Life(foreign(case["order"]), given_for("converted", case))
+        else:
+            plan = life.change(foreign(case["order"]))
+            assert plan.outcome is Outcome.CARRY, plan.findings
+        if whole < told:
+            plan = life.refund(bare(number, told - whole))
+            assert plan.outcome is Outcome.CARRY, plan.findings
+        told = whole
+        assert money_in(life) == sold_in(life)
+
+
+def money_in(life: Life) -> Decimal:
+    """What came in, less what went back."""
+    money = [one for one in (*life.documents, *life.refunded) if isinstance(one, Payment)]
+    return sum((-one.amount if isinstance(one, RefundPayment) else one.amount for one in money), ZERO)
+
+
+def sold_in(life: Life) -> Decimal:
+    """What was invoiced, less what was credited."""
+    sale = [one for one in (*life.documents, *life.refunded) if isinstance(one, LedgerDocument)]
+    return sum((-one.gross if isinstance(one, CreditNote) else one.gross for one in sale), ZERO)

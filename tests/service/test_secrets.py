@@ -104,10 +104,16 @@ def test_the_secrets_still_open_what_they_should(world: World) -> None:
 
 
 def test_a_support_bundle_holds_no_secret_and_nobody(planted: World, tmp_path: Path) -> None:
-    """States, counts and troubles, also where an end repeats the key that it refuses."""
+    """States, counts and troubles, also where an end repeats the key that it refuses, and of a run that somebody
+    stopped."""
     repeated = {"call": "list", "kind": "said", "body": json.dumps({"error": f"no such token: {MARK}list"}), "times": 9}
     planted.misbehave("contact-list", repeated)
     planted.calls.connection("planted-contact-list").check()
+    right = {name: demo_client.facts()["web_shop"][name] for name in demo_client.CONNECTIONS["web_shop"][1]}
+    planted.calls.connection("web-shop").change(credentials=right)
+    planted.misbehave("shop", {"call": "list", "kind": "hold", "times": 9})
+    run = planted.calls.bridge(BRIDGE).run()
+    assert "@" in planted.calls.stop_run(run.id).trouble
     file = tmp_path / "bundle.zip"
     told = planted.stack.administer("support_bundle", str(file))
     assert "Look into it before you send it." in told
@@ -117,6 +123,7 @@ def test_a_support_bundle_holds_no_secret_and_nobody(planted: World, tmp_path: P
     assert not [name for name, text in texts.items() if MARK in text or "@" in text]
     mine = json.loads(texts[f"workspace-{planted.slug}.json"])
     assert {one["slug"]: one["state"] for one in mine["connections"]}["planted-erp"] == "refused"
-    assert mine["runs"][0]["state"] == "failed"
+    assert [one["state"] for one in mine["runs"][:2]] == ["stopped", "failed"]
+    assert mine["runs"][0]["trouble"] == "Stopped by •••."
     assert {"about.json", "migrations.json", "queue.json"} <= set(texts)
     assert "reference.0001_initial" in json.loads(texts["migrations.json"])

@@ -58,7 +58,7 @@ class Life:
                 rate=self.plan.exchange_rate if self.plan.converted else None,
                 tax=MarketplaceTax(now=kept[0], credited=sum(kept[1:], ZERO), returned=sum(returned, ZERO)),
             )
-            if changed
+            if changed or self.plan.converted
             else Owing()
         )
         plan = plan_refund(refund, self.order, context, refunded_before=self.refunds, owing=owing)
@@ -76,6 +76,7 @@ class Life:
             plan=self.plan,
             before=self.order,
             refunded=self.refunded,
+            refunds=self.refunds if self.plan.converted else (),
             marketplace_tax_returned=sum((one.marketplace_tax_returned or ZERO for one in self.refund_plans), ZERO),
             amendments=self.plan.amendment,
         )

@@ -14,8 +14,9 @@ from decimal import Decimal
 from inkwell_bridge.core.amendments.before_ledger import plan_before_ledger
 from inkwell_bridge.core.amendments.explaining import reasons_of
 from inkwell_bridge.core.amendments.further_documents import Further, day_of_change, further_documents
+from inkwell_bridge.core.amendments.last_payment import settled_by_last_payment
 from inkwell_bridge.core.amendments.later_money import LaterMoney, plan_later_money
-from inkwell_bridge.core.amendments.owing import MarketplaceTax, owed_to_buyer, taken_from
+from inkwell_bridge.core.amendments.owing import MarketplaceTax, owed_to_buyer, receipts_of, taken_from
 from inkwell_bridge.core.amendments.posted_sale import Pointers, PostedSale, moved_reasons
 from inkwell_bridge.core.books import (
     DocumentLine,
@@ -37,7 +38,7 @@ from inkwell_bridge.core.planner.at_exchange_rates import (
 from inkwell_bridge.core.planner.discounts import shares_as_posted
 from inkwell_bridge.core.planner.open_days import on_open_days, on_own_days
 from inkwell_bridge.core.planner.orders import plan_order
-from inkwell_bridge.core.planner.own_currency import order_in_own_currency
+from inkwell_bridge.core.planner.own_currency import money_as_posted, order_in_own_currency
 from inkwell_bridge.core.planner.penny import foreseen
 from inkwell_bridge.core.planner.plan import Outcome, Plan, PostedShare
 from inkwell_bridge.core.planner.planning_context import PlanningContext
@@ -62,8 +63,9 @@ def plan_amendment(order: Order, sale: PostedSale, context: PlanningContext) -> 
     if order.currency != sale.before.currency:
         return Plan(outcome=Outcome.HOLD, findings=(_other_currency(order, sale),))
     if rate is not None and is_converted(order, context):
-        order = order_in_own_currency(order, rate)
+        order = money_as_posted(order_in_own_currency(order, rate), receipts_of(sale.money))
         sale = replace(sale, before=order_in_own_currency(sale.before, rate))
+        order = settled_by_last_payment(order, at_source, sale, context)
     again = on_own_days(context).model_copy(update={"decided": True, "posted_shares": sale.shares})
     wanted, shares = plan_again(order, again)
     findings = [*_cannot(order, wanted, sale, at_source, before_source)]

@@ -12,7 +12,7 @@ from inkwell_bridge.core.commerce import MoneyState, Order
 from inkwell_bridge.core.exchange_rates import ExchangeRate
 from inkwell_bridge.core.money import minor_unit
 from inkwell_bridge.core.planner.open_credits import OpenCredit, Owing
-from inkwell_bridge.core.planner.own_currency import order_in_own_currency
+from inkwell_bridge.core.planner.own_currency import money_as_posted, order_in_own_currency
 
 ZERO = Decimal(0)
 
@@ -47,15 +47,21 @@ class MarketplaceTax:
 NO_MARKETPLACE_TAX = MarketplaceTax()
 
 
-def taken_from(order: Order, documents: Sequence[BooksDocument], *, converted: bool) -> Decimal:
-    """What a marketplace took of an order's money before it reached the seller: the money at the sales side less the
-    receipts for it among ``documents``. Money that bounced, or was never posted, is none."""
+def receipts_of(documents: Sequence[BooksDocument]) -> dict[str, Decimal]:
+    """What settles by each payment, by its transaction; one that was taken back is none."""
     receipts = [one for one in documents if isinstance(one, Payment)]
     back = {one.transaction for one in receipts if isinstance(one, RefundPayment)}
     posted: dict[str, Decimal] = defaultdict(Decimal)
     for one in receipts:
         if one.transaction not in back:
             posted[one.transaction] += one.settles
+    return dict(posted)
+
+
+def taken_from(order: Order, documents: Sequence[BooksDocument], *, converted: bool) -> Decimal:
+    """What a marketplace took of an order's money before it reached the seller: the money at the sales side less the
+    receipts for it among ``documents``. Money that bounced, or was never posted, is none."""
+    posted = receipts_of(documents)
     came = [one for one in order.payments if one.state is MoneyState.RECEIVED and one.transaction in posted]
     taken = sum((one.amount for one in came), ZERO) - sum(
         (posted[name] for name in {one.transaction for one in came}), ZERO
@@ -94,8 +100,9 @@ def owing_of(
     on what nobody paid is owed to nobody: it only takes off what was to be paid. Of the marketplace's ``tax`` what was
     taken is found out here.
     """
+    receipts = receipts_of(documents) if rate is not None else {}
     if rate is not None:
-        order = order_in_own_currency(order, rate)
+        order = money_as_posted(order_in_own_currency(order, rate), receipts)
     tax = replace(tax, taken=taken_from(order, documents, converted=rate is not None))
     left = {one.external_reference: one.gross for one in documents if isinstance(one, CreditNote)}
     for payment in (one for one in refunded if isinstance(one, RefundPayment)):
@@ -111,4 +118,8 @@ def owing_of(
         if owing:
             found.append(OpenCredit(external_reference=reference, amount=owing))
     kept = tax.owed(called_off=called_off)
-    return Owing(credits=tuple(found), overpaid=owed, marketplace_tax=kept, called_off=called_off)
+    repaid = {one.transaction: one.settles for one in refunded if isinstance(one, RefundPayment) and rate is not None}
+    return Owing(
+        credits=tuple(found), overpaid=owed, marketplace_tax=kept, called_off=called_off, receipts=receipts,
+        repaid=repaid,
+    )  # fmt: skip

@@ -15,7 +15,7 @@ from inkwell_bridge.core.books import (
     Payment,
     RefundPayment,
 )
-from inkwell_bridge.core.commerce import Order
+from inkwell_bridge.core.commerce import Order, Refund
 from inkwell_bridge.core.planner.discounts import shares_as_posted
 from inkwell_bridge.core.planner.plan import CalledOff, Plan, PostedShare, Reason
 
@@ -28,7 +28,8 @@ class PostedSale:
 
     Shape: ``documents`` are those of the order that are posted, as they were planned, in their order; ``plan`` the one
     that they were made by, ``before`` the order as it was then. ``refunded`` are the documents of its refunds,
-    which gave back ``marketplace_tax_returned`` for its changes.
+    which gave back ``marketplace_tax_returned`` for its changes; ``refunds`` those themselves, as the sales side told
+    them, where the order is posted in another currency than its own.
     ``amendments`` counts the differences that were posted already.
     """
 
@@ -36,6 +37,7 @@ class PostedSale:
     plan: Plan
     before: Order
     refunded: Sequence[BooksDocument] = ()
+    refunds: Sequence[Refund] = ()
     marketplace_tax_returned: Decimal = ZERO
     amendments: int = 0
 

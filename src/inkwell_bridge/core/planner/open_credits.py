@@ -10,6 +10,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from decimal import Decimal
 
+from pydantic import Field
+
 from inkwell_bridge.core.commerce import Charge, Goodwill, Order, Refund, RefundLine
 from inkwell_bridge.core.money import allocate
 from inkwell_bridge.core.values import Code, Exact, Value
@@ -28,12 +30,15 @@ class OpenCredit(Value):
 class Owing(Value):
     """What changes of an order have left owing to its buyer: ``credits``, the oldest first, and what was ``overpaid``
     besides, which no document credits. ``marketplace_tax`` goes back to the buyer with it, and not from the seller.
-    ``called_off`` tells that all of the order came off the books again."""
+    ``called_off`` tells that all of the order came off the books again. Where the order was converted, ``receipts`` are
+    what its payments came to in the books, and ``repaid`` what its refunds paid back there, by transaction."""
 
     credits: tuple[OpenCredit, ...] = ()
     overpaid: Exact = ZERO
     marketplace_tax: Exact = ZERO
     called_off: bool = False
+    receipts: dict[Code, Exact] = Field(default_factory=dict)
+    repaid: dict[Code, Exact] = Field(default_factory=dict)
 
     @property
     def all(self) -> Decimal:

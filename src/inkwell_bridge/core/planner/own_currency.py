@@ -6,9 +6,10 @@ converted as its order was, part by part: given back in pieces, an order comes t
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
+from types import MappingProxyType
 from typing import TypeVar
 
 from inkwell_bridge.core.commerce import Charge, MoneyState, Order, OrderLine, Payment, Refund, RefundLine, TaxLine
@@ -19,6 +20,8 @@ from inkwell_bridge.core.planner.charges import charges_of
 ZERO = Decimal(0)
 # Prices of pieces are no amounts that anybody pays: they keep more digits, so that pieces by price stay the amount.
 _PRICE = Decimal("0.000001")
+# Each refund before, and the order before and after, may be a penny off; more than that has another reason.
+MOST_PENNIES = 4
 Kind = TypeVar("Kind", bound=Charge)
 
 
@@ -70,6 +73,22 @@ def order_in_own_currency(order: Order, rate: ExchangeRate) -> Order:
                              for one in order.history),
         }
     )  # fmt: skip
+
+
+def money_as_posted(order: Order, receipts: Mapping[str, Decimal]) -> Order:
+    """The converted order, each of whose payments is what its receipt is in the books; ``receipts`` are their amounts
+    by transaction.
+
+    A payment that came last took up the pennies of all before it, and has another before it now: what was posted
+    stays. What is more than pennies off has another reason, such as a tax that a marketplace kept of it.
+    """
+    most = MOST_PENNIES * minor_unit(order.currency)
+
+    def posted(one: Payment) -> Payment:
+        amount = receipts.get(one.transaction, one.amount)
+        return one.model_copy(update={"amount": amount}) if abs(amount - one.amount) <= most else one
+
+    return order.model_copy(update={"payments": tuple(map(posted, order.payments))})
 
 
 def _charges(
@@ -155,8 +174,7 @@ class _Stays:
         if self.here - amount != self.sold_here:
             return plain
         left = self.there - self.sold_there
-        # Each refund before, and the order before and after, may be a penny off; more has another reason.
-        return left if abs(left - plain) <= 4 * minor_unit(rate.own) else plain
+        return left if abs(left - plain) <= MOST_PENNIES * minor_unit(rate.own) else plain
 
     def gone(self, here: Decimal, there: Decimal, *, credited: bool) -> None:
         """So much went back; ``credited`` where it is for something that was sold."""
@@ -171,10 +189,18 @@ class _Stays:
 
 
 class RefundsInOwnCurrency:
-    """The refunds of one order, taken in the order in which they went back."""
+    """The refunds of one order, taken in the order in which they went back; ``repaid`` is what those that were posted
+    paid back in the books, by transaction."""
 
-    def __init__(self, order: Order, converted: Order, rate: ExchangeRate) -> None:
-        self._rate = rate
+    def __init__(
+        self,
+        order: Order,
+        converted: Order,
+        rate: ExchangeRate,
+        *,
+        repaid: Mapping[str, Decimal] = MappingProxyType({}),
+    ) -> None:
+        self._rate, self._repaid = rate, repaid
         self._amounts: dict[tuple[str, str], _Mirror] = {}
         self._taxes: dict[tuple[str, str, int], _Mirror] = {}
         own_charges = {one.at: one for one in charges_of(converted, discounts_apart=False)}
@@ -214,9 +240,17 @@ class RefundsInOwnCurrency:
             )
         total = sum((one.amount for one in lines), rounding)
         total += sum((one.reduced for one in (*shipping, *goodwill)), ZERO)
-        is_bare = not (lines or shipping or any(made))
+        # A kindness that says it is outside tax names a tax of nothing.
+        is_bare = not (lines or shipping or tax_total)
         if is_bare:
-            total = self._stays.paid_back(refund.total, self._rate)
+            posted = [self._repaid.get(one.transaction) for one in refund.payments]
+            # What was posted stays, though the order has changed since: by that it would be converted otherwise now.
+            known = [one for one in posted if one is not None]
+            total = (
+                sum(known, ZERO)
+                if known and len(known) == len(posted)
+                else self._stays.paid_back(refund.total, self._rate)
+            )
             goodwill = _come_to(goodwill, total - rounding)
         elif not refund.prices_include_tax:
             total += tax_total

@@ -24,7 +24,11 @@ from inkwell_bridge.core.planner.deposits import as_sale
 from inkwell_bridge.core.planner.money import Paid, set_against
 from inkwell_bridge.core.planner.open_credits import NOTHING_OWING, Owing, Settling, settling
 from inkwell_bridge.core.planner.open_days import on_open_days
-from inkwell_bridge.core.planner.own_currency import RefundsInOwnCurrency, order_in_own_currency
+from inkwell_bridge.core.planner.own_currency import (
+    RefundsInOwnCurrency,
+    money_as_posted,
+    order_in_own_currency,
+)
 from inkwell_bridge.core.planner.pipeline import Coded, code, held, held_where_not_evaluated, place_money, planned
 from inkwell_bridge.core.planner.plan import Outcome, Plan, Reason
 from inkwell_bridge.core.planner.planning_context import PlanningContext
@@ -60,8 +64,8 @@ def plan_refund(
     # By the rate that its order was posted at, whatever it is by now: what comes off comes off as it went on.
     rate, at_source, told, told_before = exchange_rate_of(order, context), order, refund, refunded_before
     if rate is not None and is_converted(order, context) and refund.currency == order.currency:
-        order = order_in_own_currency(order, rate)
-        in_own = RefundsInOwnCurrency(at_source, order, rate)
+        order = money_as_posted(order_in_own_currency(order, rate), owing.receipts)
+        in_own = RefundsInOwnCurrency(at_source, order, rate, repaid=owing.repaid)
         refunded_before = [in_own.take(one) for one in refunded_before]
         refund = in_own.take(refund)
     settled = settling(refund, order, owing)

@@ -10,7 +10,7 @@ from typing import Any, Protocol, cast
 
 from inkwell_bridge.core.amendments import MarketplaceTax, PostedSale, owing_of
 from inkwell_bridge.core.books import BooksDocument, Role
-from inkwell_bridge.core.commerce import Order
+from inkwell_bridge.core.commerce import Order, Refund
 from inkwell_bridge.core.planner import Owing, Plan, PostedShare
 from inkwell_bridge.core.rulebook.orders import OrderRules
 from inkwell_bridge.service.bridges.models import Bridge
@@ -26,10 +26,11 @@ ZERO = Decimal(0)
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Earlier:
     """An order as it was when it was posted, and what its refunds have taken off since; ``first`` is the number of one
-    that has begun and goes on by itself; ``marketplace_tax_returned`` see ``PostedSale``."""
+    that has begun and goes on by itself; ``marketplace_tax_returned`` and ``refunds`` see ``PostedSale``."""
 
     before: Order
     refunded: Sequence[BooksDocument]
+    refunds: Sequence[Refund] = ()
     marketplace_tax_returned: Decimal = ZERO
     first: str = ""
 
@@ -46,17 +47,21 @@ def is_amended_by(rules: OrderRules, order: Order) -> bool:
 
 
 def earlier_of(changed: Sequence[Carrying]) -> dict[Carrying, Earlier]:
-    """What was earlier of each of these orders, all of one bridge. Two statements, however many."""
+    """What was earlier of each of these orders, all of one bridge. Two statements, however many, and one more for
+    refunds of converted orders."""
     if not changed:
         return {}
     bridge = changed[0].crossing.bridge
     keys = [one.crossing.posted_snapshot_id for one in changed if one.crossing.posted_snapshot_id]
     snapshots = Snapshot.objects.filter(workspace=bridge.workspace_id).in_bulk(keys)
     refunded = refund_documents(bridge, [one.crossing.source_id for one in changed])
+    refunds = _refunds_as_told([row for one in changed if _is_converted(one.crossing)
+                                for row in refunded[one.crossing.source_id]])  # fmt: skip
     return {
         one: Earlier(
             before=Order.read(snapshots[cast(int, one.crossing.posted_snapshot_id)].content),
             refunded=[as_planned(row.document) for row in refunded[one.crossing.source_id]],
+            refunds=refunds[one.crossing.source_id],
             marketplace_tax_returned=_returned(_plans_of(refunded[one.crossing.source_id])),
             first=next(
                 (
@@ -69,6 +74,21 @@ def earlier_of(changed: Sequence[Carrying]) -> dict[Carrying, Earlier]:
         )
         for one in changed
     }
+
+
+def _refunds_as_told(rows: Sequence[DocumentSource]) -> dict[str, list[Refund]]:
+    """These refunds as the sales side told them when they were posted, by their order's id; one statement at most."""
+    crossings = {row.crossing_id: row.crossing for row in rows}
+    keys = {one.pk: one.posted_snapshot_id or one.snapshot_id for one in crossings.values()}
+    told = Snapshot.objects.in_bulk(keys.values()) if keys else {}
+    found: dict[str, list[Refund]] = defaultdict(list)
+    for one in crossings.values():
+        found[one.parent_source_id].append(Refund.read(told[keys[one.pk]].content))
+    return found
+
+
+def _is_converted(order: Crossing) -> bool:
+    return bool((order.planned or {}).get("converted"))
 
 
 def refund_documents(bridge: Bridge, orders: Sequence[str]) -> dict[str, list[DocumentSource]]:
@@ -104,6 +124,7 @@ def posted_sale(carrying: Carrying, earlier: Earlier, theirs: Mapping[str, Books
         plan=Plan.read(carrying.crossing.planned),
         before=earlier.before,
         refunded=earlier.refunded,
+        refunds=earlier.refunds,
         marketplace_tax_returned=earlier.marketplace_tax_returned,
         amendments=max((one.amendment for one in posted), default=0),
     )
@@ -131,24 +152,25 @@ class OrderCrossing(Protocol):
 
 def owing_to(refunds: Sequence[Carrying], orders: Sequence[OrderCrossing]) -> list[Owing]:
     """What each refund may pay, of the order beside it: as it was kept once it has begun, else what other refunds left
-    of it. One statement, and none where no order changed after it was posted, or was paid too much."""
-    amended = [
-        one.crossing.source_id
-        for one in orders
-        if one.order.received > one.order.total or any(document.amendment for document in one.documents)
-    ]
+    of it. One statement, and none where no order changed after it was posted, was paid too much, or was converted."""
+    amended = [one.crossing.source_id for one in orders if _may_owe(one)]
     bridge = refunds[0].crossing.bridge
     refunded = refund_documents(bridge, amended) if amended else {}
     return [_owing(one, order, refunded.get(order.crossing.source_id, ()))
             for one, order in zip(refunds, orders, strict=True)]  # fmt: skip
 
 
+def _may_owe(order: OrderCrossing) -> bool:
+    """Whether anything may be owed to the buyer of an order: it changed, or too much was paid; of a converted one it is
+    asked for what its money came to in the books."""
+    amended = any(one.amendment and one.posting_at for one in order.documents)
+    return amended or order.order.received > order.order.total or _is_converted(order.crossing)
+
+
 def _owing(refund: Carrying, order: OrderCrossing, refunded: Sequence[DocumentSource]) -> Owing:
     if any(document.begun for document in refund.documents) and OWING in refund.crossing.pinned:
         return Owing.read(refund.crossing.pinned[OWING])
-    amended = any(one.amendment and one.posting_at for one in order.documents)
-    # What was paid too much is owed as well, though nothing of the order changed.
-    if not amended and order.order.received <= order.order.total:
+    if not _may_owe(order):
         return Owing()
     others = [row for row in refunded if row.crossing_id != refund.crossing.pk]
     planned = order.crossing.planned or {}
@@ -157,7 +179,7 @@ def _owing(refund: Carrying, order: OrderCrossing, refunded: Sequence[DocumentSo
         standing(order.documents),
         [as_planned(row.document) for row in others],
         called_off=bool(planned.get("called_off")),
-        rate=posted_rate(order.crossing) if planned.get("converted") else None,
+        rate=posted_rate(order.crossing) if _is_converted(order.crossing) else None,
         tax=_marketplace_tax(planned, _plans_of(others)),
     )
 

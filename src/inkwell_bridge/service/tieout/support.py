@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import platform
+import re
 from collections.abc import Iterator
 from typing import Any
 from urllib.parse import urlsplit
@@ -30,18 +31,22 @@ NEWEST = 20
 HIDDEN = "•••"
 # A secret of fewer letters would hide half of every word.
 SHORTEST_SECRET = 4
+# Whatever looks like an address: rather a word too many is hidden than a person told of.
+_EMAIL = re.compile(r"[^\s\"<>@,;:()]{1,200}@[^\s\"<>@,;:()]{1,200}(?<!\.)")
 _SHOWN_SETTINGS = ("SECURE", "ALLOWED_HOSTS", "END_TIMEOUT_SECONDS", "HEARTBEAT_SECONDS", "STALLED_AFTER_SECONDS",
                    "PAUSE_SECONDS")  # fmt: skip
 
 
 def write_bundle(file: Any) -> None:
-    """Write the bundle, a ZIP of JSON files; whatever an end may have repeated of its credentials is hidden."""
+    """Write the bundle, a ZIP of JSON files; whatever an end may have repeated of its credentials is hidden, and so are
+    e-mail addresses: a trouble may name who stopped a run, or whom an end spoke of."""
     secrets = sorted(_secrets(), key=len, reverse=True)
     with ZipFile(file, "w", ZIP_DEFLATED) as packed:
         for name, content in _contents():
             text = json.dumps(content, indent=2, default=str, ensure_ascii=False)
             for secret in secrets:
                 text = text.replace(secret, HIDDEN)
+            text = _EMAIL.sub(HIDDEN, text)
             packed.writestr(f"{name}.json", text)
 
 
