@@ -42,8 +42,10 @@ from inkwell_bridge.core.planner.own_currency import money_as_posted, order_in_o
 from inkwell_bridge.core.planner.penny import foreseen
 from inkwell_bridge.core.planner.plan import Outcome, Plan, PostedShare
 from inkwell_bridge.core.planner.planning_context import PlanningContext
+from inkwell_bridge.core.planner.source_checks import PAID_TOO_MUCH
 
 ZERO = Decimal(0)
+OWED_TO_BUYER = "AMEND-N002"
 _BY_THE_RULES_OF_THEN = Finding(
     id="AMEND-N005",
     level=Level.NOTE,
@@ -99,7 +101,10 @@ def plan_amendment(order: Order, sale: PostedSale, context: PlanningContext) -> 
         first=len(sale.documents) + len(documents),
         written_off=[one for one in sale.documents if isinstance(one, WriteOff)],
     )
-    findings += [*noted, *money.findings, *_said(order, documents, sale, tax, context)]
+    notes = list(_said(order, documents, sale, tax, context))
+    # What is owed to the buyer is told once, and with what becomes of it.
+    is_owed = any(one.id == OWED_TO_BUYER for one in notes)
+    findings += [*(one for one in noted if not (is_owed and one.id == PAID_TOO_MUCH)), *money.findings, *notes]
     for document in documents:
         findings += foreseen(document, context.master_data, context.rulebook.penny, context.capabilities)
         findings += _no_credit_notes(document, order, context)
@@ -174,7 +179,7 @@ def _said(
                       f"difference: {parts}.", hint=f"The rulebook's rule {rule} says so.")  # fmt: skip
     owed = owed_to_buyer(order, sale.refunded, called_off=order.cancelled, tax=tax)
     if owed > 0 and context.rulebook.payments is not None:
-        yield Finding(id="AMEND-N002", level=Level.NOTE, at="/payments",
+        yield Finding(id=OWED_TO_BUYER, level=Level.NOTE, at="/payments",
                       text=f"By this {owed} {order.currency} of what was paid is owed to the buyer.",
                       hint="It is paid back with the refund that the shop makes of it.")  # fmt: skip
 

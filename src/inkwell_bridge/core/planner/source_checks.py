@@ -13,6 +13,7 @@ from inkwell_bridge.core.planner.charges import is_empty
 from inkwell_bridge.core.planner.discounts import check_discounts
 
 ZERO = Decimal(0)
+PAID_TOO_MUCH = "SRC-W008"
 
 
 def check_order(order: Order, currencies: Sequence[str], *, by_line: bool) -> Iterator[Finding]:
@@ -123,7 +124,7 @@ def _equations(order: Order, *, by_line: bool) -> Iterator[Finding]:
     paid = order.received
     if paid > order.total:
         yield Finding(
-            id="SRC-W008",
+            id=PAID_TOO_MUCH,
             level=Level.WARNING,
             at="/payments",
             text=f"Order {order.number} was paid with {paid}, more than its total of {order.total} {order.currency}.",
