@@ -8,6 +8,7 @@ from inkwell_bridge.core.planner.open_credits import OpenCredit, Owing
 from inkwell_bridge.core.planner.open_days import on_open_days
 from inkwell_bridge.core.planner.opening import plan_opening
 from inkwell_bridge.core.planner.orders import plan_order
+from inkwell_bridge.core.planner.payouts import PayoutContext, plan_payout
 from inkwell_bridge.core.planner.penny import Settlement, settle
 from inkwell_bridge.core.planner.plan import AllocatedAmount, Outcome, Plan, PostedShare, Reason, Withheld
 from inkwell_bridge.core.planner.planning_context import PlanningContext, external_reference, is_ours, prefix_of
@@ -27,6 +28,7 @@ __all__ = [
            "Outcome",
            "Owing",
            "PaidOrder",
+           "PayoutContext",
            "Plan",
            "PlanningContext",
            "PostedShare",
@@ -46,6 +48,7 @@ __all__ = [
            "plan_customer",
            "plan_opening",
            "plan_order",
+           "plan_payout",
            "plan_receipt",
            "plan_refund",
            "prefix_of",

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from datetime import date, timedelta
+from typing import Protocol
 
-from inkwell_bridge.core.books import BooksDocument, Field, Invoice, TradeDocument
+from inkwell_bridge.core.books import BooksDocument, Field, Invoice, MasterData, TradeDocument
 from inkwell_bridge.core.findings import Finding, Level
 from inkwell_bridge.core.planner.plan import Plan, Reason
 from inkwell_bridge.core.planner.planning_context import PlanningContext
@@ -50,7 +51,19 @@ def on_own_days(context: PlanningContext) -> PlanningContext:
     return context.model_copy(update={"rulebook": rules})
 
 
-def first_open_day(day: date, context: PlanningContext) -> date:
+class KnowsPeriods(Protocol):
+    """Whoever knows which days the books have locked."""
+
+    @property
+    def locked_until(self) -> date | None:
+        """Up to when, as far as anybody knows by now."""
+
+    @property
+    def master_data(self) -> MasterData:
+        """The books' own, with their periods."""
+
+
+def first_open_day(day: date, context: KnowsPeriods) -> date:
     """The day itself, or the first after it that the books have not locked."""
     books = context.master_data
     locked = max(filter(None, (context.locked_until, books.locked_until)), default=None)

@@ -13,6 +13,7 @@ from inkwell_bridge.core.rulebook.found import placed, wrong
 from inkwell_bridge.core.rulebook.levels import Facts
 from inkwell_bridge.core.rulebook.model import OrderRulebook, Rulebook
 from inkwell_bridge.core.rulebook.near import near_miss
+from inkwell_bridge.core.rulebook.payouts import PAYOUT_ACCOUNT_TYPES
 from inkwell_bridge.core.rulebook.source_map import SourceMap
 from inkwell_bridge.core.rulebook.taxes import Supply
 
@@ -22,7 +23,12 @@ def check(rulebook: Rulebook, master_data: MasterData, *, source_map: SourceMap 
 
     ``source_map`` gives the lines of the file; without it findings carry the pointer alone.
     """
-    found = [*_for_orders(rulebook, master_data), *_long_lists(rulebook, master_data), *_others(rulebook, master_data)]
+    found = [
+        *_for_orders(rulebook, master_data),
+        *_payouts(rulebook, master_data),
+        *_long_lists(rulebook, master_data),
+        *_others(rulebook, master_data),
+    ]
     return tuple(placed(finding, source_map) for finding in found)
 
 
@@ -51,6 +57,11 @@ def _money_accounts(rulebook: OrderRulebook, master_data: MasterData) -> Iterato
         yield from _account(
             at, code, at.rpartition("/")[2].replace("default", "payments"), MONEY_TYPES | debts, master_data
         )
+
+
+def _payouts(rulebook: Rulebook, master_data: MasterData) -> Iterator[Finding]:
+    for role, code in rulebook.payouts.codes if rulebook.payouts else ():
+        yield from _account(f"/payouts/{role}", code, role, PAYOUT_ACCOUNT_TYPES[role], master_data)
 
 
 def _account(

@@ -18,6 +18,7 @@ from inkwell_bridge.core.rulebook.items import ItemRules
 from inkwell_bridge.core.rulebook.levels import Levelled, rule_of
 from inkwell_bridge.core.rulebook.money import PaymentRules, PennyRules, RefundRules
 from inkwell_bridge.core.rulebook.orders import OrderRules
+from inkwell_bridge.core.rulebook.payouts import PayoutRules
 from inkwell_bridge.core.rulebook.periods import PeriodRules
 from inkwell_bridge.core.rulebook.taxes import TaxRules
 from inkwell_bridge.core.rulebook.write_offs import WriteOffRules
@@ -29,7 +30,8 @@ LATER = "later"
 class Rulebook(Value):
     """The rules of one bridge; one that carries no orders says nothing of them, nor of accounts and tax.
 
-    ``payments`` and ``refunds`` are absent where they are left for later, ``items`` where lines are plain text,
+    ``payouts`` is absent where none are carried, ``payments`` and ``refunds`` where they are left for later, ``items``
+    where lines are plain text,
     ``exchange_rates`` where the books take rates of their own,
     ``write_offs`` where nothing that is open is given up.
     """
@@ -44,6 +46,7 @@ class Rulebook(Value):
     tax_codes: TaxRules | None = None
     payments: PaymentRules | None = None
     refunds: RefundRules | None = None
+    payouts: PayoutRules | None = None
     penny: PennyRules | None = None
     exchange_rates: ExchangeRateRules | None = None
     write_offs: WriteOffRules | None = None

@@ -10,6 +10,7 @@ from inkwell_bridge.core.rulebook.schema.fields import DIMENSIONS, FIELD, FIELDS
 from inkwell_bridge.core.rulebook.schema.money import PAYMENTS, PENNY, REFUNDS
 from inkwell_bridge.core.rulebook.schema.orders import ORDERS
 from inkwell_bridge.core.rulebook.schema.parties import CUSTOMERS, ITEMS
+from inkwell_bridge.core.rulebook.schema.payouts import PAYOUTS
 from inkwell_bridge.core.rulebook.schema.periods import PERIODS
 from inkwell_bridge.core.rulebook.schema.shapes import DEFINITIONS, text
 from inkwell_bridge.core.rulebook.schema.taxes import TAX_CODES
@@ -23,7 +24,7 @@ SCHEMA: dict[str, Any] = {
     "type": "object",
     "additionalProperties": False,
     "required": ["rulebook"],
-    "anyOf": [{"required": ["orders"]}, {"required": ["customers"]}],
+    "anyOf": [{"required": ["orders"]}, {"required": ["customers"]}, {"required": ["payouts"]}],
     "dependentRequired": {"orders": ["accounts", "tax_codes", "penny"]},
     "properties": {
         "rulebook": {"description": "Version of this format.", "const": 1, "examples": [1]},
@@ -39,6 +40,7 @@ SCHEMA: dict[str, Any] = {
         "tax_codes": TAX_CODES,
         "payments": PAYMENTS,
         "refunds": REFUNDS,
+        "payouts": PAYOUTS,
         "penny": PENNY,
         "exchange_rates": EXCHANGE_RATES,
         "write_offs": WRITE_OFFS,
