@@ -25,6 +25,11 @@ def shared(pence: int, weights: Sequence[int]) -> list[int]:
     return shares
 
 
+def pence_of(text: str) -> int:
+    """'8.32' as 832."""
+    return int(text.replace(".", ""))
+
+
 def written(pence: int) -> str:
     """832 as '8.32'."""
     sign = "-" if pence < 0 else ""

@@ -17,7 +17,9 @@ class October:
 
     database = "inkwell"
     stores = "standins"
-    loaded = "The demo's October is loaded: two shops and a marketplace wait, and five bridges lie ready."
+    loaded = (
+        "The demo's October is loaded: two shops, a marketplace and a payment provider wait, and six bridges lie ready."
+    )
 
     def set_clock(self, stack: Stack) -> None:
         """Each start begins at the end of October, however long ago an earlier one ran; it goes on from there."""
@@ -32,6 +34,7 @@ class October:
         demo_client.fill_standins(stack.standin, whole_month=True)
         demo_client.set_up(stack, calls)
         demo_client.set_up_others(stack, calls)
+        demo_client.set_up_payouts(stack, calls)
         demo_client.load_names(calls)
 
     def point_at(self, stack: Stack, calls: WorkspaceCalls, say: Say) -> None:
@@ -47,6 +50,7 @@ class October:
             f"The shops        {stack.shop}/{demo_client.WORLD}/",
             f"                 {stack.shop}/{demo_client.WORLD}-ireland/",
             f"The marketplace  {stack.standin('marketplace')}/{demo_client.WORLD}/",
+            f"The provider     {stack.standin('payment-provider')}/{demo_client.WORLD}/",
             f"The books        {stack.erp}/{demo_client.WORLD}/",
             f"                 {stack.standin('ledger')}/{demo_client.WORLD}/",
             f"The contacts     {stack.standin('contact-list')}/{demo_client.WORLD}/",

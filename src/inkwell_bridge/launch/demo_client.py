@@ -9,7 +9,7 @@ from typing import Any
 import httpx
 
 from inkwell_bridge.client import Client, WorkspaceCalls
-from inkwell_bridge.demo import lanternfair, month
+from inkwell_bridge.demo import lanternfair, month, payouts
 from inkwell_bridge.demo.afterwards import afterwards
 from inkwell_bridge.demo.facts import facts, rulebook_text
 from inkwell_bridge.demo.october import october
@@ -43,6 +43,7 @@ CONNECTIONS = {
     "irish_books": ("ledger", ("token",)),
     "contact_list": ("contact-list", ("token",)),
     "lanternfair": ("marketplace", ("client_id", "client_secret")),
+    "weirgate": ("payment-provider", ("token",)),
 }
 # Each bridge by its entry in the facts: from, to, whose company, and the lanes that are switched on.
 BRIDGES = {
@@ -52,6 +53,8 @@ BRIDGES = {
     "fair_eur_bridge": ("lanternfair", "irish_books", "irish_company", ("orders", "refunds")),
     "fair_usd_bridge": ("lanternfair", "books", "company", ("orders", "refunds")),
 }
+# What the web shop's payment provider pays out; its orders go before.
+PAYOUTS_BRIDGE = {"payouts_bridge": ("weirgate", "books", "company", ("payouts",))}
 # The same between the two real systems.
 PEERS_BRIDGE = {"peers_bridge": ("vendure", "tryton", "company", ("orders", "refunds"))}
 
@@ -73,6 +76,7 @@ def fill_standins(standin: Callable[[str], str], *, world: str = WORLD, whole_mo
         _tell(standin(kind), world, {"reset": True, "company": company, **lists})
     sold = lanternfair.market() if whole_month else lanternfair.first_sales()
     _tell(standin("marketplace"), world, {"reset": True, **sold})
+    _tell(standin("payment-provider"), world, {"reset": True, **payouts.weirgate()})
     if whole_month:
         contacts = [*facts()["twins"], *facts()["old_contacts"]]
         _tell(standin("erp"), world, {"contacts": contacts, "articles": facts()["articles"]})
@@ -159,6 +163,12 @@ def set_up_others(stack: Stack, calls: WorkspaceCalls, *, world: str = WORLD) ->
     lay(calls, "contacts_bridge")
 
 
+def set_up_payouts(stack: Stack, calls: WorkspaceCalls, *, world: str = WORLD) -> None:
+    """The payment provider of the UK company's web shop, and the bridge that its payouts cross."""
+    connect(stack, calls, "weirgate", company="company", world=world)
+    lay(calls, "payouts_bridge")
+
+
 def enter_rates(calls: WorkspaceCalls) -> None:
     """The UK company's daily rates of October."""
     told = facts()["daily_rates"]
@@ -209,7 +219,7 @@ def point_at(calls: WorkspaceCalls, where: dict[str, str]) -> list[str]:
 
 def lay(calls: WorkspaceCalls, bridge: str, *, rules: str = "") -> None:
     """Lay a bridge of the demo: load the books' reference data, publish its rules, switch its lanes on."""
-    source, books, company, lanes = (BRIDGES | PEERS_BRIDGE)[bridge]
+    source, books, company, lanes = (BRIDGES | PAYOUTS_BRIDGE | PEERS_BRIDGE)[bridge]
     entries = facts()[bridge]
     calls.connection(facts()[books]["slug"]).load_master_data()
     ends = {"source": facts()[source]["slug"], "books": facts()[books]["slug"]}

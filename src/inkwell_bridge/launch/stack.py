@@ -17,7 +17,7 @@ from inkwell_bridge.launch.supervisor import Part, Supervisor
 START_TIMEOUT_SECONDS = 60.0
 SERVICE_PORT = 8642
 STANDIN_PORTS = {"web-shop": 8651, "erp": 8652, "ledger": 8653, "contact-list": 8654, "passage": 8655,
-                 "marketplace": 8656}  # fmt: skip
+                 "marketplace": 8656, "payment-provider": 8657}  # fmt: skip
 
 
 class Stack:

@@ -8,7 +8,7 @@ from pathlib import Path
 
 import uvicorn
 
-from inkwell_bridge.standins import contact_list, erp, ledger, marketplace, passage, web_shop
+from inkwell_bridge.standins import contact_list, erp, ledger, marketplace, passage, payment_provider, web_shop
 from inkwell_bridge.standins.store import Store
 
 KINDS = {
@@ -18,6 +18,7 @@ KINDS = {
     "contact-list": contact_list.application,
     "marketplace": marketplace.application,
     "passage": passage.application,
+    "payment-provider": payment_provider.application,
 }
 
 

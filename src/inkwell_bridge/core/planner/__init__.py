@@ -8,7 +8,7 @@ from inkwell_bridge.core.planner.open_credits import OpenCredit, Owing
 from inkwell_bridge.core.planner.open_days import on_open_days
 from inkwell_bridge.core.planner.opening import plan_opening
 from inkwell_bridge.core.planner.orders import plan_order
-from inkwell_bridge.core.planner.payouts import PayoutContext, plan_payout
+from inkwell_bridge.core.planner.payouts import OF_ORDERS, PayoutContext, plan_payout
 from inkwell_bridge.core.planner.penny import Settlement, settle
 from inkwell_bridge.core.planner.plan import AllocatedAmount, Outcome, Plan, PostedShare, Reason, Withheld
 from inkwell_bridge.core.planner.planning_context import PlanningContext, external_reference, is_ours, prefix_of
@@ -19,6 +19,7 @@ from inkwell_bridge.core.planner.sale import expected_role, is_final_invoice
 from inkwell_bridge.core.planner.trial import as_a_run_would
 
 __all__ = [
+           "OF_ORDERS",
            "AllocatedAmount",
            "Article",
            "Articles",

@@ -7,7 +7,7 @@ from datetime import datetime
 from decimal import Decimal
 from typing import Any
 
-from inkwell_bridge.core.money import digits
+from inkwell_bridge.ends.minor_units import Minor
 
 Json = Mapping[str, Any]
 
@@ -17,23 +17,6 @@ TREATMENTS = {"stand": None, "fair": "kept by marketplace", "union": "one-stop s
 # The progress of a sale that is no more.
 CALLED_OFF = "called off"
 NATURES = {"goods": "goods", "file": "digital", "course": "service"}
-
-
-class Minor:
-    """Amounts of one currency, as whole numbers of its minor unit (ISO 4217)."""
-
-    def __init__(self, currency: str) -> None:
-        self._places = digits(currency)
-
-    def __call__(self, units: Any) -> str:
-        """1850 as '18.50'; anything but a whole number is refused.
-
-        Raises:
-            ValueError: for what is no whole number.
-        """
-        if type(units) is not int:
-            raise ValueError(f"{units!r}, where a whole number of minor units was expected")
-        return f"{Decimal(units).scaleb(-self._places):f}"
 
 
 def moment(text: Any) -> datetime | None:

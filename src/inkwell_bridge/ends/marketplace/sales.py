@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
-from inkwell_bridge.ends.marketplace.mapping import CALLED_OFF, NATURES, TREATMENTS, Json, Minor, charge, moment, taxes
+from inkwell_bridge.ends.marketplace.mapping import CALLED_OFF, NATURES, TREATMENTS, Json, charge, moment, taxes
+from inkwell_bridge.ends.minor_units import Minor
 
 
 def order(said: Json) -> dict[str, Any]:

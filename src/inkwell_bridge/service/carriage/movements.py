@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 
 from django.db import connection
 
@@ -49,6 +49,14 @@ def posted(documents: Mapping[Crossing, Sequence[Document]]) -> None:
     if found:
         with connection.cursor() as cursor:
             cursor.execute(_POSTED, [list(column) for column in zip(*found, strict=True)])
+
+
+def known_to(books: Connection, transactions: Collection[str]) -> frozenset[str]:
+    """Those of these transactions that orders or refunds told of which cross to these books. One statement."""
+    rows = MoneyMovement.objects.filter(
+        workspace=books.workspace_id, transaction__in=list(transactions), crossing__bridge__books=books
+    )
+    return frozenset(rows.values_list("transaction", flat=True))
 
 
 _POSTED = """

@@ -1,0 +1,101 @@
+"""Payouts: what a provider or a marketplace pays out, as one journal each."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from typing import cast
+
+from inkwell_bridge.core.books import Role
+from inkwell_bridge.core.commerce import Payout, SourceDocument, SourceKind
+from inkwell_bridge.core.findings import Cause
+from inkwell_bridge.core.planner import OF_ORDERS, PayoutContext, Plan, plan_payout
+from inkwell_bridge.core.rulebook import Rulebook
+from inkwell_bridge.service.bridges.models import Bridge
+from inkwell_bridge.service.carriage import movements
+from inkwell_bridge.service.carriage.carrying import Carrying
+from inkwell_bridge.service.carriage.kinds import register
+from inkwell_bridge.service.carriage.kinds.base import BaseKind, gathered_under
+from inkwell_bridge.service.carriage.kinds.protocol import Concluded, Gathered, Listed
+from inkwell_bridge.service.carriage.models import Snapshot
+from inkwell_bridge.service.carriage.releases import retry_held
+from inkwell_bridge.service.carriage.steps import (
+    conclude_carried,
+    hold_where_planned,
+    plan_documents,
+    post_documents,
+    prove_documents,
+)
+from inkwell_bridge.service.connections.ends import dialect_of
+from inkwell_bridge.service.reference.pinned import master_data_of
+
+
+class PayoutsKind(BaseKind):
+    """The takings of some days, less what was kept of them."""
+
+    name = "payouts"
+    source_kind = SourceKind.PAYOUTS
+    passing_causes = frozenset({Cause.ORDER_FIRST})
+    # Nobody is invoiced by it, so no contact is looked for.
+    steps = (plan_documents, hold_where_planned, post_documents, prove_documents, conclude_carried)
+
+    def listed(self, source: SourceDocument) -> Listed:
+        """What arrives, on the day that it was paid out. It is the money of sales that were counted already."""
+        payout = cast(Payout, source)
+        return Listed(moment=payout.paid_at, currency=payout.currency, gross=payout.total, ties=False)
+
+    def rules_missing(self, rulebook: Rulebook) -> str:
+        """The accounts of payouts."""
+        return "" if rulebook.payouts else "The rulebook says nothing of payouts."
+
+    def ends_cannot(self, bridge: Bridge) -> str:
+        """Books that take journals."""
+        if Role.JOURNAL not in dialect_of(bridge.books).capabilities.documents:
+            return f"{bridge.books.name} takes no journals"
+        return ""
+
+    def gather(self, carryings: Sequence[Carrying]) -> Sequence[Gathered | Exception]:
+        """Which of their transactions orders and refunds told of that cross to the same books; one statement."""
+        bridge = carryings[0].crossing.bridge
+        wanted = {entry.transaction for one in carryings for entry in cast(Payout, one.source).entries}
+        known = movements.known_to(bridge.books, wanted - {""})
+        return [
+            gathered if gathered.ready is not None else _with_context(gathered, bridge, cast(Payout, one.source), known)
+            for one, gathered in zip(carryings, gathered_under(carryings), strict=True)
+        ]
+
+    def plan(self, source: SourceDocument, gathered: Gathered) -> Plan:
+        """See ``core.planner.plan_payout``."""
+        return plan_payout(cast(Payout, source), cast(PayoutContext, gathered.context))
+
+    def after(self, concluded: Sequence[Concluded]) -> None:
+        """Let go those whose orders have all come since; two statements, and one that lets them go."""
+        waiting = [one.crossing for one in concluded if one.cause is Cause.ORDER_FIRST]
+        if not waiting:
+            return
+        told = Snapshot.objects.in_bulk([one.snapshot_id for one in waiting])
+        wanted = {one: _of_orders(Payout.read(told[one.snapshot_id].content)) for one in waiting}
+        known = movements.known_to(waiting[0].bridge.books, set().union(*wanted.values()))
+        retry_held([one for one, transactions in wanted.items() if transactions <= known])
+
+
+def _of_orders(payout: Payout) -> set[str]:
+    return {entry.transaction for entry in payout.entries if entry.kind in OF_ORDERS}
+
+
+def _with_context(gathered: Gathered, bridge: Bridge, payout: Payout, known: frozenset[str]) -> Gathered:
+    # A version of the rules without payouts is not asked: the lane would not run by it.
+    assert gathered.rulebook.payouts is not None
+    context = PayoutContext(
+        source=bridge.source.slug,
+        rules=gathered.rulebook.payouts,
+        periods=gathered.rulebook.periods,
+        master_data=master_data_of(gathered.master_data),
+        time_zone=bridge.company.time_zone,
+        known=known & {entry.transaction for entry in payout.entries},
+        locked_until=gathered.locked_until,
+    )
+    return replace(gathered, context=context)
+
+
+register(PayoutsKind())

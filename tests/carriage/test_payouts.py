@@ -1,0 +1,202 @@
+"""Payouts of the payment provider through the service into the ERP's books: one journal each; figures worked by hand."""
+
+from __future__ import annotations
+
+from decimal import Decimal
+from typing import Any
+
+import pytest
+
+from inkwell_bridge.client import ApiError
+from inkwell_bridge.client.models import Crossing
+from inkwell_bridge.demo.facts import facts, rulebook_text
+from inkwell_bridge.launch import demo_client
+from inkwell_bridge.launch.stack import Stack
+from tests.carriage.test_changed_orders import OCTOBER
+from tests.carriage.test_money import refund
+from tests.support.world import BRIDGE, World, new_world, shop_order
+
+PAYOUTS = "weirgate-to-uk-books"
+FIRST, SECOND = "MW-10003", "MW-10006"
+WHEN = "2026-10-04T12:00:00+01:00"
+Json = dict[str, Any]
+
+
+def entry(does: str, minor: int, about: str = "", *, fee: int = 0, tax: int = 0, **fields: Any) -> Json:
+    """An entry in the provider's words."""
+    return {"entry": f"we-{does}-{about}", "does": does, "about": about, "shop_ref": "", "when": WHEN, "minor": minor,
+            "fee": fee, "fee_tax": tax, "left": minor + fee + tax, **fields}  # fmt: skip
+
+
+def payout(*entries: Json, number: int = 1, **fields: Any) -> Json:
+    """A payout of Monday the fifth, which the bank has on the sixth."""
+    made = "2026-10-05T07:00:00+01:00"
+    return {"payout": f"WP-{number}", "seq": number, "by": "Weirgate", "made": made, "altered": made,
+            "lands": "2026-10-06", "money": "GBP", "minor": sum(one["left"] for one in entries),
+            "statement_text": f"WEIRGATE WP-{number}", "entries": list(entries), **fields}  # fmt: skip
+
+
+def paid(number: str) -> tuple[str, int]:
+    """The provider's number of an order's money, and its pence."""
+    money = shop_order(number)["received"][0]
+    return money["transaction"], int(money["sum"].replace(".", ""))
+
+
+@pytest.fixture
+def weirgate(stack: Stack, owner: str) -> World:
+    """Two orders of 13.94 and 33.92 in the books, and a provider that paid out nothing yet."""
+    world = new_world(stack, owner, rules=rulebook_text(BRIDGE))
+    world.put_orders(shop_order(FIRST), shop_order(SECOND), reset=True)
+    world.calls.bridge(BRIDGE).switch_lane("refunds", on=True)
+    world.run()
+    world.put("payment-provider", reset=True, company=facts()["weirgate"])
+    demo_client.set_up_payouts(stack, world.calls, world=world.slug)
+    return world
+
+
+def journals(world: World) -> list[Json]:
+    """The journals that stand posted in the books."""
+    return [one for one in world.books().get("journal", []) if one["state"] == "posted"]
+
+
+def postings(journal: Json) -> list[tuple[str, str]]:
+    """Each line of a journal: its account, and what is debited (credited below zero)."""
+    return [(line["account"], str(Decimal(line["debit"]) - Decimal(line["credit"]))) for line in journal["lines"]]
+
+
+def became(world: World, number: str = "WP-1") -> Crossing:
+    """What a payout became."""
+    return next(one for one in world.calls.crossings(bridge=PAYOUTS) if one.number == number)
+
+
+def balance(world: World, account: str) -> Decimal:
+    """What stands on an account by receipts, repayments and journals of the books."""
+    books = world.books()
+    moved = sum((sign * Decimal(one["amount"]) for kind, sign in (("receipt", 1), ("repayment", -1))
+                 for one in books.get(kind, []) if one["account"] == account), Decimal(0))  # fmt: skip
+    return moved + sum(Decimal(amount) for one in journals(world) for code, amount in postings(one) if code == account)
+
+
+def test_a_payout_takes_from_clearing_what_receipts_had_put_there(weirgate: World) -> None:
+    """13.94 and 33.92 less 0.41 and 0.71 of fees, and 0.08 and 0.14 of tax on them: 46.52 arrive."""
+    (first, pence), (second, more) = paid(FIRST), paid(SECOND)
+    assert (pence, more, balance(weirgate, "1250")) == (1394, 3392, Decimal("47.86"))
+    weirgate.put("payment-provider", payouts=[payout(entry("charge", 1394, first, fee=-41, tax=-8),
+                                                     entry("charge", 3392, second, fee=-71, tax=-14))])  # fmt: skip
+    assert weirgate.run(PAYOUTS).counts.carried == 1
+    (journal,) = journals(weirgate)
+    assert postings(journal) == [("1250", "-47.86"), ("7500", "1.12"), ("2200", "0.22"), ("1200", "46.52")]
+    assert (journal["date"], journal["memo"]) == ("2026-10-06", "Payout WP-1 of Weirgate")
+    assert (balance(weirgate, "1250"), balance(weirgate, "1200")) == (0, Decimal("46.52"))
+    found = became(weirgate)
+    assert (found.kind, found.state, f"{found.gross}") == ("payouts", "carried", "46.52")
+    # It is the money of sales that were counted already: the sheet of the month knows nothing of it.
+    assert [one.unexplained.gross for one in weirgate.calls.tie_out(**OCTOBER).totals] == [0]
+    # Read again it is the same.
+    assert weirgate.run(PAYOUTS).counts.carried == 0
+    assert len(journals(weirgate)) == 1
+
+
+def test_every_amount_says_why_it_stands_there(weirgate: World) -> None:
+    """Each entry's part leads to its line, by the rule that named the account."""
+    first, _ = paid(FIRST)
+    weirgate.put("payment-provider", payouts=[payout(entry("charge", 1394, first, fee=-41, tax=-8),
+                                                     entry("set aside", -100))])  # fmt: skip
+    weirgate.run(PAYOUTS)
+    spread = weirgate.calls.crossing(became(weirgate).id)
+    said = {reason["target"]: (reason["rule"], reason["text"]) for reason in spread.reasons}
+    assert said["/documents/0/lines/0/account"] == ("/payouts/clearing", "Charges stand on 1250.")
+    assert said["/documents/0/lines/3/base"] == ("planner:payout-entries", "Reserves kept: 1 entry, 1.00 debited.")
+    placed = {part["source"]: part["amount"] for reason in spread.reasons for part in reason["allocated"]}
+    assert placed == {"/entries/0/amount": "13.94", "/entries/0/fee": "-0.41", "/entries/0/fee_tax": "-0.08",
+                      "/entries/1/amount": "-1.00", "/total": "12.45"}  # fmt: skip
+
+
+def test_refunds_are_matched_and_a_payout_may_be_collected(weirgate: World) -> None:
+    """9.99 went back when it was refunded; the payout takes it from the takings, and nothing is posted twice."""
+    weirgate.put("web-shop", refunds=[refund()])
+    weirgate.run()
+    first, _ = paid(FIRST)
+    weirgate.put("payment-provider", payouts=[
+        payout(entry("charge", 1394, first)), payout(entry("payback", -999, "wg_r_801"), number=2)])  # fmt: skip
+    weirgate.run(PAYOUTS)
+    assert [postings(one) for one in journals(weirgate)] == [
+        [("1250", "-13.94"), ("1200", "13.94")], [("1250", "9.99"), ("1200", "-9.99")]]  # fmt: skip
+    assert became(weirgate, "WP-2").state == "carried"
+    # What is left is the other order's.
+    assert balance(weirgate, "1250") == Decimal("33.92")
+
+
+def test_what_is_of_no_known_order_waits_for_it(weirgate: World) -> None:
+    """Held by name; it goes by itself once the order has come."""
+    transaction, pence = paid("MW-10009")
+    weirgate.put("payment-provider", payouts=[payout(entry("charge", pence, transaction, shop_ref="MW-10009"))])
+    weirgate.run(PAYOUTS)
+    held = became(weirgate)
+    assert (held.state, held.cause, journals(weirgate)) == ("held", "order-first", [])
+    (finding,) = weirgate.calls.crossing(held.id).findings
+    assert f"charge {transaction} (MW-10009) of payout WP-1 belong to no order" in finding.text
+    weirgate.put_orders(shop_order("MW-10009"))
+    weirgate.run()
+    weirgate.calls.release(cause="order-first")
+    weirgate.settled()
+    assert (became(weirgate).state, len(journals(weirgate))) == ("carried", 1)
+
+
+@pytest.mark.parametrize(("told", "cause", "said"), [
+    ({"minor": 1}, "source-invalid", "come to 13.94, and 0.01 GBP were paid"),
+    ({"money": "EUR"}, "currency-not-kept", "is in EUR, the books in GBP"),
+    ({"minor": 13.94}, "source-invalid", "whole number of minor units"),
+    ({"minor": True}, "source-invalid", "whole number of minor units"),
+    ({"entries": "none"}, "source-invalid", "without the entries"),
+])  # fmt: skip
+def test_what_a_provider_misstates_is_held_and_stops_no_other(
+    weirgate: World, told: Json, cause: str, said: str
+) -> None:
+    """With what is wrong; the next payout goes."""
+    (first, _), (second, _) = paid(FIRST), paid(SECOND)
+    good = payout(entry("charge", 3392, second), number=2)
+    weirgate.put("payment-provider", payouts=[{**payout(entry("charge", 1394, first)), **told}, good])
+    weirgate.run(PAYOUTS)
+    held = became(weirgate)
+    assert (held.state, held.cause) == ("held", cause)
+    assert said in weirgate.calls.crossing(held.id).findings[0].text
+    assert became(weirgate, "WP-2").state == "carried"
+
+
+def test_a_kind_of_entry_that_nobody_knows_holds_it_by_its_name(weirgate: World) -> None:
+    """As the provider calls it."""
+    weirgate.put("payment-provider", payouts=[payout(entry("moonlight", 500))])
+    weirgate.run(PAYOUTS)
+    (finding,) = weirgate.calls.crossing(became(weirgate).id).findings
+    assert (finding.id, "moonlight" in finding.text) == ("PAYOUT-E004", True)
+
+
+def test_it_needs_rules_and_books_that_take_journals(weirgate: World) -> None:
+    """A rulebook that names no accounts for payouts is refused when the lane is to run."""
+    bridge = weirgate.calls.bridge(PAYOUTS)
+    bridge.publish_rulebook(bridge.write_rulebook("rulebook: 1\ncustomers:\n  find_by: email\n").number)
+    with pytest.raises(ApiError, match="The rulebook says nothing of payouts"):
+        bridge.run()
+
+
+@pytest.mark.parametrize("call", ["payouts.list", "payouts.entries"])
+@pytest.mark.parametrize("kind", ["busy", "broken", "cut"])
+def test_a_provider_that_fails_on_the_way_is_asked_again(weirgate: World, call: str, kind: str) -> None:
+    """Once it answers, each payout stands in the books once."""
+    first, _ = paid(FIRST)
+    weirgate.put("payment-provider", payouts=[payout(entry("charge", 1394, first))])
+    weirgate.misbehave("payment-provider", {"call": call, "kind": kind, "times": 1, "seconds": 0.1})
+    weirgate.run(PAYOUTS)
+    weirgate.run(PAYOUTS)
+    assert len(journals(weirgate)) == 1
+
+
+def test_a_journal_whose_answer_is_lost_is_posted_once(weirgate: World) -> None:
+    """It is found again by its reference."""
+    first, _ = paid(FIRST)
+    weirgate.put("payment-provider", payouts=[payout(entry("charge", 1394, first))])
+    weirgate.misbehave("erp", {"call": "journals.create", "kind": "cut", "times": 1})
+    weirgate.run(PAYOUTS)
+    weirgate.settled()
+    assert (became(weirgate).state, len(journals(weirgate))) == ("carried", 1)
