@@ -1,4 +1,4 @@
-"""Payouts of the payment provider through the service into the ERP's books: one journal each; figures worked by hand."""
+"""Payouts of the payment provider through the service into the books: one journal each, worked out by hand."""
 
 from __future__ import annotations
 
@@ -148,7 +148,7 @@ def test_what_is_of_no_known_order_waits_for_it(weirgate: World) -> None:
     ({"money": "EUR"}, "currency-not-kept", "is in EUR, the books in GBP"),
     ({"minor": 13.94}, "source-invalid", "whole number of minor units"),
     ({"minor": True}, "source-invalid", "whole number of minor units"),
-    ({"entries": "none"}, "source-invalid", "without the entries"),
+    ({"entries": "none"}, "source-invalid", "misstates the entries of WP-1"),
 ])  # fmt: skip
 def test_what_a_provider_misstates_is_held_and_stops_no_other(
     weirgate: World, told: Json, cause: str, said: str

@@ -68,10 +68,10 @@ def context(case: Json) -> PayoutContext:
     named = {role: code for role, code in (ACCOUNTS | case.get("accounts", {})).items() if code is not None}
     own = case.get("own", case.get("currency", "GBP"))
     books = MasterData(company="Marrowby", currency=own, tax_codes=(), accounts=())
+    locked_until = date.fromisoformat(case["locked_until"]) if "locked_until" in case else None
     return PayoutContext(
         source="weirgate", rules=PayoutRules.model_validate(named), periods=PeriodRules(locked="first open day"),
-        master_data=books, time_zone="Europe/London",
-        known=frozenset(case.get("known", ())), locked_until=date.fromisoformat(case["locked_until"]) if "locked_until" in case else None,
+        master_data=books, time_zone="Europe/London", known=frozenset(case.get("known", ())), locked_until=locked_until,
     )  # fmt: skip
 
 
