@@ -178,7 +178,30 @@ export interface Journal {
   lines: { account: string; text: string; base: string }[];
 }
 
-/** What a refund gives back, in canonical shape. */
+/** What a provider paid out, in canonical shape; amounts as its account sees them. */
+export interface Payout {
+  provider: string;
+  currency: string;
+  paid_at: string;
+  arrives_on: string | null;
+  bank_reference: string;
+  entries: PayoutEntry[];
+  total: string;
+}
+
+export interface PayoutEntry {
+  id: string;
+  kind: string;
+  called: string;
+  transaction: string;
+  order_number: string;
+  amount: string;
+  fee: string;
+  fee_tax: string;
+  net: string;
+}
+
+/** Money that was entered in the books, in canonical shape. */
 export interface Receipt {
   order_number: string;
   received_at: string;
@@ -189,6 +212,7 @@ export interface Receipt {
   settles: { external_reference: string; amount: string }[];
 }
 
+/** What a refund gives back, in canonical shape. */
 export interface Refund {
   order_number: string;
   refunded_at: string;

@@ -26,6 +26,8 @@ def show_spread(spread: Spread) -> None:
         _order(said, spread.currency)
     elif "settles" in said:
         _receipt(said)
+    elif "entries" in said:
+        _payout(said)
     elif spread.gross is not None:
         click.echo(f"{said.get('title', '')} {spread.gross} {spread.currency}".strip())
     changed = {one.number: one for one in spread.amendments}
@@ -57,7 +59,7 @@ CHANGES: list[output.Column] = [
 
 
 LABELS = 12
-_MOMENTS = {"orders": "Placed", "refunds": "Given back", "receipts": "Received"}
+_MOMENTS = {"orders": "Placed", "refunds": "Given back", "receipts": "Received", "payouts": "Paid out"}
 
 
 def _head(spread: Spread) -> Iterator[tuple[str, str]]:
@@ -92,6 +94,7 @@ _KINDS = {
     "customers": "Customer",
     "refunds": "Refund",
     "receipts": "Receipt",
+    "payouts": "Payout",
     "opening balances": "",
 }
 
@@ -112,6 +115,34 @@ def _receipt(receipt: dict[str, Any]) -> None:
     click.echo(f"In the books: {receipt['amount']} {receipt['currency']} on account {receipt['account']}{text}{order}")
     for part in receipt["settles"]:
         click.echo(f"  {part['amount']} against {part['external_reference']}")
+
+
+def _payout(payout: dict[str, Any]) -> None:
+    """What the provider took and kept, entry by entry, and what it paid out."""
+    arrives = f", at the bank on {payout['arrives_on']}" if payout["arrives_on"] else ""
+    click.echo(f"Of {payout['provider'] or 'the provider'}{arrives}")
+    rows: list[tuple[Any, ...]] = [
+        (
+            (one["called"] or one["kind"]).capitalize(),
+            one["order_number"] or one["transaction"],
+            *(one[name] for name in ("amount", "fee", "fee_tax", "net")),
+        )
+        for one in payout["entries"]
+    ]
+    rows.append(("Paid out", None, None, None, None, payout["total"]))
+    columns: list[output.Column] = [
+        ("Entry", lambda row: row[0]),
+        ("Of", lambda row: row[1]),
+        ("Amount>", lambda row: row[2]),
+        ("Fee>", lambda row: _unless_zero(row[3])),
+        ("Tax on it>", lambda row: _unless_zero(row[4])),
+        (f"{payout['currency']}>", lambda row: row[5]),
+    ]
+    output.table(rows, columns, empty="")
+
+
+def _unless_zero(amount: str | None) -> str | None:
+    return amount if amount and amount.strip("-0.") else None
 
 
 def _order(order: dict[str, Any], currency: str) -> None:

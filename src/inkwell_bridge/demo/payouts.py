@@ -22,6 +22,7 @@ LONDON = ZoneInfo("Europe/London")
 SATURDAY = 5
 # What is neither charge nor refund: the day, the provider's word for it, pence, fee, and what it is about.
 APART: tuple[tuple[date, str, int, int, str], ...] = (
+    (date(2026, 10, 1), "plan", -2500, 0, ""),
     (date(2026, 10, 6), "set aside", -5000, 0, ""),
     (date(2026, 10, 8), "dispute", -3392, -1500, "wg_70005"),
     (date(2026, 10, 9), "dispute", -4945, -1500, "wg_70008"),

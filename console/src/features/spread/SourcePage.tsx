@@ -1,7 +1,9 @@
 import type { Charge, Opened, Order, Receipt, Refund, SpreadAnswer } from "../../api/types";
 import { Amount, amountText, isZero } from "../../parts/Amount";
 import { day, moment } from "../../parts/words";
+import { PayoutPage } from "./PayoutPage";
 import { Point } from "./Point";
+import { SourceFrame } from "./SourceFrame";
 
 /** The left page: the order as its buyer saw it, or the customer as the shop knows them. */
 export function SourcePage({ spread }: { spread: SpreadAnswer }) {
@@ -9,6 +11,7 @@ export function SourcePage({ spread }: { spread: SpreadAnswer }) {
   if (spread.kind === "opening balances") return <OpeningPage spread={spread} />;
   if (spread.kind === "refunds") return <RefundPage spread={spread} />;
   if (spread.kind === "receipts") return <ReceiptPage spread={spread} />;
+  if (spread.kind === "payouts") return <PayoutPage spread={spread} />;
   return spread.kind === "orders" ? <OrderPage spread={spread} /> : <AnyPage spread={spread} />;
 }
 
@@ -16,11 +19,7 @@ export function SourcePage({ spread }: { spread: SpreadAnswer }) {
 function AnyPage({ spread }: { spread: SpreadAnswer }) {
   const said = spread.order as unknown as { title?: string } | null;
   return (
-    <section aria-labelledby="source-title" className="p-6">
-      <p className="text-xs text-faded">At the origin</p>
-      <h2 id="source-title" className="text-xl font-semibold">
-        {spread.number}
-      </h2>
+    <SourceFrame where="At the origin" title={spread.number}>
       {spread.placed_at ? <p className="text-faded">{moment(spread.placed_at, spread.time_zone)}</p> : null}
       {said?.title ? <p className="mt-3">{said.title}</p> : null}
       {spread.gross === null ? null : (
@@ -28,7 +27,7 @@ function AnyPage({ spread }: { spread: SpreadAnswer }) {
           <Amount value={spread.gross} currency={spread.currency} />
         </p>
       )}
-    </section>
+    </SourceFrame>
   );
 }
 
@@ -36,11 +35,7 @@ function AnyPage({ spread }: { spread: SpreadAnswer }) {
 function OpeningPage({ spread }: { spread: SpreadAnswer }) {
   const opening = spread.order as unknown as Opened | null;
   return (
-    <section aria-labelledby="source-title" className="p-6">
-      <p className="text-xs text-faded">Entered at the cut-over</p>
-      <h2 id="source-title" className="text-xl font-semibold">
-        Opening balances
-      </h2>
+    <SourceFrame where="Entered at the cut-over" title="Opening balances">
       <table className="mt-4 w-full">
         <thead className="border-b border-ink/60">
           <tr className="*:py-1">
@@ -69,7 +64,7 @@ function OpeningPage({ spread }: { spread: SpreadAnswer }) {
           {opening?.against}
         </Point>
       </p>
-    </section>
+    </SourceFrame>
   );
 }
 
@@ -77,11 +72,7 @@ function OpeningPage({ spread }: { spread: SpreadAnswer }) {
 function ReceiptPage({ spread }: { spread: SpreadAnswer }) {
   const receipt = spread.order as unknown as Receipt | null;
   return (
-    <section aria-labelledby="source-title" className="p-6">
-      <p className="text-xs text-faded">In the books</p>
-      <h2 id="source-title" className="text-xl font-semibold">
-        Receipt {spread.number}
-      </h2>
+    <SourceFrame where="In the books" title={`Receipt ${spread.number}`}>
       {receipt ? (
         <>
           <p className="flex flex-wrap items-baseline justify-between gap-3">
@@ -104,7 +95,7 @@ function ReceiptPage({ spread }: { spread: SpreadAnswer }) {
       ) : (
         <p className="mt-4">This receipt could not be read, so there are no figures to show.</p>
       )}
-    </section>
+    </SourceFrame>
   );
 }
 
@@ -112,11 +103,7 @@ function ReceiptPage({ spread }: { spread: SpreadAnswer }) {
 function RefundPage({ spread }: { spread: SpreadAnswer }) {
   const refund = spread.order as unknown as Refund | null;
   return (
-    <section aria-labelledby="source-title" className="p-6">
-      <p className="text-xs text-faded">At the shop</p>
-      <h2 id="source-title" className="text-xl font-semibold">
-        Refund {spread.number}
-      </h2>
+    <SourceFrame where="At the shop" title={`Refund ${spread.number}`}>
       {refund ? (
         <>
           <p className="mb-4 text-faded">
@@ -134,7 +121,7 @@ function RefundPage({ spread }: { spread: SpreadAnswer }) {
       ) : (
         <p className="mt-4">This refund could not be read, so there are no figures to show.</p>
       )}
-    </section>
+    </SourceFrame>
   );
 }
 
@@ -149,27 +136,26 @@ const likeAnOrder = (refund: Refund): Order =>
 
 function CustomerPage({ spread }: { spread: SpreadAnswer }) {
   return (
-    <section aria-labelledby="source-title" className="p-6">
-      <p className="text-xs text-faded">At the shop</p>
-      <h2 id="source-title" className="text-xl font-semibold">
-        Customer {spread.number}
-      </h2>
+    <SourceFrame where="At the shop" title={`Customer ${spread.number}`}>
       <BuyerLines buyer={spread.buyer} emailAt="/person" />
-    </section>
+    </SourceFrame>
   );
 }
 
 function OrderPage({ spread }: { spread: SpreadAnswer }) {
   const { order, buyer } = spread;
   return (
-    <section aria-labelledby="source-title" className="p-6">
-      <p className="text-xs text-faded">At the shop</p>
-      <h2 id="source-title" className="text-xl font-semibold">
-        Order{" "}
-        <Point at="/number" label={`Number ${spread.number}`}>
-          {spread.number}
-        </Point>
-      </h2>
+    <SourceFrame
+      where="At the shop"
+      title={
+        <>
+          Order{" "}
+          <Point at="/number" label={`Number ${spread.number}`}>
+            {spread.number}
+          </Point>
+        </>
+      }
+    >
       {order ? (
         <>
           <p className="text-faded">
@@ -192,7 +178,7 @@ function OrderPage({ spread }: { spread: SpreadAnswer }) {
       ) : (
         <p className="mt-4">This order could not be read, so there are no figures to show.</p>
       )}
-    </section>
+    </SourceFrame>
   );
 }
 

@@ -31,7 +31,7 @@ export function Spread() {
   return <OpenSpread spread={found.data} />;
 }
 
-const KINDS: Record<string, string> = { orders: "Order", customers: "Customer", refunds: "Refund", receipts: "Receipt", "opening balances": "" };
+const KINDS: Record<string, string> = { orders: "Order", customers: "Customer", refunds: "Refund", receipts: "Receipt", payouts: "Payout", "opening balances": "" };
 // A kind that this page has no word for goes by its own name.
 const named = (spread: SpreadAnswer) => `${KINDS[spread.kind] ?? `${spread.kind}:`} ${spread.number}`.trim();
 

@@ -1,0 +1,100 @@
+import type { Payout, PayoutEntry, SpreadAnswer } from "../../api/types";
+import { Amount, amountText, isZero } from "../../parts/Amount";
+import { day } from "../../parts/words";
+import { Point } from "./Point";
+import { SourceFrame } from "./SourceFrame";
+
+/** What a provider took and kept, entry by entry, and what it paid out; amounts as its account sees them. */
+export function PayoutPage({ spread }: { spread: SpreadAnswer }) {
+  const payout = spread.order as unknown as Payout | null;
+  return (
+    <SourceFrame where={`At ${payout?.provider || "the provider"}`} title={`Payout ${spread.number}`}>
+      {payout ? (
+        <>
+          <p className="mb-4 text-faded">
+            <Point at="/paid_at" label={`Paid out ${day(payout.paid_at)}`}>
+              Paid out {day(payout.paid_at)}
+            </Point>
+            {payout.arrives_on ? `, at the bank ${day(payout.arrives_on)}` : ""}
+            {payout.bank_reference ? ` as ${payout.bank_reference}` : ""}
+          </p>
+          <Entries payout={payout} />
+        </>
+      ) : (
+        <p className="mt-4">This payout could not be read, so there are no figures to show.</p>
+      )}
+    </SourceFrame>
+  );
+}
+
+function Entries({ payout }: { payout: Payout }) {
+  return (
+    <div className="overflow-x-auto">
+      <table className="w-full">
+        <thead className="border-b border-ink/60">
+          <tr className="*:py-1">
+            <th scope="col">Entry</th>
+            <th scope="col" className="text-right">
+              Amount
+            </th>
+            <th scope="col" className="text-right">
+              Fee
+            </th>
+            <th scope="col" className="text-right">
+              Tax on it
+            </th>
+            <th scope="col" className="text-right">
+              {payout.currency}
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          {payout.entries.map((entry, place) => (
+            <Entry key={entry.id} entry={entry} at={`/entries/${place}`} />
+          ))}
+        </tbody>
+        <tfoot>
+          <tr className="font-semibold *:py-2">
+            <th scope="row" colSpan={4} className="text-sm font-semibold text-ink">
+              {payout.total.startsWith("-") ? "Collected" : "Paid out"}
+            </th>
+            <td className="amount border-t-3 border-double border-ink/60">
+              <Point at="/total" label={`Total ${amountText(payout.total)}`}>
+                <Amount value={payout.total} />
+              </Point>
+            </td>
+          </tr>
+        </tfoot>
+      </table>
+    </div>
+  );
+}
+
+function Entry({ entry, at }: { entry: PayoutEntry; at: string }) {
+  const name = entry.called || entry.kind;
+  const parts = [
+    ["amount", "amount"],
+    ["fee", "fee"],
+    ["fee_tax", "tax on the fee"],
+  ] as const;
+  return (
+    <tr className="border-b border-line align-top *:py-1.5">
+      <td>
+        <span className="first-letter:uppercase">{name}</span>
+        <span className="block text-xs text-faded">{[entry.order_number, entry.transaction].filter(Boolean).join(", ")}</span>
+      </td>
+      {parts.map(([field, words]) => (
+        <td key={field} className="amount">
+          {isZero(entry[field]) ? null : (
+            <Point at={`${at}/${field}`} label={`${name}, ${words} ${amountText(entry[field])}`}>
+              <Amount value={entry[field]} />
+            </Point>
+          )}
+        </td>
+      ))}
+      <td className="amount">
+        <Amount value={entry.net} />
+      </td>
+    </tr>
+  );
+}
