@@ -13,7 +13,7 @@ from inkwell_bridge.ends.contract import SalesEnd
 from inkwell_bridge.ends.errors import Away, NotOffered, Refused
 from inkwell_bridge.ends.shapes import AddDispatch, AddNote, AddTag, Fetched, SetStock, SignedCall
 from tests.support.bench import Bench
-from tests.support.ends import BENCHES, SALES
+from tests.support.ends import BENCHES, SALES, SALES_SIDES
 from tests.support.world import World
 
 ORDERS = SourceKind.ORDERS
@@ -28,6 +28,15 @@ def bench(request: pytest.FixtureRequest) -> Bench:
 @pytest.fixture
 def shop(world: World, bench: Bench) -> Iterator[SalesEnd]:
     """The sales side of a world."""
+    bench.fill_shelves(world)
+    yield bench.sales(world)
+    bench.misbehave(world)
+
+
+@pytest.fixture(params=SALES_SIDES)
+def side(world: World, request: pytest.FixtureRequest) -> Iterator[SalesEnd]:
+    """Each sales side in turn, those among them that sell nothing."""
+    bench = BENCHES[request.param]
     bench.fill_shelves(world)
     yield bench.sales(world)
     bench.misbehave(world)
@@ -50,16 +59,16 @@ def order_of(shop: SalesEnd, number: str) -> Order:
     return found
 
 
-def test_every_kind_it_lists_is_read_by_list_number_and_id(shop: SalesEnd) -> None:
+def test_every_kind_it_lists_is_read_by_list_number_and_id(side: SalesEnd) -> None:
     """Everything once and understood; the same document each way."""
-    for kind in shop.capabilities.lists:
-        found = everything(shop, kind)
+    for kind in side.capabilities.lists:
+        found = everything(side, kind)
         assert len({one.id for one in found}) == len(found) > 0, kind
         assert [one.problem for one in found if one.document is None] == [], kind
         first = found[0]
         assert isinstance(first.document, kind.shape)
-        assert shop.document(kind, first.number) == first
-        assert shop.fetch_by_ids(kind, [first.id, "999999"]) == (first,)
+        assert side.document(kind, first.number) == first
+        assert side.fetch_by_ids(kind, [first.id, "999999"]) == (first,)
 
 
 def test_every_order_adds_up(shop: SalesEnd) -> None:
@@ -74,19 +83,19 @@ def test_every_order_adds_up(shop: SalesEnd) -> None:
         assert tax == order.tax_total, order.number
 
 
-def test_a_number_that_is_not_there_is_not_found(shop: SalesEnd) -> None:
+def test_a_number_that_is_not_there_is_not_found(side: SalesEnd) -> None:
     """Told from other refusals, for every kind."""
-    for kind in shop.capabilities.by_number:
+    for kind in side.capabilities.by_number:
         with pytest.raises(Refused) as caught:
-            shop.document(kind, "MW-0")
+            side.document(kind, "MW-0")
         assert caught.value.why == "not found", kind
 
 
-def test_kinds_it_does_not_list_are_not_offered(shop: SalesEnd) -> None:
+def test_kinds_it_does_not_list_are_not_offered(side: SalesEnd) -> None:
     """Its capabilities said so."""
-    for kind in set(SourceKind) - set(shop.capabilities.lists):
+    for kind in set(SourceKind) - set(side.capabilities.lists):
         with pytest.raises(NotOffered, match=f"no list of {kind}"):
-            shop.documents(kind, changed_since=None)
+            side.documents(kind, changed_since=None)
 
 
 def test_what_happens_to_an_order_is_found_by_time(world: World, bench: Bench, shop: SalesEnd) -> None:
@@ -172,11 +181,11 @@ def test_a_list_that_is_none_is_away(world: World, bench: Bench, shop: SalesEnd,
         shop.documents(ORDERS, changed_since=None)
 
 
-def test_calls_that_are_not_signed_are_refused(shop: SalesEnd) -> None:
+def test_calls_that_are_not_signed_are_refused(side: SalesEnd) -> None:
     """Or it has none at all."""
     call = SignedCall(headers={}, body=b"{}")
-    with pytest.raises(Refused if shop.capabilities.signed_calls else NotOffered):
-        shop.parse_webhook(call)
+    with pytest.raises(Refused if side.capabilities.signed_calls else NotOffered):
+        side.parse_webhook(call)
 
 
 def test_what_it_calls_things(bench: Bench, shop: SalesEnd) -> None:

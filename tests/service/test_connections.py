@@ -80,7 +80,8 @@ def test_pasted_addresses_are_mended_and_it_is_said(world: World) -> None:
         ({"address": "https://me:pw@shop.example"}, "without user and password"),
         (
             {"kind": "abacus"},
-            "Expected one of contact-list, erp, ledger, marketplace, tryton, vendure, web-shop, got 'abacus'.",
+            "Expected one of contact-list, erp, ledger, marketplace, payment-provider, tryton, vendure, web-shop, got "
+            "'abacus'.",
         ),
         ({"credentials": {"key": "k"}}, "Expected secret."),
         ({"credentials": {"key": "k", "secret": SECRET, "more": "x"}}, "Expected only key, secret, signing_secret."),
@@ -205,7 +206,8 @@ def test_the_dialects_tell_their_forms(world: World) -> None:
     """A JSON Schema for each, with what is secret marked."""
     forms = {kind.name: kind.credentials_schema for kind in world.client.kinds()}
     assert forms["erp"]["properties"]["password"]["writeOnly"] is True
-    assert sorted(forms) == ["contact-list", "erp", "ledger", "marketplace", "tryton", "vendure", "web-shop"]
+    assert sorted(forms) == ["contact-list", "erp", "ledger", "marketplace", "payment-provider", "tryton", "vendure",
+                             "web-shop"]  # fmt: skip
 
 
 def test_a_bridge_needs_one_end_of_each_side(world: World) -> None:

@@ -6,7 +6,9 @@ import os
 from typing import Any
 
 from inkwell_bridge.core.books import BooksDocument, Role
+from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.demo.lanternfair import first_sales as demo_lanternfair
+from inkwell_bridge.demo.payouts import payouts
 from inkwell_bridge.ends.contract import kinds
 from tests.support.bench import UK_CODES, Bench
 from tests.support.world import World
@@ -67,7 +69,24 @@ class MarketplaceBench(Bench):
         self.put(world, sign_out=True)
 
 
+class ProviderBench(Bench):
+    """The payment provider's stand-in."""
+
+    def fill_shelves(self, world: World) -> None:
+        """October's payouts."""
+        self.put(world, payouts=payouts())
+
+
 BENCHES = {
+    "payment-provider": ProviderBench(
+        kind="payment-provider",
+        credentials={"token": "weirgate-demo-token-5b21"},
+        secret="token",
+        describing="merchant",
+        searching="payouts.list",
+        facts="weirgate",
+        places=(),
+    ),
     "marketplace": MarketplaceBench(
         kind="marketplace",
         credentials={"client_id": "marrowby-lanternfair-app", "client_secret": "lanternfair-demo-secret-8d14"},
@@ -130,7 +149,9 @@ if os.environ.get("INKWELL_TEST_PEERS"):
     BENCHES |= PEER_BENCHES
 BOOKS = [name for name, bench in BENCHES.items() if bench.creating]
 LEDGERS = [name for name in BOOKS if BENCHES[name].locks]
-SALES = [name for name in BENCHES if kinds()[name].side == "sales"]
+# Every sales side, and those of them that sell.
+SALES_SIDES = [name for name in BENCHES if kinds()[name].side == "sales"]
+SALES = [name for name in SALES_SIDES if SourceKind.ORDERS in kinds()[name].capabilities.lists]
 
 
 def line(bench: Bench, **fields: Any) -> dict[str, Any]:

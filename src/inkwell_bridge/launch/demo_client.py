@@ -76,7 +76,8 @@ def fill_standins(standin: Callable[[str], str], *, world: str = WORLD, whole_mo
         _tell(standin(kind), world, {"reset": True, "company": company, **lists})
     sold = lanternfair.market() if whole_month else lanternfair.first_sales()
     _tell(standin("marketplace"), world, {"reset": True, **sold})
-    _tell(standin("payment-provider"), world, {"reset": True, **payouts.weirgate()})
+    paid_out = payouts.weirgate() if whole_month else {"company": facts()["weirgate"]}
+    _tell(standin("payment-provider"), world, {"reset": True, **paid_out})
     if whole_month:
         contacts = [*facts()["twins"], *facts()["old_contacts"]]
         _tell(standin("erp"), world, {"contacts": contacts, "articles": facts()["articles"]})

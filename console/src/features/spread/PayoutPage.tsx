@@ -38,10 +38,7 @@ function Entries({ payout }: { payout: Payout }) {
               Amount
             </th>
             <th scope="col" className="text-right">
-              Fee
-            </th>
-            <th scope="col" className="text-right">
-              Tax on it
+              Fee, and tax on it
             </th>
             <th scope="col" className="text-right">
               {payout.currency}
@@ -55,7 +52,7 @@ function Entries({ payout }: { payout: Payout }) {
         </tbody>
         <tfoot>
           <tr className="font-semibold *:py-2">
-            <th scope="row" colSpan={4} className="text-sm font-semibold text-ink">
+            <th scope="row" colSpan={3} className="text-sm font-semibold text-ink">
               {payout.total.startsWith("-") ? "Collected" : "Paid out"}
             </th>
             <td className="amount border-t-3 border-double border-ink/60">
@@ -72,24 +69,30 @@ function Entries({ payout }: { payout: Payout }) {
 
 function Entry({ entry, at }: { entry: PayoutEntry; at: string }) {
   const name = entry.called || entry.kind;
-  const parts = [
-    ["amount", "amount"],
-    ["fee", "fee"],
-    ["fee_tax", "tax on the fee"],
+  const columns = [
+    [["amount", "amount"]],
+    [
+      ["fee", "fee"],
+      ["fee_tax", "tax on the fee"],
+    ],
   ] as const;
   return (
     <tr className="border-b border-line align-top *:py-1.5">
       <td>
-        <span className="first-letter:uppercase">{name}</span>
+        <span className="block first-letter:uppercase">{name}</span>
         <span className="block text-xs text-faded">{[entry.order_number, entry.transaction].filter(Boolean).join(", ")}</span>
       </td>
-      {parts.map(([field, words]) => (
-        <td key={field} className="amount">
-          {isZero(entry[field]) ? null : (
-            <Point at={`${at}/${field}`} label={`${name}, ${words} ${amountText(entry[field])}`}>
-              <Amount value={entry[field]} />
-            </Point>
-          )}
+      {columns.map((parts) => (
+        <td key={parts[0][0]} className="amount">
+          {parts
+            .filter(([field]) => !isZero(entry[field]))
+            .map(([field, words]) => (
+              <span key={field} className="block">
+                <Point at={`${at}/${field}`} label={`${name}, ${words} ${amountText(entry[field])}`}>
+                  <Amount value={entry[field]} />
+                </Point>
+              </span>
+            ))}
         </td>
       ))}
       <td className="amount">

@@ -1,0 +1,114 @@
+"""The payment provider's dialect, over real HTTP: long lists, long payouts, its words, and what it may misstate."""
+
+from __future__ import annotations
+
+import json
+from decimal import Decimal
+from typing import Any
+
+import pytest
+
+from inkwell_bridge.core.commerce import EntryKind, Payout, SourceKind
+from inkwell_bridge.ends.errors import Misstated
+from inkwell_bridge.ends.payment_provider.payouts import KINDS
+from tests.support.ends import BENCHES
+from tests.support.world import World
+
+PAYOUTS = SourceKind.PAYOUTS
+PROVIDER = BENCHES["payment-provider"]
+Json = dict[str, Any]
+
+
+def told(number: int, entries: int = 1, **fields: Any) -> Json:
+    """A payout of so many charges of a penny."""
+    made = f"2026-10-{1 + number % 28:02}T07:00:00+01:00"
+    charges = [{"entry": f"we-{number}-{place}", "does": "charge", "about": f"wg-{number}-{place}", "when": made,
+                "minor": 1, "fee": 0, "fee_tax": 0, "left": 1} for place in range(entries)]  # fmt: skip
+    return {"payout": f"WP-{number}", "seq": number, "by": "Weirgate", "made": made, "altered": made, "lands": None,
+            "money": "GBP", "minor": entries, "entries": charges, **fields}  # fmt: skip
+
+
+def everything(world: World, since: Any = None) -> list[Payout]:
+    """All payouts, page by page."""
+    end = PROVIDER.sales(world)
+    page = end.documents(PAYOUTS, changed_since=since)
+    found = list(page.documents)
+    while page.next is not None:
+        page = end.documents(PAYOUTS, changed_since=since, page=page.next)
+        found += page.documents
+    assert [one.problem for one in found if one.document is None] == []
+    return [one.document for one in found if isinstance(one.document, Payout)]
+
+
+def test_a_long_list_is_read_once_in_the_order_of_change(world: World) -> None:
+    """Three pages of fifty; from a moment on, what was altered since."""
+    PROVIDER.put(world, payouts=[told(number) for number in range(1, 131)])
+    found = everything(world)
+    assert len({one.id for one in found}) == len(found) == 130
+    assert [one.changed_at for one in found] == sorted(one.changed_at for one in found)
+    since = found[-5].changed_at
+    assert {one.id for one in everything(world, since)} == {one.id for one in found if one.changed_at >= since}
+
+
+def test_a_payout_of_many_entries_is_read_whole(world: World) -> None:
+    """A thousand and one, in six pages, each once."""
+    PROVIDER.put(world, payouts=[told(1, entries=1001)])
+    (payout,) = everything(world)
+    assert (len({one.id for one in payout.entries}), payout.total) == (1001, Decimal("10.01"))
+
+
+def test_its_words_are_ours(world: World) -> None:
+    """Each kind that it knows, and one that nobody does; minor units of three currencies."""
+    kinds = [*KINDS, "moonlight"]
+    rows = [{"entry": f"e{place}", "does": kind, "when": "2026-10-05T06:00:00+01:00", "minor": 100, "left": 100}
+            for place, kind in enumerate(kinds)]  # fmt: skip
+    PROVIDER.put(world, payouts=[told(place, entries=0, money=money, minor=100 * len(rows)) | {
+        "entries": rows} for place, money in enumerate(("GBP", "JPY", "KWD"), start=1)])  # fmt: skip
+    for payout, each in zip(everything(world), ("1.00", "100", "0.100"), strict=True):
+        assert [one.kind for one in payout.entries] == [*KINDS.values(), EntryKind.UNKNOWN]
+        assert (payout.entries[-1].called, {str(one.amount) for one in payout.entries}) == ("moonlight", {each})
+
+
+@pytest.mark.parametrize(("fields", "said"), [
+    ({"minor": "100"}, "a whole number of minor units was expected"),
+    ({"minor": 1.5}, "a whole number of minor units was expected"),
+    ({"money": "QQQ"}, "QQQ"),
+    ({"made": "yesterday"}, "paid_at"),
+    ({"made": None}, "paid_at"),
+    ({"lands": "soon"}, "arrives_on"),
+    ({"entries": [{"entry": "e1"}]}, "does"),
+    ({"entries": ["e1"]}, "misstates"),
+])  # fmt: skip
+def test_what_it_misstates_is_told_and_stops_no_other(world: World, fields: Json, said: str) -> None:
+    """By itself, with what is wrong."""
+    PROVIDER.put(world, payouts=[{**told(1), **fields}, told(2)])
+    wrong, right = PROVIDER.sales(world).documents(PAYOUTS, changed_since=None).documents
+    assert (wrong.id, wrong.document, said in wrong.problem) == ("WP-1", None, True), wrong.problem
+    assert right.document is not None
+
+
+@pytest.mark.parametrize("body", ["[]", "{}", '{"entries": 7}', "null"])
+def test_entries_that_are_none_are_told_with_their_payout(world: World, body: str) -> None:
+    """The list goes on behind it."""
+    PROVIDER.put(world, payouts=[told(1), told(2)])
+    PROVIDER.misbehave(world, {"call": "payouts.entries", "kind": "said", "body": body})
+    wrong, right = PROVIDER.sales(world).documents(PAYOUTS, changed_since=None).documents
+    assert "misstates the entries of WP-1" in wrong.problem
+    assert right.document is not None
+
+
+def test_entries_without_end_are_told_with_their_payout(world: World) -> None:
+    """500 MB are offered for one; the other is read."""
+    PROVIDER.put(world, payouts=[told(1), told(2)])
+    PROVIDER.misbehave(world, {"call": "payouts.entries", "kind": "huge"})
+    wrong, right = PROVIDER.sales(world).documents(PAYOUTS, changed_since=None).documents
+    assert (wrong.id, "bytes" in wrong.problem) == ("WP-1", True), wrong.problem
+    assert right.document is not None
+
+
+def test_a_cursor_that_is_none_is_not_followed(world: World) -> None:
+    """Nothing is asked at a place that is no text."""
+    body = json.dumps({"payouts": [], "cursor": {"at": 1}})
+    PROVIDER.misbehave(world, {"call": "payouts.list", "kind": "said", "body": body})
+    with pytest.raises(Misstated, match="no place in its list"):
+        PROVIDER.sales(world).documents(PAYOUTS, changed_since=None)
