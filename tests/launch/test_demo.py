@@ -18,10 +18,11 @@ import httpx
 import pytest
 from peers.vendure.fill import CARD, WISHES, Wish
 
-from inkwell_bridge.demo.facts import expected, expected_month, expected_of_peers, facts
+from inkwell_bridge.demo.facts import expected, expected_month, expected_of_peers, expected_payouts, facts
 from inkwell_bridge.demo.lanternfair import market
 from inkwell_bridge.demo.month import irish_shop, web_shop
 from inkwell_bridge.demo.october import october
+from inkwell_bridge.demo.payouts import payouts
 from inkwell_bridge.demo.pence import shared, tax_inside, tax_on_top, written
 from inkwell_bridge.launch import places
 from inkwell_bridge.launch.demo_once import differences
@@ -231,6 +232,26 @@ def test_the_marketplaces_month_adds_up_apart_from_the_program() -> None:
         assert written(due - kept) == wanted["in_the_books"]["receipts"]["amount"]
         given_back = sum(one["sums"]["due"] - _kept(one) for one in back)
         assert written(given_back) == wanted["in_the_books"]["repayments"]["amount"]
+
+
+def test_the_months_payouts_add_up_apart_from_the_program() -> None:
+    """By account: what each of the provider's entries moves; and each payout is what its entries come to."""
+    accounts = {"charge": "1250", "payback": "1250", "plan": "7500", "dispute": "7510", "dispute won": "7510",
+                "set aside": "1270", "set free": "1270"}  # fmt: skip
+    moved: Counter[str] = Counter()
+    paid_out = payouts()
+    for one in paid_out:
+        assert one["minor"] == sum(entry["left"] for entry in one["entries"])
+        moved["1200"] += one["minor"]
+        for entry in one["entries"]:
+            assert entry["left"] == entry["minor"] + entry["fee"] + entry["fee_tax"]
+            moved[accounts[entry["does"]]] -= entry["minor"]
+            moved["7500"] -= entry["fee"]
+            moved["2200"] -= entry["fee_tax"]
+    wanted = expected_payouts()
+    assert {account: written(pence) for account, pence in moved.items()} == wanted["by_account"]
+    assert len(paid_out) == wanted["read"]
+    assert sum(moved.values()) == 0
 
 
 def _kept(entry: dict[str, Any]) -> int:

@@ -65,13 +65,12 @@ def demo(context: click.Context, once: bool, fresh: bool, empty: bool, peers: bo
 
 
 def _once(launcher: Any, as_json: bool, *, peers: bool) -> None:
-    from inkwell_bridge.demo.facts import expected_afterwards, expected_month, expected_of_peers
+    from inkwell_bridge.demo.facts import expected_afterwards, expected_month, expected_of_peers, expected_payouts
     from inkwell_bridge.launch.demo_once import differences
 
     found = launcher.once(output.say, peers=peers)
-    wrong = differences(
-        found, expected_of_peers() if peers else {**expected_month(), "afterwards": expected_afterwards()}
-    )
+    october = {**expected_month(), "payouts": expected_payouts(), "afterwards": expected_afterwards()}
+    wrong = differences(found, expected_of_peers() if peers else october)
     if as_json:
         output.as_json({**found, "wrong": wrong})
     else:
@@ -82,16 +81,26 @@ def _once(launcher: Any, as_json: bool, *, peers: bool) -> None:
 
 
 def _report(found: dict[str, Any]) -> None:
-    later = found.get("afterwards")
-    for bridge, figures in ((name, of_one) for name, of_one in found.items() if name != "afterwards"):
+    paid_out, later = found.get("payouts"), found.get("afterwards")
+    for bridge, figures in ((name, of_one) for name, of_one in found.items() if of_one not in (paid_out, later)):
         click.echo(f"\n{bridge}\n{_counted(figures)}")
         if figures["source"]:
             _sides(figures)
         second = figures["second_run"]
         click.echo(f"Run again: {second['carried']} carried; the other side holds {_kept(figures['in_the_books'])}.")
+    if paid_out:
+        _paid_out(paid_out)
     if later:
         _changed(later)
     click.echo("")
+
+
+def _paid_out(paid_out: dict[str, Any]) -> None:
+    """What the provider's payouts moved in the books, by account."""
+    click.echo(f"\nPayouts: {paid_out['carried']} carried, {paid_out['held']} held; run again: "
+               f"{paid_out['second_run']['carried']} carried")  # fmt: skip
+    columns: list[output.Column] = [("Account", lambda row: row[0]), ("Debited>", lambda row: row[1])]
+    output.table(list(paid_out["by_account"].items()), columns, empty="")
 
 
 def _changed(later: dict[str, Any]) -> None:

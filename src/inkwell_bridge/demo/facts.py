@@ -38,6 +38,12 @@ def expected_afterwards() -> dict[str, Any]:
 
 
 @cache
+def expected_payouts() -> dict[str, Any]:
+    """What must come of the month's payouts, account by account."""
+    return yaml.safe_load(_text("payouts.yaml"))  # type: ignore[no-any-return]
+
+
+@cache
 def expected_of_peers() -> dict[str, Any]:
     """What must come of the orders placed at the real storefront, figure by figure."""
     return yaml.safe_load(_text("peers.yaml"))  # type: ignore[no-any-return]

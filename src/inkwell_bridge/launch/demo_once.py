@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from collections import Counter
+from collections import Counter, defaultdict
 from collections.abc import Callable, Iterable
 from decimal import Decimal
 from typing import Any
@@ -34,8 +34,10 @@ def whole_example(stack: Stack, say: Callable[[str], None]) -> Json:
     say("Running once more: nothing may be made twice.")
     second = _run_all(calls)
     figures = _of_bridges(stack, calls, first, second)
+    say("Carrying what Weirgate paid out.")
+    paid_out = _payouts(stack, calls)
     say("Customers change their minds about orders of October.")
-    return {**figures, "afterwards": _afterwards(stack, calls)}
+    return {**figures, "payouts": paid_out, "afterwards": _afterwards(stack, calls)}
 
 
 def _of_bridges(stack: Stack, calls: WorkspaceCalls, first: dict[str, Run], second: dict[str, Run]) -> Json:
@@ -45,6 +47,24 @@ def _of_bridges(stack: Stack, calls: WorkspaceCalls, first: dict[str, Run], seco
         facts()[bridge]["slug"]: _figures(calls, first[bridge], second[bridge])
         | {"in_the_books": ask(stack, facts()[demo_client.BRIDGES[bridge][0]]["slug"])}
         for bridge, ask in asked.items()
+    }
+
+
+def _payouts(stack: Stack, calls: WorkspaceCalls) -> Json:
+    """Carry the payouts twice, and add up what the ERP has of them by account, asked past the service."""
+    demo_client.set_up_payouts(stack, calls)
+    slug, source = facts()["payouts_bridge"]["slug"], facts()["weirgate"]["slug"]
+    first, second = (_ended(calls, calls.bridge(slug).run()) for _ in range(2))
+    posted = [one for one in _of(_asked(stack, "erp").get("journal", []), source) if one["state"] == "posted"]
+    moved: dict[str, Decimal] = defaultdict(Decimal)
+    for journal in posted:
+        for line in journal["lines"]:
+            moved[line["account"]] += Decimal(line["debit"]) - Decimal(line["credit"])
+    return {
+        **{name: getattr(first.counts, name) for name in ("read", "carried", "held")},
+        "journals": len(posted),
+        "by_account": {account: str(amount) for account, amount in sorted(moved.items())},
+        "second_run": {"carried": second.counts.carried, "held": second.counts.held},
     }
 
 
