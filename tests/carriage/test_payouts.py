@@ -127,6 +127,25 @@ def test_refunds_are_matched_and_a_payout_may_be_collected(weirgate: World) -> N
     assert balance(weirgate, "1250") == Decimal("33.92")
 
 
+def test_an_order_tells_which_payout_its_money_is_in(weirgate: World) -> None:
+    """From the order and its refund to the payouts; one that is of neither is not among them."""
+    weirgate.put("web-shop", refunds=[refund()])
+    weirgate.run()
+    (first, _), (second, _) = paid(FIRST), paid(SECOND)
+    weirgate.put("payment-provider", payouts=[
+        payout(entry("charge", 1394, first)), payout(entry("payback", -999, "wg_r_801"), number=2),
+        payout(entry("charge", 3392, second), number=3)])  # fmt: skip
+    weirgate.run(PAYOUTS)
+    crossings = {one.number: one.id for one in weirgate.calls.crossings()}
+    following = {number: [(one.kind, one.number, one.state) for one in weirgate.calls.crossing(key).following]
+                 for number, key in crossings.items()}  # fmt: skip
+    assert following == {
+        FIRST: [("refunds", "MW-R-801", "carried"), ("payouts", "WP-1", "carried")],
+        "MW-R-801": [("payouts", "WP-2", "carried")], SECOND: [("payouts", "WP-3", "carried")],
+        "WP-1": [], "WP-2": [], "WP-3": [],
+    }  # fmt: skip
+
+
 def test_what_is_of_no_known_order_waits_for_it(weirgate: World) -> None:
     """Held by name; it goes by itself once the order has come."""
     transaction, pence = paid("MW-10009")

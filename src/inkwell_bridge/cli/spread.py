@@ -86,7 +86,9 @@ def _head(spread: Spread) -> Iterator[tuple[str, str]]:
         yield "Contact", " ".join(filter(None, (spread.contact.code or spread.contact.id, spread.contact.name)))
     for one in spread.following:
         kind = _KINDS.get(one.kind, one.kind.capitalize())
-        yield kind, f"{one.number}, {one.gross} {one.currency}, {one.state}" + (f" ({one.cause})" if one.cause else "")
+        amount = [] if one.gross is None else [f"{one.gross} {one.currency}"]
+        cause = f" ({one.cause})" if one.cause else ""
+        yield kind, f"{', '.join([one.number, *amount, one.state])}{cause}"
 
 
 _KINDS = {

@@ -4,6 +4,7 @@ import { Link, useParams } from "react-router";
 
 import { release, spreadQuery } from "../../api/crossings";
 import type { Finding, SpreadAnswer } from "../../api/types";
+import { Amount } from "../../parts/Amount";
 import { Loading } from "../../parts/Loading";
 import { ProblemNote } from "../../parts/Problem";
 import { StateMark } from "../../parts/StateMark";
@@ -33,7 +34,7 @@ export function Spread() {
 
 const KINDS: Record<string, string> = { orders: "Order", customers: "Customer", refunds: "Refund", receipts: "Receipt", payouts: "Payout", "opening balances": "" };
 // A kind that this page has no word for goes by its own name.
-const named = (spread: SpreadAnswer) => `${KINDS[spread.kind] ?? `${spread.kind}:`} ${spread.number}`.trim();
+const named = (spread: Pick<SpreadAnswer, "kind" | "number">) => `${KINDS[spread.kind] ?? `${spread.kind}:`} ${spread.number}`.trim();
 
 function OpenSpread({ spread }: { spread: SpreadAnswer }) {
   const { slug } = useWorkspace();
@@ -68,6 +69,7 @@ function OpenSpread({ spread }: { spread: SpreadAnswer }) {
         </div>
       </div>
       {spread.reasons.length ? <Why lit={lit} /> : null}
+      <Following spread={spread} />
       <Changes changes={spread.changes} />
       <Findings findings={spread.findings} />
       <History spread={spread} />
@@ -87,6 +89,30 @@ function Contact({ spread }: { spread: SpreadAnswer }) {
     <div className="sheet mb-4">
       <ChooseContact crossing={spread.id} bridge={spread.bridge} done={() => undefined} />
     </div>
+  );
+}
+
+/** What belongs to it: its refunds, and the payouts that its money is in. */
+function Following({ spread }: { spread: SpreadAnswer }) {
+  const { slug } = useWorkspace();
+  if (!spread.following.length) return null;
+  return (
+    <section aria-labelledby="following" className="sheet mt-5">
+      <h2 id="following" className="mb-2 text-lg font-semibold">
+        What belongs to it
+      </h2>
+      <ul>
+        {spread.following.map((one) => (
+          <li key={one.id} className="flex flex-wrap items-baseline gap-x-4 border-b border-line py-1.5 last:border-0">
+            <Link className="link" to={`/${slug}/documents/${one.id}`}>
+              {named(one)}
+            </Link>
+            {one.gross === null ? null : <Amount value={one.gross} currency={one.currency} />}
+            <StateMark state={one.state} />
+          </li>
+        ))}
+      </ul>
+    </section>
   );
 }
 

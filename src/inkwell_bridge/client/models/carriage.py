@@ -242,7 +242,7 @@ class BooksContact(Answer):
 
 
 class Following(Answer):
-    """A document that belongs to another, such as a refund."""
+    """A document that belongs to another, such as a refund, or a payout that its money is in."""
 
     id: int
     kind: str

@@ -16,7 +16,7 @@ from inkwell_bridge.service.api.access import InWorkspace
 from inkwell_bridge.service.api.findings import FindingSerializer
 from inkwell_bridge.service.api.read_only import ReadOnlySerializer
 from inkwell_bridge.service.bridges.naming import named
-from inkwell_bridge.service.carriage import releases
+from inkwell_bridge.service.carriage import movements, releases
 from inkwell_bridge.service.carriage.amendments_api import (
     AmendmentSerializer,
     SourceChangeSerializer,
@@ -171,7 +171,7 @@ class ContactSerializer(serializers.Serializer[Any]):
 
 
 class FollowingSerializer(ReadOnlySerializer[Crossing]):
-    """A document that belongs to this one, such as a refund of it."""
+    """A document that belongs to this one, such as a refund of it, or a payout that its money is in."""
 
     gross = AmountField()
 
@@ -184,7 +184,9 @@ class SpreadSerializer(CrossingSerializer):
     """One crossing in full: the order as the buyer saw it, the documents, and the reason of every amount."""
 
     contact = serializers.SerializerMethodField()
-    following = serializers.SerializerMethodField(help_text="What belongs to it, such as its refunds.")
+    following = serializers.SerializerMethodField(
+        help_text="What belongs to it, such as its refunds, and the payouts that its money is in."
+    )
     order = serializers.SerializerMethodField()
     buyer = serializers.SerializerMethodField()
     documents = SpreadDocumentSerializer(many=True, read_only=True, source="documents_in_order")
@@ -243,11 +245,12 @@ class SpreadSerializer(CrossingSerializer):
 
     @extend_schema_field(FollowingSerializer(many=True))
     def get_following(self, crossing: Crossing) -> Any:
-        """What names it as the one it belongs to, over the same bridge."""
+        """What names it as the one it belongs to, over the same bridge; and the payouts that its money is in."""
         rows = Crossing.objects.filter(
             workspace=crossing.workspace_id, bridge=crossing.bridge_id, parent_source_id=crossing.source_id
         ).exclude(kind=crossing.kind)  # fmt: skip
-        return FollowingSerializer(rows.order_by("pk")[:MOST_FOLLOWING], many=True).data
+        found = [*rows.order_by("pk")[:MOST_FOLLOWING], *movements.payouts_of(crossing).order_by("pk")[:MOST_FOLLOWING]]
+        return FollowingSerializer(found, many=True).data
 
     @extend_schema_field(SourceChangeSerializer(many=True))
     def get_changes(self, crossing: Crossing) -> Any:

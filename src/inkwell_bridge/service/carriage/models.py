@@ -381,6 +381,8 @@ class MoneyMovement(WorkspaceOwned):
                 fields=["workspace", "connection", "account", "transaction", "kind"], name="movement_transaction"
             )
         ]
+        # Shop and provider are two connections, and know the same money by its transaction alone.
+        indexes = [models.Index(fields=["workspace", "transaction"], name="movement_by_transaction")]
 
 
 class Exchange(WorkspaceOwned):

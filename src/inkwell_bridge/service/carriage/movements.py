@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 
 from django.db import connection
+from django.db.models import QuerySet
 
 from inkwell_bridge.core.books import Role
+from inkwell_bridge.core.values import LONGEST_CODE
 from inkwell_bridge.service.carriage.kinds.protocol import Listed
 from inkwell_bridge.service.carriage.models import Crossing, Document, MoneyMovement
 from inkwell_bridge.service.connections.models import Connection
 
-CHARGE, REFUND = "charge", "refund"
+CHARGE, REFUND, PAID_OUT = "charge", "refund", "paid out"
 _KIND_OF_ROLE = {Role.PAYMENT.value: CHARGE, Role.REFUND_PAYMENT.value: REFUND}
 
 
@@ -19,23 +21,45 @@ def reported(origin: Connection, told: Mapping[Crossing, Listed]) -> None:
     """Keep the money that these documents tell of; what is known already stays whose it is. One statement."""
     MoneyMovement.objects.bulk_create(
         [
-            MoneyMovement(
-                workspace_id=crossing.workspace_id,
-                connection=origin,
-                account=money.gateway[:120],
-                transaction=money.transaction,
-                kind=CHARGE if listed.sign > 0 else REFUND,
-                tender=money.tender.value,
-                amount=listed.sign * money.amount,
-                currency=listed.currency,
-                moved_at=money.paid_at,
-                crossing=crossing,
-            )
-            for crossing, listed in told.items()
-            for money in listed.received
+            *(one for crossing, listed in told.items() for one in _paid_out(origin, crossing, listed)),
+            *(
+                MoneyMovement(
+                    workspace_id=crossing.workspace_id,
+                    connection=origin,
+                    account=money.gateway[:120],
+                    transaction=money.transaction,
+                    kind=CHARGE if listed.sign > 0 else REFUND,
+                    tender=money.tender.value,
+                    amount=listed.sign * money.amount,
+                    currency=listed.currency,
+                    moved_at=money.paid_at,
+                    crossing=crossing,
+                )
+                for crossing, listed in told.items()
+                for money in listed.received
+            ),
         ],
         ignore_conflicts=True,
     )
+
+
+def _paid_out(origin: Connection, crossing: Crossing, listed: Listed) -> Iterator[MoneyMovement]:
+    """The money of others that a payout sent on its way; a number longer than any that is kept is of none of them."""
+    for entry in listed.paid_out:
+        if len(entry.transaction) <= LONGEST_CODE:
+            yield MoneyMovement(
+                workspace_id=crossing.workspace_id, connection=origin, transaction=entry.transaction, kind=PAID_OUT,
+                amount=entry.amount, currency=listed.currency, moved_at=entry.occurred_at, crossing=crossing,
+            )  # fmt: skip
+
+
+def payouts_of(crossing: Crossing) -> QuerySet[Crossing]:
+    """The payouts that sent the money of an order or a refund on its way."""
+    own = MoneyMovement.objects.filter(workspace=crossing.workspace_id, crossing=crossing).exclude(kind=PAID_OUT)
+    paid_out = MoneyMovement.objects.filter(
+        workspace=crossing.workspace_id, kind=PAID_OUT, transaction__in=own.values("transaction")
+    )
+    return Crossing.objects.filter(pk__in=paid_out.values("crossing"))
 
 
 def posted(documents: Mapping[Crossing, Sequence[Document]]) -> None:
@@ -55,7 +79,7 @@ def known_to(books: Connection, transactions: Collection[str]) -> frozenset[str]
     """Those of these transactions that orders or refunds told of which cross to these books. One statement."""
     rows = MoneyMovement.objects.filter(
         workspace=books.workspace_id, transaction__in=list(transactions), crossing__bridge__books=books
-    )
+    ).exclude(kind=PAID_OUT)
     return frozenset(rows.values_list("transaction", flat=True))
 
 

@@ -42,7 +42,13 @@ class PayoutsKind(BaseKind):
     def listed(self, source: SourceDocument) -> Listed:
         """What arrives, on the day that it was paid out. It is the money of sales that were counted already."""
         payout = cast(Payout, source)
-        return Listed(moment=payout.paid_at, currency=payout.currency, gross=payout.total, ties=False)
+        return Listed(
+            moment=payout.paid_at,
+            currency=payout.currency,
+            gross=payout.total,
+            paid_out=[one for one in payout.entries if one.kind in OF_ORDERS and one.transaction],
+            ties=False,
+        )
 
     def rules_missing(self, rulebook: Rulebook) -> str:
         """The accounts of payouts."""

@@ -10,7 +10,7 @@ from enum import StrEnum
 from typing import Any, NamedTuple, Protocol
 
 from inkwell_bridge.core.books import BooksDocument
-from inkwell_bridge.core.commerce import Buyer, MoneyState, Payment, SourceDocument, SourceKind
+from inkwell_bridge.core.commerce import Buyer, MoneyState, Payment, PayoutEntry, SourceDocument, SourceKind
 from inkwell_bridge.core.findings import Cause
 from inkwell_bridge.core.planner import Plan, PlanningContext
 from inkwell_bridge.core.rulebook import Rulebook
@@ -34,7 +34,8 @@ class Listed:
     """What lists and totals show of a source document.
 
     Shape: ``moment`` is when it happened at its origin; the day follows from it on the company's clocks.
-    ``parent_source_id`` is the document that it belongs to; ``money`` what moved, ``sign`` -1 where it went back.
+    ``parent_source_id`` is the document that it belongs to; ``money`` what moved, ``sign`` -1 where it went back, and
+    ``paid_out`` are entries of a payout by which money of others went on its way.
     ``ties`` is whether its amounts are of the sales side's totals: what the books tell of has its place in theirs.
     Units: in ``currency``; positive also for what comes back.
     """
@@ -46,6 +47,7 @@ class Listed:
     gross: Decimal | None = None
     parent_source_id: str = ""
     money: Sequence[Payment] = ()
+    paid_out: Sequence[PayoutEntry] = ()
     sign: int = 1
     ties: bool = True
 
