@@ -199,6 +199,22 @@ def test_it_needs_rules_and_books_that_take_journals(weirgate: World) -> None:
         bridge.run()
 
 
+def test_a_sales_side_that_pays_nothing_out_has_no_such_lane(weirgate: World) -> None:
+    """Told before anything is read; and a provider has no orders."""
+    shop = weirgate.calls.bridge(BRIDGE)
+    accounts = rulebook_text(PAYOUTS).partition("\npayouts:")[2].partition("\n\n")[0]
+    both = f"{rulebook_text(BRIDGE)}\npayouts:{accounts}\n"
+    shop.publish_rulebook(shop.write_rulebook(both).number)
+    shop.switch_lane("payouts", on=True)
+    with pytest.raises(ApiError, match=r"Payouts are to cross .*, but .* has no payouts"):
+        shop.run()
+    provider = weirgate.calls.bridge(PAYOUTS)
+    provider.publish_rulebook(provider.write_rulebook(both).number)
+    provider.switch_lane("orders", on=True)
+    with pytest.raises(ApiError, match=r"Orders are to cross .*, but Marrowby at Weirgate has no orders"):
+        provider.run()
+
+
 @pytest.mark.parametrize("call", ["payouts.list", "payouts.entries"])
 @pytest.mark.parametrize("kind", ["busy", "broken", "cut"])
 def test_a_provider_that_fails_on_the_way_is_asked_again(weirgate: World, call: str, kind: str) -> None:

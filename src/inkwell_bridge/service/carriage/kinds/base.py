@@ -10,7 +10,7 @@ from typing import Any
 
 from inkwell_bridge.core import rulebook as rules
 from inkwell_bridge.core.books import BooksDocument
-from inkwell_bridge.core.commerce import SourceDocument
+from inkwell_bridge.core.commerce import SourceDocument, SourceKind
 from inkwell_bridge.core.findings import Cause, Finding
 from inkwell_bridge.core.planner import Articles, Outcome, Plan, PlanningContext
 from inkwell_bridge.core.rulebook import Rulebook
@@ -31,6 +31,8 @@ class BaseKind:
     """Defaults for a kind: from the sales side to the books, with a lane, under the rules in force, by the common
     steps. A kind says what it is called and what it reads, and has ``listed`` and ``plan`` of its own."""
 
+    name: str
+    source_kind: SourceKind
     direction = Direction.SALES_TO_BOOKS
     has_lane = True
     latest_only = False
@@ -44,8 +46,10 @@ class BaseKind:
         return ""
 
     def ends_cannot(self, bridge: Bridge) -> str:
-        """Nothing."""
-        return ""
+        """A sales side that hands them out, where they come from there."""
+        hands_out = self.source_kind in dialect_of(bridge.source).capabilities.lists
+        needs_it = self.direction is Direction.SALES_TO_BOOKS and self.has_lane
+        return f"{bridge.source.name} has no {self.name}" if needs_it and not hands_out else ""
 
     def lock_names(self, crossing: Crossing) -> Sequence[str]:
         """Itself alone."""

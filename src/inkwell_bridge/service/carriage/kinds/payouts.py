@@ -55,7 +55,10 @@ class PayoutsKind(BaseKind):
         return "" if rulebook.payouts else "The rulebook says nothing of payouts."
 
     def ends_cannot(self, bridge: Bridge) -> str:
-        """Books that take journals."""
+        """A sales side that pays out, and books that take journals."""
+        missing = super().ends_cannot(bridge)
+        if missing:
+            return missing
         if Role.JOURNAL not in dialect_of(bridge.books).capabilities.documents:
             return f"{bridge.books.name} takes no journals"
         return ""
