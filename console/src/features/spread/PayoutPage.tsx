@@ -87,7 +87,8 @@ function Entry({ entry, at }: { entry: PayoutEntry; at: string }) {
           {parts
             .filter(([field]) => !isZero(entry[field]))
             .map(([field, words]) => (
-              <span key={field} className="block">
+              // Two figures one above the other are told apart by a finger too.
+              <span key={field} className="block leading-7">
                 <Point at={`${at}/${field}`} label={`${name}, ${words} ${amountText(entry[field])}`}>
                   <Amount value={entry[field]} />
                 </Point>
