@@ -55,8 +55,9 @@ def weirgate(stack: Stack, owner: str) -> World:
 
 
 def journals(world: World) -> list[Json]:
-    """The journals that stand posted in the books."""
-    return [one for one in world.books().get("journal", []) if one["state"] == "posted"]
+    """The journals that stand posted in the books, by what they say: several are posted at once, in any order."""
+    posted = [one for one in world.books().get("journal", []) if one["state"] == "posted"]
+    return sorted(posted, key=lambda one: str(one["memo"]))
 
 
 def postings(journal: Json) -> list[tuple[str, str]]:
