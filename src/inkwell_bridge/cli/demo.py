@@ -80,9 +80,13 @@ def _once(launcher: Any, as_json: bool, *, peers: bool) -> None:
         raise click.exceptions.Exit(NEEDS_A_PERSON)
 
 
+# What is told besides each bridge's figures.
+NO_BRIDGES = frozenset({"payouts", "afterwards"})
+
+
 def _report(found: dict[str, Any]) -> None:
     paid_out, later = found.get("payouts"), found.get("afterwards")
-    for bridge, figures in ((name, of_one) for name, of_one in found.items() if of_one not in (paid_out, later)):
+    for bridge, figures in ((name, of_one) for name, of_one in found.items() if name not in NO_BRIDGES):
         click.echo(f"\n{bridge}\n{_counted(figures)}")
         if figures["source"]:
             _sides(figures)

@@ -36,8 +36,7 @@ class PaymentProvider:
         if "company" in contents:
             self.store.put(world, "company", 1, contents["company"])
         for payout in contents.get("payouts", []):
-            kept = {**payout, "id": payout["seq"], "changed": payout["altered"]}
-            self.store.put(world, "payout", payout["seq"], kept, find=payout["payout"], sort=payout["altered"])
+            self.store.put(world, "payout", payout["seq"], payout, find=payout["payout"], sort=payout["altered"])
 
     def look(self, world: str) -> tuple[str, list[Table]]:
         """Its payouts, for the page."""
@@ -64,7 +63,7 @@ class PaymentProvider:
         after = (moment, int(number)) if number else (given.get("altered_since") or "0", 0)
         found = self.store.page(world, "payout", after=after, limit=PAYOUTS + 1)
         last = found[PAYOUTS - 1] if len(found) > PAYOUTS else None
-        cursor = f"{last['altered']}|{last['id']}" if last else None
+        cursor = f"{last['altered']}|{last['seq']}" if last else None
         return JSONResponse({"payouts": [_head(one) for one in found[:PAYOUTS]], "cursor": cursor})
 
     def payout(self, request: Request, world: str, _: bytes) -> Response:
@@ -86,7 +85,7 @@ class PaymentProvider:
 
 
 def _head(payout: Json) -> Json:
-    return {name: value for name, value in payout.items() if name not in {"entries", "id", "changed"}}
+    return {name: value for name, value in payout.items() if name != "entries"}
 
 
 def application(store: Store) -> Starlette:

@@ -63,7 +63,7 @@ class PayoutContext:
     """All that the plan of a payout depends on besides itself.
 
     Shape: ``source`` is the unchanging name of the provider's connection, ``time_zone`` (IANA) the company's;
-    ``known`` are the transactions, among those of the payout, that orders or refunds of this company told of.
+    ``known`` are transactions that orders or refunds of this company told of, those of the payout among them.
     ``locked_until`` is the newest lock date of the books, where ``master_data`` is older.
     """
 

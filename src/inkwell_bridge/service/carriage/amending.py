@@ -80,7 +80,7 @@ def _refunds_as_told(rows: Sequence[DocumentSource]) -> dict[str, list[Refund]]:
     """These refunds as the sales side told them when they were posted, by their order's id; one statement at most."""
     crossings = {row.crossing_id: row.crossing for row in rows}
     keys = {one.pk: one.posted_snapshot_id or one.snapshot_id for one in crossings.values()}
-    told = Snapshot.objects.in_bulk(keys.values()) if keys else {}
+    told = Snapshot.objects.filter(workspace=rows[0].workspace_id).in_bulk(keys.values()) if rows else {}
     found: dict[str, list[Refund]] = defaultdict(list)
     for one in crossings.values():
         found[one.parent_source_id].append(Refund.read(told[keys[one.pk]].content))

@@ -9,7 +9,7 @@ from typing import cast
 from inkwell_bridge.core.books import Role
 from inkwell_bridge.core.commerce import Payout, SourceDocument, SourceKind
 from inkwell_bridge.core.findings import Cause
-from inkwell_bridge.core.planner import OF_ORDERS, PayoutContext, Plan, plan_payout
+from inkwell_bridge.core.planner import OF_ORDERS, Outcome, PayoutContext, Plan, plan_payout
 from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.carriage import movements
@@ -66,12 +66,9 @@ class PayoutsKind(BaseKind):
     def gather(self, carryings: Sequence[Carrying]) -> Sequence[Gathered | Exception]:
         """Which of their transactions orders and refunds told of that cross to the same books; one statement."""
         bridge = carryings[0].crossing.bridge
-        wanted = {entry.transaction for one in carryings for entry in cast(Payout, one.source).entries}
-        known = movements.known_to(bridge.books, wanted - {""})
-        return [
-            gathered if gathered.ready is not None else _with_context(gathered, bridge, cast(Payout, one.source), known)
-            for one, gathered in zip(carryings, gathered_under(carryings), strict=True)
-        ]
+        wanted = set().union(*(_of_orders(cast(Payout, one.source)) for one in carryings))
+        known = movements.known_to(bridge.books, wanted)
+        return [_with_context(gathered, bridge, known) for gathered in gathered_under(carryings)]
 
     def plan(self, source: SourceDocument, gathered: Gathered) -> Plan:
         """See ``core.planner.plan_payout``."""
@@ -82,26 +79,31 @@ class PayoutsKind(BaseKind):
         waiting = [one.crossing for one in concluded if one.cause is Cause.ORDER_FIRST]
         if not waiting:
             return
-        told = Snapshot.objects.in_bulk([one.snapshot_id for one in waiting])
+        bridge = waiting[0].bridge
+        told = Snapshot.objects.filter(workspace=bridge.workspace_id).in_bulk([one.snapshot_id for one in waiting])
         wanted = {one: _of_orders(Payout.read(told[one.snapshot_id].content)) for one in waiting}
-        known = movements.known_to(waiting[0].bridge.books, set().union(*wanted.values()))
+        known = movements.known_to(bridge.books, set().union(*wanted.values()))
         retry_held([one for one, transactions in wanted.items() if transactions <= known])
 
 
 def _of_orders(payout: Payout) -> set[str]:
+    # One without a number is among them, and is never known: it must not let its payout go.
     return {entry.transaction for entry in payout.entries if entry.kind in OF_ORDERS}
 
 
-def _with_context(gathered: Gathered, bridge: Bridge, payout: Payout, known: frozenset[str]) -> Gathered:
-    # A version of the rules without payouts is not asked: the lane would not run by it.
-    assert gathered.rulebook.payouts is not None
+def _with_context(gathered: Gathered, bridge: Bridge, known: frozenset[str]) -> Gathered:
+    if gathered.ready is not None:
+        return gathered
+    # A lane does not run without them; but what was held may be let go under rules that have dropped them since.
+    if gathered.rulebook.payouts is None:
+        return replace(gathered, ready=Plan(outcome=Outcome.LEFT_OUT, left_out_by="/payouts"))
     context = PayoutContext(
         source=bridge.source.slug,
         rules=gathered.rulebook.payouts,
         periods=gathered.rulebook.periods,
         master_data=master_data_of(gathered.master_data),
         time_zone=bridge.company.time_zone,
-        known=known & {entry.transaction for entry in payout.entries},
+        known=known,
         locked_until=gathered.locked_until,
     )
     return replace(gathered, context=context)
