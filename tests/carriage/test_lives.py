@@ -3,26 +3,25 @@ are."""
 
 from __future__ import annotations
 
-from datetime import UTC, datetime, timedelta
 from decimal import Decimal
 from typing import Any
 
 import pytest
 from hypothesis import HealthCheck, Phase, settings
 from hypothesis import strategies as st
-from hypothesis.stateful import RuleBasedStateMachine, initialize, precondition, rule, run_state_machine_as_test
+from hypothesis.stateful import initialize, precondition, rule, run_state_machine_as_test
 
 from inkwell_bridge.demo.facts import facts, rulebook_text
 from inkwell_bridge.launch import demo_client
 from inkwell_bridge.launch.stack import Stack
 from tests.support.in_books import KINDS, money_in_ledger, money_of, standing, sums_in_ledger, sums_of
 from tests.support.living import MOST_PIECES, PRICES, Living
+from tests.support.machine import ServiceMachine
 from tests.support.world import BRIDGE, LONG, World, new_world
 
 # Orders that live beside each other, and what happens to them between two rests.
 TOGETHER, BETWEEN_RESTS = 12, 25
 STEPS, LIVES = (200, 50) if LONG else (100, 20)
-EVENING = datetime(2026, 10, 31, 12, tzinfo=UTC)
 RULES = rulebook_text(BRIDGE).replace("penny:\n", "periods: {locked: first open day}\n\npenny:\n").replace(
     "taken_from: [order, payment]", "taken_from: table")  # fmt: skip
 TO_LEDGER = "lives-to-ledger"
@@ -42,11 +41,9 @@ FIRST_DAY, COMPANY = "2026-10-01", "marrowby-uk"
 Json = dict[str, Any]
 
 
-class Lives(RuleBasedStateMachine):
+class Lives(ServiceMachine):
     """Orders that are paid, edited, cancelled, given back and taken up again, late, twice and out of order."""
 
-    world: World
-    counter = 0
     sales = "4000"
     rate = 2
 
@@ -56,15 +53,6 @@ class Lives(RuleBasedStateMachine):
         self.told: dict[str, Json] = {}
         self.moved: list[Json] = []
         self.steps = 0
-
-    def next(self) -> int:
-        """A number that no other thing has."""
-        type(self).counter += 1
-        return type(self).counter
-
-    def now(self) -> str:
-        """A moment after every other."""
-        return (EVENING + timedelta(seconds=self.next())).isoformat()
 
     @initialize(rows=st.lists(st.tuples(st.integers(1, MOST_PIECES), st.sampled_from(PRICES)), min_size=TOGETHER,
                               max_size=TOGETHER), carriage=st.sampled_from([0, 360]))  # fmt: skip

@@ -3,25 +3,24 @@ of both companies hold what stays sold, and of the buyers' money what is the sel
 
 from __future__ import annotations
 
-from datetime import UTC, datetime, timedelta
 from typing import Any
 
 import pytest
 from hypothesis import HealthCheck, Phase, settings
 from hypothesis import strategies as st
-from hypothesis.stateful import RuleBasedStateMachine, initialize, precondition, rule, run_state_machine_as_test
+from hypothesis.stateful import initialize, precondition, rule, run_state_machine_as_test
 
 from inkwell_bridge.demo import lanternfair
 from inkwell_bridge.launch import demo_client
 from inkwell_bridge.launch.stack import Stack
 from tests.support.in_books import KINDS, money_in_ledger, money_of, standing, sums_in_ledger, sums_of
+from tests.support.machine import ServiceMachine
 from tests.support.market_living import FAIRS, UK, MarketLiving
-from tests.support.world import LONG, World, new_world
+from tests.support.world import LONG, new_world
 
 BRIDGES = ("lanternfair-to-ledger", "lanternfair-to-uk-books")
 TOGETHER, BETWEEN_RESTS, BETWEEN_REFUNDS, KINDNESS = 9, 12, 3, 60
 STEPS, LIVES = (120, 40) if LONG else (60, 5)
-EVENING = datetime(2026, 10, 31, 12, tzinfo=UTC)
 TEMPLATES = {one["sale"]: one for one in lanternfair.first_sales()["sales"]}
 which_sale = st.integers(0, TOGETHER - 1)
 which_row = st.integers(0, 9)
@@ -29,25 +28,13 @@ pieces = st.integers(1, 4)
 units = st.sampled_from((4, 8, 20, 40))
 
 
-class MarketLives(RuleBasedStateMachine):
+class MarketLives(ServiceMachine):
     """Sales that are paid, changed, called off, taken up again, handed back in parts and exchanged."""
-
-    world: World
-    counter = 0
 
     def __init__(self) -> None:
         super().__init__()
         self.sales: list[MarketLiving] = []
         self.steps = 0
-
-    def next(self) -> int:
-        """A number that no other thing has."""
-        type(self).counter += 1
-        return type(self).counter
-
-    def now(self) -> str:
-        """A moment after every other."""
-        return (EVENING + timedelta(seconds=self.next())).isoformat()
 
     def does(self, sale: MarketLiving, deed: str, **told: Any) -> None:
         """The merchant does it, and nothing turns it away."""
