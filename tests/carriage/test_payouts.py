@@ -70,6 +70,11 @@ def became(world: World, number: str = "WP-1") -> Crossing:
     return next(one for one in world.calls.crossings(bridge=PAYOUTS) if one.number == number)
 
 
+def findings(world: World, number: str = "WP-1") -> list[str]:
+    """What is said of a payout."""
+    return [one.id for one in world.calls.crossing(became(world, number).id).findings]
+
+
 def balance(world: World, account: str) -> Decimal:
     """What stands on an account by receipts, repayments and journals of the books."""
     books = world.books()
@@ -236,3 +241,43 @@ def test_a_journal_whose_answer_is_lost_is_posted_once(weirgate: World) -> None:
     weirgate.run(PAYOUTS)
     weirgate.settled()
     assert (became(weirgate).state, len(journals(weirgate))) == ("carried", 1)
+
+
+def test_a_corrected_payout_posts_the_difference_on_the_day_of_the_correction(weirgate: World) -> None:
+    """A day later the provider adds 33.92 that it had forgotten, less 0.71; what stands in the books stays there."""
+    (first, _), (second, _) = paid(FIRST), paid(SECOND)
+    weirgate.put("payment-provider", payouts=[payout(entry("charge", 1394, first))])
+    weirgate.run(PAYOUTS)
+    corrected = payout(entry("charge", 1394, first), entry("charge", 3392, second, fee=-71),
+                       altered="2026-10-06T10:00:00+01:00")  # fmt: skip
+    weirgate.put("payment-provider", payouts=[corrected])
+    assert weirgate.run(PAYOUTS).counts.carried == 1
+    before, after = journals(weirgate)
+    assert (postings(before), before["date"]) == ([("1250", "-13.94"), ("1200", "13.94")], "2026-10-06")
+    assert postings(after) == [("1250", "-33.92"), ("7500", "0.71"), ("1200", "33.21")]
+    assert (after["date"], after["memo"]) == ("2026-10-06", "Payout WP-1 of Weirgate, changed")
+    assert balance(weirgate, "1250") == 0
+    assert findings(weirgate) == ["AMEND-N006"]
+    assert weirgate.run(PAYOUTS).counts.carried == 0
+    # Taken back again, the books are where they were; and the sheet of the month never knew of any of it.
+    weirgate.put("payment-provider", payouts=[{**payout(entry("charge", 1394, first)),
+                                               "altered": "2026-10-07T10:00:00+01:00"}])  # fmt: skip
+    weirgate.run(PAYOUTS)
+    assert (len(journals(weirgate)), balance(weirgate, "1250"), balance(weirgate, "1200")) == (
+        3, Decimal("33.92"), Decimal("13.94"))  # fmt: skip
+    assert [one.unexplained.gross for one in weirgate.calls.tie_out(**OCTOBER).totals] == [0]
+
+
+def test_a_journal_that_somebody_changed_in_the_books_is_not_corrected_over_their_heads(weirgate: World) -> None:
+    """They moved the charge to another account; the provider's correction waits for a person."""
+    first, _ = paid(FIRST)
+    weirgate.put("payment-provider", payouts=[payout(entry("charge", 1394, first))])
+    weirgate.run(PAYOUTS)
+    (journal,) = journals(weirgate)
+    lines = [{**line, "account": "2390"} if line["account"] == "1250" else line for line in journal["lines"]]
+    weirgate.put("erp", edited={"journal": {journal["id"]: {"lines": lines}}})
+    weirgate.put("payment-provider", payouts=[payout(entry("charge", 1394, first, fee=-100),
+                                                     altered="2026-10-06T10:00:00+01:00")])  # fmt: skip
+    weirgate.run(PAYOUTS)
+    assert (became(weirgate).state, findings(weirgate)) == ("held", ["AMEND-E006"])
+    assert "2390 -13.94" in weirgate.calls.crossing(became(weirgate).id).findings[0].text

@@ -14,6 +14,7 @@ import yaml
 from hypothesis import given
 from hypothesis import strategies as st
 
+from inkwell_bridge.core.amendments import PostedJournals, plan_journal_amendment
 from inkwell_bridge.core.books import Account, AccountType, Journal, MasterData
 from inkwell_bridge.core.commerce import EntryKind, Payout
 from inkwell_bridge.core.planner import Outcome, PayoutContext, Plan, plan_payout
@@ -102,6 +103,62 @@ def test_it_comes_out_as_worked_out_by_hand(case: Json) -> None:
     assert [one.id for one in plan.findings] == case.get("says", [])
 
 
+ONE_CHARGE = {"entries": ["w1 charge 40.00 -0.80 -0.16 wg1"], "total": "39.04", "known": ["wg1", "wg2"]}
+# By hand: 0.80 and 0.16 kept of 40.00; corrected, a further charge of 20.00 without a fee; 1.00 and 0.20 are kept.
+CORRECTED = {"entries": ["w1 charge 40.00 -1.00 -0.20 wg1", "w2 charge 20.00 0 0 wg2"], "total": "58.80",
+             "known": ["wg1", "wg2"]}  # fmt: skip
+
+
+def amended(first: Json, *later: Json, day: date = date(2026, 10, 9)) -> Plan:
+    """The plan of a payout that was corrected once or several times after it was posted."""
+    plan = plan_payout(payout(first), context(first))
+    for number, case in enumerate(later, start=2):
+        posted = [one for one in plan.documents if isinstance(one, Journal)]
+        there = PostedJournals(documents=posted, plan=plan, amendments=plan.amendment)
+        plan = plan_journal_amendment(plan_payout(payout(case), context(case)), there, day=day, periods=context(case),
+                                      external_reference=f"INK:weirgate:p1:journal:{number}")  # fmt: skip
+    return plan
+
+
+def lines_of(journal: Journal) -> list[str]:
+    """The lines of a journal, in order."""
+    return [f"{one.account} {one.text} {one.base}" for one in journal.lines]
+
+
+def test_a_corrected_payout_is_a_journal_of_the_difference() -> None:
+    """What was posted stays; 20.00 more of charges, 0.20 and 0.04 more kept, 19.76 more arrive."""
+    plan = amended(ONE_CHARGE, CORRECTED)
+    first, second = (one for one in plan.documents if isinstance(one, Journal))
+    assert lines_of(first) == ["1250 Charges -40.00", "7500 Fees 0.80", "2200 Tax on fees 0.16", "1200 Paid out 39.04"]
+    assert lines_of(second) == ["1250 Charges -20.00", "7500 Fees 0.20", "2200 Tax on fees 0.04", "1200 Paid out 19.76"]
+    assert (str(second.date), plan.amendment, [one.id for one in plan.findings]) == ("2026-10-09", 1, ["AMEND-N006"])
+    said = {one.target: (one.rule, one.text) for one in plan.reasons}
+    assert said["/documents/1/lines/0/base"][1] == "Charges: -60.00 by now, -40.00 stood in the books."
+    assert said["/documents/1/lines/1/account"] == ("/payouts/fees", "Fees stand on 7500.")
+
+
+def test_a_correction_that_is_corrected_makes_a_further_one_and_an_equal_report_none() -> None:
+    """There and back again: the third takes back the second."""
+    again = amended(ONE_CHARGE, CORRECTED, ONE_CHARGE)
+    assert lines_of(again.documents[2]) == [  # type: ignore[arg-type]
+        "1250 Charges 20.00", "7500 Fees -0.20", "2200 Tax on fees -0.04", "1200 Paid out -19.76"]  # fmt: skip
+    assert again.amendment == 2
+    assert len(amended(ONE_CHARGE, ONE_CHARGE).documents) == 1
+
+
+def test_a_correction_in_a_locked_month_takes_the_first_open_day() -> None:
+    """Told of in a month that was locked since."""
+    plan = amended(ONE_CHARGE, {**CORRECTED, "locked_until": "2026-10-31"})
+    assert str(plan.documents[1].date) == "2026-11-01"  # type: ignore[union-attr]
+    assert [one.id for one in plan.findings] == ["DATE-N002", "AMEND-N006", "DATE-N002"]
+
+
+def test_what_the_correction_lacks_a_place_for_holds_it() -> None:
+    """And nothing is posted beside what stands there."""
+    plan = amended(ONE_CHARGE, {"entries": ["w1 mystery 39.04 0 0 -"], "total": "39.04"})
+    assert (plan.outcome, plan.documents, [one.id for one in plan.findings]) == (Outcome.HOLD, (), ["PAYOUT-E004"])
+
+
 AMOUNTS = st.integers(-50_000, 50_000).map(lambda pence: Decimal(pence) / 100)
 ENTRIES = st.lists(st.tuples(st.sampled_from([kind for kind in EntryKind if kind is not EntryKind.UNKNOWN]), AMOUNTS,
                              AMOUNTS, AMOUNTS, st.booleans()), max_size=30)  # fmt: skip
@@ -143,6 +200,34 @@ def test_every_amount_has_one_place_and_the_journal_balances(
     cleared = sum((amount for kind, amount, _, _, is_known in said
                    if (kind in of_orders and is_known) or kind is EntryKind.CARRIED_OVER), ZERO)  # fmt: skip
     assert moved["1250"] == -cleared
+
+
+@given(st.lists(ENTRIES.filter(bool), min_size=2, max_size=4))
+def test_however_often_it_is_corrected_the_journals_come_to_what_it_says_last(
+    reports: list[list[tuple[EntryKind, Decimal, Decimal, Decimal, bool]]],
+) -> None:
+    """Account by account, and each journal balances by itself."""
+    cases = [_case(said) for said in reports]
+    plan = amended(cases[0], *cases[1:])
+    wanted = plan_payout(payout(cases[-1]), context(cases[-1]))
+    if plan.documents and wanted.documents:
+        assert _by_account(plan.documents) == _by_account(wanted.documents)
+
+
+def _case(said: list[tuple[EntryKind, Decimal, Decimal, Decimal, bool]]) -> Json:
+    entries = [f"w{place} {str(kind).replace(' ', '-')} {amount} {fee} {tax} t{place}"
+               for place, (kind, amount, fee, tax, _) in enumerate(said)]  # fmt: skip
+    total = sum((amount + fee + tax for _, amount, fee, tax, _ in said), ZERO)
+    known = [f"t{place}" for place, one in enumerate(said) if one[4]]
+    return {"entries": entries, "total": str(total), "known": known, "accounts": {"suspense": "2390"}}
+
+
+def _by_account(documents: Any) -> dict[str, Decimal]:
+    moved: dict[str, Decimal] = {}
+    for journal in documents:
+        for line in journal.lines:
+            moved[line.account] = moved.get(line.account, ZERO) + line.base
+    return {account: amount for account, amount in moved.items() if amount}
 
 
 def amount_at(told: Payout, source: str) -> Decimal:

@@ -5,7 +5,15 @@ from __future__ import annotations
 from collections.abc import Iterator
 from decimal import Decimal
 
-from inkwell_bridge.core.books import BooksDocument, BooksRecord, DocumentLine, Payment, Standing, TradeDocument
+from inkwell_bridge.core.books import (
+    BooksDocument,
+    BooksRecord,
+    DocumentLine,
+    Journal,
+    Payment,
+    Standing,
+    TradeDocument,
+)
 
 _OF_LINE = ("account", "item", "quantity", "tax_code", "net", "tax", "dimensions")
 _OF_MONEY = ("account", "amount")
@@ -62,6 +70,9 @@ def _differing(then: BooksRecord, now: BooksRecord) -> Iterator[str]:
         else:
             for number, (line, other) in enumerate(zip(ours.lines, theirs.lines, strict=True), start=1):
                 yield from _line(number, line, other)
+    if isinstance(ours, Journal) and isinstance(theirs, Journal):
+        posted, now_posted = ([f"{line.account} {line.base:f}" for line in one.lines] for one in (ours, theirs))
+        yield from _field("postings", "; ".join(posted), "; ".join(now_posted))
     if isinstance(ours, Payment) and isinstance(theirs, Payment):
         for name in _OF_MONEY:
             yield from _field(name, getattr(ours, name), getattr(theirs, name))

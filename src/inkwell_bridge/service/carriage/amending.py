@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from decimal import Decimal
 from typing import Any, Protocol, cast
 
-from inkwell_bridge.core.amendments import MarketplaceTax, PostedSale, owing_of
-from inkwell_bridge.core.books import BooksDocument, Role
+from inkwell_bridge.core.amendments import MarketplaceTax, PostedJournals, PostedSale, owing_of
+from inkwell_bridge.core.books import BooksDocument, Journal, Role
 from inkwell_bridge.core.commerce import Order, Refund
 from inkwell_bridge.core.planner import Owing, Plan, PostedShare
 from inkwell_bridge.core.rulebook.orders import OrderRules
@@ -126,6 +126,16 @@ def posted_sale(carrying: Carrying, earlier: Earlier, theirs: Mapping[str, Books
         refunded=earlier.refunded,
         refunds=earlier.refunds,
         marketplace_tax_returned=earlier.marketplace_tax_returned,
+        amendments=max((one.amendment for one in posted), default=0),
+    )
+
+
+def posted_journals(carrying: Carrying, theirs: Mapping[str, BooksDocument]) -> PostedJournals:
+    """What stands in the books of one that becomes journals; ``theirs`` count as the books have them."""
+    posted = [one for one in carrying.documents if one.posting_at and one.state != DocumentState.CANCELLED]
+    return PostedJournals(
+        documents=[cast(Journal, theirs.get(one.external_reference) or as_planned(one)) for one in posted],
+        plan=Plan.read(carrying.crossing.planned),
         amendments=max((one.amendment for one in posted), default=0),
     )
 

@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import cast
+from zoneinfo import ZoneInfo
 
-from inkwell_bridge.core.books import Role
+from inkwell_bridge.core.amendments import plan_journal_amendment
+from inkwell_bridge.core.books import BooksDocument, Role
 from inkwell_bridge.core.commerce import Payout, SourceDocument, SourceKind
 from inkwell_bridge.core.findings import Cause
-from inkwell_bridge.core.planner import OF_ORDERS, Outcome, PayoutContext, Plan, plan_payout
+from inkwell_bridge.core.planner import OF_ORDERS, Outcome, PayoutContext, Plan, external_reference, plan_payout
 from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.carriage import movements
+from inkwell_bridge.service.carriage.amending import changed_since_posted, posted_journals
 from inkwell_bridge.service.carriage.carrying import Carrying
 from inkwell_bridge.service.carriage.kinds import register
 from inkwell_bridge.service.carriage.kinds.base import BaseKind, gathered_under
@@ -68,11 +71,24 @@ class PayoutsKind(BaseKind):
         bridge = carryings[0].crossing.bridge
         wanted = set().union(*(_of_orders(cast(Payout, one.source)) for one in carryings))
         known = movements.known_to(bridge.books, wanted)
-        return [_with_context(gathered, bridge, known) for gathered in gathered_under(carryings)]
+        found = zip(carryings, gathered_under(carryings), strict=True)
+        return [_with_context(one, gathered, bridge, known) for one, gathered in found]
 
     def plan(self, source: SourceDocument, gathered: Gathered) -> Plan:
         """See ``core.planner.plan_payout``."""
         return plan_payout(cast(Payout, source), cast(PayoutContext, gathered.context))
+
+    def amended(self, carrying: Carrying, gathered: Gathered, theirs: Mapping[str, BooksDocument]) -> Plan:
+        """A journal of the difference, on the day that the provider corrected it."""
+        payout, context = cast(Payout, carrying.source), cast(PayoutContext, gathered.context)
+        there = posted_journals(carrying, theirs)
+        return plan_journal_amendment(
+            plan_payout(payout, context),
+            there,
+            external_reference=external_reference(context.source, payout.id, Role.JOURNAL, there.amendments + 2),
+            day=payout.changed_at.astimezone(ZoneInfo(context.time_zone)).date(),
+            periods=context if context.periods.locked == "first open day" else None,
+        )
 
     def after(self, concluded: Sequence[Concluded]) -> None:
         """Let go those whose orders have all come since; two statements, and one that lets them go."""
@@ -91,7 +107,7 @@ def _of_orders(payout: Payout) -> set[str]:
     return {entry.transaction for entry in payout.entries if entry.kind in OF_ORDERS}
 
 
-def _with_context(gathered: Gathered, bridge: Bridge, known: frozenset[str]) -> Gathered:
+def _with_context(one: Carrying, gathered: Gathered, bridge: Bridge, known: frozenset[str]) -> Gathered:
     if gathered.ready is not None:
         return gathered
     # A lane does not run without them; but what was held may be let go under rules that have dropped them since.
@@ -106,7 +122,9 @@ def _with_context(gathered: Gathered, bridge: Bridge, known: frozenset[str]) -> 
         known=known,
         locked_until=gathered.locked_until,
     )
-    return replace(gathered, context=context)
+    # Rehearsed, it is as if nothing of it were posted.
+    changed = one.under is None and changed_since_posted(one)
+    return replace(gathered, context=context, earlier=changed or None)
 
 
 register(PayoutsKind())

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from django.db import IntegrityError, transaction
 from django.utils import timezone
 
-from inkwell_bridge.core.books import BooksDocument, Payment, Role, TradeDocument, WriteOff
+from inkwell_bridge.core.books import BooksDocument, Journal, Payment, Role, TradeDocument, WriteOff
 from inkwell_bridge.core.planner import Plan
 from inkwell_bridge.ends.errors import Refused
 from inkwell_bridge.service.carriage.carrying import Carrying, Conclusion
@@ -149,7 +149,7 @@ def _fresh(carrying: Carrying) -> list[Document]:
             connection=carrying.target,
             role=planned.role,
             external_reference=planned.external_reference,
-            amendment=plan.amendment if isinstance(planned, TradeDocument) else 0,
+            amendment=plan.amendment if isinstance(planned, TradeDocument | Journal) else 0,
             planned=planned.as_json(),
             snapshot_id=crossing.snapshot_id,
             contact_id=carrying.contact_id if _has_contact(planned) else "",
