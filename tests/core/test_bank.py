@@ -111,10 +111,10 @@ WRONG: list[tuple[str, str, str]] = [
     (
         "an invoice",
         '<Invoice xmlns="urn:oasis:names:specification:ubl:schema:xsd:Invoice-2"/>',
-        "expected a bank statement",
+        "expected a bank statement by ISO 20022",
     ),
     ("with a document type", BOMB, "line 1: a document type"),
-    ("nothing in it", camt([]).partition("<Stmt>")[0] + "</BkToCstmrStmt></Document>", "no statement in this file"),
+    ("nothing in it", camt([]).partition("<Stmt>")[0] + "</BkToCstmrStmt></Document>", "no statement by ISO 20022"),
     ("an amount of no decimals", camt([camt_entry("2026-10-02", "5,00")]), "expected an amount, got '5,00'"),
     ("an amount too fine", camt([camt_entry("2026-10-02", "5.001")]), "is no amount of GBP"),
     ("another currency", camt([camt_entry("2026-10-02", "5.00", currency="EUR")]), "expected an amount in GBP"),

@@ -1,7 +1,7 @@
 """Bank statements by ISO 20022: camt.053 (statements), and camt.054 (notifications of single entries).
 
 Read as it comes, entry by entry, so that a file of half a million takes no more memory than one of ten. Any version of
-either message is read: what is needed has stood in the same places in all of them.
+either message is read: what is needed has stood in the same places in all of them, or a step deeper.
 """
 
 from __future__ import annotations
@@ -10,9 +10,8 @@ import re
 from collections.abc import Iterator
 from datetime import date, timedelta
 from decimal import Decimal
-from typing import BinaryIO, cast
-
-from lxml import etree
+from typing import BinaryIO
+from xml.parsers import expat
 
 from inkwell_bridge.core.bank.statement import (
     LONGEST_NAME,
@@ -31,8 +30,13 @@ from inkwell_bridge.core.bank.statement import (
 _MESSAGE = re.compile(r"urn:iso:std:iso:20022:tech:xsd:camt\.05([34])\.001\.[0-9]{2}\Z")
 _OPENING, _CLOSING = ("OPBD", "PRCD"), ("CLBD",)
 _BOOKED = "BOOK"
-# A booking of many payments in one sum may name each of them; so many are read.
+_STATEMENTS, _BALANCE, _ENTRY, _SINGLE = ("Stmt", "Ntfctn"), "Bal", "Ntry", "TxDtls"
+# Those that have a record of their own, by the one that they stand in.
+_WITHIN = {"Stmt": ("",), "Ntfctn": ("",), _BALANCE: _STATEMENTS, _ENTRY: _STATEMENTS, _SINGLE: (_ENTRY,)}
+# A booking of many payments in one sum may name each of them; so many are read, and so many texts of each.
 _MOST_NAMED = 50
+_DEEPEST, _LONGEST, _MOST_NAMES = 60, 100_000, 2_000
+_AT_ONCE = 65_536
 
 
 def read_camt(stream: BinaryIO) -> Iterator[StatementPart]:
@@ -41,91 +45,175 @@ def read_camt(stream: BinaryIO) -> Iterator[StatementPart]:
     Raises:
         StatementInvalid: at the first place that is no such message, with its line; a document type is refused.
     """
-    try:
-        yield from _parts(stream)
-    except etree.XMLSyntaxError as error:
-        raise StatementInvalid(f"this is not XML any more ({str(error.msg)[:120]})", error.lineno) from error
+    reader, is_last = _Reader(), False
+    while not is_last:
+        piece = stream.read(_AT_ONCE)
+        is_last = not piece
+        reader.feed(piece, is_last=is_last)
+        yield from reader.parts
+        reader.parts.clear()
+    if not reader.has_statement:
+        raise StatementInvalid("there is no statement by ISO 20022, camt.053 or camt.054, in this file")
 
 
-def _parts(stream: BinaryIO) -> Iterator[StatementPart]:
-    events = etree.iterparse(
-        stream, events=("start", "end"), resolve_entities=False, no_network=True, load_dtd=False, huge_tree=False
-    )
-    space, complete, head, lines, found = "", True, None, 0, False
-    for event, element in events:
-        if event == "start":
-            if element.getparent() is None:
-                space, complete = _message(element)
-            continue
-        name = element.tag.removeprefix(space) if isinstance(element.tag, str) else ""
-        if name == "Ntry":
-            if head is None:
-                # All that is said of a statement stands before its first entry.
-                head = _head(element.getparent(), space, complete)
-                yield head
-            line = _line(element, space, head)
-            if line is not None:
-                yield line
-            lines += 1
-            if lines > MOST_LINES:
+class _Record:
+    """What stands in one element, by the path to it: its texts, and the records of parts that have one."""
+
+    __slots__ = ("balances", "depth", "line", "name", "singles", "texts")
+
+    def __init__(self, name: str, depth: int, line: int) -> None:
+        self.name, self.depth, self.line = name, depth, line
+        self.texts: dict[str, list[str]] = {}
+        self.balances: list[_Record] = []
+        self.singles: list[_Record] = []
+
+    def said(self, *paths: str) -> str:
+        """What stands at the first of these paths that has something."""
+        for path in paths:
+            found = self.texts.get(path)
+            if found:
+                return found[0]
+        return ""
+
+
+class _Reader:
+    """Makes heads and lines of what the parser tells, one after the other, into ``parts``.
+
+    Its handlers are called forty times an entry, so they do as little as they can: paths are put together as they grow,
+    and what stands outside of any record is not looked at.
+    """
+
+    def __init__(self) -> None:
+        self.parts: list[StatementPart] = []
+        self.has_statement = False
+        # Of each open element its path from the record that it stands in.
+        self._paths: list[str] = []
+        self._records: list[_Record] = []
+        self._text, self._locals = "", dict[str, str]()
+        self._complete, self._lines = True, 0
+        self._head: StatementHead | None = None
+        self._parser = expat.ParserCreate(namespace_separator=" ")
+        self._parser.buffer_text = True
+        self._parser.StartDoctypeDeclHandler = self._refuse_document_type
+        self._parser.StartElementHandler = self._begin
+        self._parser.EndElementHandler = self._end
+        self._parser.CharacterDataHandler = self._add_text
+
+    def feed(self, piece: bytes, *, is_last: bool) -> None:
+        """Read on. Without a document type no entity can grow or reach out."""
+        try:
+            self._parser.Parse(piece, is_last)
+        except expat.ExpatError as error:
+            said = expat.ErrorString(error.code)
+            raise StatementInvalid(f"this is not XML any more ({said})", error.lineno) from error
+
+    @property
+    def _line(self) -> int:
+        return self._parser.CurrentLineNumber
+
+    def _refuse_document_type(self, *_: object) -> None:
+        raise StatementInvalid("a document type stands in this file, which is not read", self._line)
+
+    def _begin(self, name: str, attributes: dict[str, str]) -> None:
+        local = self._locals.get(name) or self._local(name)
+        self._text = ""
+        records = self._records
+        above = records[-1].name if records else ""
+        if local in _WITHIN and above in _WITHIN[local]:
+            if local == _ENTRY:
+                self._tell_head()
+            self._paths.append("")
+            records.append(_Record(local, len(self._paths), self._line))
+            return
+        outer = self._paths[-1] if self._paths else ""
+        path = f"{outer}/{local}" if outer else local
+        self._paths.append(path)
+        if len(self._paths) > _DEEPEST:
+            raise StatementInvalid("elements that are nested too deep", self._line)
+        if attributes and records and "Ccy" in attributes:
+            records[-1].texts.setdefault(f"{path}@Ccy", [attributes["Ccy"]])
+
+    def _local(self, name: str) -> str:
+        """The name of an element without its namespace; the first of a file is looked at more closely."""
+        space, _, local = name.rpartition(" ")
+        if not self._locals:
+            found = _MESSAGE.match(space)
+            if not found or local != "Document":
+                raise StatementInvalid("expected a bank statement by ISO 20022, camt.053 or camt.054", self._line)
+            self._complete = found.group(1) == "3"
+        if len(self._locals) < _MOST_NAMES:
+            self._locals[name] = local
+        return local
+
+    def _add_text(self, text: str) -> None:
+        self._text += text
+        if len(self._text) > _LONGEST:
+            raise StatementInvalid(f"a text of more than {_LONGEST:,} characters", self._line)
+
+    def _end(self, _: str) -> None:
+        path = self._paths.pop()
+        if not self._records:
+            return
+        record = self._records[-1]
+        if len(self._paths) < record.depth:
+            self._finish(self._records.pop())
+        elif self._text:
+            text = self._text.strip()
+            if text:
+                kept = record.texts.setdefault(path, [])
+                if len(kept) < _MOST_NAMED:
+                    kept.append(text)
+        self._text = ""
+
+    def _finish(self, record: _Record) -> None:
+        above = self._records[-1] if self._records else None
+        if record.name in _STATEMENTS:
+            self._records.append(record)
+            self._tell_head()
+            self._records.pop()
+            self._head, self.has_statement = None, True
+        elif above is not None and record.name == _BALANCE:
+            above.balances.append(record)
+        elif above is not None and record.name == _SINGLE:
+            if len(above.singles) < _MOST_NAMED:
+                above.singles.append(record)
+        elif self._head is not None:
+            self._lines += 1
+            if self._lines > MOST_LINES:
                 raise StatementInvalid(f"more than {MOST_LINES:,} lines in one file: load it in parts")
-            _forget(element)
-        elif name in ("Stmt", "Ntfctn"):
-            if head is None:
-                yield _head(element, space, complete)
-            head, found = None, True
-            _forget(element)
-    if not found:
-        raise StatementInvalid("there is no statement in this file")
+            # What is only expected is left to the statement that has it booked.
+            if record.said("Sts/Cd", "Sts") == _BOOKED:
+                self.parts.append(_line_of(record, self._head.currency))
+
+    def _tell_head(self) -> None:
+        """All that is said of a statement stands before its first entry."""
+        if self._head is None:
+            self._head = _head_of(self._records[-1], complete=self._complete)
+            self.parts.append(self._head)
 
 
-def _message(root: etree._Element) -> tuple[str, bool]:
-    """The namespace of the message, in braces; and whether it is one that has every line of its days."""
-    if root.getroottree().docinfo.internalDTD is not None:
-        raise StatementInvalid("a document type stands in this file, which is not read", 1)
-    space = etree.QName(root).namespace or ""
-    found = _MESSAGE.match(space)
-    if not found or etree.QName(root).localname != "Document":
-        raise StatementInvalid("expected a bank statement by ISO 20022, camt.053 or camt.054", _at(root))
-    return f"{{{space}}}", found.group(1) == "3"
-
-
-def _at(element: etree._Element) -> int:
-    """The line of the file that an element begins on."""
-    return cast(int, element.sourceline or 1)
-
-
-def _forget(element: etree._Element) -> None:
-    """Let go what was read, and what stands before it."""
-    element.clear()
-    while element.getprevious() is not None:
-        parent = element.getparent()
-        assert parent is not None
-        del parent[0]
-
-
-def _head(statement: etree._Element | None, space: str, complete: bool) -> StatementHead:
-    if statement is None:
-        raise StatementInvalid("an entry stands outside of any statement")
-
-    def said(*path: str) -> str:
-        return _said(statement, space, *path)
-
-    line = _at(statement)
-    account = said("Acct", "Id", "IBAN") or said("Acct", "Id", "Othr", "Id")
+def _head_of(statement: _Record, *, complete: bool) -> StatementHead:
+    account = statement.said("Acct/Id/IBAN", "Acct/Id/Othr/Id")
     if not account:
-        raise StatementInvalid("expected the number of an account, Acct/Id", line)
-    currency = said("Acct", "Ccy") or _currency(statement, space)
-    first, last = said("FrToDt", "FrDtTm") or said("FrToDt", "FrDt"), said("FrToDt", "ToDtTm") or said("FrToDt", "ToDt")
-    balances = dict(_balances(statement, space, currency))
+        raise StatementInvalid("expected the number of an account, Acct/Id", statement.line)
+    amounts = (one.said("Amt@Ccy") for one in statement.balances)
+    currency = statement.said("Acct/Ccy") or next(amounts, "")
+    if not re.fullmatch("[A-Z]{3}", currency):
+        raise StatementInvalid("expected the currency of the account, Acct/Ccy", statement.line)
+    first, last = statement.said("FrToDt/FrDtTm", "FrToDt/FrDt"), statement.said("FrToDt/ToDtTm", "FrToDt/ToDt")
+    balances = {one.said("Tp/CdOrPrtry/Cd"): one for one in statement.balances}
+
+    def balance(codes: tuple[str, ...]) -> Decimal | None:
+        return next((_amount(balances[code], currency) for code in codes if code in balances), None)
+
     return StatementHead(
         account=account[:LONGEST_REFERENCE],
         currency=currency,
-        number=(said("ElctrncSeqNb") or said("LglSeqNb") or said("Id"))[:LONGEST_REFERENCE],
-        first_day=day_of(first, line) if first else None,
-        last_day=_last_day(last, line) if last else None,
-        opening=next((balances[code] for code in _OPENING if code in balances), None),
-        closing=next((balances[code] for code in _CLOSING if code in balances), None),
+        number=statement.said("ElctrncSeqNb", "LglSeqNb", "Id")[:LONGEST_REFERENCE],
+        first_day=day_of(first, statement.line) if first else None,
+        last_day=_last_day(last, statement.line) if last else None,
+        opening=balance(_OPENING),
+        closing=balance(_CLOSING),
         complete=complete,
     )
 
@@ -136,80 +224,45 @@ def _last_day(text: str, line: int) -> date:
     return found - timedelta(days=1) if text[10:19] == "T00:00:00" else found
 
 
-def _balances(statement: etree._Element, space: str, currency: str) -> Iterator[tuple[str, Decimal]]:
-    for balance in statement.iterfind(f"{space}Bal"):
-        code = _said(balance, space, "Tp", "CdOrPrtry", "Cd")
-        if code in (*_OPENING, *_CLOSING):
-            yield code, _amount(balance, space, currency)
-
-
-def _currency(statement: etree._Element, space: str) -> str:
-    """That of the first amount, where the account names none."""
-    amount = statement.find(f".//{space}Amt")
-    return "" if amount is None else amount.get("Ccy", "")[:3]
-
-
-def _line(entry: etree._Element, space: str, head: StatementHead) -> StatementLine | None:
-    """An entry that was booked; what is only expected is left to the statement that has it booked."""
-
-    def said(*path: str) -> str:
-        return _said(entry, space, *path)
-
-    at = _at(entry)
-    # Since version 8 the state stands one step deeper.
-    if (said("Sts", "Cd") or said("Sts")) != _BOOKED:
-        return None
-    booked = said("BookgDt", "Dt") or said("BookgDt", "DtTm")
+def _line_of(entry: _Record, currency: str) -> StatementLine:
+    booked, value = entry.said("BookgDt/Dt", "BookgDt/DtTm"), entry.said("ValDt/Dt", "ValDt/DtTm")
     if not booked:
-        raise StatementInvalid("expected the day that the entry was booked on, BookgDt", at)
-    value = said("ValDt", "Dt") or said("ValDt", "DtTm")
-    amount = _amount(entry, space, head.currency)
-    single = entry.findall(f"{space}NtryDtls/{space}TxDtls")[:_MOST_NAMED]
-    texts = [said("AddtlNtryInf")]
-    for one in single:
-        texts += [part.text or "" for part in one.findall(f"{space}RmtInf/{space}Ustrd")]
-        texts.append(_said(one, space, "RmtInf", "Strd", "CdtrRefInf", "Ref"))
-    other = ("Dbtr", "Cdtr") if amount > 0 else ("Cdtr", "Dbtr")
+        raise StatementInvalid("expected the day that the entry was booked on, BookgDt", entry.line)
+    amount = _amount(entry, currency)
+    texts = [entry.said("AddtlNtryInf")]
+    for one in entry.singles:
+        texts += [*one.texts.get("RmtInf/Ustrd", ()), one.said("RmtInf/Strd/CdtrRefInf/Ref")]
+    ends = dict.fromkeys(one.said("Refs/EndToEndId") for one in entry.singles)
     return StatementLine(
-        line=at,
-        booked_on=day_of(booked, at),
+        line=entry.line,
+        booked_on=day_of(booked, entry.line),
         amount=amount,
-        value_on=day_of(value, at) if value else None,
-        reference=fitting(said("AcctSvcrRef") or said("NtryRef"), LONGEST_REFERENCE),
-        end_to_end=fitting(" ".join(dict.fromkeys(_end_to_end(one, space) for one in single)), LONGEST_REFERENCE),
-        name=fitting(next((name for one in single for side in other if (name := _party(one, space, side))), ""),
-                     LONGEST_NAME),
+        value_on=day_of(value, entry.line) if value else None,
+        reference=fitting(entry.said("AcctSvcrRef", "NtryRef"), LONGEST_REFERENCE),
+        end_to_end=fitting(" ".join(one for one in ends if one != "NOTPROVIDED"), LONGEST_REFERENCE),
+        name=fitting(next(filter(None, (_other(one, amount) for one in entry.singles)), ""), LONGEST_NAME),
         text=fitting(" ".join(dict.fromkeys(filter(None, texts))), LONGEST_TEXT),
-    )  # fmt: skip
+    )
 
 
-def _end_to_end(single: etree._Element, space: str) -> str:
-    found = _said(single, space, "Refs", "EndToEndId")
-    return "" if found == "NOTPROVIDED" else found
+def _other(single: _Record, amount: Decimal) -> str:
+    """Who paid, or was paid; since version 8 a name stands below a party."""
+    sides = ("Dbtr", "Cdtr") if amount > 0 else ("Cdtr", "Dbtr")
+    return single.said(*(f"RltdPties/{side}/{name}" for side in sides for name in ("Pty/Nm", "Nm")))
 
 
-def _party(single: etree._Element, space: str, side: str) -> str:
-    # Since version 8 a name stands below a party.
-    return _said(single, space, "RltdPties", side, "Pty", "Nm") or _said(single, space, "RltdPties", side, "Nm")
-
-
-def _amount(holder: etree._Element, space: str, currency: str) -> Decimal:
+def _amount(holder: _Record, currency: str) -> Decimal:
     """The amount of an entry or a balance: credits are the account holder's, debits went out."""
-    amount, at = holder.find(f"{space}Amt"), _at(holder)
-    if amount is None:
-        raise StatementInvalid("expected an amount, Amt", at)
-    if amount.get("Ccy", currency) != currency:
-        raise StatementInvalid(f"expected an amount in {currency}, got one in {amount.get('Ccy', '')[:10]!r}", at)
-    text = (amount.text or "").strip()
+    text = holder.said("Amt")
+    if not text:
+        raise StatementInvalid("expected an amount, Amt", holder.line)
+    if holder.said("Amt@Ccy") not in ("", currency):
+        raise StatementInvalid(
+            f"expected an amount in {currency}, got one in {holder.said('Amt@Ccy')[:10]!r}", holder.line
+        )
     if text.startswith("-"):
-        raise StatementInvalid(f"expected an amount without a sign, got {text[:40]!r}", at)
-    found = amount_of(text, currency, at)
-    side = _said(holder, space, "CdtDbtInd")
+        raise StatementInvalid(f"expected an amount without a sign, got {text[:40]!r}", holder.line)
+    found, side = amount_of(text, currency, holder.line), holder.said("CdtDbtInd")
     if side not in ("CRDT", "DBIT"):
-        raise StatementInvalid(f"expected CRDT or DBIT, CdtDbtInd, got {side[:40]!r}", at)
+        raise StatementInvalid(f"expected CRDT or DBIT, CdtDbtInd, got {side[:40]!r}", holder.line)
     return found if side == "CRDT" else -found
-
-
-def _said(element: etree._Element, space: str, *path: str) -> str:
-    found = element.find("/".join(f"{space}{step}" for step in path))
-    return "" if found is None or found.text is None else found.text.strip()
