@@ -5,6 +5,7 @@ from django.urls import include, path, re_path
 from drf_spectacular.views import SpectacularJSONAPIView, SpectacularSwaggerSplitView
 
 from inkwell_bridge.service import console
+from inkwell_bridge.service.bank import api as bank
 from inkwell_bridge.service.bridges import api as bridges
 from inkwell_bridge.service.bridges import rulebook_edits_api as rulebook_edits
 from inkwell_bridge.service.bridges import rulebooks_api as rulebooks
@@ -62,6 +63,13 @@ in_workspace = [
     path("companies/<slug:company>/exchange-rates", exchange_rates.DailyRatesView.as_view()),
     path("companies/<slug:company>/exchange-rates/file", exchange_rates.RateFileView.as_view()),
     path("companies/<slug:company>/exchange-rates/<str:currency>/<str:day>", exchange_rates.DailyRateView.as_view()),
+    path("bank-accounts", bank.AccountsView.as_view()),
+    path("bank-accounts/<slug:account>", bank.AccountView.as_view()),
+    path("bank-accounts/<slug:account>/statements", bank.StatementsView.as_view()),
+    path("bank-accounts/<slug:account>/lines", bank.LinesView.as_view()),
+    path("bank-accounts/<slug:account>/lines/<int:line>/match", bank.LineMatchView.as_view()),
+    path("bank-accounts/<slug:account>/unmatched", bank.UnmatchedView.as_view()),
+    path("bank-accounts/<slug:account>/matches", bank.MatchesView.as_view()),
     path("people", members_api.PeopleView.as_view()),
     path("people/invitations", invitations_api.InvitationsView.as_view()),
     path("people/invitations/<int:number>", invitations_api.InvitationView.as_view()),

@@ -1,5 +1,6 @@
 """What the sales side holds, in canonical shape."""
 
+from inkwell_bridge.core.commerce.arrival import Arrival, ArrivedPayout
 from inkwell_bridge.core.commerce.buyer import Address, Buyer, Note
 from inkwell_bridge.core.commerce.capabilities import SalesCapabilities, WriteBackKind
 from inkwell_bridge.core.commerce.changes import Change, changes
@@ -33,6 +34,8 @@ from inkwell_bridge.core.commerce.till_day import TillDay, TillSale, TillTender
 __all__ = [
     "FINGERPRINT_VERSION",
     "Address",
+    "Arrival",
+    "ArrivedPayout",
     "Buyer",
     "Change",
     "Charge",

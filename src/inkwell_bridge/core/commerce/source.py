@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from enum import StrEnum
 
+from inkwell_bridge.core.commerce.arrival import Arrival
 from inkwell_bridge.core.commerce.customer import Customer
 from inkwell_bridge.core.commerce.goods import Dispatch, StockLevel
 from inkwell_bridge.core.commerce.opening_balances import OpeningBalances
@@ -27,12 +28,13 @@ SourceDocument = (
     | PurchaseOrder
     | OpeningBalances
     | Receipt
+    | Arrival
 )
 
 
 class SourceKind(StrEnum):
-    """A kind of source document; also the name of the lane that carries it. Opening balances a person enters, and
-    receipts are handed out by the books."""
+    """A kind of source document; also the name of the lane that carries it. Opening balances a person
+    enters, receipts are handed out by the books, and arrivals come of the bank's statements."""
 
     ORDERS = "orders"
     CUSTOMERS = "customers"
@@ -45,6 +47,7 @@ class SourceKind(StrEnum):
     PURCHASE_ORDERS = "purchase orders"
     OPENING_BALANCES = "opening balances"
     RECEIPTS = "receipts"
+    ARRIVALS = "arrivals"
 
     @property
     def shape(self) -> type[SourceDocument]:
@@ -64,4 +67,5 @@ _SHAPES: dict[SourceKind, type[SourceDocument]] = {
     SourceKind.PURCHASE_ORDERS: PurchaseOrder,
     SourceKind.OPENING_BALANCES: OpeningBalances,
     SourceKind.RECEIPTS: Receipt,
+    SourceKind.ARRIVALS: Arrival,
 }

@@ -1,5 +1,6 @@
 """From a source document to the documents it becomes, with a reason for every amount."""
 
+from inkwell_bridge.core.planner.arrivals import ArrivalContext, plan_arrival
 from inkwell_bridge.core.planner.articles import Article, Articles, Asked, LinkedItem, articles_of, asked_of
 from inkwell_bridge.core.planner.customers import plan_customer
 from inkwell_bridge.core.planner.discounts import shares_as_posted
@@ -21,6 +22,7 @@ from inkwell_bridge.core.planner.trial import as_a_run_would
 __all__ = [
            "OF_ORDERS",
            "AllocatedAmount",
+           "ArrivalContext",
            "Article",
            "Articles",
            "Asked",
@@ -46,6 +48,7 @@ __all__ = [
            "is_final_invoice",
            "is_ours",
            "on_open_days",
+           "plan_arrival",
            "plan_customer",
            "plan_opening",
            "plan_order",

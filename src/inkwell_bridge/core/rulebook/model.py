@@ -11,6 +11,7 @@ from pydantic import field_validator
 from inkwell_bridge.core.errors import InkwellError
 from inkwell_bridge.core.json_pointer import escaped
 from inkwell_bridge.core.rulebook.accounts import ALLOWED_TYPES, AccountRules
+from inkwell_bridge.core.rulebook.bank import BankRules
 from inkwell_bridge.core.rulebook.customers import CustomerRules
 from inkwell_bridge.core.rulebook.exchange_rates import ExchangeRateRules
 from inkwell_bridge.core.rulebook.fields import FieldRule, FieldRules, WarehouseRules
@@ -47,6 +48,7 @@ class Rulebook(Value):
     payments: PaymentRules | None = None
     refunds: RefundRules | None = None
     payouts: PayoutRules | None = None
+    bank: BankRules = BankRules()
     penny: PennyRules | None = None
     exchange_rates: ExchangeRateRules | None = None
     write_offs: WriteOffRules | None = None

@@ -5,14 +5,16 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from datetime import date
 from decimal import Decimal
 from typing import Any, Protocol, cast
 
-from inkwell_bridge.core.amendments import MarketplaceTax, PostedJournals, PostedSale, owing_of
-from inkwell_bridge.core.books import BooksDocument, Journal, Role
+from inkwell_bridge.core.amendments import MarketplaceTax, PostedJournals, PostedSale, owing_of, plan_journal_amendment
+from inkwell_bridge.core.books import BooksDocument, Journal, MasterData, Role
 from inkwell_bridge.core.commerce import Order, Refund
-from inkwell_bridge.core.planner import Owing, Plan, PostedShare
+from inkwell_bridge.core.planner import Owing, Plan, PostedShare, external_reference
 from inkwell_bridge.core.rulebook.orders import OrderRules
+from inkwell_bridge.core.rulebook.periods import PeriodRules
 from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.carriage.carrying import Carrying
 from inkwell_bridge.service.carriage.daily_rates import posted_rate
@@ -137,6 +139,41 @@ def posted_journals(carrying: Carrying, theirs: Mapping[str, BooksDocument]) -> 
         documents=[cast(Journal, theirs.get(one.external_reference) or as_planned(one)) for one in posted],
         plan=Plan.read(carrying.crossing.planned),
         amendments=max((one.amendment for one in posted), default=0),
+    )
+
+
+class JournalContext(Protocol):
+    """What the journals of a source are planned with."""
+
+    @property
+    def source(self) -> str:
+        """The unchanging name of the connection that it comes from."""
+
+    @property
+    def periods(self) -> PeriodRules:
+        """The rules for locked days."""
+
+    @property
+    def master_data(self) -> MasterData:
+        """The books' own, with their periods."""
+
+    @property
+    def locked_until(self) -> date | None:
+        """Up to when they are locked, as far as anybody knows by now."""
+
+
+def amended_journal(
+    carrying: Carrying, theirs: Mapping[str, BooksDocument], wanted: Plan, context: JournalContext, *, day: date
+) -> Plan:
+    """The plan that brings the journals of a source to what is wanted by now, changed on that day."""
+    there = posted_journals(carrying, theirs)
+    number = there.amendments + 2
+    return plan_journal_amendment(
+        wanted,
+        there,
+        external_reference=external_reference(context.source, carrying.crossing.source_id, Role.JOURNAL, number),
+        day=day,
+        periods=context if context.periods.locked == "first open day" else None,
     )
 
 

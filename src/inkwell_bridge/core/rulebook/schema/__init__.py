@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from inkwell_bridge.core.rulebook.schema.accounts import ACCOUNTS
+from inkwell_bridge.core.rulebook.schema.bank import BANK
 from inkwell_bridge.core.rulebook.schema.exchange_rates import EXCHANGE_RATES
 from inkwell_bridge.core.rulebook.schema.fields import DIMENSIONS, FIELD, FIELDS, WAREHOUSES
 from inkwell_bridge.core.rulebook.schema.money import PAYMENTS, PENNY, REFUNDS
@@ -41,6 +42,7 @@ SCHEMA: dict[str, Any] = {
         "payments": PAYMENTS,
         "refunds": REFUNDS,
         "payouts": PAYOUTS,
+        "bank": BANK,
         "penny": PENNY,
         "exchange_rates": EXCHANGE_RATES,
         "write_offs": WRITE_OFFS,

@@ -7,21 +7,24 @@ from dataclasses import replace
 from typing import cast
 from zoneinfo import ZoneInfo
 
-from inkwell_bridge.core.amendments import plan_journal_amendment
+from django.db import transaction
+from django.dispatch import Signal
+
 from inkwell_bridge.core.books import BooksDocument, Role
 from inkwell_bridge.core.commerce import Payout, SourceDocument, SourceKind
 from inkwell_bridge.core.findings import Cause
-from inkwell_bridge.core.planner import OF_ORDERS, Outcome, PayoutContext, Plan, external_reference, plan_payout
+from inkwell_bridge.core.planner import OF_ORDERS, Outcome, PayoutContext, Plan, plan_payout
 from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.carriage import movements
-from inkwell_bridge.service.carriage.amending import changed_since_posted, posted_journals
+from inkwell_bridge.service.carriage.amending import amended_journal, changed_since_posted
 from inkwell_bridge.service.carriage.carrying import Carrying
 from inkwell_bridge.service.carriage.kinds import register
 from inkwell_bridge.service.carriage.kinds.base import BaseKind, gathered_under
 from inkwell_bridge.service.carriage.kinds.protocol import Concluded, Gathered, Listed
 from inkwell_bridge.service.carriage.models import Snapshot
 from inkwell_bridge.service.carriage.releases import retry_held
+from inkwell_bridge.service.carriage.states import CrossingState
 from inkwell_bridge.service.carriage.steps import (
     conclude_carried,
     hold_where_planned,
@@ -30,7 +33,11 @@ from inkwell_bridge.service.carriage.steps import (
     prove_documents,
 )
 from inkwell_bridge.service.connections.ends import dialect_of
+from inkwell_bridge.service.connections.models import Connection
 from inkwell_bridge.service.reference.pinned import master_data_of
+
+# Sent with the books that payouts were carried into: they are awaited at the bank from now on.
+payouts_carried = Signal()
 
 
 class PayoutsKind(BaseKind):
@@ -81,17 +88,15 @@ class PayoutsKind(BaseKind):
     def amended(self, carrying: Carrying, gathered: Gathered, theirs: Mapping[str, BooksDocument]) -> Plan:
         """A journal of the difference, on the day that the provider corrected it."""
         payout, context = cast(Payout, carrying.source), cast(PayoutContext, gathered.context)
-        there = posted_journals(carrying, theirs)
-        return plan_journal_amendment(
-            plan_payout(payout, context),
-            there,
-            external_reference=external_reference(context.source, payout.id, Role.JOURNAL, there.amendments + 2),
-            day=payout.changed_at.astimezone(ZoneInfo(context.time_zone)).date(),
-            periods=context if context.periods.locked == "first open day" else None,
-        )
+        corrected_on = payout.changed_at.astimezone(ZoneInfo(context.time_zone)).date()
+        return amended_journal(carrying, theirs, plan_payout(payout, context), context, day=corrected_on)
 
     def after(self, concluded: Sequence[Concluded]) -> None:
-        """Let go those whose orders have all come since; two statements, and one that lets them go."""
+        """Tell whoever waits for them, and let go those whose orders have all come since; two statements, and one that
+        lets them go."""
+        if any(one.state == CrossingState.CARRIED for one in concluded):
+            books = concluded[0].crossing.bridge.books
+            transaction.on_commit(lambda: payouts_carried.send(Connection, books=books), robust=True)
         waiting = [one.crossing for one in concluded if one.cause is Cause.ORDER_FIRST]
         if not waiting:
             return

@@ -1,0 +1,1 @@
+"""The bank: its statements, and which of their lines are which payouts."""

@@ -1,0 +1,146 @@
+"""Bank accounts, the files that tell of them, their statements and lines, and what the lines are."""
+
+from __future__ import annotations
+
+from django.db import models
+
+from inkwell_bridge.service.carriage.models import Crossing
+from inkwell_bridge.service.connections.models import Connection
+from inkwell_bridge.service.people.models import Person
+from inkwell_bridge.service.tenancy import WorkspaceOwned, slug_field
+
+
+class LineState(models.TextChoices):
+    """What is known of a line."""
+
+    OPEN = "open", "Open"
+    MATCHED = "matched", "Matched"
+    SET_ASIDE = "no payout", "No payout"
+
+
+class MatchedBy(models.TextChoices):
+    """How a line was matched."""
+
+    REFERENCE = "reference", "By what it says"
+    AMOUNT = "amount", "By its amount"
+    HAND = "hand", "By hand"
+
+
+def money_field(*, null: bool = False) -> models.DecimalField[models.DecimalField[object, object], object]:
+    """An amount in the account's currency."""
+    return models.DecimalField(max_digits=20, decimal_places=4, null=null)
+
+
+class BankAccount(WorkspaceOwned):
+    """An account at a bank, and the account of the books that it is.
+
+    ``number`` is as the bank writes it (an IBAN, or its own). ``layout`` describes its statements as tables, where it
+    gives such.
+    """
+
+    slug = slug_field()
+    name = models.CharField(max_length=200)
+    books = models.ForeignKey(Connection, on_delete=models.PROTECT, related_name="bank_accounts")
+    ledger_account = models.CharField(max_length=120)
+    number = models.CharField(max_length=120)
+    currency = models.CharField(max_length=3)
+    layout = models.JSONField(null=True)
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["workspace", "slug"], name="bank_account_slug"),
+            models.UniqueConstraint(fields=["workspace", "books", "ledger_account"], name="bank_account_of_ledger"),
+        ]
+
+
+class StatementFile(WorkspaceOwned):
+    """A file of statements that somebody gave us, taken whole, or refused whole: then ``problem`` says why.
+
+    ``notes`` are what there is to say of one that was taken. Known by its ``digest``, the same file is taken once.
+    """
+
+    account = models.ForeignKey(BankAccount, on_delete=models.CASCADE, related_name="files")
+    name = models.CharField(max_length=200)
+    digest = models.CharField(max_length=64)
+    read_at = models.DateTimeField()
+    read_by = models.ForeignKey(Person, on_delete=models.PROTECT, null=True, related_name="+")
+    problem = models.TextField(default="", blank=True)
+    notes = models.JSONField(default=list)
+    lines = models.PositiveIntegerField(default=0)
+    new_lines = models.PositiveIntegerField(default=0)
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(
+                fields=["account", "digest"], condition=models.Q(problem=""), name="statement_file_taken_once"
+            )
+        ]
+        indexes = [models.Index(fields=["account", "-id"], name="statement_file_newest")]
+
+
+class Statement(WorkspaceOwned):
+    """The days of an account that a file covers. Without ``complete`` it tells of single lines, and has no balances.
+
+    ``whole_days`` tells that it has all lines of its first and last day too; a table may have been made at noon.
+    """
+
+    account = models.ForeignKey(BankAccount, on_delete=models.CASCADE, related_name="statements")
+    file = models.ForeignKey(StatementFile, on_delete=models.CASCADE, related_name="statements")
+    number = models.CharField(max_length=120, default="", blank=True)
+    first_day = models.DateField(null=True)
+    last_day = models.DateField(null=True)
+    opening, closing = money_field(null=True), money_field(null=True)
+    complete = models.BooleanField(default=True)
+    whole_days = models.BooleanField(default=True)
+
+    class Meta:
+        indexes = [models.Index(fields=["account", "first_day", "last_day"], name="statement_days")]
+
+
+class BankLine(WorkspaceOwned):
+    """One line of the bank's, however many statements have it; ``statement`` is the first that had.
+
+    It is known by ``digest``, of all that it says, and by how many just like it came before on its day
+    (``occurrence``). ``note`` is why a person says that it is no payout.
+    """
+
+    account = models.ForeignKey(BankAccount, on_delete=models.CASCADE, related_name="lines")
+    statement = models.ForeignKey(Statement, on_delete=models.CASCADE, related_name="lines")
+    line = models.PositiveIntegerField()
+    booked_on = models.DateField()
+    value_on = models.DateField(null=True)
+    amount = money_field()
+    reference = models.CharField(max_length=120, default="", blank=True)
+    end_to_end = models.CharField(max_length=120, default="", blank=True)
+    name = models.CharField(max_length=200, default="", blank=True)
+    text = models.CharField(max_length=1000, default="", blank=True)
+    digest = models.CharField(max_length=32)
+    occurrence = models.PositiveIntegerField(default=1)
+    state = models.CharField(max_length=10, choices=LineState, default=LineState.OPEN)
+    note = models.CharField(max_length=500, default="", blank=True)
+    decided_by = models.ForeignKey(Person, on_delete=models.PROTECT, null=True, related_name="+")
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["account", "digest", "occurrence"], name="bank_line_once"),
+        ]
+        indexes = [
+            models.Index(fields=["account", "state", "booked_on", "id"], name="bank_line_oldest"),
+            models.Index(fields=["account", "booked_on"], name="bank_line_days"),
+        ]
+
+
+class LineMatch(WorkspaceOwned):
+    """So much of a line is that payout. Units: ``amount`` in the account's currency, with the sign of both."""
+
+    line = models.ForeignKey(BankLine, on_delete=models.CASCADE, related_name="matches")
+    payout = models.ForeignKey(Crossing, on_delete=models.CASCADE, related_name="bank_matches")
+    amount = money_field()
+    by = models.CharField(max_length=10, choices=MatchedBy)
+    note = models.CharField(max_length=500, default="", blank=True)
+    made_by = models.ForeignKey(Person, on_delete=models.PROTECT, null=True, related_name="+")
+    made_at = models.DateTimeField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["line", "payout"], name="line_match_once")]
+        indexes = [models.Index(fields=["payout"], name="line_match_of_payout")]
