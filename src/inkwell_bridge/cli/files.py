@@ -37,6 +37,18 @@ def text_of(file: Path, *, encoding: str = "utf-8") -> str:
         raise NotRight(f"{file} is not a text file in UTF-8.") from error
 
 
+def json_of(file: Path) -> Any:
+    """What a file of JSON says.
+
+    Raises:
+        NotRight: it is not there, too large, or no JSON.
+    """
+    try:
+        return json.loads(text_of(file))
+    except ValueError as error:
+        raise NotRight(f"{file} is not JSON: {error}") from error
+
+
 def lines_of(file: Path) -> Iterator[tuple[str, str]]:
     """The lines of a file of JSON Lines that say anything, each with its place.
 

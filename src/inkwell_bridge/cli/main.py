@@ -10,6 +10,7 @@ import click
 from inkwell_bridge import __version__
 from inkwell_bridge.cli import output
 from inkwell_bridge.cli.account import browsers, password_
+from inkwell_bridge.cli.bank import bank
 from inkwell_bridge.cli.base import Service, code_option, failing_well, json_option, pass_service, problem, with_code
 from inkwell_bridge.cli.bridges import bridges
 from inkwell_bridge.cli.calls import calls
@@ -182,7 +183,7 @@ def list_workspaces(service: Service, as_json: bool) -> None:
 
 for command in (
     companies, connections, names, links, bridges, setup, rulebook, plan, rulebooks, try_, trials, start_date,
-    opening, adopt, run, runs, calls, notices, rates, documents, holds, tie_out, people, customers, tokens, trail,
+    opening, adopt, run, runs, calls, notices, rates, bank, documents, holds, tie_out, people, customers, tokens, trail,
     password_, browsers, demo,
 ):  # fmt: skip
     main.add_command(command)

@@ -7,6 +7,7 @@ from datetime import date
 from typing import Any
 
 from inkwell_bridge.client import models
+from inkwell_bridge.client.bank import BankAccountCalls
 from inkwell_bridge.client.bridge import BridgeCalls
 from inkwell_bridge.client.connection import ConnectionCalls
 from inkwell_bridge.client.exchange_rates import ExchangeRateCalls
@@ -34,6 +35,18 @@ class WorkspaceCalls:
     def exchange_rates(self, company: str) -> ExchangeRateCalls:
         """Calls about the daily rates of a company."""
         return ExchangeRateCalls(self._transport, f"{self._path}/companies/{company}/exchange-rates")
+
+    def bank_accounts(self) -> Iterator[models.BankAccount]:
+        """The bank accounts."""
+        return self._transport.pages(models.BankAccount, f"{self._path}/bank-accounts")
+
+    def create_bank_account(self, **fields: Any) -> models.BankAccount:
+        """A new bank account: slug, name, books, ledger_account, number, currency and, for its tables, layout."""
+        return self._transport.one(models.BankAccount, "POST", f"{self._path}/bank-accounts", body=fields)
+
+    def bank_account(self, slug: str) -> BankAccountCalls:
+        """Calls about one bank account."""
+        return BankAccountCalls(self._transport, f"{self._path}/bank-accounts/{slug}")
 
     def people(self) -> Iterator[models.Member]:
         """Who may do what."""

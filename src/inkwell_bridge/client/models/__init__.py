@@ -1,6 +1,17 @@
 """What the API answers with, typed. Amounts are exact decimals."""
 
 from inkwell_bridge.client.models.answer import Answer, AskedWork
+from inkwell_bridge.client.models.bank import (
+    AwaitedPayout,
+    BankAccount,
+    BankLine,
+    ChangedLines,
+    LineMatch,
+    MatchProposal,
+    StatementFile,
+    TakenFile,
+    Unmatched,
+)
 from inkwell_bridge.client.models.bridges import (
     BaseHead,
     BaseRulebook,
@@ -135,7 +146,10 @@ __all__ = [
     "Amendment",
     "Answer",
     "AskedWork",
+    "AwaitedPayout",
     "BadRow",
+    "BankAccount",
+    "BankLine",
     "BaseHead",
     "BaseRulebook",
     "Became",
@@ -149,6 +163,7 @@ __all__ = [
     "CallRegistration",
     "CallSecret",
     "CallSecretText",
+    "ChangedLines",
     "ChangedPlan",
     "Company",
     "ConditionHits",
@@ -184,6 +199,7 @@ __all__ = [
     "Layer",
     "LearntRule",
     "LetGo",
+    "LineMatch",
     "LinkChange",
     "LinkCounts",
     "LinkTarget",
@@ -192,6 +208,7 @@ __all__ = [
     "LogEntry",
     "MadeNoticeRule",
     "MasterData",
+    "MatchProposal",
     "Member",
     "MetValue",
     "Missing",
@@ -232,9 +249,11 @@ __all__ = [
     "SignInBegun",
     "SignedIn",
     "Spread",
+    "StatementFile",
     "Step",
     "SuggestedCode",
     "Suggestion",
+    "TakenFile",
     "TaxCodeTotals",
     "TenderTotals",
     "TestedNotice",
@@ -250,5 +269,6 @@ __all__ = [
     "Trouble",
     "Troubled",
     "Troubles",
+    "Unmatched",
     "WholeTimetable",
 ]

@@ -151,7 +151,7 @@ class AwaitedPayoutSerializer(serializers.Serializer[Any]):
     bank_reference = serializers.CharField()
 
 
-class ProposalSerializer(serializers.Serializer[Any]):
+class MatchProposalSerializer(serializers.Serializer[Any]):
     """Lines and payouts that may belong together: by an amount alone, or named with another amount."""
 
     lines = serializers.ListField(child=serializers.IntegerField())
@@ -164,7 +164,7 @@ class UnmatchedSerializer(serializers.Serializer[Any]):
     """What is awaited, and what may be it."""
 
     payouts = AwaitedPayoutSerializer(many=True)
-    proposals = ProposalSerializer(many=True)
+    proposals = MatchProposalSerializer(many=True)
 
 
 class MatchRequestSerializer(Strict, serializers.Serializer[Any]):

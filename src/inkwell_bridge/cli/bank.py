@@ -1,0 +1,295 @@
+"""``inkwell bank``: bank accounts, their statements, and which of their lines are which payouts."""
+
+from __future__ import annotations
+
+from itertools import islice
+from pathlib import Path
+from typing import Any
+
+import click
+
+from inkwell_bridge.cli import output
+from inkwell_bridge.cli.base import NoSuchThing, Service, failing_well, json_option, pass_service
+from inkwell_bridge.cli.exits import NEEDS_A_PERSON
+from inkwell_bridge.cli.files import NotRight, json_of
+from inkwell_bridge.client.bank import BankAccountCalls
+from inkwell_bridge.client.models import AwaitedPayout, BankAccount, BankLine
+
+LARGEST_FILE = 50_000_000
+ACCOUNTS: list[output.Column] = [
+    ("Account", lambda row: row.slug),
+    ("Name", lambda row: row.name),
+    ("Number", lambda row: row.number),
+    ("Currency", lambda row: row.currency),
+    ("Books", lambda row: f"{row.books} {row.ledger_account}"),
+    ("Statements to", lambda row: row.last_day),
+    ("Open lines>", lambda row: row.open_lines),
+]
+LINES: list[output.Column] = [
+    ("Line>", lambda row: row.id),
+    ("Booked on", lambda row: row.booked_on),
+    ("Amount>", lambda row: row.amount),
+    ("Says", lambda row: " ".join(filter(None, (row.name, row.text, row.reference)))),
+    ("Is", lambda row: ", ".join(one.payout for one in row.matches) or row.note or row.state),
+]
+AWAITED: list[output.Column] = [
+    ("Payout", lambda row: row.payout),
+    ("Due on", lambda row: row.due_on),
+    ("Days late>", lambda row: max(row.days_late, 0)),
+    ("Still to come>", lambda row: row.amount),
+    ("On account", lambda row: row.on_account),
+]
+FILES: list[output.Column] = [
+    ("Read", lambda row: row.read_at),
+    ("File", lambda row: row.name),
+    ("Lines>", lambda row: row.lines),
+    ("New>", lambda row: row.new_lines),
+    ("What there is to say", lambda row: row.problem or " ".join(row.notes)),
+]
+_account_option = click.option("--account", help="Which bank account; the only one, without it.")
+
+
+@click.group()
+def bank() -> None:
+    """Bank accounts: their statements, and which of the lines are which payouts."""
+
+
+def _account(service: Service, account: str | None) -> BankAccountCalls:
+    workspace = service.workspace()
+    names = [one.slug for one in workspace.bank_accounts()]
+    if account is None and len(names) != 1:
+        said = ", ".join(names) or "none yet; add one with: inkwell bank add"
+        raise NoSuchThing(f"Say which bank account with --account: {said}.")
+    return workspace.bank_account(account or names[0])
+
+
+@bank.command("accounts")
+@json_option
+@pass_service
+@failing_well
+def accounts(service: Service, as_json: bool) -> None:
+    """List the bank accounts, and how far their statements have come.
+
+    \b
+    Example:
+      inkwell bank accounts
+    """
+    rows: list[BankAccount] = list(service.workspace().bank_accounts())
+    if as_json:
+        output.as_json(rows)
+    else:
+        output.table(rows, ACCOUNTS, empty="No bank accounts yet. Add one with: inkwell bank add")
+
+
+@bank.command("add")
+@click.argument("slug")
+@click.option("--name", help="What people call it; its short name, without it.")
+@click.option("--books", required=True, help="The books that it belongs to.")
+@click.option("--ledger-account", required=True, help="The account of the books that it is.")
+@click.option("--number", required=True, help="Its number as the bank writes it: an IBAN, or the bank's own.")
+@click.option("--currency", required=True, help="Its currency, such as GBP.")
+@click.option("--layout", type=click.Path(path_type=Path), help="A JSON file that describes the columns of its tables.")
+@pass_service
+@failing_well
+def add(
+    service: Service, slug: str, name: str | None, books: str, ledger_account: str, number: str, currency: str,
+    layout: Path | None,
+) -> None:  # fmt: skip
+    """Add a bank account.
+
+    \b
+    Example:
+      inkwell bank add current-account --books uk-books --ledger-account 1200 \\
+        --number "GB33 BUKB 2020 1555 5555 55" --currency GBP
+    """
+    fields: dict[str, Any] = {"layout": json_of(layout)} if layout else {}
+    made = service.workspace().create_bank_account(
+        slug=slug, name=name or slug, books=books, ledger_account=ledger_account, number=number,
+        currency=currency.upper(), **fields,
+    )  # fmt: skip
+    output.say(
+        f"{made.name} is account {made.ledger_account} of {made.books}. Read a statement: inkwell bank read FILE"
+    )
+
+
+@bank.command("read")
+@click.argument("files", nargs=-1, required=True, type=click.Path(path_type=Path))
+@_account_option
+@json_option
+@pass_service
+@failing_well
+def read(service: Service, files: tuple[Path, ...], account: str | None, as_json: bool) -> None:
+    """Read statements: ISO 20022 camt.053 or camt.054, or tables as the account's layout describes them.
+
+    Each file is taken whole, or not at all. Lines that are known are recognised, so statements may overlap. What names
+    a payout and has its amount is matched at once.
+
+    \b
+    Example:
+      inkwell bank read october.xml
+    """
+    calls = _account(service, account)
+    taken = []
+    for file in files:
+        if not file.is_file():
+            raise NotRight(f"There is no file {file}.")
+        if file.stat().st_size > LARGEST_FILE:
+            raise NotRight(f"{file} has more than {LARGEST_FILE:,} bytes; load it in parts.")
+        taken.append(calls.take(file.name, file.read_bytes()))
+        if not as_json:
+            one = taken[-1]
+            output.say(f"{one.name}: {one.lines} lines, {one.new_lines} new; {one.matched} matched.")
+            for note in one.notes:
+                output.say(f"  {note}")
+    if as_json:
+        output.as_json(taken)
+
+
+@bank.command("statements")
+@_account_option
+@click.option("--limit", type=click.IntRange(1, 10_000), default=50, show_default=True, help="So many at most.")
+@json_option
+@pass_service
+@failing_well
+def statements(service: Service, account: str | None, limit: int, as_json: bool) -> None:
+    """List the files that were read, the newest first, and why any was refused.
+
+    \b
+    Example:
+      inkwell bank statements
+    """
+    rows = list(islice(_account(service, account).statements(), limit))
+    if as_json:
+        output.as_json(rows)
+    else:
+        output.table(rows, FILES, empty="No statements yet. Read one with: inkwell bank read FILE")
+
+
+@bank.command("list")
+@_account_option
+@click.option("--state", type=click.Choice(["open", "matched", "no payout"]), default="open", show_default=True)
+@click.option("--limit", type=click.IntRange(1, 100_000), default=50, show_default=True, help="So many at most.")
+@json_option
+@pass_service
+@failing_well
+def list_(service: Service, account: str | None, state: str, limit: int, as_json: bool) -> None:
+    """List lines of the bank's, the oldest first.
+
+    \b
+    Example:
+      inkwell bank list --state matched
+    """
+    rows: list[BankLine] = list(islice(_account(service, account).lines(state=state), limit))
+    if as_json:
+        output.as_json(rows)
+    else:
+        output.table(rows, LINES, empty=f"No lines that are {state}.")
+
+
+@bank.command("unmatched")
+@_account_option
+@json_option
+@pass_service
+@failing_well
+def unmatched(service: Service, account: str | None, as_json: bool) -> None:
+    """What is open on either side: payouts that have not arrived, and lines that nobody knows, by age.
+
+    Exits with 1 where a payout should have arrived by now, or a line is open.
+
+    \b
+    Example:
+      inkwell bank unmatched
+    """
+    calls = _account(service, account)
+    found, lines = calls.unmatched(), list(calls.lines(state="open"))
+    if as_json:
+        output.as_json({"payouts": found.payouts, "proposals": found.proposals, "lines": lines})
+    else:
+        output.table(found.payouts, AWAITED, empty="Every payout has arrived.")
+        output.say("")
+        output.table(lines, LINES, empty="Every line is known.")
+        _say_proposals(found.proposals, {one.crossing: one for one in found.payouts})
+    if lines or any(one.days_late > 0 for one in found.payouts):
+        raise click.exceptions.Exit(NEEDS_A_PERSON)
+
+
+def _say_proposals(proposals: Any, payouts: dict[int, AwaitedPayout]) -> None:
+    for one in proposals:
+        names = " ".join(payouts[key].payout for key in one.payouts)
+        lines = " ".join(map(str, one.lines))
+        if one.difference:
+            output.say(f"Line {lines} names {names}, and is {one.difference:+} off its amount.")
+        else:
+            output.say(f"Line {lines} may be {names}, by its amount: inkwell bank match {lines} --payout {names}")
+
+
+@bank.command("match")
+@click.argument("lines", nargs=-1, required=True, type=int)
+@click.option("--payout", "payouts", multiple=True, required=True, help="A payout by its number; once for each.")
+@click.option("--note", default="", help="Why.")
+@_account_option
+@pass_service
+@failing_well
+def match(service: Service, lines: tuple[int, ...], payouts: tuple[str, ...], note: str, account: str | None) -> None:
+    """Say which payouts lines are: one line of several payouts, or several lines of one; both sides come to one sum.
+
+    \b
+    Example:
+      inkwell bank match 24 --payout WP-261030
+    """
+    calls = _account(service, account)
+    awaited = {one.payout: one.crossing for one in calls.unmatched().payouts}
+    missing = [one for one in payouts if one not in awaited]
+    if missing:
+        raise NoSuchThing(f"{missing[0]} is not awaited on this account: {', '.join(awaited) or 'none is'}.")
+    calls.match(lines, [awaited[one] for one in payouts], note)
+    output.say(f"Matched: {', '.join(payouts)}. Take it back with: inkwell bank take-back {lines[0]}")
+
+
+@bank.command("take-back")
+@click.argument("line", type=int)
+@_account_option
+@pass_service
+@failing_well
+def take_back(service: Service, line: int, account: str | None) -> None:
+    """Take back what a line was matched to. What was posted of it is posted the other way round.
+
+    \b
+    Example:
+      inkwell bank take-back 24
+    """
+    _account(service, account).take_back(line)
+    output.say(f"Line {line} is open again.")
+
+
+@bank.command("set-aside")
+@click.argument("lines", nargs=-1, required=True, type=int)
+@click.option("--note", required=True, help="What they are.")
+@_account_option
+@pass_service
+@failing_well
+def set_aside(service: Service, lines: tuple[int, ...], note: str, account: str | None) -> None:
+    """Say that lines are no payouts, and what they are; nothing is posted of them.
+
+    \b
+    Example:
+      inkwell bank set-aside 25 26 --note "Rent of the mill"
+    """
+    changed = _account(service, account).set_aside(lines, note)
+    output.say(f"{changed} of {len(lines)} lines are no payouts: {note}")
+
+
+@bank.command("reopen")
+@click.argument("lines", nargs=-1, required=True, type=int)
+@_account_option
+@pass_service
+@failing_well
+def reopen(service: Service, lines: tuple[int, ...], account: str | None) -> None:
+    """Look again at lines that were set aside.
+
+    \b
+    Example:
+      inkwell bank reopen 25
+    """
+    changed = _account(service, account).open_again(lines)
+    output.say(f"{changed} of {len(lines)} lines are open again.")
