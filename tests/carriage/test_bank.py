@@ -203,7 +203,11 @@ def test_by_hand_and_taken_back(world: World) -> None:
     (proposed,) = found.proposals
     assert (proposed.by, proposed.difference) == ("amount", 0)
     (line,) = account(world).match(proposed.lines, proposed.payouts, "Seen on the bank's own page")
-    assert (line.state, line.matches[0].by, line.matches[0].made_by) == ("matched", "hand", "owner@inkwell.example")
+    assert (line.state, line.matches[0].by, line.matches[0].made_by) == (
+        "matched",
+        "hand",
+        "first.owner@inkwell.example",
+    )
     world.settled()
     assert balance(world, "1200") == Decimal("13.94")
     assert account(world).take_back(line.id).state == "open"
@@ -247,7 +251,7 @@ def test_a_line_that_is_no_payout_is_set_aside_with_a_reason(world: World) -> No
     keys = [rent.id, *(one.id for one in lines(world, "matched"))]
     assert account(world).set_aside(keys, "Rent of the mill") == 1
     (aside,) = lines(world, "no payout")
-    assert (aside.note, aside.decided_by, lines(world)) == ("Rent of the mill", "owner@inkwell.example", [])
+    assert (aside.note, aside.decided_by, lines(world)) == ("Rent of the mill", "first.owner@inkwell.example", [])
     assert account(world).open_again(keys) == 1
     assert len(lines(world)) == 1
 

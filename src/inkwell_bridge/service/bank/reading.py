@@ -232,15 +232,15 @@ def _row(line: StatementLine) -> tuple[Any, ...]:
 _MAKE_ROOM = """
     DROP TABLE IF EXISTS bank_incoming;
     CREATE TEMPORARY TABLE bank_incoming (
-        line integer, booked_on date, value_on date, amount numeric(20, 4), reference text, end_to_end text, name text,
-        text text, digest text, occurrence integer
+        place bigint GENERATED ALWAYS AS IDENTITY, line integer, booked_on date, value_on date, amount numeric(20, 4),
+        reference text, end_to_end text, name text, text text, digest text, occurrence integer
     ) ON COMMIT DROP
 """
 _NUMBER = """
     UPDATE bank_incoming SET occurrence = numbered.occurrence
-    FROM (SELECT ctid, row_number() OVER (PARTITION BY digest ORDER BY line) AS occurrence FROM bank_incoming)
+    FROM (SELECT place, row_number() OVER (PARTITION BY digest ORDER BY place) AS occurrence FROM bank_incoming)
         AS numbered
-    WHERE bank_incoming.ctid = numbered.ctid;
+    WHERE bank_incoming.place = numbered.place;
     ANALYZE bank_incoming
 """
 
@@ -257,7 +257,7 @@ _ADD = """
                                end_to_end, name, text, digest, occurrence, state, note)
     SELECT %s, %s, %s, line, booked_on, value_on, amount, reference, end_to_end, name, text, digest, occurrence,
            'open', ''
-    FROM bank_incoming ORDER BY booked_on, line
+    FROM bank_incoming ORDER BY booked_on, place
     ON CONFLICT (account_id, digest, occurrence) DO NOTHING
 """
 
@@ -338,7 +338,9 @@ def _stretch(statement: Statement) -> Stretch | None:
         last -= ONE_DAY
         closing = opening + _moved(statement.account, first, last)
     name = statement.number or f"of {statement.first_day} to {statement.last_day}"
-    return Stretch(name=name, first_day=first, last_day=last, opening=opening, closing=closing)
+    # With the digits of its currency: they are told to people.
+    told = (exact(opening, statement.account.currency), exact(closing, statement.account.currency))
+    return Stretch(name=name, first_day=first, last_day=last, opening=told[0], closing=told[1])
 
 
 def _stretches_beside(statement: Statement) -> list[Stretch]:
