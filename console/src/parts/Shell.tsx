@@ -18,6 +18,7 @@ const PAGES: { to: string; name: string; besides?: string }[] = [
   { to: "documents", name: "Documents" },
   { to: "holds", name: "Holds" },
   { to: "runs", name: "Runs" },
+  { to: "bank", name: "Bank" },
   { to: "settings", name: "Settings" },
 ];
 

@@ -16,12 +16,12 @@ from inkwell_bridge.service.api.fields import of_our_time
 from inkwell_bridge.service.bank import matching, reading
 from inkwell_bridge.service.bank.models import BankAccount, BankLine, LineMatch, LineState, StatementFile
 from inkwell_bridge.service.bank.serializers import (
-    AccountSerializer,
+    BankAccountSerializer,
+    BankLineSerializer,
     ChangedLinesSerializer,
-    LineSerializer,
     LinesRequestSerializer,
     MatchRequestSerializer,
-    NewAccountSerializer,
+    NewBankAccountSerializer,
     StatementFileRequestSerializer,
     StatementFileSerializer,
     TakenFileSerializer,
@@ -61,7 +61,7 @@ class OfBank(InWorkspace):
 class AccountsView(OfBank, generics.ListAPIView[BankAccount]):
     """The bank accounts."""
 
-    serializer_class = AccountSerializer
+    serializer_class = BankAccountSerializer
     needs = {"POST": Role.EDIT}
     sort = ("name", "slug")
 
@@ -69,11 +69,13 @@ class AccountsView(OfBank, generics.ListAPIView[BankAccount]):
         """By name."""
         return self.accounts()
 
-    @extend_schema(operation_id="bank_accounts_add", request=NewAccountSerializer, responses={201: AccountSerializer})
+    @extend_schema(
+        operation_id="bank_accounts_add", request=NewBankAccountSerializer, responses={201: BankAccountSerializer}
+    )
     def post(self, request: Request, workspace: str) -> Response:
         """Add one."""
         books = self.own(Connection.current.filter(side="books"))
-        given = NewAccountSerializer(data=request.data, connections=books)
+        given = NewBankAccountSerializer(data=request.data, connections=books)
         given.is_valid(raise_exception=True)
         said = given.validated_data
         for field in ({"slug": said["slug"]}, {"books": said["books"], "ledger_account": said["ledger_account"]}):
@@ -81,7 +83,7 @@ class AccountsView(OfBank, generics.ListAPIView[BankAccount]):
                 raise serializers.ValidationError({list(field)[-1]: ["There is a bank account with this already."]})
         made = BankAccount.objects.create(workspace=self.workspace, **said)
         record(self.workspace, self.person, "bank-account.added", made.slug, number=made.number)
-        return Response(AccountSerializer(self.accounts().get(pk=made.pk)).data, status=201)
+        return Response(BankAccountSerializer(self.accounts().get(pk=made.pk)).data, status=201)
 
 
 class AccountView(OfBank):
@@ -89,16 +91,18 @@ class AccountView(OfBank):
 
     needs = {"PATCH": Role.EDIT, "DELETE": Role.EDIT}
 
-    @extend_schema(operation_id="bank_account_read", responses=AccountSerializer)
+    @extend_schema(operation_id="bank_account_read", responses=BankAccountSerializer)
     def get(self, request: Request, workspace: str, account: str) -> Response:
         """What is known of it."""
-        return Response(AccountSerializer(self.account()).data)
+        return Response(BankAccountSerializer(self.account()).data)
 
-    @extend_schema(operation_id="bank_account_change", request=NewAccountSerializer, responses=AccountSerializer)
+    @extend_schema(
+        operation_id="bank_account_change", request=NewBankAccountSerializer, responses=BankAccountSerializer
+    )
     def patch(self, request: Request, workspace: str, account: str) -> Response:
         """Give it another name or layout; what its lines were matched by stays."""
         found = self.account()
-        given = NewAccountSerializer(data=request.data, partial=True)
+        given = NewBankAccountSerializer(data=request.data, partial=True)
         given.is_valid(raise_exception=True)
         said = given.validated_data
         fixed = sorted(set(said) - {"name", "layout"})
@@ -108,7 +112,7 @@ class AccountView(OfBank):
             setattr(found, name, value)
         found.save(update_fields=list(said))
         record(self.workspace, self.person, "bank-account.changed", found.slug, changed=", ".join(said))
-        return Response(AccountSerializer(found).data)
+        return Response(BankAccountSerializer(found).data)
 
     @extend_schema(operation_id="bank_account_remove", responses={204: None})
     def delete(self, request: Request, workspace: str, account: str) -> HttpResponse:
@@ -167,7 +171,7 @@ class LineFilter(django_filters.FilterSet):
 class LinesView(OfBank, generics.ListAPIView[BankLine]):
     """The lines of an account."""
 
-    serializer_class = LineSerializer
+    serializer_class = BankLineSerializer
     filterset_class = LineFilter
     sort = ("booked_on", "id")
 
@@ -208,7 +212,7 @@ class MatchesView(OfBank):
     """Matching by hand."""
 
     @extend_schema(
-        operation_id="bank_matches_make", request=MatchRequestSerializer, responses=LineSerializer(many=True)
+        operation_id="bank_matches_make", request=MatchRequestSerializer, responses=BankLineSerializer(many=True)
     )
     def post(self, request: Request, workspace: str, account: str) -> Response:
         """Match lines and payouts that come to the same sum; answers the lines."""
@@ -216,19 +220,19 @@ class MatchesView(OfBank):
         given.is_valid(raise_exception=True)
         said, found = given.validated_data, self.account()
         rows = matching.match_by_hand(found, said["lines"], said["payouts"], self.person, said["note"].strip())
-        return Response(LineSerializer(_shown(found, [one.pk for one in rows]), many=True).data)
+        return Response(BankLineSerializer(_shown(found, [one.pk for one in rows]), many=True).data)
 
 
 class LineMatchView(OfBank):
     """What one line was matched to."""
 
-    @extend_schema(operation_id="bank_match_take_back", responses=LineSerializer)
+    @extend_schema(operation_id="bank_match_take_back", responses=BankLineSerializer)
     def delete(self, request: Request, workspace: str, account: str, line: int) -> Response:
         """Take it back: the line is open again, and what was posted of it is posted the other way round."""
         found = self.account()
         row: BankLine = self.numbered(BankLine.objects.filter(account=found), "line", line)
         matching.take_back(found, row, self.person)
-        return Response(LineSerializer(_shown(found, [row.pk])[0]).data)
+        return Response(BankLineSerializer(_shown(found, [row.pk])[0]).data)
 
 
 def _shown(account: BankAccount, keys: list[int]) -> QuerySet[BankLine]:

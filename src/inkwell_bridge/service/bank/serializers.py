@@ -18,7 +18,7 @@ from inkwell_bridge.service.bank.models import BankAccount, BankLine, LineMatch,
 from inkwell_bridge.service.connections.models import Connection
 
 
-class AccountSerializer(ReadOnlySerializer[BankAccount]):
+class BankAccountSerializer(ReadOnlySerializer[BankAccount]):
     """A bank account: which account of the books it is, and how far its statements have come."""
 
     books = serializers.CharField(source="books.slug")
@@ -31,7 +31,7 @@ class AccountSerializer(ReadOnlySerializer[BankAccount]):
         fields = ("slug", "name", "books", "ledger_account", "number", "currency", "layout", "open_lines", "last_day")
 
 
-class NewAccountSerializer(Strict, serializers.Serializer[Any]):
+class NewBankAccountSerializer(Strict, serializers.Serializer[Any]):
     """A bank account to keep."""
 
     slug = serializers.RegexField(r"^[a-z0-9][-a-z0-9]*\Z", max_length=60)
@@ -118,7 +118,7 @@ class LineMatchSerializer(ReadOnlySerializer[LineMatch]):
         return f"{exact(row.amount, row.payout.currency)}"
 
 
-class LineSerializer(ReadOnlySerializer[BankLine]):
+class BankLineSerializer(ReadOnlySerializer[BankLine]):
     """A line of the bank's, and what it is."""
 
     amount = serializers.SerializerMethodField()
