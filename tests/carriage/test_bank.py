@@ -14,29 +14,36 @@ from inkwell_bridge.demo.facts import facts, rulebook_text
 from inkwell_bridge.launch import demo_client
 from inkwell_bridge.launch.stack import Stack
 from tests.carriage.test_changed_orders import OCTOBER
-from tests.carriage.test_payouts import FIRST, PAYOUTS, SECOND, balance, entry, journals, paid, payout, postings
+from tests.carriage.test_payouts import (
+    FIRST,
+    PAYOUTS,
+    SECOND,
+    STRAIGHT,
+    balance,
+    entry,
+    journals,
+    paid,
+    payout,
+    postings,
+)
 from tests.support.statements import IBAN, camt, camt_entry
 from tests.support.world import BRIDGE, World, new_world, shop_order
 
-# Money on its way, until the bank has it.
-ON_ITS_WAY = {**facts()["books"], "accounts": [
-    *facts()["books"]["accounts"], {"code": "1210", "name": "Money on its way", "type": "asset"}]}  # fmt: skip
 LAYOUT = {"booked_on": "Date", "amount": "Amount", "text": ["Details"], "balance": "Balance", "days": "dd/mm/yyyy"}
 
 
 def with_bank(stack: Stack, owner: str, rules: str = "") -> World:
     """Two orders of 13.94 and 33.92 in the books, a payout of each, and a bank account without statements."""
     world = new_world(stack, owner, rules=rulebook_text(BRIDGE))
-    world.put("erp", accounts=ON_ITS_WAY["accounts"])
     world.put_orders(shop_order(FIRST), shop_order(SECOND), reset=True)
     world.run()
     (first, _), (second, _) = paid(FIRST), paid(SECOND)
     world.put("payment-provider", reset=True, company=facts()["weirgate"], payouts=[
         payout(entry("charge", 1394, first)), payout(entry("charge", 3392, second), number=2)])  # fmt: skip
     demo_client.set_up_payouts(stack, world.calls, world=world.slug)
-    bridge = world.calls.bridge(PAYOUTS)
-    text = rulebook_text(PAYOUTS).replace('  bank: "1200"\n', '  bank: "1200"\n  on_its_way: "1210"\n') + rules
-    bridge.publish_rulebook(bridge.write_rulebook(text).number)
+    if rules:
+        bridge = world.calls.bridge(PAYOUTS)
+        bridge.publish_rulebook(bridge.write_rulebook(rulebook_text(PAYOUTS) + rules).number)
     world.calls.create_bank_account(slug="current-account", name="Current account", books="uk-books",
                                     ledger_account="1200", number="GB33 BUKB 2020 1555 5555 55",
                                     currency="GBP", layout=LAYOUT)  # fmt: skip
@@ -269,7 +276,7 @@ def test_a_payout_that_stands_on_the_bank_already_is_only_matched(stack: Stack, 
     """Without money on its way nothing is posted by the bank's line."""
     world = with_bank(stack, owner)
     bridge = world.calls.bridge(PAYOUTS)
-    bridge.publish_rulebook(bridge.write_rulebook(rulebook_text(PAYOUTS)).number)
+    bridge.publish_rulebook(bridge.write_rulebook(STRAIGHT).number)
     world.put("payment-provider", payouts=[payout(entry("set free", 1000), number=3)])
     world.run(PAYOUTS)
     before = len(journals(world))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+import re
 import signal
 import subprocess
 import sys
@@ -11,6 +12,7 @@ import time
 from collections import Counter
 from collections.abc import Iterator
 from datetime import UTC, datetime
+from decimal import Decimal
 from pathlib import Path
 from typing import Any
 
@@ -18,6 +20,7 @@ import httpx
 import pytest
 from peers.vendure.fill import CARD, WISHES, Wish
 
+from inkwell_bridge.demo.bank import statement
 from inkwell_bridge.demo.facts import expected, expected_month, expected_of_peers, expected_payouts, facts
 from inkwell_bridge.demo.lanternfair import market
 from inkwell_bridge.demo.month import irish_shop, web_shop
@@ -242,7 +245,7 @@ def test_the_months_payouts_add_up_apart_from_the_program() -> None:
     paid_out = payouts()
     for one in paid_out:
         assert one["minor"] == sum(entry["left"] for entry in one["entries"])
-        moved["1200"] += one["minor"]
+        moved["1210"] += one["minor"]
         for entry in one["entries"]:
             assert entry["left"] == entry["minor"] + entry["fee"] + entry["fee_tax"]
             moved[accounts[entry["does"]]] -= entry["minor"]
@@ -252,6 +255,25 @@ def test_the_months_payouts_add_up_apart_from_the_program() -> None:
     assert {account: written(pence) for account, pence in moved.items()} == wanted["by_account"]
     assert len(paid_out) == wanted["read"]
     assert sum(moved.values()) == 0
+
+
+def test_the_banks_statement_adds_up_apart_from_the_program() -> None:
+    """Told from its text alone: its lines lead from one balance to the other, and payouts are on it on their days."""
+    text = statement()
+    opening, closing, *amounts = (
+        int(Decimal(amount) * 100) * (-1 if side == "DBIT" else 1)
+        for amount, side in re.findall(r'<Amt Ccy="GBP">([0-9.]+)</Amt><CdtDbtInd>(\w+)</CdtDbtInd>', text)
+    )
+    wanted = expected_payouts()["bank"]
+    assert (opening, len(amounts)) == (500_000, wanted["lines"])
+    assert opening + sum(amounts) == closing
+    arrived = sum(amounts) - sum(int(Decimal(one) * 100) for one in wanted["open"])
+    assert written(arrived) == wanted["by_account"]["1200"]
+    late = {one["payout"]: written(one["minor"]) for one in payouts() if one["lands"] > "2026-10-31"}
+    assert late == wanted["on_its_way"]
+    assert Decimal(wanted["by_account"]["1200"]) + Decimal(wanted["by_account"]["1210"]) == Decimal(
+        expected_payouts()["by_account"]["1210"])  # fmt: skip
+    assert wanted["matched"] + len(wanted["proposed"]) + len(late) == expected_payouts()["read"]
 
 
 def _kept(entry: dict[str, Any]) -> int:

@@ -105,6 +105,12 @@ def _paid_out(paid_out: dict[str, Any]) -> None:
                f"{paid_out['second_run']['carried']} carried")  # fmt: skip
     columns: list[output.Column] = [("Account", lambda row: row[0]), ("Debited>", lambda row: row[1])]
     output.table(list(paid_out["by_account"].items()), columns, empty="")
+    bank = paid_out["bank"]
+    on_its_way = ", ".join(f"{payout} {amount}" for payout, amount in bank["on_its_way"].items())
+    click.echo(
+        f"The bank: {bank['lines']} lines, {bank['matched']} matched, {len(bank['proposed'])} by hand; open: "
+        f"{', '.join(bank['open'])}; on its way: {on_its_way}. Read again: {bank['again']} new."
+    )
 
 
 def _changed(later: dict[str, Any]) -> None:

@@ -18,7 +18,8 @@ class October:
     database = "inkwell"
     stores = "standins"
     loaded = (
-        "The demo's October is loaded: two shops, a marketplace and a payment provider wait, and six bridges lie ready."
+        "The demo's October is loaded: two shops, a marketplace, a payment provider and a bank statement wait, and six "
+        "bridges lie ready."
     )
 
     def set_clock(self, stack: Stack) -> None:
@@ -35,6 +36,7 @@ class October:
         demo_client.set_up(stack, calls)
         demo_client.set_up_others(stack, calls)
         demo_client.set_up_payouts(stack, calls)
+        demo_client.read_statement(demo_client.add_bank_account(calls))
         demo_client.load_names(calls)
 
     def point_at(self, stack: Stack, calls: WorkspaceCalls, say: Say) -> None:

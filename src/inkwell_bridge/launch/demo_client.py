@@ -9,7 +9,9 @@ from typing import Any
 import httpx
 
 from inkwell_bridge.client import Client, WorkspaceCalls
-from inkwell_bridge.demo import lanternfair, month, payouts
+from inkwell_bridge.client.bank import BankAccountCalls
+from inkwell_bridge.client.models import TakenFile
+from inkwell_bridge.demo import bank, lanternfair, month, payouts
 from inkwell_bridge.demo.afterwards import afterwards
 from inkwell_bridge.demo.facts import facts, rulebook_text
 from inkwell_bridge.demo.october import october
@@ -168,6 +170,17 @@ def set_up_payouts(stack: Stack, calls: WorkspaceCalls, *, world: str = WORLD) -
     """The payment provider of the UK company's web shop, and the bridge that its payouts cross."""
     connect(stack, calls, "weirgate", company="company", world=world)
     lay(calls, "payouts_bridge")
+
+
+def add_bank_account(calls: WorkspaceCalls) -> BankAccountCalls:
+    """The UK company's account at the bank."""
+    made = calls.create_bank_account(books=facts()["books"]["slug"], **facts()["bank"])
+    return calls.bank_account(made.slug)
+
+
+def read_statement(account: BankAccountCalls) -> TakenFile:
+    """The bank's statement of October."""
+    return account.take(bank.FILE, bank.statement().encode())
 
 
 def enter_rates(calls: WorkspaceCalls) -> None:

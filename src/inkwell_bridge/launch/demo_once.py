@@ -36,6 +36,8 @@ def whole_example(stack: Stack, say: Callable[[str], None]) -> Json:
     figures = _of_bridges(stack, calls, first, second)
     say("Carrying what Weirgate paid out.")
     paid_out = _payouts(stack, calls)
+    say("Reading the bank's statement.")
+    paid_out["bank"] = _at_the_bank(stack, calls)
     say("Customers change their minds about orders of October.")
     return {**figures, "payouts": paid_out, "afterwards": _afterwards(stack, calls)}
 
@@ -56,16 +58,52 @@ def _payouts(stack: Stack, calls: WorkspaceCalls) -> Json:
     slug, source = facts()["payouts_bridge"]["slug"], facts()["weirgate"]["slug"]
     first, second = (_ended(calls, calls.bridge(slug).run()) for _ in range(2))
     posted = [one for one in _of(_asked(stack, "erp").get("journal", []), source) if one["state"] == "posted"]
-    moved: dict[str, Decimal] = defaultdict(Decimal)
-    for journal in posted:
-        for line in journal["lines"]:
-            moved[line["account"]] += Decimal(line["debit"]) - Decimal(line["credit"])
+    moved = _by_account(posted)
     return {
         **{name: getattr(first.counts, name) for name in ("read", "carried", "held")},
         "journals": len(posted),
         "by_account": {account: str(amount) for account, amount in sorted(moved.items())},
         "second_run": {"carried": second.counts.carried, "held": second.counts.held},
     }
+
+
+def _at_the_bank(stack: Stack, calls: WorkspaceCalls) -> Json:
+    """Read the bank's statement twice, match what it gives no name, and tell what stands on the bank by then."""
+    account = demo_client.add_bank_account(calls)
+    taken, again = (demo_client.read_statement(account) for _ in range(2))
+    found = account.unmatched()
+    names = {one.crossing: one.payout for one in found.payouts}
+    for one in found.proposals:
+        account.match(one.lines, one.payouts, "The only one of its amount")
+    _until_idle(calls)
+    moved = _by_account(_asked(stack, "erp").get("journal", []))
+    return {
+        "lines": taken.lines,
+        "matched": taken.matched,
+        "proposed": [names[key] for one in found.proposals for key in one.payouts],
+        "open": [str(one.amount) for one in account.lines(state="open")],
+        "on_its_way": {one.payout: str(one.amount) for one in account.unmatched().payouts},
+        "by_account": {code: str(moved[code]) for code in ("1200", "1210")},
+        "again": again.new_lines,
+    }
+
+
+def _until_idle(calls: WorkspaceCalls) -> None:
+    """Wait until nothing is on its way over the bridge of the payouts: what arrived goes there by itself."""
+    slug, deadline = facts()["payouts_bridge"]["slug"], time.monotonic() + TIMEOUT_SECONDS
+    while any(True for _ in calls.crossings(bridge=slug, state="waiting")):
+        if time.monotonic() > deadline:
+            raise TimeoutError(f"what arrived at the bank was not posted in {TIMEOUT_SECONDS:g} seconds")
+        time.sleep(0.2)
+
+
+def _by_account(journals: list[Json]) -> dict[str, Decimal]:
+    """Debits less credits of posted journals."""
+    moved: dict[str, Decimal] = defaultdict(Decimal)
+    for journal in journals:
+        for line in journal["lines"] if journal["state"] == "posted" else ():
+            moved[line["account"]] += Decimal(line["debit"]) - Decimal(line["credit"])
+    return moved
 
 
 def _afterwards(stack: Stack, calls: WorkspaceCalls) -> Json:
