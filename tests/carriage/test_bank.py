@@ -100,6 +100,14 @@ def test_what_was_on_its_way_stands_on_the_bank_once_the_bank_has_it(world: Worl
         ("WP-2", "33.92", "2026-10-06", "1210")]  # fmt: skip
     # It is the money of sales that were counted already.
     assert [one.unexplained.gross for one in world.calls.tie_out(**OCTOBER).totals] == [0]
+    # From the order to the payout and the bank's line, and from the payout to that.
+    crossings = {one.number: one.id for one in world.calls.crossings()}
+    way = [one.number for one in world.calls.crossing(crossings[FIRST]).following]
+    assert way == ["WP-1", "B1"]
+    assert [one.number for one in world.calls.crossing(crossings["WP-1"]).following] == ["B1"]
+    assert [one.number for one in world.calls.crossing(crossings[SECOND]).following] == ["WP-2"]
+    said = {one["target"]: one["text"] for one in world.calls.crossing(crossings["B1"]).reasons}
+    assert said["/documents/0/lines/1/base"] == "Payout WP-1 stood on 1210 until the bank had it."
 
 
 def test_a_payout_that_comes_after_its_line_is_matched_when_it_is_carried(world: World) -> None:

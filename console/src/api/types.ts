@@ -196,6 +196,14 @@ export interface Payout {
   total: string;
 }
 
+export interface Arrival {
+  booked_on: string;
+  amount: string;
+  currency: string;
+  text: string;
+  parts: { payout: string; number: string; account: string; amount: string }[];
+}
+
 export interface PayoutEntry {
   id: string;
   kind: string;

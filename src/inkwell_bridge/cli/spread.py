@@ -28,6 +28,8 @@ def show_spread(spread: Spread) -> None:
         _receipt(said)
     elif "entries" in said:
         _payout(said)
+    elif "parts" in said:
+        _arrival(said)
     elif spread.gross is not None:
         click.echo(f"{said.get('title', '')} {spread.gross} {spread.currency}".strip())
     changed = {one.number: one for one in spread.amendments}
@@ -59,7 +61,13 @@ CHANGES: list[output.Column] = [
 
 
 LABELS = 12
-_MOMENTS = {"orders": "Placed", "refunds": "Given back", "receipts": "Received", "payouts": "Paid out"}
+_MOMENTS = {
+    "orders": "Placed",
+    "refunds": "Given back",
+    "receipts": "Received",
+    "payouts": "Paid out",
+    "arrivals": "Booked",
+}
 
 
 def _head(spread: Spread) -> Iterator[tuple[str, str]]:
@@ -97,6 +105,7 @@ _KINDS = {
     "refunds": "Refund",
     "receipts": "Receipt",
     "payouts": "Payout",
+    "arrivals": "Bank line",
     "opening balances": "",
 }
 
@@ -141,6 +150,17 @@ def _payout(payout: dict[str, Any]) -> None:
         (f"{payout['currency']}>", lambda row: row[5]),
     ]
     output.table(rows, columns, empty="")
+
+
+def _arrival(arrival: dict[str, Any]) -> None:
+    """What the bank booked, and which payouts it is."""
+    click.echo(f"At the bank: {arrival['amount']} {arrival['currency']} on {arrival['booked_on']}, {arrival['text']}")
+    columns: list[output.Column] = [
+        ("Payout", lambda row: row["number"]),
+        ("Stood on", lambda row: row["account"]),
+        (f"{arrival['currency']}>", lambda row: row["amount"]),
+    ]
+    output.table(arrival["parts"], columns, empty="What was matched to it has been taken back.")
 
 
 def _unless_zero(amount: str | None) -> str | None:

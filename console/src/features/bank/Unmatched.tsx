@@ -171,7 +171,7 @@ function Choices({ label, of, chosen, choose, disabled }: ChoicesProps) {
 function LineRow({ line }: { line: BankLine }) {
   const says = [line.name, line.text].filter(Boolean).join(" · ") || line.reference;
   return (
-    <span className="flex flex-wrap items-baseline justify-between gap-x-4">
+    <span className="flex items-baseline justify-between gap-x-4">
       <span className="min-w-0">
         <span className="mr-3 whitespace-nowrap">{day(line.booked_on)}</span>
         <span className="break-words text-faded">{says}</span>
@@ -183,7 +183,7 @@ function LineRow({ line }: { line: BankLine }) {
 
 function PayoutRow({ payout, slug }: { payout: AwaitedPayout; slug: string }) {
   return (
-    <span className="flex flex-wrap items-baseline justify-between gap-x-4">
+    <span className="flex items-baseline justify-between gap-x-4">
       <span className="min-w-0">
         <Link className="link mr-3" to={`/${slug}/documents/${payout.crossing}`}>
           {payout.payout}

@@ -1,6 +1,7 @@
 import type { Charge, Opened, Order, Receipt, Refund, SpreadAnswer } from "../../api/types";
 import { Amount, amountText, isZero } from "../../parts/Amount";
 import { day, moment } from "../../parts/words";
+import { ArrivalPage } from "./ArrivalPage";
 import { PayoutPage } from "./PayoutPage";
 import { Point } from "./Point";
 import { SourceFrame } from "./SourceFrame";
@@ -11,6 +12,7 @@ export function SourcePage({ spread }: { spread: SpreadAnswer }) {
   if (spread.kind === "opening balances") return <OpeningPage spread={spread} />;
   if (spread.kind === "refunds") return <RefundPage spread={spread} />;
   if (spread.kind === "receipts") return <ReceiptPage spread={spread} />;
+  if (spread.kind === "arrivals") return <ArrivalPage spread={spread} />;
   if (spread.kind === "payouts") return <PayoutPage spread={spread} />;
   return spread.kind === "orders" ? <OrderPage spread={spread} /> : <AnyPage spread={spread} />;
 }

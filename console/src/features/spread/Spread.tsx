@@ -32,7 +32,7 @@ export function Spread() {
   return <OpenSpread spread={found.data} />;
 }
 
-const KINDS: Record<string, string> = { orders: "Order", customers: "Customer", refunds: "Refund", receipts: "Receipt", payouts: "Payout", "opening balances": "" };
+const KINDS: Record<string, string> = { orders: "Order", customers: "Customer", refunds: "Refund", receipts: "Receipt", payouts: "Payout", arrivals: "Bank line", "opening balances": "" };
 // A kind that this page has no word for goes by its own name.
 const named = (spread: Pick<SpreadAnswer, "kind" | "number">) => `${KINDS[spread.kind] ?? `${spread.kind}:`} ${spread.number}`.trim();
 
@@ -92,7 +92,7 @@ function Contact({ spread }: { spread: SpreadAnswer }) {
   );
 }
 
-/** What belongs to it: its refunds, and the payouts that its money is in. */
+/** What belongs to it: its refunds, the payouts that its money is in, and their lines at the bank. */
 function Following({ spread }: { spread: SpreadAnswer }) {
   const { slug } = useWorkspace();
   if (!spread.following.length) return null;

@@ -17,6 +17,7 @@ from inkwell_bridge.core.bank import AwaitedPayout, Fit, OpenLine, fits
 from inkwell_bridge.core.commerce import Arrival, ArrivedPayout
 from inkwell_bridge.core.money import exact
 from inkwell_bridge.ends.shapes import Fetched
+from inkwell_bridge.service import clock
 from inkwell_bridge.service.bank.models import BankAccount, BankLine, LineMatch, LineState, MatchedBy
 from inkwell_bridge.service.bank.reading import lock_of
 from inkwell_bridge.service.bridges.models import Bridge
@@ -65,7 +66,7 @@ class Awaited:
     @property
     def days_late(self) -> int:
         """Since when it should have been there."""
-        return (timezone.now().date() - self.due_on).days
+        return (clock.now().date() - self.due_on).days
 
 
 def look_for(books: Connection) -> None:

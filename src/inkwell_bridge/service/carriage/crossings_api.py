@@ -185,7 +185,7 @@ class SpreadSerializer(CrossingSerializer):
 
     contact = serializers.SerializerMethodField()
     following = serializers.SerializerMethodField(
-        help_text="What belongs to it, such as its refunds, and the payouts that its money is in."
+        help_text="What belongs to it, such as its refunds; the payouts that its money is in, and their lines at the bank."
     )
     order = serializers.SerializerMethodField()
     buyer = serializers.SerializerMethodField()
@@ -245,11 +245,14 @@ class SpreadSerializer(CrossingSerializer):
 
     @extend_schema_field(FollowingSerializer(many=True))
     def get_following(self, crossing: Crossing) -> Any:
-        """What names it as the one it belongs to, over the same bridge; and the payouts that its money is in."""
+        """What names it as the one it belongs to, over the same bridge; and its money's way to the bank."""
         rows = Crossing.objects.filter(
             workspace=crossing.workspace_id, bridge=crossing.bridge_id, parent_source_id=crossing.source_id
         ).exclude(kind=crossing.kind)  # fmt: skip
-        found = [*rows.order_by("pk")[:MOST_FOLLOWING], *movements.payouts_of(crossing).order_by("pk")[:MOST_FOLLOWING]]
+        payouts = list(movements.payouts_of(crossing).order_by("pk")[:MOST_FOLLOWING])
+        # A payout belongs to nobody, and is asked for itself.
+        arrivals = movements.arrivals_of(payouts or [crossing]).order_by("pk")[:MOST_FOLLOWING]
+        found = [*rows.order_by("pk")[:MOST_FOLLOWING], *payouts, *arrivals]
         return FollowingSerializer(found, many=True).data
 
     @extend_schema_field(SourceChangeSerializer(many=True))

@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Collection, Iterator, Mapping, Sequence
 
 from django.db import connection
-from django.db.models import QuerySet
+from django.db.models import Q, QuerySet
 
 from inkwell_bridge.core.books import Role
+from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.core.values import LONGEST_CODE
 from inkwell_bridge.service.carriage.kinds.protocol import Listed
 from inkwell_bridge.service.carriage.models import Crossing, Document, MoneyMovement
@@ -60,6 +61,15 @@ def payouts_of(crossing: Crossing) -> QuerySet[Crossing]:
         workspace=crossing.workspace_id, kind=PAID_OUT, transaction__in=own.values("transaction")
     )
     return Crossing.objects.filter(pk__in=paid_out.values("crossing"))
+
+
+def arrivals_of(payouts: Sequence[Crossing]) -> QuerySet[Crossing]:
+    """The lines of the bank by which these payouts arrived; each over the bridge that its payouts came by."""
+    named = Q()
+    for one in payouts:
+        parts = {"snapshot__content__parts__contains": [{"payout": one.source_id}]}
+        named |= Q(workspace=one.workspace_id, bridge=one.bridge_id, kind=SourceKind.ARRIVALS.value, **parts)
+    return Crossing.objects.filter(named) if named else Crossing.objects.none()
 
 
 def posted(documents: Mapping[Crossing, Sequence[Document]]) -> None:
