@@ -185,7 +185,7 @@ class SpreadSerializer(CrossingSerializer):
 
     contact = serializers.SerializerMethodField()
     following = serializers.SerializerMethodField(
-        help_text="What belongs to it, such as its refunds; the payouts that its money is in, and their lines at the bank."
+        help_text="What belongs to it, such as its refunds, the payouts that its money is in, and their bank lines."
     )
     order = serializers.SerializerMethodField()
     buyer = serializers.SerializerMethodField()
