@@ -27,7 +27,7 @@ from tests.carriage.test_payouts import (
     postings,
 )
 from tests.support.statements import IBAN, camt, camt_entry
-from tests.support.world import BRIDGE, World, new_world, shop_order
+from tests.support.world import BRIDGE, World, new_world, shop_order, wait_for
 
 LAYOUT = {"booked_on": "Date", "amount": "Amount", "text": ["Details"], "balance": "Balance", "days": "dd/mm/yyyy"}
 
