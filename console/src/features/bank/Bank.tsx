@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { useId, useState } from "react";
 import { useSearchParams } from "react-router";
 
 import { bankAccountsQuery } from "../../api/bank";
@@ -22,6 +22,7 @@ export function Bank() {
   useTitle("Bank");
   const { slug, may } = useWorkspace();
   const [query, setQuery] = useSearchParams();
+  const chooser = useId();
   const [adding, setAdding] = useState(false);
   const found = useQuery(bankAccountsQuery(slug));
   const accounts = found.data?.items ?? [];
@@ -30,16 +31,18 @@ export function Bank() {
     <>
       <PageHead title="Bank">
         {accounts.length > 1 ? (
-          <label className="flex items-baseline gap-2">
-            <span className="text-faded">Account</span>
-            <select className="field" value={account?.slug ?? ""} onChange={(event) => setQuery({ account: event.target.value })}>
+          <span className="flex items-baseline gap-2">
+            <label htmlFor={chooser} className="text-faded">
+              Account
+            </label>
+            <select id={chooser} className="field" value={account?.slug ?? ""} onChange={(event) => setQuery({ account: event.target.value })}>
               {accounts.map((one) => (
                 <option key={one.slug} value={one.slug}>
                   {one.name}
                 </option>
               ))}
             </select>
-          </label>
+          </span>
         ) : null}
         {may("edit") && accounts.length > 0 ? (
           <button type="button" className="button-quiet" aria-expanded={adding} onClick={() => setAdding(!adding)}>

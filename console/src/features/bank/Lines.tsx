@@ -13,6 +13,7 @@ import { useWorkspace } from "../../parts/useWorkspace";
 import { day } from "../../parts/words";
 
 type Decided = "matched" | "no payout";
+const DOES: Record<Decided, string> = { matched: "Take back", "no payout": "Open again" };
 const TITLES: Record<Decided, string> = { matched: "Matched", "no payout": "No payouts" };
 
 /** Lines that somebody, or a rule, has decided about; each can be opened again. */
@@ -37,7 +38,7 @@ export function Lines({ account, state }: { account: BankAccount; state: Decided
       {opening.isError ? <ProblemNote error={opening.error} /> : null}
       <div className="overflow-x-auto">
         <table className="w-full">
-          <Heads names={["Booked on", "Amount>", "Says", state === "matched" ? "Is" : "What it is", ...(may("operate") ? [""] : [])]} />
+          <Heads names={["Booked on", "Amount>", "Says", state === "matched" ? "Is" : "What it is", ...(may("operate") ? ["Otherwise"] : [])]} />
           <tbody>
             {found.data.items.map((line) => (
               <tr key={line.id} className="border-b border-line align-baseline *:px-3 *:py-1.5">
@@ -60,10 +61,10 @@ export function Lines({ account, state }: { account: BankAccount; state: Decided
                       type="button"
                       className="link text-sm"
                       disabled={opening.isPending}
-                      aria-label={`Open the line of ${day(line.booked_on)}, ${line.amount}, again`}
+                      aria-label={`${DOES[state]} the line of ${day(line.booked_on)}, ${line.amount}`}
                       onClick={() => opening.mutate(line)}
                     >
-                      {state === "matched" ? "Take back" : "Look again"}
+                      {DOES[state]}
                     </button>
                   </td>
                 ) : null}

@@ -238,7 +238,7 @@ function Proposals({ account, proposals, lines, payouts, take }: ProposalsProps)
               <button
                 type="button"
                 className="button-quiet"
-                aria-label={`Match it to ${names.map((payout) => payout.payout).join(", ")}`}
+                aria-label={`That is it: ${names.map((payout) => payout.payout).join(", ")}`}
                 onClick={() => take({ lines: one.lines, payouts: one.payouts })}
               >
                 That is it

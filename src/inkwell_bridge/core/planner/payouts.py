@@ -188,7 +188,9 @@ def _reasons(posting: _Posting, account: str, number: int) -> Iterator[Reason]:
 
 
 def _arrival_reasons(payout: Payout, role: str, account: str, number: int) -> Iterator[Reason]:
-    what = "arrives at the bank" if payout.total > 0 else "is collected from the bank"
+    what = "is collected from the bank" if payout.total < 0 else "arrives at the bank"
+    if role == "on_its_way":
+        what = "is on its way to the bank" if payout.total > 0 else "is to be collected from the bank"
     yield Reason(target=f"/documents/0/lines/{number}/base", sources=("/total",), rule="planner:payout-total",
                  text=f"{abs(payout.total)} {payout.currency} {what}.",
                  allocated=(AllocatedAmount(source="/total", amount=payout.total),))  # fmt: skip
