@@ -34,6 +34,17 @@ export const causeInWords = (cause: string) => CAUSES[cause as Cause] ?? cause;
 
 export const STATES = ["waiting", "carried", "adopted", "held", "differs", "left out"] as const;
 
+/** What one of each kind of document is called; those that a list can be narrowed to. */
+export const KINDS: Record<string, string> = {
+  orders: "Order",
+  refunds: "Refund",
+  customers: "Customer",
+  receipts: "Receipt",
+  payouts: "Payout",
+  arrivals: "Bank line",
+  "opening balances": "",
+};
+
 /** "2 documents", "1 document". */
 export const counted = (number: number, one: string, many = `${one}s`) =>
   `${number.toLocaleString("en-GB")} ${number === 1 ? one : many}`;

@@ -62,6 +62,7 @@ def documents() -> None:
 
 @documents.command("list")
 @click.option("--bridge", help="Only over this bridge.")
+@click.option("--kind", help="Only of this kind, such as orders, refunds or payouts.")
 @click.option(
     "--state", "states", multiple=True, type=click.Choice(STATES), help="Only in this state; can be repeated."
 )
@@ -77,6 +78,7 @@ def documents() -> None:
 def list_(
     service: Service,
     bridge: str | None,
+    kind: str | None,
     states: tuple[str, ...],
     cause: str | None,
     run_number: int | None,
@@ -95,6 +97,7 @@ def list_(
     """
     found = service.workspace().crossings(
         bridge=bridge,
+        kind=kind,
         state=list(states),
         cause=cause,
         run=run_number,

@@ -23,6 +23,7 @@ from inkwell_bridge.cli.links import links
 from inkwell_bridge.cli.names import names
 from inkwell_bridge.cli.notices import notices
 from inkwell_bridge.cli.opening import opening
+from inkwell_bridge.cli.payouts import payouts
 from inkwell_bridge.cli.people import companies, customers, people, tokens, trail
 from inkwell_bridge.cli.rates import rates
 from inkwell_bridge.cli.rulebook import plan, rulebook
@@ -183,7 +184,7 @@ def list_workspaces(service: Service, as_json: bool) -> None:
 
 for command in (
     companies, connections, names, links, bridges, setup, rulebook, plan, rulebooks, try_, trials, start_date,
-    opening, adopt, run, runs, calls, notices, rates, bank, documents, holds, tie_out, people, customers, tokens, trail,
+    opening, adopt, run, runs, calls, notices, rates, payouts, bank, documents, holds, tie_out, people, customers, tokens, trail,
     password_, browsers, demo,
 ):  # fmt: skip
     main.add_command(command)

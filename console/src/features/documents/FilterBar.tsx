@@ -1,7 +1,7 @@
 import { Field, Label, Listbox, ListboxButton, ListboxOption, ListboxOptions, Switch } from "@headlessui/react";
 import { type FormEvent, useState } from "react";
 
-import { causeInWords, STATES } from "../../parts/words";
+import { causeInWords, KINDS, STATES } from "../../parts/words";
 import { active, type Filters, NO_FILTERS } from "./filters";
 
 type Change = (change: Partial<Filters>) => void;
@@ -11,6 +11,7 @@ export function FilterBar({ filters, change }: { filters: Filters; change: Chang
   return (
     <div className="mb-4 flex flex-wrap items-end gap-3">
       <Search key={filters.search} value={filters.search} change={change} />
+      <Kinds value={filters.kind} change={change} />
       <States value={filters.state} change={change} />
       <Day label="From" value={filters.from} change={(from) => change({ from })} />
       <Day label="To" value={filters.to} change={(to) => change({ to })} />
@@ -50,6 +51,22 @@ function Search({ value, change }: { value: string; change: Change }) {
         <input type="search" className="field w-44" value={typed} onChange={(event) => setTyped(event.target.value)} />
       </label>
     </form>
+  );
+}
+
+function Kinds({ value, change }: { value: string; change: Change }) {
+  return (
+    <label className="block">
+      <span className="block text-xs text-faded">Kind</span>
+      <select className="field" value={value} onChange={(event) => change({ kind: event.target.value })}>
+        <option value="">any</option>
+        {Object.entries(KINDS).map(([kind, word]) => (
+          <option key={kind} value={kind}>
+            {word || "Opening balances"}
+          </option>
+        ))}
+      </select>
+    </label>
   );
 }
 

@@ -2,6 +2,7 @@
 
 export interface Filters {
   search: string;
+  kind: string;
   state: string[];
   cause: string;
   from: string;
@@ -15,6 +16,7 @@ export interface Filters {
 
 export const NO_FILTERS: Filters = {
   search: "",
+  kind: "",
   state: [],
   cause: "",
   from: "",
@@ -30,6 +32,7 @@ export function readFilters(query: URLSearchParams): Filters {
   const text = (name: string) => query.get(name) ?? "";
   return {
     search: text("search"),
+    kind: text("kind"),
     state: query.getAll("state"),
     cause: text("cause"),
     from: text("from"),
@@ -61,6 +64,7 @@ export function changed(filters: Filters, change: Partial<Filters>): Filters {
 export function asked(filters: Filters): Record<string, string | readonly string[] | undefined> {
   return {
     search: filters.search,
+    kind: filters.kind,
     state: filters.state,
     cause: filters.cause,
     placed_from: filters.from,

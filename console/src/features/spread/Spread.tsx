@@ -10,7 +10,7 @@ import { ProblemNote } from "../../parts/Problem";
 import { StateMark } from "../../parts/StateMark";
 import { useTitle } from "../../parts/useTitle";
 import { useWorkspace } from "../../parts/useWorkspace";
-import { ruleInWords } from "../../parts/words";
+import { KINDS, ruleInWords } from "../../parts/words";
 import { ChooseContact, waitsForContact } from "../holds/ChooseContact";
 import { BooksPage } from "./BooksPage";
 import { ChangesTable } from "./Changes";
@@ -32,7 +32,6 @@ export function Spread() {
   return <OpenSpread spread={found.data} />;
 }
 
-const KINDS: Record<string, string> = { orders: "Order", customers: "Customer", refunds: "Refund", receipts: "Receipt", payouts: "Payout", arrivals: "Bank line", "opening balances": "" };
 // A kind that this page has no word for goes by its own name.
 const named = (spread: Pick<SpreadAnswer, "kind" | "number">) => `${KINDS[spread.kind] ?? `${spread.kind}:`} ${spread.number}`.trim();
 

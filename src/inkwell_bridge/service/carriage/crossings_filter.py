@@ -7,10 +7,12 @@ from typing import Any
 
 import django_filters
 from django.db.models import Exists, OuterRef, Q, QuerySet, Subquery
+from rest_framework.exceptions import ValidationError
 
 from inkwell_bridge.core.findings import Cause
 from inkwell_bridge.service.api.fields import of_our_time
 from inkwell_bridge.service.bridges.naming import named
+from inkwell_bridge.service.carriage.kinds import all_kinds
 from inkwell_bridge.service.carriage.models import MOMENT_OR_FIRST, Crossing, Document, DocumentSource, RunEntry
 from inkwell_bridge.service.carriage.states import CrossingState, EntryOutcome
 
@@ -33,6 +35,7 @@ class CrossingFilter(django_filters.FilterSet):
     """What a list of crossings can be narrowed to."""
 
     bridge = django_filters.CharFilter(method="over_bridge")
+    kind = django_filters.CharFilter(method="of_kind", label="Only of this kind, such as payouts")
     state = django_filters.MultipleChoiceFilter(choices=CrossingState.choices)
     cause = django_filters.ChoiceFilter(choices=[(str(cause), str(cause)) for cause in Cause])
     run = django_filters.NumberFilter(method="with_run")
@@ -51,6 +54,12 @@ class CrossingFilter(django_filters.FilterSet):
     def over_bridge(self, rows: QuerySet[Crossing], _: str, value: str) -> QuerySet[Crossing]:
         """Those over a bridge that there is: of one that there is not, an empty list would say that all is well."""
         return rows.filter(bridge__in=named(workspace_of(self), value))
+
+    def of_kind(self, rows: QuerySet[Crossing], _: str, value: str) -> QuerySet[Crossing]:
+        """Those of a kind that there is."""
+        if value not in all_kinds():
+            raise ValidationError({"kind": [f"Expected one of {', '.join(all_kinds())}."]})
+        return rows.filter(kind=value)
 
     def with_run(self, rows: QuerySet[Crossing], _: str, value: Any) -> QuerySet[Crossing]:
         """Those that a run had to do with."""

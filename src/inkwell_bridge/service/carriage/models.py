@@ -244,6 +244,9 @@ class Crossing(WorkspaceOwned):
                 F("workspace"), F("state"), MOMENT_OR_FIRST.desc(), F("id").desc(), name="crossing_state_newest"
             ),
             models.Index(
+                F("workspace"), F("kind"), MOMENT_OR_FIRST.desc(), F("id").desc(), name="crossing_kind_newest"
+            ),
+            models.Index(
                 F("workspace"), F("cause"), MOMENT_OR_FIRST.desc(), F("id").desc(), condition=~Q(cause=""),
                 name="crossing_cause_newest",
             ),
