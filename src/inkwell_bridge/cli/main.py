@@ -184,8 +184,8 @@ def list_workspaces(service: Service, as_json: bool) -> None:
 
 for command in (
     companies, connections, names, links, bridges, setup, rulebook, plan, rulebooks, try_, trials, start_date,
-    opening, adopt, run, runs, calls, notices, rates, payouts, bank, documents, holds, tie_out, people, customers, tokens, trail,
-    password_, browsers, demo,
+    opening, adopt, run, runs, calls, notices, rates, payouts, bank, documents, holds, tie_out, people, customers,
+    tokens, trail, password_, browsers, demo,
 ):  # fmt: skip
     main.add_command(command)
 
