@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import os
+import time
 from decimal import Decimal
 from typing import Any
 
@@ -320,3 +322,27 @@ def test_an_account_is_known_by_its_number_and_stays_once_it_has_lines(world: Wo
     with pytest.raises(ApiError, match="how its table is laid out is not described"):
         account(world).take("a.csv", b"Date,Amount\n")
     assert account(world).read().open_lines == 0
+
+
+def test_a_folder_is_watched(world: World) -> None:
+    """What is dropped there is taken and moved, or refused and moved; links, and what is hidden, are left alone."""
+    folder = world.stack.home / "bank-statements" / world.slug / "current-account"
+    folder.mkdir(parents=True)
+    before = time.time() - 60
+    for name, text in (("1.xml", camt([of_payout(1, "13.94")], closing="113.94")), ("2.xml", "<Document/>"),
+                       (".3.xml", "<Document/>")):  # fmt: skip
+        (folder / name).write_text(text, "utf-8")
+        os.utime(folder / name, (before, before))
+    (folder / "4.xml").symlink_to(folder / ".3.xml")
+    wait_for(lambda: True if (folder / "refused" / "2.xml").exists() else None, seconds=60, what="the folder")
+    assert sorted(one.name for one in folder.iterdir()) == [".3.xml", "4.xml", "refused", "taken"]
+    assert [one.name for one in (folder / "taken").iterdir()] == ["1.xml"]
+    files = {one.name: (one.lines, bool(one.problem), one.read_by) for one in account(world).statements()}
+    assert files == {"1.xml": (1, False, ""), "2.xml": (0, True, "")}
+    world.settled()
+    assert [one.matches[0].payout for one in lines(world, "matched")] == ["WP-1"]
+    # The same once more is moved, and nothing of it is new.
+    (folder / "1.xml").write_text(camt([of_payout(1, "13.94")], closing="113.94"), "utf-8")
+    os.utime(folder / "1.xml", (before, before))
+    wait_for(lambda: True if len(list((folder / "taken").iterdir())) == 2 else None, seconds=60, what="the folder")
+    assert len(list(account(world).statements())) == 2

@@ -23,6 +23,7 @@
 | INKWELL_NOTICE_LASTS_SECONDS   | after how long it is told again though nothing changed                |
 | INKWELL_KEEP_DAYS              | how long run entries, calls, notices and old snapshots are kept       |
 | INKWELL_DATABASE_SESSIONS      | database sessions of one process, shared by its threads               |
+| INKWELL_BANK_FOLDER            | where bank statements are dropped; INKWELL_HOME/bank-statements       |
 | INKWELL_KINDS                  | modules that register further kinds of document                       |
 | INKWELL_SIGN_INS_PER_MINUTE    | tries to sign in from one address before they are slowed down         |
 | INKWELL_FAILED_SIGN_INS        | failed tries from one address before an account has to wait           |
@@ -53,6 +54,12 @@ def home() -> Path:
     folder = Path(os.environ.get("INKWELL_HOME", ".inkwell"))
     folder.mkdir(mode=0o700, parents=True, exist_ok=True)
     return folder
+
+
+def folder(name: str, default: str) -> Path:
+    """A folder that is named outside, or lies in our own; it need not be there."""
+    given = os.environ.get(name)
+    return Path(given) if given else home() / default
 
 
 def remembered(name: str, make: Any) -> str:

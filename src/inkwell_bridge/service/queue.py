@@ -33,6 +33,7 @@ ERASE = "erase_buyer"
 REHEARSE = "rehearse"
 PROPOSE = "propose_rules"
 LOOK_AT_CALLED = "look_at_called"
+READ_STATEMENTS = "read_statements"
 SEND_NOTICE = "send_notice"
 MAIL_RESET = "mail_reset"
 

@@ -11,6 +11,7 @@ from rest_framework.parsers import MultiPartParser
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from inkwell_bridge.core.text import fit_line
 from inkwell_bridge.service.api.access import InWorkspace
 from inkwell_bridge.service.api.fields import of_our_time
 from inkwell_bridge.service.bank import matching, reading
@@ -147,7 +148,7 @@ class StatementsView(OfBank, generics.ListAPIView[StatementFile]):
         file, found = given.validated_data["file"], self.account()
         if file.size > LARGEST_FILE:
             raise reading.StatementRefused(f"At most {LARGEST_FILE:,} bytes are read; this file has {file.size:,}.")
-        taken, again = reading.take(found, file.name[:200], file, self.person)
+        taken, again = reading.take(found, fit_line(file.name, 200), file, self.person)
         notes = list(taken.notes)
         if again:
             notes.append(f"This file was taken before, on {taken.read_at:%Y-%m-%d}: nothing of it is new.")

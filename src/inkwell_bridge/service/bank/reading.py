@@ -61,7 +61,7 @@ def take(account: BankAccount, name: str, stream: BinaryIO, person: Person | Non
     Raises:
         StatementRefused: naming the line that is wrong, or that contradicts what is known; it is kept that it was.
     """
-    digest = _digest(stream)
+    digest = digest_of(stream)
     known = StatementFile.objects.filter(account=account, digest=digest, problem="").first()
     if known is not None:
         return known, True
@@ -76,7 +76,8 @@ def take(account: BankAccount, name: str, stream: BinaryIO, person: Person | Non
         raise StatementRefused(f"{name}: {error}") from error
 
 
-def _digest(stream: BinaryIO) -> str:
+def digest_of(stream: BinaryIO) -> str:
+    """By what a file is known; the stream stands at its beginning again."""
     found = hashlib.sha256()
     while piece := stream.read(_PIECE):
         found.update(piece)

@@ -1,0 +1,23 @@
+"""The job that reads statements which were dropped into a folder."""
+
+from __future__ import annotations
+
+from django.db import InterfaceError, OperationalError
+from procrastinate.contrib.django import app
+
+from inkwell_bridge.service import queue
+from inkwell_bridge.service.bank.folders import read_waiting
+from inkwell_bridge.service.bank.models import BankAccount
+from inkwell_bridge.service.later import RetryWhenAsked, TryLater, after_pause
+
+
+@app.task(name=queue.READ_STATEMENTS, queue=queue.READING, retry=RetryWhenAsked())
+def read_statements(*, account_id: int) -> None:
+    """Read what lies in the folder of one account."""
+    account = BankAccount.objects.select_related("workspace", "books").filter(pk=account_id).first()
+    if account is None:
+        return
+    try:
+        read_waiting(account)
+    except (OperationalError, InterfaceError) as error:
+        raise TryLater("The database went away.", after_pause(0)) from error
