@@ -334,12 +334,13 @@ def test_a_folder_is_watched(world: World) -> None:
         (folder / name).write_text(text, "utf-8")
         os.utime(folder / name, (before, before))
     (folder / "4.xml").symlink_to(folder / ".3.xml")
-    wait_for(lambda: True if (folder / "refused" / "2.xml").exists() else None, seconds=60, what="the folder")
+    moved = (folder / "refused" / "2.xml", folder / "taken" / "1.xml")
+    wait_for(lambda: True if all(one.exists() for one in moved) else None, seconds=60, what="the folder")
     assert sorted(one.name for one in folder.iterdir()) == [".3.xml", "4.xml", "refused", "taken"]
     assert [one.name for one in (folder / "taken").iterdir()] == ["1.xml"]
     files = {one.name: (one.lines, bool(one.problem), one.read_by) for one in account(world).statements()}
     assert files == {"1.xml": (1, False, ""), "2.xml": (0, True, "")}
-    world.settled()
+    wait_for(lambda: True if lines(world, "matched") else None, seconds=30, what="the line")
     assert [one.matches[0].payout for one in lines(world, "matched")] == ["WP-1"]
     # The same once more is moved, and nothing of it is new.
     (folder / "1.xml").write_text(camt([of_payout(1, "13.94")], closing="113.94"), "utf-8")
