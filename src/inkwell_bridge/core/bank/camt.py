@@ -35,7 +35,7 @@ _STATEMENTS, _BALANCE, _ENTRY, _SINGLE = ("Stmt", "Ntfctn"), "Bal", "Ntry", "TxD
 _WITHIN = {"Stmt": ("",), "Ntfctn": ("",), _BALANCE: _STATEMENTS, _ENTRY: _STATEMENTS, _SINGLE: (_ENTRY,)}
 # A booking of many payments in one sum may name each of them; so many are read, and so many texts of each.
 _MOST_NAMED = 50
-_DEEPEST, _LONGEST, _MOST_NAMES = 60, 100_000, 2_000
+_DEEPEST, _LONGEST, _MOST_STEPS = 60, 100_000, 2_000
 _AT_ONCE = 65_536
 
 
@@ -89,7 +89,7 @@ class _Reader:
         # Of each open element its path from the record that it stands in.
         self._paths: list[str] = []
         self._records: list[_Record] = []
-        self._text, self._locals = "", dict[str, str]()
+        self._text, self._steps = "", dict[tuple[str, str, str], tuple[str, str]]()
         self._complete, self._lines = True, 0
         self._head: StatementHead | None = None
         self._parser = expat.ParserCreate(namespace_separator=" ")
@@ -115,35 +115,36 @@ class _Reader:
         raise StatementInvalid("a document type stands in this file, which is not read", self._line)
 
     def _begin(self, name: str, attributes: dict[str, str]) -> None:
-        local = self._locals.get(name) or self._local(name)
         self._text = ""
-        records = self._records
+        records, paths = self._records, self._paths
+        outer = paths[-1] if paths else ""
         above = records[-1].name if records else ""
-        if local in _WITHIN and above in _WITHIN[local]:
-            if local == _ENTRY:
+        # What an element is depends on where it stands alone: the same few stand in every entry.
+        step = self._steps.get((above, outer, name)) or self._step(above, outer, name)
+        paths.append(step[0])
+        if step[1]:
+            if step[1] == _ENTRY:
                 self._tell_head()
-            self._paths.append("")
-            records.append(_Record(local, len(self._paths), self._line))
-            return
-        outer = self._paths[-1] if self._paths else ""
-        path = f"{outer}/{local}" if outer else local
-        self._paths.append(path)
-        if len(self._paths) > _DEEPEST:
-            raise StatementInvalid("elements that are nested too deep", self._line)
-        if attributes and records and "Ccy" in attributes:
-            records[-1].texts.setdefault(f"{path}@Ccy", [attributes["Ccy"]])
+            records.append(_Record(step[1], len(paths), self._parser.CurrentLineNumber))
+        elif attributes and records and "Ccy" in attributes:
+            records[-1].texts.setdefault(f"{step[0]}@Ccy", [attributes["Ccy"]])
 
-    def _local(self, name: str) -> str:
-        """The name of an element without its namespace; the first of a file is looked at more closely."""
+    def _step(self, above: str, outer: str, name: str) -> tuple[str, str]:
+        """The path of an element in its record; or nothing, and its name, where it has a record of its own. The first
+        of a file is looked at more closely."""
         space, _, local = name.rpartition(" ")
-        if not self._locals:
+        if not self._steps:
             found = _MESSAGE.match(space)
             if not found or local != "Document":
                 raise StatementInvalid("expected a bank statement by ISO 20022, camt.053 or camt.054", self._line)
             self._complete = found.group(1) == "3"
-        if len(self._locals) < _MOST_NAMES:
-            self._locals[name] = local
-        return local
+        if len(self._paths) >= _DEEPEST:
+            raise StatementInvalid("elements that are nested too deep", self._line)
+        has_record = local in _WITHIN and above in _WITHIN[local]
+        step = ("", local) if has_record else (f"{outer}/{local}" if outer else local, "")
+        if len(self._steps) < _MOST_STEPS:
+            self._steps[above, outer, name] = step
+        return step
 
     def _add_text(self, text: str) -> None:
         self._text += text
@@ -152,18 +153,20 @@ class _Reader:
 
     def _end(self, _: str) -> None:
         path = self._paths.pop()
+        text, self._text = self._text, ""
         if not self._records:
             return
         record = self._records[-1]
         if len(self._paths) < record.depth:
             self._finish(self._records.pop())
-        elif self._text:
-            text = self._text.strip()
+        elif text:
+            text = text.strip()
             if text:
-                kept = record.texts.setdefault(path, [])
-                if len(kept) < _MOST_NAMED:
+                kept = record.texts.get(path)
+                if kept is None:
+                    record.texts[path] = [text]
+                elif len(kept) < _MOST_NAMED:
                     kept.append(text)
-        self._text = ""
 
     def _finish(self, record: _Record) -> None:
         above = self._records[-1] if self._records else None

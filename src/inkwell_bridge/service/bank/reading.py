@@ -32,7 +32,6 @@ from inkwell_bridge.core.bank import (
 )
 from inkwell_bridge.core.bank.statement import as_number
 from inkwell_bridge.core.money import exact
-from inkwell_bridge.core.values import canonical
 from inkwell_bridge.service.bank.models import BankAccount, BankLine, Statement, StatementFile
 from inkwell_bridge.service.locks import transaction_under
 from inkwell_bridge.service.people.models import Person
@@ -217,14 +216,14 @@ def _receive(lines: Iterable[StatementLine]) -> None:
         with cursor.copy(f"COPY bank_incoming ({', '.join(_COLUMNS)}) FROM STDIN") as copy:
             for line in lines:
                 copy.write_row(_row(line))
-        # What is just like another of its day is told from it by its place.
-        cursor.execute(_NUMBER)
+        cursor.execute(_LOOK_OVER)
 
 
 def _row(line: StatementLine) -> tuple[Any, ...]:
     # The bank's own name for a line tells it from all others of its day and amount; else all that is said does.
     said = [line.reference] if line.reference else ["", line.end_to_end, line.name, line.text, str(line.balance or "")]
-    whole = canonical([line.booked_on.isoformat(), str(line.amount), *said])
+    # No text of a line has the character that parts them.
+    whole = "\x1f".join((line.booked_on.isoformat(), str(line.amount), *said))
     digest = hashlib.blake2b(whole.encode(), digest_size=16).hexdigest()
     return (line.line, line.booked_on, line.value_on, line.amount, line.reference, line.end_to_end, line.name,
             line.text, digest)  # fmt: skip
@@ -234,16 +233,10 @@ _MAKE_ROOM = """
     DROP TABLE IF EXISTS bank_incoming;
     CREATE TEMPORARY TABLE bank_incoming (
         place bigint GENERATED ALWAYS AS IDENTITY, line integer, booked_on date, value_on date, amount numeric(20, 4),
-        reference text, end_to_end text, name text, text text, digest text, occurrence integer
+        reference text, end_to_end text, name text, text text, digest text
     ) ON COMMIT DROP
 """
-_NUMBER = """
-    UPDATE bank_incoming SET occurrence = numbered.occurrence
-    FROM (SELECT place, row_number() OVER (PARTITION BY digest ORDER BY place) AS occurrence FROM bank_incoming)
-        AS numbered
-    WHERE bank_incoming.place = numbered.place;
-    ANALYZE bank_incoming
-"""
+_LOOK_OVER = "CREATE INDEX ON bank_incoming (digest); ANALYZE bank_incoming"
 
 
 def _add_new(statement: Statement) -> int:
@@ -253,11 +246,12 @@ def _add_new(statement: Statement) -> int:
         return int(cursor.rowcount)
 
 
+# What is just like another of its day is told from it by its place among them.
 _ADD = """
     INSERT INTO bank_bankline (workspace_id, account_id, statement_id, line, booked_on, value_on, amount, reference,
                                end_to_end, name, text, digest, occurrence, state, note)
-    SELECT %s, %s, %s, line, booked_on, value_on, amount, reference, end_to_end, name, text, digest, occurrence,
-           'open', ''
+    SELECT %s, %s, %s, line, booked_on, value_on, amount, reference, end_to_end, name, text, digest,
+           row_number() OVER (PARTITION BY digest ORDER BY place), 'open', ''
     FROM bank_incoming ORDER BY booked_on, place
     ON CONFLICT (account_id, digest, occurrence) DO NOTHING
 """
@@ -301,20 +295,23 @@ def _named(number: str) -> str:
     return f"statement {number}" if number else "an earlier one"
 
 
+# The first one alone is looked for among what was known before: of each line, that would be all lines times all.
 _MISSING_THERE = """
-    SELECT line.line, line.booked_on, line.amount, other.number, known.booked_on, known.amount
-    FROM bank_bankline AS line
-    LEFT JOIN LATERAL (
+    WITH missing AS (
+        SELECT line.line, line.booked_on, line.amount, line.reference, other.number
+        FROM bank_bankline AS line JOIN bank_statement AS other
+          ON other.account_id = line.account_id AND other.id <> line.statement_id AND other.complete
+         AND ((other.whole_days AND line.booked_on BETWEEN other.first_day AND other.last_day)
+              OR (line.booked_on > other.first_day AND line.booked_on < other.last_day))
+        WHERE line.account_id = %(account)s AND line.statement_id = %(statement)s
+        ORDER BY line.line, line.id LIMIT 1)
+    SELECT missing.line, missing.booked_on, missing.amount, missing.number, known.booked_on, known.amount
+    FROM missing LEFT JOIN LATERAL (
         SELECT was.booked_on, was.amount FROM bank_bankline AS was
-        WHERE was.account_id = line.account_id AND was.reference = line.reference AND line.reference <> ''
-          AND was.statement_id <> line.statement_id ORDER BY was.id LIMIT 1
+        WHERE was.account_id = %(account)s AND was.statement_id <> %(statement)s
+          AND was.reference = missing.reference AND was.reference <> ''
+        ORDER BY was.id LIMIT 1
     ) AS known ON true
-    JOIN bank_statement AS other
-      ON other.account_id = line.account_id AND other.id <> line.statement_id AND other.complete
-     AND ((other.whole_days AND line.booked_on BETWEEN other.first_day AND other.last_day)
-          OR (line.booked_on > other.first_day AND line.booked_on < other.last_day))
-    WHERE line.account_id = %(account)s AND line.statement_id = %(statement)s
-    ORDER BY line.line LIMIT 1
 """
 _MISSING_HERE = """
     SELECT line.booked_on, line.amount, line.reference, other.number
@@ -322,8 +319,7 @@ _MISSING_HERE = """
     WHERE line.account_id = %(account)s AND line.statement_id <> %(statement)s
       AND ((%(whole)s AND line.booked_on BETWEEN %(first)s AND %(last)s)
            OR (line.booked_on > %(first)s AND line.booked_on < %(last)s))
-      AND NOT EXISTS (SELECT FROM bank_incoming AS here
-                      WHERE here.digest = line.digest AND here.occurrence = line.occurrence)
+      AND line.occurrence > (SELECT count(*) FROM bank_incoming AS here WHERE here.digest = line.digest)
     ORDER BY line.booked_on, line.id LIMIT 1
 """
 
