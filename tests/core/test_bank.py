@@ -136,6 +136,25 @@ def test_what_is_wrong_is_refused_with_its_line(text: str, said: str) -> None:
         parts(text)
 
 
+@pytest.mark.parametrize("encoding", ["foo", "shift_jis"])
+def test_an_encoding_that_is_not_read_is_told(encoding: str) -> None:
+    """And one that is, is read: by its mark, or by its name."""
+    text = camt([camt_entry("2026-10-02", "5.00", name="Müller")])
+    with pytest.raises(StatementInvalid, match="line 1: the file is in an encoding that is not read"):
+        parts(text.replace("UTF-8", encoding, 1).encode("ascii", "replace"))
+    for known in ("iso-8859-1", "utf-16"):
+        _, lines = parts(text.replace("UTF-8", known, 1).encode(known))
+        assert lines[0].name == "Müller"
+
+
+def test_a_file_of_endless_statements_is_refused() -> None:
+    """Each is a few rows and questions, however empty."""
+    head, _, rest = camt([]).partition("<Stmt>")
+    one, _, tail = rest.partition("</Stmt>")
+    with pytest.raises(StatementInvalid, match="more than 2,000 statements in one file"):
+        parts(head + f"<Stmt>{one}</Stmt>" * 2_001 + tail)
+
+
 def test_a_line_is_named_as_it_stands_in_the_file() -> None:
     """The third line of this one."""
     text = camt([camt_entry("2026-10-02", "5.00")]).replace("<Ntry>", "\n\n<Ntry>").replace("5.00<", "five<")

@@ -18,6 +18,7 @@ from inkwell_bridge.core.bank.statement import (
     LONGEST_REFERENCE,
     LONGEST_TEXT,
     MOST_LINES,
+    MOST_STATEMENTS,
     StatementHead,
     StatementInvalid,
     StatementLine,
@@ -90,7 +91,7 @@ class _Reader:
         self._paths: list[str] = []
         self._records: list[_Record] = []
         self._text, self._steps = "", dict[tuple[str, str, str], tuple[str, str]]()
-        self._complete, self._lines = True, 0
+        self._complete, self._lines, self._statements = True, 0, 0
         self._head: StatementHead | None = None
         self._parser = expat.ParserCreate(namespace_separator=" ")
         self._parser.buffer_text = True
@@ -106,6 +107,9 @@ class _Reader:
         except expat.ExpatError as error:
             said = expat.ErrorString(error.code)
             raise StatementInvalid(f"this is not XML any more ({said})", error.lineno) from error
+        except (LookupError, ValueError) as error:
+            # What the parser says of an encoding that it cannot read.
+            raise StatementInvalid(f"the file is in an encoding that is not read: {error}", 1) from error
 
     @property
     def _line(self) -> int:
@@ -175,6 +179,9 @@ class _Reader:
             self._tell_head()
             self._records.pop()
             self._head, self.has_statement = None, True
+            self._statements += 1
+            if self._statements > MOST_STATEMENTS:
+                raise StatementInvalid(f"more than {MOST_STATEMENTS:,} statements in one file: load it in parts")
         elif above is not None and record.name == _BALANCE:
             above.balances.append(record)
         elif above is not None and record.name == _SINGLE:

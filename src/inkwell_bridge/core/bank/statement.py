@@ -11,7 +11,8 @@ from inkwell_bridge.core.errors import InkwellError
 from inkwell_bridge.core.money import exact
 from inkwell_bridge.core.values import FIRST_YEAR, LAST_YEAR
 
-MOST_LINES = 1_000_000
+# A year of days, several times over.
+MOST_LINES, MOST_STATEMENTS = 1_000_000, 2_000
 LONGEST_REFERENCE, LONGEST_NAME, LONGEST_TEXT = 120, 200, 1000
 _NOT_IN_NUMBERS = re.compile(r"[^0-9A-Z]")
 _LONGEST_AMOUNT = 24
