@@ -65,6 +65,8 @@ def filled(path: str, world: World) -> str:
         "rule": 1,
         "secret": 1,
         "company": "marrowby-uk",
+        "account": "current-account",
+        "line": "1",
         "currency": "EUR",
         "day": "2026-10-05",
     }

@@ -11,6 +11,7 @@ from pathlib import Path
 import pytest
 
 from inkwell_bridge.client import Client
+from inkwell_bridge.launch import demo_client
 from inkwell_bridge.launch.stack import Stack
 from tests.support.world import BRIDGE, LONG, OWNER, PASSWORD, World, new_world, with_few_orders
 
@@ -18,7 +19,7 @@ from tests.support.world import BRIDGE, LONG, OWNER, PASSWORD, World, new_world,
 EXAMPLES = 600 if LONG else 5
 LEAST_CALLS = 20_000 if LONG else 1_500
 # Names of what is there, so that calls reach more than "there is no such thing".
-KNOWN = {"bridge": BRIDGE, "connection": "uk-books", "kind": "orders"}
+KNOWN = {"bridge": BRIDGE, "connection": "uk-books", "kind": "orders", "account": "current-account"}
 CHECKS = "not_a_server_error,status_code_conformance,content_type_conformance,response_schema_conformance"
 
 
@@ -27,6 +28,7 @@ def test_no_call_fails_us(stack: Stack, owner: str, tmp_path: Path) -> None:
     """No answer of 500 and above, none that the description does not know, each as it is described."""
     world = with_few_orders(new_world(stack, owner))
     world.run()
+    demo_client.add_bank_account(world.calls)
     token = Client(stack.address).make_token(email=OWNER, password=PASSWORD, name="fuzzed", workspace=world.slug)
     found = run(world, token, tmp_path)
     told = json.loads((tmp_path / "report.json").read_text("utf-8"))
