@@ -260,16 +260,16 @@ def test_what_does_not_belong_together_is_refused(world: World) -> None:
         account(world).take_back(999_999)
 
 
-def test_a_line_that_is_no_payout_is_set_aside_with_a_reason(world: World) -> None:
+def test_a_line_that_is_no_payout_is_excluded_with_a_reason(world: World) -> None:
     """It is not proposed any more, and can be looked at again; one that is matched stays so."""
     take(world, camt_entry("2026-10-07", "-650.00", reference="B9", text="RENT MILL"), of_payout(1, "13.94"))
     (rent,) = lines(world)
     with pytest.raises(ApiError, match="Say what these lines are"):
-        account(world).set_aside([rent.id], " ")
+        account(world).exclude([rent.id], " ")
     keys = [rent.id, *(one.id for one in lines(world, "matched"))]
-    assert account(world).set_aside(keys, "Rent of the mill") == 1
-    (aside,) = lines(world, "no payout")
-    assert (aside.note, aside.decided_by, lines(world)) == ("Rent of the mill", "first.owner@inkwell.example", [])
+    assert account(world).exclude(keys, "Rent of the mill") == 1
+    (excluded,) = lines(world, "excluded")
+    assert (excluded.note, excluded.decided_by, lines(world)) == ("Rent of the mill", "first.owner@inkwell.example", [])
     assert account(world).open_again(keys) == 1
     assert len(lines(world)) == 1
 

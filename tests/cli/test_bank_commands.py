@@ -44,9 +44,7 @@ def test_a_statement_is_read_looked_through_and_matched(inkwell: Inkwell, world:
     assert "Matched: WP-2." in told(inkwell, "bank", "match", keys["BULK CREDIT"], "--payout", "WP-2", "--note", "Seen")
     refused = told(inkwell, "bank", "match", keys["RENT MILL"], "--payout", "WP-1", status=4)
     assert "WP-1 is not awaited on this account: none is." in refused
-    assert "1 of 1 lines are no payouts: Rent" in told(
-        inkwell, "bank", "set-aside", keys["RENT MILL"], "--note", "Rent"
-    )
+    assert "1 of 1 lines are excluded: Rent" in told(inkwell, "bank", "exclude", keys["RENT MILL"], "--note", "Rent")
     assert "Every payout has arrived." in told(inkwell, "bank", "unmatched")
     assert "is open again" in told(inkwell, "bank", "take-back", keys["BULK CREDIT"])
     assert "1 of 1 lines are open again" in told(inkwell, "bank", "reopen", keys["RENT MILL"])

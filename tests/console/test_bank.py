@@ -1,4 +1,4 @@
-"""The bank's page: a statement read, lines and payouts matched by keyboard, taken back, set aside."""
+"""The bank's page: a statement read, lines and payouts matched by keyboard, taken back, excluded."""
 
 from __future__ import annotations
 
@@ -70,7 +70,7 @@ def test_a_line_and_a_payout_are_matched_by_keyboard_and_taken_back(signed_in: P
     assert {one.state for one in account(world).lines()} == {"open"}
 
 
-def test_what_may_belong_together_is_proposed_and_what_is_no_payout_is_set_aside(signed_in: Page, world: World) -> None:
+def test_what_may_belong_together_is_proposed_and_what_is_no_payout_is_excluded(signed_in: Page, world: World) -> None:
     """One press for the one; a reason for the other."""
     take(world, camt_entry("2026-10-06", "-650.00", reference="B1", text="RENT MILL"), SAYS_NOTHING)
     page = signed_in
@@ -78,14 +78,14 @@ def test_what_may_belong_together_is_proposed_and_what_is_no_payout_is_set_aside
     page.get_by_role("button", name="That is it: WP-2").click()
     expect(page.get_by_role("region", name="Matched")).to_contain_text("WP-2")
     page.get_by_role("list", name="Open lines").get_by_role("checkbox").check()
-    expect(page.get_by_role("button", name="No payout")).to_be_disabled()
+    expect(page.get_by_role("button", name="Exclude")).to_be_disabled()
     page.get_by_label("Why, or what it is").fill("Rent of the mill")
-    page.get_by_role("button", name="No payout").click()
-    aside = page.get_by_role("region", name="No payouts")
-    expect(aside).to_contain_text("Rent of the mill, first.owner@inkwell.example")
+    page.get_by_role("button", name="Exclude").click()
+    excluded = page.get_by_role("region", name="Excluded")
+    expect(excluded).to_contain_text("Rent of the mill, first.owner@inkwell.example")
     expect(page.get_by_text("Every line is known.")).to_be_visible()
     assert violations(page) == []
-    aside.get_by_role("button", name="Open again").click()
+    excluded.get_by_role("button", name="Open again").click()
     expect(page.get_by_role("list", name="Open lines")).to_contain_text("RENT MILL")
     assert [one.text for one in lines(world)] == ["RENT MILL"]
 

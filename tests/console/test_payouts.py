@@ -29,6 +29,9 @@ def test_each_entry_leads_to_its_posting(signed_in: Page, weirgate: World) -> No
     page.set_viewport_size({"width": 390, "height": 844})
     assert page.evaluate("document.documentElement.scrollWidth") <= 390
     assert violations(page) == []
+    page.get_by_role("link", name=FIRST).click()
+    expect(page.get_by_role("heading", name="Documents")).to_be_visible()
+    expect(page.get_by_role("link", name=FIRST, exact=True)).to_be_visible()
 
 
 def test_an_order_leads_to_the_payout_that_its_money_is_in(signed_in: Page, weirgate: World) -> None:

@@ -55,5 +55,5 @@ export const matchLines = (workspace: string, account: string, lines: number[], 
 export const takeBackMatch = (workspace: string, account: string, line: number) =>
   http.delete(`${at(workspace)}/${account}/lines/${line}/match`);
 
-export const markLines = (workspace: string, account: string, lines: number[], state: "open" | "no payout", note = "") =>
+export const markLines = (workspace: string, account: string, lines: number[], state: "open" | "excluded", note = "") =>
   http.patch<{ changed: number }>(`${at(workspace)}/${account}/lines`, { lines, state, note });

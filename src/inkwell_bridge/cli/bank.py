@@ -167,7 +167,7 @@ def statements(service: Service, account: str | None, limit: int, as_json: bool)
 
 @bank.command("list")
 @_account_option
-@click.option("--state", type=click.Choice(["open", "matched", "no payout"]), default="open", show_default=True)
+@click.option("--state", type=click.Choice(["open", "matched", "excluded"]), default="open", show_default=True)
 @click.option("--limit", type=click.IntRange(1, 100_000), default=50, show_default=True, help="So many at most.")
 @json_option
 @pass_service
@@ -262,21 +262,21 @@ def take_back(service: Service, line: int, account: str | None) -> None:
     output.say(f"Line {line} is open again.")
 
 
-@bank.command("set-aside")
+@bank.command("exclude")
 @click.argument("lines", nargs=-1, required=True, type=int)
 @click.option("--note", required=True, help="What they are.")
 @_account_option
 @pass_service
 @failing_well
-def set_aside(service: Service, lines: tuple[int, ...], note: str, account: str | None) -> None:
+def exclude(service: Service, lines: tuple[int, ...], note: str, account: str | None) -> None:
     """Say that lines are no payouts, and what they are; nothing is posted of them.
 
     \b
     Example:
-      inkwell bank set-aside 25 26 --note "Rent of the mill"
+      inkwell bank exclude 25 26 --note "Rent of the mill"
     """
-    changed = _account(service, account).set_aside(lines, note)
-    output.say(f"{changed} of {len(lines)} lines are no payouts: {note}")
+    changed = _account(service, account).exclude(lines, note)
+    output.say(f"{changed} of {len(lines)} lines are excluded: {note}")
 
 
 @bank.command("reopen")
@@ -285,7 +285,7 @@ def set_aside(service: Service, lines: tuple[int, ...], note: str, account: str 
 @pass_service
 @failing_well
 def reopen(service: Service, lines: tuple[int, ...], account: str | None) -> None:
-    """Look again at lines that were set aside.
+    """Look again at lines that were excluded.
 
     \b
     Example:

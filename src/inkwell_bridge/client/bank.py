@@ -38,7 +38,7 @@ class BankAccountCalls:
         )
 
     def lines(self, **filters: Any) -> Iterator[models.BankLine]:
-        """The lines, the oldest first; filters: state (open, matched, no payout), first_day, last_day."""
+        """The lines, the oldest first; filters: state (open, matched, excluded), first_day, last_day."""
         return self._transport.pages(models.BankLine, f"{self._path}/lines", filters)
 
     def unmatched(self) -> models.Unmatched:
@@ -54,9 +54,9 @@ class BankAccountCalls:
         """Take back what a line was matched to; what was posted of it is posted the other way round."""
         return self._transport.one(models.BankLine, "DELETE", f"{self._path}/lines/{line}/match")
 
-    def set_aside(self, lines: Sequence[int], note: str) -> int:
+    def exclude(self, lines: Sequence[int], note: str) -> int:
         """Say that these lines are no payouts, and why; answers how many were open."""
-        return self._mark(lines, "no payout", note)
+        return self._mark(lines, "excluded", note)
 
     def open_again(self, lines: Sequence[int]) -> int:
         """Look at lines again that were said to be no payouts; answers how many."""

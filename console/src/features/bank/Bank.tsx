@@ -81,7 +81,7 @@ function OneAccount({ account }: { account: BankAccount }) {
       {may("operate") ? <ReadStatement account={account} /> : null}
       <Unmatched account={account} />
       <Lines account={account} state="matched" />
-      <Lines account={account} state="no payout" />
+      <Lines account={account} state="excluded" />
       <StatementFiles account={account} />
     </div>
   );

@@ -12,9 +12,9 @@ import { Turn } from "../../parts/Turn";
 import { useWorkspace } from "../../parts/useWorkspace";
 import { day } from "../../parts/words";
 
-type Decided = "matched" | "no payout";
-const DOES: Record<Decided, string> = { matched: "Take back", "no payout": "Open again" };
-const TITLES: Record<Decided, string> = { matched: "Matched", "no payout": "No payouts" };
+type Decided = "matched" | "excluded";
+const DOES: Record<Decided, string> = { matched: "Take back", excluded: "Open again" };
+const TITLES: Record<Decided, string> = { matched: "Matched", excluded: "Excluded" };
 
 /** Lines that somebody, or a rule, has decided about; each can be opened again. */
 export function Lines({ account, state }: { account: BankAccount; state: Decided }) {

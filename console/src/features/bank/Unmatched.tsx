@@ -32,7 +32,7 @@ export function Unmatched({ account }: { account: BankAccount }) {
     mutationFn: (chosen: { lines: number[]; payouts: number[] }) => matchLines(slug, account.slug, chosen.lines, chosen.payouts, note),
     onSuccess: done,
   });
-  const marking = useMutation({ mutationFn: () => markLines(slug, account.slug, lines, "no payout", note), onSuccess: done });
+  const marking = useMutation({ mutationFn: () => markLines(slug, account.slug, lines, "excluded", note), onSuccess: done });
   if (open.isPending || awaited.isPending) return <Loading what="what is open" lines={8} />;
   const failed = open.isError ? open : awaited.isError ? awaited : null;
   if (failed) return <ProblemNote error={failed.error} again={() => void failed.refetch()} />;
@@ -114,7 +114,7 @@ export function Unmatched({ account }: { account: BankAccount }) {
               disabled={busy || lines.length === 0 || payouts.length > 0 || !note.trim()}
               onClick={() => marking.mutate()}
             >
-              No payout
+              Exclude
             </button>
           </div>
           {lines.length > 0 && payouts.length === 0 ? (

@@ -1,5 +1,9 @@
+import { Link } from "react-router";
+
+import { withQuery } from "../../api/http";
 import type { Payout, PayoutEntry, SpreadAnswer } from "../../api/types";
 import { Amount, amountText, isZero } from "../../parts/Amount";
+import { useWorkspace } from "../../parts/useWorkspace";
 import { day } from "../../parts/words";
 import { Point } from "./Point";
 import { SourceFrame } from "./SourceFrame";
@@ -68,6 +72,7 @@ function Entries({ payout }: { payout: Payout }) {
 }
 
 function Entry({ entry, at }: { entry: PayoutEntry; at: string }) {
+  const { slug } = useWorkspace();
   const name = entry.called || entry.kind;
   const columns = [
     [["amount", "amount"]],
@@ -80,7 +85,15 @@ function Entry({ entry, at }: { entry: PayoutEntry; at: string }) {
     <tr className="border-b border-line align-top *:py-1.5">
       <td>
         <span className="block first-letter:uppercase">{name}</span>
-        <span className="block text-xs text-faded">{[entry.order_number, entry.transaction].filter(Boolean).join(", ")}</span>
+        <span className="block text-xs text-faded">
+          {entry.order_number ? (
+            // By its number, for it may have crossed over any bridge.
+            <Link className="link mr-1" to={withQuery(`/${slug}/documents`, { search: entry.order_number })}>
+              {entry.order_number}
+            </Link>
+          ) : null}
+          {entry.transaction}
+        </span>
       </td>
       {columns.map((parts) => (
         <td key={parts[0][0]} className="amount">

@@ -193,7 +193,7 @@ class LinesView(OfBank, generics.ListAPIView[BankLine]):
         if said["state"] == LineState.OPEN:
             changed = matching.open_again(found, said["lines"], self.person)
         else:
-            changed = matching.set_aside(found, said["lines"], self.person, said["note"].strip())
+            changed = matching.exclude(found, said["lines"], self.person, said["note"].strip())
         return Response(ChangedLinesSerializer({"changed": changed}).data)
 
 

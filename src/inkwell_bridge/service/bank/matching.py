@@ -204,17 +204,17 @@ def take_back(account: BankAccount, line: BankLine, person: Person) -> None:
                payouts=", ".join(one.payout.number for one in matches))  # fmt: skip
 
 
-def set_aside(account: BankAccount, lines: Sequence[int], person: Person, note: str) -> int:
+def exclude(account: BankAccount, lines: Sequence[int], person: Person, note: str) -> int:
     """Say that these lines are no payouts; those that are matched stay so. Answers how many."""
     rows = BankLine.objects.filter(account=account, pk__in=lines, state=LineState.OPEN)
-    changed = rows.update(state=LineState.SET_ASIDE, note=note, decided_by=person)
-    record(account.workspace, person, "line.set-aside", account.slug, lines=changed, note=note)
+    changed = rows.update(state=LineState.EXCLUDED, note=note, decided_by=person)
+    record(account.workspace, person, "line.excluded", account.slug, lines=changed, note=note)
     return changed
 
 
 def open_again(account: BankAccount, lines: Sequence[int], person: Person) -> int:
     """Look at these lines again that somebody said are no payouts. Answers how many."""
-    rows = BankLine.objects.filter(account=account, pk__in=lines, state=LineState.SET_ASIDE)
+    rows = BankLine.objects.filter(account=account, pk__in=lines, state=LineState.EXCLUDED)
     changed = rows.update(state=LineState.OPEN, note="", decided_by=None)
     record(account.workspace, person, "line.opened", account.slug, lines=changed)
     return changed

@@ -15,7 +15,7 @@ class LineState(models.TextChoices):
 
     OPEN = "open", "Open"
     MATCHED = "matched", "Matched"
-    SET_ASIDE = "no payout", "No payout"
+    EXCLUDED = "excluded", "Excluded"
 
 
 class MatchedBy(models.TextChoices):

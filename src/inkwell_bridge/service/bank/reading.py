@@ -133,7 +133,7 @@ class _LinesOf:
 
 
 @dataclass(slots=True)
-class _Seen:
+class _LineTotals:
     """What the lines of one statement come to, as they pass by."""
 
     count: int = 0
@@ -165,32 +165,32 @@ class _Seen:
         return self.last.balance - self.last.amount, self.first.balance
 
 
-def _take_statement(file: StatementFile, head: StatementHead, lines: _LinesOf) -> _Seen:
+def _take_statement(file: StatementFile, head: StatementHead, lines: _LinesOf) -> _LineTotals:
     account = file.account
     if as_number(head.account) != as_number(account.number):
         raise StatementInvalid(f"this is a statement of account {head.account}, and not of {account.number}")
     if head.currency != account.currency:
         raise StatementInvalid(f"this is a statement in {head.currency}, and the account is in {account.currency}")
-    seen = _Seen()
-    _receive(seen.counted(lines))
-    statement = _statement(file, head, seen)
-    seen.added = _add_new(statement)
+    totals = _LineTotals()
+    _receive(totals.counted(lines))
+    statement = _statement(file, head, totals)
+    totals.added = _add_new(statement)
     _hold_against(statement)
     stretch = _stretch(statement)
     if stretch is not None:
         known = _stretches_beside(statement)
         join(stretch, known, lambda first, last: _moved(account, first, last))
-        seen.notes += gaps_beside(stretch, known)
-    return seen
+        totals.notes += gaps_beside(stretch, known)
+    return totals
 
 
-def _statement(file: StatementFile, head: StatementHead, seen: _Seen) -> Statement:
-    opening, closing = (head.opening, head.closing) if head.opening is not None else seen.balances
-    if head.opening is not None and head.closing is not None and head.opening + seen.total != head.closing:
+def _statement(file: StatementFile, head: StatementHead, totals: _LineTotals) -> Statement:
+    opening, closing = (head.opening, head.closing) if head.opening is not None else totals.balances
+    if head.opening is not None and head.closing is not None and head.opening + totals.total != head.closing:
         raise StatementInvalid(
-            f"its lines come to {seen.total}, and its balances lead from {head.opening} to {head.closing}"
+            f"its lines come to {totals.total}, and its balances lead from {head.opening} to {head.closing}"
         )
-    first, last = seen.days or (head.first_day, head.last_day)
+    first, last = totals.days or (head.first_day, head.last_day)
     return Statement.objects.create(
         workspace_id=file.workspace_id,
         account=file.account,

@@ -179,12 +179,12 @@ class LinesRequestSerializer(Strict, serializers.Serializer[Any]):
     """Lines that are, or are not, to be looked at; with ``note``, why."""
 
     lines = serializers.ListField(child=serializers.IntegerField(min_value=1), min_length=1, max_length=1000)
-    state = serializers.ChoiceField(choices=[LineState.OPEN.value, LineState.SET_ASIDE.value])
+    state = serializers.ChoiceField(choices=[LineState.OPEN.value, LineState.EXCLUDED.value])
     note = serializers.CharField(max_length=500, default="", allow_blank=True)
 
     def validate(self, given: dict[str, Any]) -> dict[str, Any]:
         """What nobody need look at has a reason."""
-        if given["state"] == LineState.SET_ASIDE and not given["note"].strip():
+        if given["state"] == LineState.EXCLUDED and not given["note"].strip():
             raise serializers.ValidationError({"note": ["Say what these lines are."]})
         return given
 

@@ -61,7 +61,7 @@ class Migration(migrations.Migration):
                 (
                     "state",
                     models.CharField(
-                        choices=[("open", "Open"), ("matched", "Matched"), ("no payout", "No payout")],
+                        choices=[("open", "Open"), ("matched", "Matched"), ("excluded", "Excluded")],
                         default="open",
                         max_length=10,
                     ),
