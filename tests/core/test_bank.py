@@ -94,6 +94,17 @@ def test_any_version_of_the_message_and_what_is_not_booked_yet_is_left(version: 
     assert heads[0].closing == D("105.00")
 
 
+def test_a_number_that_is_counted_anew_in_every_statement_is_no_reference() -> None:
+    """The bank's own for the line is, at the entry or at its one payment; of several payments none speaks for all."""
+    plain = camt_entry("2026-10-02", "5.00")
+    counted = plain.replace("<NtryDtls>", "<NtryRef>1</NtryRef><NtryDtls>")
+    of_payment = plain.replace("<EndToEndId>", "<AcctSvcrRef>B7</AcctSvcrRef><EndToEndId>")
+    single = of_payment.partition("<NtryDtls>")[2].partition("</NtryDtls>")[0]
+    of_two = of_payment.replace(single, single + single)
+    _, lines = parts(camt([counted, of_payment, of_two]))
+    assert [one.reference for one in lines] == ["", "B7", ""]
+
+
 def test_notifications_have_no_balances_and_not_every_line() -> None:
     """camt.054 tells of single entries, before the statement does."""
     (head,), lines = parts(camt([camt_entry("2026-10-02", "5.00")], message="054"))

@@ -248,11 +248,16 @@ def _line_of(entry: _Record, currency: str) -> StatementLine:
         booked_on=day_of(booked, entry.line),
         amount=amount,
         value_on=day_of(value, entry.line) if value else None,
-        reference=fitting(entry.said("AcctSvcrRef", "NtryRef"), LONGEST_REFERENCE),
+        # Never NtryRef: many banks count there, and count anew in every statement.
+        reference=fitting(entry.said("AcctSvcrRef") or _of_first(entry, "Refs/AcctSvcrRef"), LONGEST_REFERENCE),
         end_to_end=fitting(" ".join(one for one in ends if one != "NOTPROVIDED"), LONGEST_REFERENCE),
         name=fitting(next(filter(None, (_other(one, amount) for one in entry.singles)), ""), LONGEST_NAME),
         text=fitting(" ".join(dict.fromkeys(filter(None, texts))), LONGEST_TEXT),
     )
+
+
+def _of_first(entry: _Record, path: str) -> str:
+    return entry.singles[0].said(path) if len(entry.singles) == 1 else ""
 
 
 def _other(single: _Record, amount: Decimal) -> str:

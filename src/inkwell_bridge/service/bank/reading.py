@@ -61,12 +61,11 @@ def take(account: BankAccount, name: str, stream: BinaryIO, person: Person | Non
         StatementRefused: naming the line that is wrong, or that contradicts what is known; it is kept that it was.
     """
     digest = digest_of(stream)
-    known = StatementFile.objects.filter(account=account, digest=digest, problem="").first()
-    if known is not None:
-        return known, True
     try:
         with transaction_under(lock_of(account)):
-            return _taken(account, name, digest, stream, person), False
+            # Under the lock: the same file may be given twice at the same moment.
+            known = StatementFile.objects.filter(account=account, digest=digest, problem="").first()
+            return (known, True) if known else (_taken(account, name, digest, stream, person), False)
     except StatementInvalid as error:
         StatementFile.objects.create(
             workspace_id=account.workspace_id, account=account, name=name, digest=digest, read_at=timezone.now(),
