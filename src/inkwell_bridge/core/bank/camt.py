@@ -108,7 +108,9 @@ class _Reader:
             said = expat.ErrorString(error.code)
             raise StatementInvalid(f"this is not XML any more ({said})", error.lineno) from error
         except (LookupError, ValueError) as error:
-            # What the parser says of an encoding that it cannot read.
+            # What the parser says of an encoding that it cannot read, before anything of the file is read.
+            if self._steps:
+                raise
             raise StatementInvalid(f"the file is in an encoding that is not read: {error}", 1) from error
 
     @property
@@ -249,14 +251,14 @@ def _line_of(entry: _Record, currency: str) -> StatementLine:
         amount=amount,
         value_on=day_of(value, entry.line) if value else None,
         # Never NtryRef: many banks count there, and count anew in every statement.
-        reference=fitting(entry.said("AcctSvcrRef") or _of_first(entry, "Refs/AcctSvcrRef"), LONGEST_REFERENCE),
+        reference=fitting(entry.said("AcctSvcrRef") or _of_only(entry, "Refs/AcctSvcrRef"), LONGEST_REFERENCE),
         end_to_end=fitting(" ".join(one for one in ends if one != "NOTPROVIDED"), LONGEST_REFERENCE),
         name=fitting(next(filter(None, (_other(one, amount) for one in entry.singles)), ""), LONGEST_NAME),
         text=fitting(" ".join(dict.fromkeys(filter(None, texts))), LONGEST_TEXT),
     )
 
 
-def _of_first(entry: _Record, path: str) -> str:
+def _of_only(entry: _Record, path: str) -> str:
     return entry.singles[0].said(path) if len(entry.singles) == 1 else ""
 
 

@@ -21,6 +21,7 @@ ZERO = Decimal(0)
 _MOST_TOGETHER = 5
 # A shorter name says nothing: it stands in many lines by chance.
 _SHORTEST_NAME = 5
+_NOT_IN_WORDS = re.compile(r"[^0-9A-Z]+")
 
 
 @record
@@ -76,7 +77,8 @@ def fits(lines: Sequence[OpenLine], payouts: Sequence[AwaitedPayout]) -> list[Fi
 
 
 def _by_reference(lines: Sequence[OpenLine], payouts: Sequence[AwaitedPayout]) -> Iterator[Fit]:
-    named = {line.id: tuple(one.id for one in payouts if _is_named(one, line)) for line in lines}
+    names = _Names(payouts)
+    named = {line.id: names.found_in(line.said) for line in lines}
     lines_of: dict[int, list[int]] = defaultdict(list)
     for line, its in named.items():
         for payout in its:
@@ -101,18 +103,31 @@ def _by_reference(lines: Sequence[OpenLine], payouts: Sequence[AwaitedPayout]) -
                   difference=difference)  # fmt: skip
 
 
-def _is_named(payout: AwaitedPayout, line: OpenLine) -> bool:
-    said = _spaced(line.said)
-    return any(len(as_number(name)) >= _SHORTEST_NAME and _stands_in(name, said) for name in payout.names)
+class _Names:
+    """The names of payouts, found in texts as words of their own, however they are parted there, or not at all.
+
+    What a line costs depends on its words, and not on how many payouts there are, most of whose names begin alike.
+    """
+
+    def __init__(self, payouts: Iterable[AwaitedPayout]) -> None:
+        self._payouts: dict[tuple[str, ...], set[int]] = defaultdict(set)
+        for payout in payouts:
+            for name in payout.names:
+                whole = as_number(name)
+                if len(whole) >= _SHORTEST_NAME:
+                    self._payouts[_words(name)].add(payout.id)
+                    self._payouts[whole,].add(payout.id)
+        self._lengths = sorted({len(words) for words in self._payouts})
+
+    def found_in(self, text: str) -> set[int]:
+        """The payouts that a text names."""
+        said = _words(text)
+        runs = (said[place : place + many] for many in self._lengths for place in range(len(said) - many + 1))
+        return set().union(*(self._payouts[run] for run in runs if run in self._payouts))
 
 
-def _spaced(text: str) -> str:
-    return f" {' '.join(re.split(r'[^0-9A-Z]+', text.upper()))} "
-
-
-def _stands_in(name: str, said: str) -> bool:
-    """Whether a name stands in a text as words of its own, however they are parted there, or not at all."""
-    return f" {_spaced(name).strip()} " in said or f" {as_number(name)} " in said
+def _words(text: str) -> tuple[str, ...]:
+    return tuple(word for word in _NOT_IN_WORDS.split(text.upper()) if word)
 
 
 def _by_amount(lines: Iterable[OpenLine], payouts: Sequence[AwaitedPayout]) -> Iterator[Fit]:
