@@ -63,15 +63,15 @@ def is_worked_on() -> bool:
         return bool(cursor.fetchone()[0])
 
 
-def is_pending(task: str, name: str, values: Iterable[int]) -> bool:
-    """Whether a job of that task waits or is under way whose argument ``name`` is one of ``values``."""
+def pending(task: str, name: str, values: Iterable[int]) -> set[int]:
+    """Those of ``values`` that are the argument ``name`` of a job of that task which waits or is under way."""
     with connection.cursor() as cursor:
         cursor.execute(
-            "SELECT EXISTS (SELECT 1 FROM procrastinate_jobs WHERE status IN ('todo', 'doing') AND task_name = %s "
-            "AND (args ->> %s)::bigint = ANY(%s))",
-            [task, name, list(values)],
+            "SELECT DISTINCT (args ->> %s)::bigint FROM procrastinate_jobs "
+            "WHERE status IN ('todo', 'doing') AND task_name = %s AND (args ->> %s)::bigint = ANY(%s)",
+            [name, task, name, list(values)],
         )
-        return bool(cursor.fetchone()[0])
+        return {row[0] for row in cursor.fetchall()}
 
 
 def defer(task: str, calls: Iterable[Call], *, queue: str = READING) -> None:

@@ -14,7 +14,7 @@ from decimal import Decimal
 from inkwell_bridge.core.amendments.explaining import RULE
 from inkwell_bridge.core.books import Journal, JournalLine
 from inkwell_bridge.core.findings import Finding, Level
-from inkwell_bridge.core.planner.open_days import KnowsPeriods, first_open_day
+from inkwell_bridge.core.planner.open_days import KnowsPeriods, on_open_day
 from inkwell_bridge.core.planner.plan import Outcome, Plan, Reason
 from inkwell_bridge.core.record import record
 
@@ -63,7 +63,8 @@ def plan_journal_amendment(
     if not lines:
         return kept
     first = there.documents[0]
-    opens = first_open_day(day, periods) if periods is not None else day
+    place = len(there.documents)
+    opens, notes, moved = on_open_day(day, periods, place=place, source="/changed_at")
     journal = Journal(
         external_reference=external_reference,
         date=opens,
@@ -75,9 +76,10 @@ def plan_journal_amendment(
             for number, ((account, text), one) in enumerate(lines, start=1)
         ),
     )  # fmt: skip
-    place = len(there.documents)
-    findings = (*wanted.findings, _said(first, lines), *_moved(place, day, opens))
-    reasons = (*there.plan.reasons, *_reasons(place, lines, day, opens))
+    findings = (*wanted.findings, _said(first, lines), *notes)
+    changed_on = Reason(target=f"/documents/{place}/date", sources=("/changed_at",), rule="planner:date-changed",
+                        text="The day it was changed.")  # fmt: skip
+    reasons = (*there.plan.reasons, *(moved or [changed_on]), *_reasons(place, lines))
     return kept.model_copy(update={"documents": (*there.documents, journal), "reasons": reasons, "findings": findings,
                                    "amendment": there.amendments + 1})  # fmt: skip
 
@@ -100,10 +102,7 @@ def _summed(wanted: Plan, posted: Sequence[Journal]) -> Mapping[_Place, _Sums]:
     return found
 
 
-def _reasons(place: int, lines: Sequence[tuple[_Place, _Sums]], day: date, opens: date) -> Iterator[Reason]:
-    moved = "" if day == opens else f"; the books are locked on {day}"
-    yield Reason(target=f"/documents/{place}/date", sources=("/changed_at",), rule="planner:date-changed",
-                 text=f"The day it was changed{moved}.")  # fmt: skip
+def _reasons(place: int, lines: Sequence[tuple[_Place, _Sums]]) -> Iterator[Reason]:
     for number, ((_, text), one) in enumerate(lines):
         said = f"{text}: {one.wanted} by now, {one.posted} stood in the books."
         target = f"/documents/{place}/lines/{number}"
@@ -121,10 +120,3 @@ def _said(first: Journal, lines: Sequence[tuple[_Place, _Sums]]) -> Finding:
         text=f"{first.text} changed after it was posted, and this journal makes the difference: {named}{more}.",
         hint="What was posted stays as it is; together they are what it says now.",
     )  # fmt: skip
-
-
-def _moved(place: int, day: date, opens: date) -> Iterator[Finding]:
-    if day != opens:
-        yield Finding(id="DATE-N002", level=Level.NOTE, at=f"/documents/{place}/date",
-                      text=f"The journal is dated {opens}, for the books are locked on its own day, {day}.",
-                      hint="The rulebook's rule /periods/locked says so.")  # fmt: skip

@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from datetime import date
 from decimal import Decimal
 
 from inkwell_bridge.core.books import Journal, JournalLine, MasterData, Role
-from inkwell_bridge.core.commerce import Arrival
-from inkwell_bridge.core.findings import Cause, Finding, Level, source_error
-from inkwell_bridge.core.planner.open_days import RULE as LOCKED_RULE
-from inkwell_bridge.core.planner.open_days import first_open_day
+from inkwell_bridge.core.commerce import Arrival, ArrivedPayout
+from inkwell_bridge.core.findings import Cause, source_error
+from inkwell_bridge.core.planner.open_days import on_open_day
 from inkwell_bridge.core.planner.plan import AllocatedAmount, Outcome, Plan, Reason
 from inkwell_bridge.core.planner.planning_context import external_reference
 from inkwell_bridge.core.record import record
@@ -60,8 +59,8 @@ def plan_arrival(arrival: Arrival, context: ArrivalContext) -> Plan:
     total = sum((part.amount for _, part in moved), ZERO)
     sums = [(arrival.account, total, "Arrived" if total > 0 else "Collected"),
             *((part.account, -part.amount, f"Payout {part.number}") for _, part in moved)]  # fmt: skip
-    opens = first_open_day(arrival.booked_on, context)
-    day = opens if context.periods.locked == "first open day" else arrival.booked_on
+    periods = context if context.periods.locked == "first open day" else None
+    day, notes, moved_reasons = on_open_day(arrival.booked_on, periods, place=0, source="/booked_on")
     journal = Journal(
         external_reference=external_reference(context.source, arrival.id, Role.JOURNAL),
         date=day,
@@ -73,26 +72,15 @@ def plan_arrival(arrival: Arrival, context: ArrivalContext) -> Plan:
             for number, (account, amount, text) in enumerate(sums, start=1)
         ),
     )  # fmt: skip
-    return Plan(outcome=Outcome.CARRY, documents=(journal,), reasons=tuple(_reasons(arrival, day)),
-                findings=tuple(_moved(arrival.booked_on, day)))  # fmt: skip
+    reasons = (*_reasons(arrival, moved), *moved_reasons)
+    return Plan(outcome=Outcome.CARRY, documents=(journal,), reasons=reasons, findings=tuple(notes))
 
 
-def _reasons(arrival: Arrival, day: date) -> Iterator[Reason]:
-    moved = [(place, part) for place, part in enumerate(arrival.parts) if part.account != arrival.account]
-    yield Reason(target="/documents/0/lines/0/base", sources=tuple(f"/parts/{place}/amount" for place, _ in moved),
-                 rule="planner:arrival", text=f"What the bank booked on {arrival.booked_on}.")  # fmt: skip
-    for number, (place, part) in enumerate(moved, start=1):
-        source = f"/parts/{place}/amount"
+def _reasons(arrival: Arrival, moved: Sequence[tuple[int, ArrivedPayout]]) -> Iterator[Reason]:
+    sources = tuple(f"/parts/{place}/amount" for place, _ in moved)
+    yield Reason(target="/documents/0/lines/0/base", sources=sources, rule="planner:arrival",
+                 text=f"What the bank booked on {arrival.booked_on}.")  # fmt: skip
+    for number, ((_, part), source) in enumerate(zip(moved, sources, strict=True), start=1):
         yield Reason(target=f"/documents/0/lines/{number}/base", sources=(source,), rule="/payouts/on_its_way",
                      text=f"Payout {part.number} stood on {part.account} until the bank had it.",
                      allocated=(AllocatedAmount(source=source, amount=part.amount),))  # fmt: skip
-    if day != arrival.booked_on:
-        yield Reason(target="/documents/0/date", sources=("/booked_on",), rule=LOCKED_RULE,
-                     text=f"The books are locked on {arrival.booked_on}: {day} is the first open day.")  # fmt: skip
-
-
-def _moved(own: date, day: date) -> Iterator[Finding]:
-    if day != own:
-        yield Finding(id="DATE-N002", level=Level.NOTE, at="/documents/0/date",
-                      text=f"The journal is dated {day}, for the books are locked on its own day, {own}.",
-                      hint="The rulebook's rule /periods/locked says so.")  # fmt: skip

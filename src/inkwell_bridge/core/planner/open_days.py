@@ -6,7 +6,7 @@ from collections.abc import Iterator, Sequence
 from datetime import date, timedelta
 from typing import Protocol
 
-from inkwell_bridge.core.books import BooksDocument, Field, Invoice, MasterData, TradeDocument
+from inkwell_bridge.core.books import BooksDocument, Field, Invoice, MasterData, Role, TradeDocument
 from inkwell_bridge.core.findings import Finding, Level
 from inkwell_bridge.core.planner.plan import Plan, Reason
 from inkwell_bridge.core.planner.planning_context import PlanningContext
@@ -89,15 +89,33 @@ def _moved(document: BooksDocument, day: date, opens: date, context: PlanningCon
     return document.model_copy(update=update)
 
 
+def on_open_day(
+    own: date, periods: KnowsPeriods | None, *, place: int, source: str
+) -> tuple[date, list[Finding], list[Reason]]:  # fmt: skip
+    """The day of a journal whose own day that is, what there is to say of it, and why it is that; ``place`` is the
+    journal's among the documents, ``source`` where its own day stands. Without ``periods`` it keeps its own."""
+    opens = first_open_day(own, periods) if periods is not None else own
+    if opens == own:
+        return own, [], []
+    return opens, [_finding(Role.JOURNAL, place, own, opens)], [_reason(place, source, own, opens)]
+
+
 def _reasons(moved: dict[int, tuple[date, date]]) -> Iterator[Reason]:
     for place, (day, opens) in moved.items():
-        yield Reason(target=f"/documents/{place}/date", sources=("/placed_at",), rule=RULE,
-                     text=f"The books are locked on {day}: {opens} is the first open day.")  # fmt: skip
+        yield _reason(place, "/placed_at", day, opens)
 
 
 def _findings(plan: Plan, moved: dict[int, tuple[date, date]]) -> Iterator[Finding]:
     for place, (day, opens) in moved.items():
-        role = plan.documents[place].role
-        yield Finding(id="DATE-N002", level=Level.NOTE, at=f"/documents/{place}/date",
-                      text=f"The {role} is dated {opens}, for the books are locked on its own day, {day}.",
-                      hint="The rulebook's rule /periods/locked says so.")  # fmt: skip
+        yield _finding(plan.documents[place].role, place, day, opens)
+
+
+def _reason(place: int, source: str, own: date, opens: date) -> Reason:
+    return Reason(target=f"/documents/{place}/date", sources=(source,), rule=RULE,
+                  text=f"The books are locked on {own}: {opens} is the first open day.")  # fmt: skip
+
+
+def _finding(role: str, place: int, own: date, opens: date) -> Finding:
+    return Finding(id="DATE-N002", level=Level.NOTE, at=f"/documents/{place}/date",
+                   text=f"The {role} is dated {opens}, for the books are locked on its own day, {own}.",
+                   hint="The rulebook's rule /periods/locked says so.")  # fmt: skip

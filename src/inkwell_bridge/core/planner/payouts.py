@@ -16,8 +16,7 @@ from zoneinfo import ZoneInfo
 from inkwell_bridge.core.books import Journal, JournalLine, MasterData, Role
 from inkwell_bridge.core.commerce import EntryKind, Payout, PayoutEntry
 from inkwell_bridge.core.findings import Cause, Finding, Level, source_error
-from inkwell_bridge.core.planner.open_days import RULE as LOCKED_RULE
-from inkwell_bridge.core.planner.open_days import first_open_day
+from inkwell_bridge.core.planner.open_days import on_open_day
 from inkwell_bridge.core.planner.plan import AllocatedAmount, Outcome, Plan, Reason
 from inkwell_bridge.core.planner.planning_context import external_reference
 from inkwell_bridge.core.record import record
@@ -157,15 +156,8 @@ def _day(payout: Payout, context: PayoutContext) -> tuple[date, list[Finding], l
     the books have locked it and the rules say so, the first open day."""
     made = payout.paid_at.astimezone(ZoneInfo(context.time_zone)).date()
     day = made if context.rules.on_its_way or payout.arrives_on is None else payout.arrives_on
-    opens = first_open_day(day, context) if context.periods.locked == "first open day" else day
-    if opens == day:
-        return day, [], []
-    note = Finding(id="DATE-N002", level=Level.NOTE, at="/documents/0/date",
-                   text=f"The journal is dated {opens}, for the books are locked on its own day, {day}.",
-                   hint="The rulebook's rule /periods/locked says so.")  # fmt: skip
-    reason = Reason(target="/documents/0/date", sources=("/paid_at",), rule=LOCKED_RULE,
-                    text=f"The books are locked on {day}: {opens} is the first open day.")  # fmt: skip
-    return opens, [note], [reason]
+    periods = context if context.periods.locked == "first open day" else None
+    return on_open_day(day, periods, place=0, source="/paid_at")
 
 
 def _line(payout: Payout, account: str, base: Decimal, text: str, line_reference: str) -> JournalLine:

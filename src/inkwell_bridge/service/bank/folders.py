@@ -1,7 +1,7 @@
 """Statements that are dropped into a folder: ``<bank folder>/<workspace>/<account>``, read as they come.
 
-A file is taken or refused whole, and then lies in ``taken`` or ``refused`` beside the others. One that cannot be moved
-is known by its digest, and not read again.
+A file is taken or refused whole, and then lies in ``taken`` or ``refused`` beside the others. Where nothing can be
+moved, nothing is read: the same file would be refused over and over.
 """
 
 from __future__ import annotations
@@ -17,8 +17,8 @@ from django.conf import settings
 from inkwell_bridge.core.text import fit_line
 from inkwell_bridge.service import queue
 from inkwell_bridge.service.bank.matching import match_sure
-from inkwell_bridge.service.bank.models import BankAccount, StatementFile
-from inkwell_bridge.service.bank.reading import StatementRefused, digest_of, take
+from inkwell_bridge.service.bank.models import BankAccount
+from inkwell_bridge.service.bank.reading import StatementRefused, take
 
 log = structlog.get_logger("inkwell.bank")
 
@@ -33,12 +33,9 @@ def look() -> None:
     if not settings.BANK_FOLDER.is_dir():
         return
     accounts = BankAccount.objects.select_related("workspace").all()
-    due = [one for one in accounts if next(waiting(one), None) is not None]
-    calls = [
-        queue.Call(arguments={"account_id": one.pk}, lock=f"bank folder {one.pk}")
-        for one in due
-        if not queue.is_pending(queue.READ_STATEMENTS, "account_id", [one.pk])
-    ]
+    due = [one.pk for one in accounts if next(waiting(one), None) is not None]
+    asked = queue.pending(queue.READ_STATEMENTS, "account_id", due) if due else set()
+    calls = [queue.Call(arguments={"account_id": key}, lock=f"bank folder {key}") for key in due if key not in asked]
     queue.defer(queue.READ_STATEMENTS, calls)
 
 
@@ -51,6 +48,8 @@ def folder_of(account: BankAccount) -> Path:
 def waiting(account: BankAccount) -> Iterator[Path]:
     """The files that lie there, the oldest first: no links, which may lead anywhere, and none that is still
     written."""
+    if not os.access(folder_of(account), os.W_OK):
+        return
     try:
         found = sorted(folder_of(account).iterdir(), key=lambda one: one.lstat().st_mtime)
     except OSError:
@@ -72,9 +71,6 @@ def read_waiting(account: BankAccount) -> None:
         name = fit_line(os.fsencode(path.name).decode("utf-8", "replace"), 200)
         try:
             with path.open("rb") as stream:
-                if StatementFile.objects.filter(account=account, digest=digest_of(stream)).exclude(problem="").exists():
-                    _move(path, REFUSED)
-                    continue
                 take(account, name, stream, None)
         except StatementRefused as refused:
             log.warning("statement.refused", account=account.pk, why=str(refused))

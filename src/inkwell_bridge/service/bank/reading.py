@@ -1,8 +1,7 @@
 """Taking the bank's statements: each file whole, or not at all.
 
-The lines of a statement go into a table of their own first, as they are read, so that a file of half a million takes no
-more memory than one of ten. There they are held against what is known in a few statements, whatever their number: what
-stands in both is recognised, what is new is added, and what contradicts refuses the file and names its line.
+What stands in the file and is known is recognised, what is new is added, and what contradicts refuses the file and
+names its line.
 """
 
 from __future__ import annotations
@@ -10,12 +9,10 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
-from datetime import date, timedelta
+from datetime import date
 from decimal import Decimal
-from typing import Any, BinaryIO
+from typing import BinaryIO
 
-from django.db import connection
-from django.db.models import Q, Sum
 from django.utils import timezone
 
 from inkwell_bridge.core.bank import (
@@ -23,22 +20,20 @@ from inkwell_bridge.core.bank import (
     StatementInvalid,
     StatementLine,
     StatementPart,
-    Stretch,
     TableLayout,
-    gaps_beside,
-    join,
     read_camt,
     read_table,
 )
 from inkwell_bridge.core.bank.statement import as_number
-from inkwell_bridge.core.money import exact
-from inkwell_bridge.service.bank.models import BankAccount, BankLine, Statement, StatementFile
+from inkwell_bridge.service.bank.beside import hold_balances_against
+from inkwell_bridge.service.bank.lines import add_new, hold_against, receive
+from inkwell_bridge.service.bank.models import BankAccount, Statement, StatementFile
 from inkwell_bridge.service.locks import transaction_under
 from inkwell_bridge.service.people.models import Person
 from inkwell_bridge.service.people.trail import record
 from inkwell_bridge.service.refusal import Refusal
 
-ZERO, ONE_DAY = Decimal(0), timedelta(days=1)
+ZERO = Decimal(0)
 _PIECE = 1_000_000
 
 
@@ -60,7 +55,7 @@ def take(account: BankAccount, name: str, stream: BinaryIO, person: Person | Non
     Raises:
         StatementRefused: naming the line that is wrong, or that contradicts what is known; it is kept that it was.
     """
-    digest = digest_of(stream)
+    digest = _digest_of(stream)
     try:
         with transaction_under(lock_of(account)):
             # Under the lock: the same file may be given twice at the same moment.
@@ -74,7 +69,7 @@ def take(account: BankAccount, name: str, stream: BinaryIO, person: Person | Non
         raise StatementRefused(f"{name}: {error}") from error
 
 
-def digest_of(stream: BinaryIO) -> str:
+def _digest_of(stream: BinaryIO) -> str:
     """By what a file is known; the stream stands at its beginning again."""
     found = hashlib.sha256()
     while piece := stream.read(_PIECE):
@@ -171,15 +166,11 @@ def _take_statement(file: StatementFile, head: StatementHead, lines: _LinesOf) -
     if head.currency != account.currency:
         raise StatementInvalid(f"this is a statement in {head.currency}, and the account is in {account.currency}")
     totals = _LineTotals()
-    _receive(totals.counted(lines))
+    receive(totals.counted(lines))
     statement = _statement(file, head, totals)
-    totals.added = _add_new(statement)
-    _hold_against(statement)
-    stretch = _stretch(statement)
-    if stretch is not None:
-        known = _stretches_beside(statement)
-        join(stretch, known, lambda first, last: _moved(account, first, last))
-        totals.notes += gaps_beside(stretch, known)
+    totals.added = add_new(statement)
+    hold_against(statement)
+    totals.notes += hold_balances_against(statement)
     return totals
 
 
@@ -203,160 +194,3 @@ def _statement(file: StatementFile, head: StatementHead, totals: _LineTotals) ->
         # Balances at both ends of a day, or days that the bank names, are of whole days; a table has neither.
         whole_days=head.opening is not None or head.last_day is not None,
     )
-
-
-_COLUMNS = ("line", "booked_on", "value_on", "amount", "reference", "end_to_end", "name", "text", "digest")
-
-
-def _receive(lines: Iterable[StatementLine]) -> None:
-    """Bring the lines to the database as they are read; one COPY."""
-    with connection.cursor() as cursor:
-        cursor.execute(_MAKE_ROOM)
-        with cursor.copy(f"COPY bank_incoming ({', '.join(_COLUMNS)}) FROM STDIN") as copy:
-            for line in lines:
-                copy.write_row(_row(line))
-        cursor.execute(_LOOK_OVER)
-
-
-def _row(line: StatementLine) -> tuple[Any, ...]:
-    # The bank's own name for a line tells it from all others of its day and amount; else all that is said does.
-    said = [line.reference] if line.reference else ["", line.end_to_end, line.name, line.text, str(line.balance or "")]
-    # No text of a line has the character that parts them.
-    whole = "\x1f".join((line.booked_on.isoformat(), str(line.amount), *said))
-    digest = hashlib.blake2b(whole.encode(), digest_size=16).hexdigest()
-    return (line.line, line.booked_on, line.value_on, line.amount, line.reference, line.end_to_end, line.name,
-            line.text, digest)  # fmt: skip
-
-
-_MAKE_ROOM = """
-    DROP TABLE IF EXISTS bank_incoming;
-    CREATE TEMPORARY TABLE bank_incoming (
-        place bigint GENERATED ALWAYS AS IDENTITY, line integer, booked_on date, value_on date, amount numeric(20, 4),
-        reference text, end_to_end text, name text, text text, digest text
-    ) ON COMMIT DROP
-"""
-_LOOK_OVER = "CREATE INDEX ON bank_incoming (digest); ANALYZE bank_incoming"
-
-
-def _add_new(statement: Statement) -> int:
-    """Add the lines that are not known yet; answers how many."""
-    with connection.cursor() as cursor:
-        cursor.execute(_ADD, [statement.workspace_id, statement.account_id, statement.pk])
-        return int(cursor.rowcount)
-
-
-# What is just like another of its day is told from it by its place among them.
-_ADD = """
-    INSERT INTO bank_bankline (workspace_id, account_id, statement_id, line, booked_on, value_on, amount, reference,
-                               end_to_end, name, text, digest, occurrence, state, note)
-    SELECT %s, %s, %s, line, booked_on, value_on, amount, reference, end_to_end, name, text, digest,
-           row_number() OVER (PARTITION BY digest ORDER BY place), 'open', ''
-    FROM bank_incoming ORDER BY booked_on, place
-    ON CONFLICT (account_id, digest, occurrence) DO NOTHING
-"""
-
-
-def _hold_against(statement: Statement) -> None:
-    """See that of days which this statement and another cover both have the same lines.
-
-    Raises:
-        StatementInvalid: naming the first line that one of them lacks.
-    """
-    asked = {"account": statement.account_id, "statement": statement.pk, "first": statement.first_day,
-             "last": statement.last_day, "whole": statement.whole_days}  # fmt: skip
-
-    def said(amount: Decimal) -> str:
-        return f"{exact(amount, statement.account.currency)}"
-
-    with connection.cursor() as cursor:
-        cursor.execute(_MISSING_THERE, asked)
-        found = cursor.fetchone()
-        if found is not None:
-            line, day, amount, number, known_day, known_amount = found
-            known = f"; it was known with {said(known_amount)} on {known_day}" if known_day else ""
-            raise StatementInvalid(
-                f"this line of {day}, {said(amount)}, is new, though {_named(number)} covers that day{known}", line
-            )
-        # Single lines cover no day, and lack nothing.
-        if not statement.complete:
-            return
-        cursor.execute(_MISSING_HERE, asked)
-        found = cursor.fetchone()
-        if found is not None:
-            day, amount, reference, number = found
-            named = f" ({reference})" if reference else ""
-            raise StatementInvalid(
-                f"it covers {day}, and lacks a line of that day that {_named(number)} has: {said(amount)}{named}"
-            )
-
-
-def _named(number: str) -> str:
-    return f"statement {number}" if number else "an earlier one"
-
-
-# The first one alone is looked for among what was known before: of each line, that would be all lines times all.
-_MISSING_THERE = """
-    WITH missing AS (
-        SELECT line.line, line.booked_on, line.amount, line.reference, other.number
-        FROM bank_bankline AS line JOIN bank_statement AS other
-          ON other.account_id = line.account_id AND other.id <> line.statement_id AND other.complete
-         AND ((other.whole_days AND line.booked_on BETWEEN other.first_day AND other.last_day)
-              OR (line.booked_on > other.first_day AND line.booked_on < other.last_day))
-        WHERE line.account_id = %(account)s AND line.statement_id = %(statement)s
-        ORDER BY line.line, line.id LIMIT 1)
-    SELECT missing.line, missing.booked_on, missing.amount, missing.number, known.booked_on, known.amount
-    FROM missing LEFT JOIN LATERAL (
-        SELECT was.booked_on, was.amount FROM bank_bankline AS was
-        WHERE was.account_id = %(account)s AND was.statement_id <> %(statement)s
-          AND was.reference = missing.reference AND was.reference <> ''
-        ORDER BY was.id LIMIT 1
-    ) AS known ON true
-"""
-_MISSING_HERE = """
-    SELECT line.booked_on, line.amount, line.reference, other.number
-    FROM bank_bankline AS line JOIN bank_statement AS other ON other.id = line.statement_id
-    WHERE line.account_id = %(account)s AND line.statement_id <> %(statement)s
-      AND ((%(whole)s AND line.booked_on BETWEEN %(first)s AND %(last)s)
-           OR (line.booked_on > %(first)s AND line.booked_on < %(last)s))
-      AND line.occurrence > (SELECT count(*) FROM bank_incoming AS here WHERE here.digest = line.digest)
-    ORDER BY line.booked_on, line.id LIMIT 1
-"""
-
-
-def _stretch(statement: Statement) -> Stretch | None:
-    """The whole days of a statement with balances; of a table, those before its last day."""
-    first, last, opening, closing = statement.first_day, statement.last_day, statement.opening, statement.closing
-    if not statement.complete or first is None or last is None or opening is None or closing is None:
-        return None
-    if not statement.whole_days:
-        if first == last:
-            return None
-        last -= ONE_DAY
-        closing = opening + _moved(statement.account, first, last)
-    name = statement.number or f"of {statement.first_day} to {statement.last_day}"
-    # With the digits of its currency: they are told to people.
-    told = (exact(opening, statement.account.currency), exact(closing, statement.account.currency))
-    return Stretch(name=name, first_day=first, last_day=last, opening=told[0], closing=told[1])
-
-
-def _stretches_beside(statement: Statement) -> list[Stretch]:
-    """Those of other statements that touch this one's days, and the nearest before and after."""
-    first, last = statement.first_day, statement.last_day
-    assert first is not None
-    assert last is not None
-    others = (
-        Statement.objects.filter(account=statement.account_id, complete=True, opening__isnull=False)
-        .exclude(pk=statement.pk)
-        .select_related("account")
-    )
-    touching = others.filter(Q(first_day__lte=last + ONE_DAY), Q(last_day__gte=first - ONE_DAY))
-    before = others.filter(last_day__lt=first - ONE_DAY).order_by("-last_day")[:1]
-    after = others.filter(first_day__gt=last + ONE_DAY).order_by("first_day")[:1]
-    return [found for one in (*touching, *before, *after) if (found := _stretch(one)) is not None]
-
-
-def _moved(account: BankAccount, first: date, last: date) -> Decimal:
-    if last < first:
-        return ZERO
-    rows = BankLine.objects.filter(account=account, booked_on__range=(first, last))
-    return exact(rows.aggregate(sum=Sum("amount"))["sum"] or ZERO, account.currency)

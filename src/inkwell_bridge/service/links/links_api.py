@@ -148,7 +148,7 @@ def counts(between: Between) -> dict[str, Any]:
         "none": rows.filter(none=True).count(),
         "open": rows.filter(answered=False, active=True).count(),
         "version": newest or 0,
-        "matching": queue.is_pending(queue.MATCH, "connection_id", (between.source.pk, between.books.pk)),
+        "matching": bool(queue.pending(queue.MATCH, "connection_id", (between.source.pk, between.books.pk))),
     }
 
 

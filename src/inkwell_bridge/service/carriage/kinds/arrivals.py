@@ -17,13 +17,7 @@ from inkwell_bridge.service.carriage.carrying import Carrying
 from inkwell_bridge.service.carriage.kinds import register
 from inkwell_bridge.service.carriage.kinds.base import BaseKind, gathered_under
 from inkwell_bridge.service.carriage.kinds.protocol import Gathered, Listed
-from inkwell_bridge.service.carriage.steps import (
-    conclude_carried,
-    hold_where_planned,
-    plan_documents,
-    post_documents,
-    prove_documents,
-)
+from inkwell_bridge.service.carriage.steps import WITHOUT_CONTACT
 from inkwell_bridge.service.reference.pinned import master_data_of
 
 
@@ -33,7 +27,7 @@ class ArrivalsKind(BaseKind):
     name = "arrivals"
     source_kind = SourceKind.ARRIVALS
     has_lane = False
-    steps = (plan_documents, hold_where_planned, post_documents, prove_documents, conclude_carried)
+    steps = WITHOUT_CONTACT
 
     def listed(self, source: SourceDocument) -> Listed:
         """What the bank booked, on its day. It is the money of payouts that were counted already."""

@@ -25,13 +25,7 @@ from inkwell_bridge.service.carriage.kinds.protocol import Concluded, Gathered, 
 from inkwell_bridge.service.carriage.models import Snapshot
 from inkwell_bridge.service.carriage.releases import retry_held
 from inkwell_bridge.service.carriage.states import CrossingState
-from inkwell_bridge.service.carriage.steps import (
-    conclude_carried,
-    hold_where_planned,
-    plan_documents,
-    post_documents,
-    prove_documents,
-)
+from inkwell_bridge.service.carriage.steps import WITHOUT_CONTACT
 from inkwell_bridge.service.connections.ends import dialect_of
 from inkwell_bridge.service.connections.models import Connection
 from inkwell_bridge.service.reference.pinned import master_data_of
@@ -47,7 +41,7 @@ class PayoutsKind(BaseKind):
     source_kind = SourceKind.PAYOUTS
     passing_causes = frozenset({Cause.ORDER_FIRST})
     # Nobody is invoiced by it, so no contact is looked for.
-    steps = (plan_documents, hold_where_planned, post_documents, prove_documents, conclude_carried)
+    steps = WITHOUT_CONTACT
 
     def listed(self, source: SourceDocument) -> Listed:
         """What arrives, on the day that it was paid out. It is the money of sales that were counted already."""

@@ -13,13 +13,7 @@ from inkwell_bridge.service.carriage.kinds import register
 from inkwell_bridge.service.carriage.kinds.base import BaseKind, gathered_under
 from inkwell_bridge.service.carriage.kinds.protocol import Direction, Gathered, Listed
 from inkwell_bridge.service.carriage.models import Crossing, DocumentSource
-from inkwell_bridge.service.carriage.steps import (
-    conclude_carried,
-    hold_where_planned,
-    plan_documents,
-    post_documents,
-    prove_documents,
-)
+from inkwell_bridge.service.carriage.steps import WITHOUT_CONTACT
 from inkwell_bridge.service.connections.ends import dialect_of
 
 ORDERS = "orders"
@@ -32,7 +26,7 @@ class ReceiptsKind(BaseKind):
     source_kind = SourceKind.RECEIPTS
     direction = Direction.BOOKS_TO_SALES
     # No contact is looked for: the order at the sales side is the buyer's already.
-    steps = (plan_documents, hold_where_planned, post_documents, prove_documents, conclude_carried)
+    steps = WITHOUT_CONTACT
 
     def listed(self, source: SourceDocument) -> Listed:
         """Its amount, on the day that it came in."""

@@ -11,8 +11,10 @@ from inkwell_bridge.service.carriage.steps.write_back import write_back
 
 # From a plan that may go to the end: the same for all kinds whose documents are posted.
 FROM_CONTACT = (find_contact, post_documents, prove_documents, write_back, conclude_carried)
+# What makes nobody out a document and writes nothing back.
+WITHOUT_CONTACT = (plan_documents, hold_where_planned, post_documents, prove_documents, conclude_carried)
 STEPS = (keep_adopted, plan_documents, hold_where_planned, *FROM_CONTACT)
 
-__all__ = ["FROM_CONTACT", "STEPS", "adopt_typed_in", "as_drafts", "conclude_carried", "find_contact",
-           "hold_where_planned", "keep_adopted", "plan_documents", "post_documents", "prove_documents",
+__all__ = ["FROM_CONTACT", "STEPS", "WITHOUT_CONTACT", "adopt_typed_in", "as_drafts", "conclude_carried",
+           "find_contact", "hold_where_planned", "keep_adopted", "plan_documents", "post_documents", "prove_documents",
            "take_back_trial", "write_back"]  # fmt: skip
