@@ -8,10 +8,10 @@ from pathlib import Path
 import pytest
 
 from tests.carriage.test_bank import of_payout, world
-from tests.cli.test_cli import Inkwell, command
+from tests.cli.test_cli import Inkwell, working_for
 from tests.cli.test_setup_commands import told
 from tests.support.statements import camt, camt_entry
-from tests.support.world import OWNER, PASSWORD, World
+from tests.support.world import World
 
 __all__ = ["world"]
 
@@ -19,10 +19,7 @@ __all__ = ["world"]
 @pytest.fixture
 def inkwell(world: World, tmp_path: Path) -> Inkwell:
     """The command, signed in and working for that client."""
-    call = command(tmp_path / "profile.json")
-    signed_in = call("sign-in", "--address", world.stack.address, "--email", OWNER, INKWELL_PASSWORD=PASSWORD)
-    assert signed_in.returncode == 0, signed_in.stderr
-    return lambda *arguments, **more: call("-w", world.slug, *arguments, **more)
+    return working_for(world, tmp_path)
 
 
 def test_a_statement_is_read_looked_through_and_matched(inkwell: Inkwell, world: World, tmp_path: Path) -> None:

@@ -56,6 +56,17 @@ def command(profile: Path) -> Inkwell:
     return call
 
 
+def working_for(world: World, folder: Path) -> Inkwell:
+    """The command, signed in and working for a world."""
+    call = command(folder / "profile.json")
+    return lambda *arguments, **more: call(
+        *arguments,
+        INKWELL_ADDRESS=world.stack.address,
+        INKWELL_TOKEN=world.token,
+        **{"INKWELL_WORKSPACE": world.slug, **more},
+    )
+
+
 @pytest.fixture
 def carried(october: World) -> World:
     """A world whose October was carried."""
@@ -65,13 +76,7 @@ def carried(october: World) -> World:
 @pytest.fixture
 def inkwell(carried: World, tmp_path: Path) -> Inkwell:
     """The command, signed in and working for the carried world."""
-    call = command(tmp_path / "profile.json")
-    return lambda *arguments, **more: call(
-        *arguments,
-        INKWELL_ADDRESS=carried.stack.address,
-        INKWELL_TOKEN=carried.token,
-        **{"INKWELL_WORKSPACE": carried.slug, **more},
-    )
+    return working_for(carried, tmp_path)
 
 
 def test_signing_in_is_remembered_for_its_owner_alone(stack: Stack, carried: World, tmp_path: Path) -> None:

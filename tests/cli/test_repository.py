@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 
-from tests.cli.test_cli import Inkwell, command
+from tests.cli.test_cli import Inkwell, working_for
 from tests.support.world import BRIDGE, World, invoices_alone
 
 RULES = invoices_alone()
@@ -15,11 +15,7 @@ RULES = invoices_alone()
 @pytest.fixture
 def inkwell(world: World, tmp_path: Path) -> Inkwell:
     """The command, signed in and working for a world of its own."""
-    call = command(tmp_path / "profile.json")
-    return lambda *arguments, **more: call(
-        *arguments, INKWELL_ADDRESS=world.stack.address, INKWELL_TOKEN=world.token, INKWELL_WORKSPACE=world.slug,
-        **more,
-    )  # fmt: skip
+    return working_for(world, tmp_path)
 
 
 def test_rules_go_out_and_come_back(world: World, inkwell: Inkwell, tmp_path: Path) -> None:

@@ -1,5 +1,6 @@
 import type { Arrival, SpreadAnswer } from "../../api/types";
 import { Amount, amountText } from "../../parts/Amount";
+import { Heads } from "../../parts/Heads";
 import { day } from "../../parts/words";
 import { Point } from "./Point";
 import { SourceFrame } from "./SourceFrame";
@@ -27,15 +28,7 @@ export function ArrivalPage({ spread }: { spread: SpreadAnswer }) {
 function Parts({ arrival }: { arrival: Arrival }) {
   return (
     <table className="w-full">
-      <thead className="border-b border-ink/60">
-        <tr className="*:py-1">
-          <th scope="col">Payout</th>
-          <th scope="col">Stood on</th>
-          <th scope="col" className="text-right">
-            {arrival.currency}
-          </th>
-        </tr>
-      </thead>
+      <Heads close names={["Payout", "Stood on", `${arrival.currency}>`]} />
       <tbody>
         {arrival.parts.map((one, place) => (
           <tr key={one.payout} className="border-b border-line *:py-1.5">

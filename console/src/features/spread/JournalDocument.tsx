@@ -1,5 +1,6 @@
 import type { Journal, SpreadDocument } from "../../api/types";
 import { Amount, amountText } from "../../parts/Amount";
+import { Heads } from "../../parts/Heads";
 import { StateMark } from "../../parts/StateMark";
 import { day } from "../../parts/words";
 import { Numbered } from "./Numbered";
@@ -21,17 +22,7 @@ export function JournalDocument({ document, at }: { document: SpreadDocument; at
         {document.proved_at ? <span className="text-faded"> – read back and compared</span> : null}
       </p>
       <table className="w-full">
-        <thead className="border-b border-ink/60">
-          <tr className="*:py-1">
-            <th scope="col">Account</th>
-            <th scope="col" className="text-right">
-              Debit
-            </th>
-            <th scope="col" className="text-right">
-              Credit
-            </th>
-          </tr>
-        </thead>
+        <Heads close names={["Account", "Debit>", "Credit>"]} />
         <tbody>
           {journal.lines.map((line, place) => {
             const credit = line.base.startsWith("-");

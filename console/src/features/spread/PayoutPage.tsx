@@ -3,6 +3,7 @@ import { Link } from "react-router";
 import { withQuery } from "../../api/http";
 import type { Payout, PayoutEntry, SpreadAnswer } from "../../api/types";
 import { Amount, amountText, isZero } from "../../parts/Amount";
+import { Heads } from "../../parts/Heads";
 import { useWorkspace } from "../../parts/useWorkspace";
 import { day } from "../../parts/words";
 import { Point } from "./Point";
@@ -35,20 +36,7 @@ function Entries({ payout }: { payout: Payout }) {
   return (
     <div className="overflow-x-auto">
       <table className="w-full">
-        <thead className="border-b border-ink/60">
-          <tr className="*:py-1">
-            <th scope="col">Entry</th>
-            <th scope="col" className="text-right">
-              Amount
-            </th>
-            <th scope="col" className="text-right">
-              Fee, and tax on it
-            </th>
-            <th scope="col" className="text-right">
-              {payout.currency}
-            </th>
-          </tr>
-        </thead>
+        <Heads close names={["Entry", "Amount>", "Fee, and tax on it>", `${payout.currency}>`]} />
         <tbody>
           {payout.entries.map((entry, place) => (
             <Entry key={entry.id} entry={entry} at={`/entries/${place}`} />

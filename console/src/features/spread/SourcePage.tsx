@@ -1,5 +1,6 @@
 import type { Charge, Opened, Order, Receipt, Refund, SpreadAnswer } from "../../api/types";
 import { Amount, amountText, isZero } from "../../parts/Amount";
+import { Heads } from "../../parts/Heads";
 import { day, moment } from "../../parts/words";
 import { ArrivalPage } from "./ArrivalPage";
 import { PayoutPage } from "./PayoutPage";
@@ -39,14 +40,7 @@ function OpeningPage({ spread }: { spread: SpreadAnswer }) {
   return (
     <SourceFrame where="Entered at the cut-over" title="Opening balances">
       <table className="mt-4 w-full">
-        <thead className="border-b border-ink/60">
-          <tr className="*:py-1">
-            <th scope="col">Of</th>
-            <th scope="col" className="text-right">
-              {opening?.currency}
-            </th>
-          </tr>
-        </thead>
+        <Heads close names={["Of", `${opening?.currency ?? ""}>`]} />
         <tbody>
           {opening?.balances.map((one, place) => (
             <tr key={place} className="border-b border-line *:py-1.5">
@@ -204,20 +198,7 @@ function BuyerLines({ buyer, emailAt = "/buyer/email" }: { buyer: SpreadAnswer["
 function Charges({ order, extrasAt = "/extras", paid = "Paid by" }: { order: Order; extrasAt?: string; paid?: string }) {
   return (
     <table className="w-full">
-      <thead className="border-b border-ink/60">
-        <tr className="*:py-1">
-          <th scope="col">Article</th>
-          <th scope="col" className="text-right">
-            Quantity
-          </th>
-          <th scope="col" className="text-right">
-            {order.currency}
-          </th>
-          <th scope="col" className="text-right">
-            {order.prices_include_tax ? "of which tax" : "and tax"}
-          </th>
-        </tr>
-      </thead>
+      <Heads close names={["Article", "Quantity>", `${order.currency}>`, order.prices_include_tax ? "of which tax>" : "and tax>"]} />
       <tbody>
         {order.lines.map((line, place) => (
           <ChargeRow key={line.id} charge={line} at={`/lines/${place}`} quantity={line.quantity} sku={line.sku} />

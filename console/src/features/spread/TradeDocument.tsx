@@ -2,6 +2,7 @@ import { useContext } from "react";
 
 import type { Invoice, InvoiceLine, SpreadDocument } from "../../api/types";
 import { Amount, amountText, isZero } from "../../parts/Amount";
+import { Heads } from "../../parts/Heads";
 import { StateMark } from "../../parts/StateMark";
 import { day } from "../../parts/words";
 import { Numbered } from "./Numbered";
@@ -38,19 +39,7 @@ export function TradeDocument({ document, at }: { document: SpreadDocument; at: 
         </span>
       </p>
       <table className="w-full">
-        <thead className="border-b border-ink/60">
-          <tr className="*:py-1">
-            <th scope="col">Line</th>
-            <th scope="col">Account</th>
-            <th scope="col">Tax code</th>
-            <th scope="col" className="text-right">
-              Net
-            </th>
-            <th scope="col" className="text-right">
-              Tax
-            </th>
-          </tr>
-        </thead>
+        <Heads close names={["Line", "Account", "Tax code", "Net>", "Tax>"]} />
         <tbody>
           {invoice.lines.map((line, place) => (
             <Line key={place} line={line} at={`${at}/lines/${place}`} />

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from django.db import models
 
-from inkwell_bridge.service.carriage.models import Crossing
+from inkwell_bridge.service.carriage.models import Crossing, amount_field
 from inkwell_bridge.service.connections.models import Connection
 from inkwell_bridge.service.people.models import Person
 from inkwell_bridge.service.tenancy import WorkspaceOwned, slug_field
@@ -24,11 +24,6 @@ class MatchedBy(models.TextChoices):
     REFERENCE = "reference", "By what it says"
     AMOUNT = "amount", "By its amount"
     HAND = "hand", "By hand"
-
-
-def money_field(*, null: bool = False) -> models.DecimalField[models.DecimalField[object, object], object]:
-    """An amount in the account's currency."""
-    return models.DecimalField(max_digits=20, decimal_places=4, null=null)
 
 
 class BankAccount(WorkspaceOwned):
@@ -89,7 +84,7 @@ class Statement(WorkspaceOwned):
     number = models.CharField(max_length=120, default="", blank=True)
     first_day = models.DateField(null=True)
     last_day = models.DateField(null=True)
-    opening, closing = money_field(null=True), money_field(null=True)
+    opening, closing = amount_field(), amount_field()
     complete = models.BooleanField(default=True)
     whole_days = models.BooleanField(default=True)
 
@@ -109,7 +104,7 @@ class BankLine(WorkspaceOwned):
     line = models.PositiveIntegerField()
     booked_on = models.DateField()
     value_on = models.DateField(null=True)
-    amount = money_field()
+    amount = amount_field(null=False)
     reference = models.CharField(max_length=120, default="", blank=True)
     end_to_end = models.CharField(max_length=120, default="", blank=True)
     name = models.CharField(max_length=200, default="", blank=True)
@@ -135,7 +130,7 @@ class LineMatch(WorkspaceOwned):
 
     line = models.ForeignKey(BankLine, on_delete=models.CASCADE, related_name="matches")
     payout = models.ForeignKey(Crossing, on_delete=models.CASCADE, related_name="bank_matches")
-    amount = money_field()
+    amount = amount_field(null=False)
     by = models.CharField(max_length=10, choices=MatchedBy)
     note = models.CharField(max_length=500, default="", blank=True)
     made_by = models.ForeignKey(Person, on_delete=models.PROTECT, null=True, related_name="+")

@@ -34,9 +34,9 @@ GROSS_OR_LEAST = Coalesce(F("gross"), Value(Decimal("-999999999999999")))
 OPEN_STATES = (CrossingState.WAITING, CrossingState.HELD, CrossingState.DIFFERS)
 
 
-def amount_field() -> models.DecimalField[models.DecimalField[object, object], object]:
+def amount_field(*, null: bool = True) -> models.DecimalField[models.DecimalField[object, object], object]:
     """An amount in the currency beside it, with room for the four digits that some have (ISO 4217)."""
-    return models.DecimalField(max_digits=20, decimal_places=4, null=True)
+    return models.DecimalField(max_digits=20, decimal_places=4, null=null)
 
 
 class Snapshot(WorkspaceOwned):
