@@ -62,7 +62,13 @@ def test_an_account_with_a_layout(inkwell: Inkwell, world: World, tmp_path: Path
     table.write_text("Day;Sum\n2026-10-05;1,00\n", "utf-8")
     refused = told(inkwell, "bank", "read", str(table), "--account", "reserve", status=6)
     assert "line 2: expected an amount with a decimal point, got '1,00'" in refused
+    undescribed = told(inkwell, "bank", "read", str(table), "--account", "current-account", status=6)
+    assert "line 1: expected the column 'Date', which the layout names" in undescribed
+    assert "are read by layout.json" in told(inkwell, "bank", "layout", str(layout), "--account", "current-account")
+    refused = told(inkwell, "bank", "read", str(table), "--account", "current-account", status=6)
+    assert "line 2: expected an amount with a decimal point, got '1,00'" in refused
     layout.write_text('{"booked_on": "Day"}', "utf-8")
+    assert "either amount, or both" in told(inkwell, "bank", "layout", str(layout), "--account", "reserve", status=5)
     assert "either amount, or both paid_in and paid_out" in told(inkwell, *made, status=5)
     layout.write_text("{", "utf-8")
     assert "is not JSON" in told(inkwell, *made, status=5)

@@ -112,6 +112,22 @@ def add(
     )
 
 
+@bank.command("layout")
+@click.argument("file", type=click.Path(path_type=Path))
+@_account_option
+@pass_service
+@failing_well
+def layout_(service: Service, file: Path, account: str | None) -> None:
+    """Describe how an account's tables are laid out, by a JSON file that names their columns (docs/guide, 7).
+
+    \b
+    Example:
+      inkwell bank layout layout.json
+    """
+    made = _account(service, account).change(layout=json_of(file))
+    output.say(f"Tables of {made.name} are read by {file.name} from now on.")
+
+
 @bank.command("read")
 @click.argument("files", nargs=-1, required=True, type=click.Path(path_type=Path))
 @_account_option

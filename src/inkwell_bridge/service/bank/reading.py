@@ -104,7 +104,8 @@ def _parts(account: BankAccount, stream: BinaryIO) -> Iterator[StatementPart]:
         yield from read_camt(stream)
     elif account.layout is None:
         raise StatementInvalid(
-            "this is no statement by ISO 20022, and how its table is laid out is not described for this account"
+            "this is no statement by ISO 20022, and how its table is laid out is not described for this account: "
+            "describe it with inkwell bank layout FILE"
         )
     else:
         layout = TableLayout.read(account.layout)
