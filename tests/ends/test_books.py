@@ -6,6 +6,7 @@ import json
 from collections.abc import Iterator, Sequence
 from datetime import date
 from decimal import Decimal
+from functools import partial
 from typing import cast
 
 import pytest
@@ -26,7 +27,7 @@ from inkwell_bridge.core.books import (
 from inkwell_bridge.core.commerce import Receipt, SourceKind
 from inkwell_bridge.core.proof import prove
 from inkwell_bridge.ends.contract import BooksEnd
-from inkwell_bridge.ends.errors import NotOffered, OutcomeUnknown, Refused
+from inkwell_bridge.ends.errors import Misstated, NotOffered, OutcomeUnknown, Refused
 from tests.support.bench import Bench
 from tests.support.ends import BENCHES, BOOKS, LEDGERS, STOCKED, document, line, small
 from tests.support.world import World
@@ -320,6 +321,65 @@ def test_receipts_of_others_are_told_page_by_page(bench: Bench, books: BooksEnd,
     books.post(drafts[0])
     later = books.documents(SourceKind.RECEIPTS, changed_since=told[-1].changed_at)
     assert [cast(Receipt, one.document).amount for one in later.documents] == [Decimal(101), Decimal(1)]
+
+
+def test_an_account_is_told_entry_by_entry(bench: Bench, books: BooksEnd, contact: str) -> None:
+    """Money in and out, a payout, and what somebody typed in; each by its day, a draft never; and what it comes to."""
+    if not books.capabilities.tells_accounts:
+        pytest.skip("it tells of no account")
+    clearing = bench.codes["clearing"]
+
+    def posted(role: Role, day: str, reference: str, amount: str = "") -> None:
+        money = {"amount": amount} if amount else {}
+        made = document(bench, role, external_reference=reference, date=day, **money)
+        books.post(books.create(made, contact_id="" if role is Role.JOURNAL else contact, key=reference))
+
+    posted(Role.PAYMENT, "2026-10-05", "INK:web-shop:501:payment:1", "12.00")
+    posted(Role.REFUND_PAYMENT, "2026-10-06", "INK:web-shop:501:refund payment:1", "2.00")
+    posted(Role.JOURNAL, "2026-10-07", "INK:weirgate:9:journal:1")
+    posted(Role.PAYMENT, "2026-10-08", "typed by Ada", "1.25")
+    posted(Role.PAYMENT, "2026-11-01", "of another month", "3.00")
+    books.create(document(bench, Role.PAYMENT, external_reference="draft", amount="7.00"), contact_id=contact, key="d")
+    first, last = date(2026, 10, 5), date(2026, 10, 31)
+    told = books.account_entries(clearing, first, last)
+    found = sorted((one.date.day, one.external_reference, one.amount) for one in told.entries)
+    assert found == [
+        (5, "INK:web-shop:501:payment:1", Decimal("12.00")),
+        (6, "INK:web-shop:501:refund payment:1", Decimal("-2.00")),
+        (7, "INK:weirgate:9:journal:1", Decimal("-9.50")),
+        (8, "typed by Ada", Decimal("1.25")),
+    ]
+    assert told.next is None
+    assert all(one.number for one in told.entries)
+    assert len({(one.family, one.id) for one in told.entries}) == 4
+    assert len(books.account_entries(clearing, first, last, page="1").entries) == 3
+    days = {date(2026, 10, 4): "0", date(2026, 10, 6): "10", last: "1.75", date(2026, 11, 1): "4.75"}
+    assert {day: books.account_balance(clearing, day) for day in days} == {k: Decimal(v) for k, v in days.items()}
+    with pytest.raises(Refused, match="9999"):
+        books.account_entries("9999", first, last)
+
+
+BADLY_TOLD = {
+    "accounts.balance": [{"balance": "1e999"}, {"balance": None}, {}, [7]],
+    "accounts.entries": [{"entries": [{"id": 1}], "onward": None}, {"entries": 7, "onward": None}, {"entries": []}],
+}
+
+
+@pytest.mark.parametrize(("call", "said"), [(call, one) for call, many in BADLY_TOLD.items() for one in many])
+def test_an_account_that_is_told_badly_is_no_account(
+    world: World, bench: Bench, books: BooksEnd, call: str, said: object
+) -> None:
+    """A sum without one of its parts is no sum: nothing of such an answer is used."""
+    if not books.capabilities.tells_accounts:
+        pytest.skip("it tells of no account")
+    answer = {"jsonrpc": "2.0", "id": 1, "result": said} if bench.kind == "erp" else said
+    rule = {"call": call, "kind": "said", "content_type": "application/json", "body": json.dumps(answer)}
+    bench.misbehave(world, rule)
+    account, first, last = bench.codes["clearing"], date(2026, 10, 1), date(2026, 10, 31)
+    asked = {"accounts.balance": partial(books.account_balance, account, last),
+             "accounts.entries": partial(books.account_entries, account, first, last)}  # fmt: skip
+    with pytest.raises(Misstated, match="an account"):
+        asked[call]()
 
 
 def test_a_receipt_that_cannot_be_read_stops_no_other(

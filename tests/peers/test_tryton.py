@@ -189,6 +189,22 @@ def test_a_journal_in_two_currencies_comes_back_as_it_went(second: World) -> Non
     assert held.document == planned
 
 
+def test_an_account_is_told_line_by_line(second: World) -> None:
+    """What is posted on its day, and what it comes to by then; a draft is no part of it."""
+    books = BENCH.books(second)
+    first, last = datetime.date(2026, 10, 5), datetime.date(2026, 10, 31)
+    before = books.account_balance("1250", last)
+    known = {one.id for one in books.account_entries("1250", first, last).entries}
+    made = posted(books, document(BENCH, Role.JOURNAL, external_reference="INK:x:9:journal:1", order_number=""), "")
+    books.create(document(BENCH, Role.JOURNAL, external_reference="INK:x:8:journal:1", order_number=""),
+                 contact_id="", key="")  # fmt: skip
+    (new,) = [one for one in books.account_entries("1250", first, last).entries if one.id not in known]
+    assert (new.id, new.external_reference, new.amount) == (made.id, "INK:x:9:journal:1", Decimal("-9.50"))
+    assert (new.date, new.number) == (datetime.date(2026, 10, 5), made.number)
+    assert books.account_balance("1250", last) == before - Decimal("9.50")
+    assert books.account_balance("1250", datetime.date(2025, 1, 1)) == 0
+
+
 def test_a_sale_goes_on_when_it_is_posted(second: World) -> None:
     """Quoted, confirmed and processed; it makes neither invoice nor dispatch by itself."""
     books = BENCH.books(second)

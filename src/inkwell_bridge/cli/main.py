@@ -14,6 +14,7 @@ from inkwell_bridge.cli.bank import bank
 from inkwell_bridge.cli.base import Service, code_option, failing_well, json_option, pass_service, problem, with_code
 from inkwell_bridge.cli.bridges import bridges
 from inkwell_bridge.cli.calls import calls
+from inkwell_bridge.cli.clearing import clearing
 from inkwell_bridge.cli.connections import connections
 from inkwell_bridge.cli.demo import demo
 from inkwell_bridge.cli.documents import documents, tie_out
@@ -184,8 +185,8 @@ def list_workspaces(service: Service, as_json: bool) -> None:
 
 for command in (
     companies, connections, names, links, bridges, setup, rulebook, plan, rulebooks, try_, trials, start_date,
-    opening, adopt, run, runs, calls, notices, rates, payouts, bank, documents, holds, tie_out, people, customers,
-    tokens, trail, password_, browsers, demo,
+    opening, adopt, run, runs, calls, notices, rates, payouts, bank, clearing, documents, holds, tie_out, people,
+    customers, tokens, trail, password_, browsers, demo,
 ):  # fmt: skip
     main.add_command(command)
 

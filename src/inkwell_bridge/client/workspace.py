@@ -9,6 +9,7 @@ from typing import Any
 from inkwell_bridge.client import models
 from inkwell_bridge.client.bank import BankAccountCalls
 from inkwell_bridge.client.bridge import BridgeCalls
+from inkwell_bridge.client.clearing import ClearingCalls
 from inkwell_bridge.client.connection import ConnectionCalls
 from inkwell_bridge.client.exchange_rates import ExchangeRateCalls
 from inkwell_bridge.client.transport import Transport
@@ -47,6 +48,11 @@ class WorkspaceCalls:
     def bank_account(self, slug: str) -> BankAccountCalls:
         """Calls about one bank account."""
         return BankAccountCalls(self._transport, f"{self._path}/bank-accounts/{slug}")
+
+    @property
+    def clearing(self) -> ClearingCalls:
+        """Calls about accounts of money, and whether the books have on them what was posted from here."""
+        return ClearingCalls(self._transport, f"{self._path}/clearing")
 
     def people(self) -> Iterator[models.Member]:
         """Who may do what."""

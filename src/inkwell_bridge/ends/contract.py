@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import date, datetime
+from decimal import Decimal
 from functools import cache
 from importlib.metadata import entry_points
 from typing import Any, Literal, Protocol
@@ -31,6 +32,7 @@ from inkwell_bridge.ends.shapes import (
     BriefPage,
     Check,
     DirectoryPage,
+    EntriesPage,
     Event,
     Fetched,
     Page,
@@ -154,6 +156,14 @@ class BooksEnd(Protocol):
 
     def documents(self, kind: SourceKind, *, changed_since: datetime | None, page: str | None = None) -> Page:
         """What the books hand out themselves: stock levels and dispatches, as a sales side hands out orders."""
+
+    def account_balance(self, account: str, day: date) -> Decimal:
+        """What an account comes to at the end of a day, a debit positive, in the company's own currency; where the
+        capabilities say that they tell."""
+
+    def account_entries(self, account: str, first: date, last: date, *, page: str | None = None) -> EntriesPage:
+        """What posted documents put on an account from day to day, whoever entered them, page by page in no order; see
+        ``account_balance``."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -9,7 +9,7 @@ from typing import Any, Self
 
 from pydantic import ValidationError
 
-from inkwell_bridge.core.books import Brief, Contact, Item
+from inkwell_bridge.core.books import AccountEntry, Brief, Contact, Item
 from inkwell_bridge.core.commerce import Dispatch, Payment, SourceDocument, SourceKind, StockLevel
 from inkwell_bridge.core.values import Code, Moment, Text, Value
 from inkwell_bridge.ends.errors import Away
@@ -110,6 +110,14 @@ class BriefPage:
     """Some documents of the books, each in a line, in the order of their ids; see ``Page``."""
 
     documents: tuple[Brief, ...]
+    next: str | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class EntriesPage:
+    """Some entries of an account of the books; see ``Page``."""
+
+    entries: tuple[AccountEntry, ...]
     next: str | None
 
 

@@ -29,6 +29,7 @@ INSTALLED_APPS = [
     "inkwell_bridge.service.exchange_rates",
     "inkwell_bridge.service.carriage",
     "inkwell_bridge.service.bank",
+    "inkwell_bridge.service.clearing",
     "inkwell_bridge.service.incoming",
     "inkwell_bridge.service.rehearsals",
     "inkwell_bridge.service.proposals",

@@ -20,6 +20,7 @@ from inkwell_bridge.service.carriage import removal_api as removal
 from inkwell_bridge.service.carriage import runs_api as runs
 from inkwell_bridge.service.carriage import setup_api as setup
 from inkwell_bridge.service.carriage import trials_api as trials
+from inkwell_bridge.service.clearing import api as clearing
 from inkwell_bridge.service.configurations import api as configurations
 from inkwell_bridge.service.connections import connections_api as connections
 from inkwell_bridge.service.connections import signing_in_api as signing_in
@@ -70,6 +71,10 @@ in_workspace = [
     path("bank-accounts/<slug:account>/lines/<int:line>/match", bank.LineMatchView.as_view()),
     path("bank-accounts/<slug:account>/unmatched", bank.UnmatchedView.as_view()),
     path("bank-accounts/<slug:account>/matches", bank.MatchesView.as_view()),
+    path("clearing/accounts", clearing.MoneyAccountsView.as_view()),
+    path("clearing/proofs", clearing.ProofsView.as_view()),
+    path("clearing/proofs/<int:number>", clearing.ProofView.as_view()),
+    path("clearing/proofs/<int:number>/cancel", clearing.CancelProofView.as_view()),
     path("people", members_api.PeopleView.as_view()),
     path("people/invitations", invitations_api.InvitationsView.as_view()),
     path("people/invitations/<int:number>", invitations_api.InvitationView.as_view()),

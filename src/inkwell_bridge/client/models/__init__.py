@@ -55,6 +55,18 @@ from inkwell_bridge.client.models.carriage import (
     Totals,
     Troubled,
 )
+from inkwell_bridge.client.models.clearing import (
+    AccountDay,
+    AccountDifference,
+    AccountProof,
+    Aged,
+    ClearingProof,
+    ClearingProofHead,
+    DifferingItem,
+    MoneyAccount,
+    Standing,
+    StandingItem,
+)
 from inkwell_bridge.client.models.configurations import ConfigurationComparison, Difference, Missing
 from inkwell_bridge.client.models.connections import (
     CallAddress,
@@ -142,7 +154,11 @@ from inkwell_bridge.client.models.rehearsals import (
 )
 
 __all__ = [
+    "AccountDay",
+    "AccountDifference",
+    "AccountProof",
     "Again",
+    "Aged",
     "Amendment",
     "Answer",
     "AskedWork",
@@ -165,6 +181,8 @@ __all__ = [
     "CallSecretText",
     "ChangedLines",
     "ChangedPlan",
+    "ClearingProof",
+    "ClearingProofHead",
     "Company",
     "ConditionHits",
     "ConfigurationComparison",
@@ -175,6 +193,7 @@ __all__ = [
     "DailyRate",
     "Described",
     "Difference",
+    "DifferingItem",
     "Document",
     "Edited",
     "EditedBase",
@@ -212,6 +231,7 @@ __all__ = [
     "Member",
     "MetValue",
     "Missing",
+    "MoneyAccount",
     "Name",
     "NameKind",
     "Notice",
@@ -249,6 +269,8 @@ __all__ = [
     "SignInBegun",
     "SignedIn",
     "Spread",
+    "Standing",
+    "StandingItem",
     "StatementFile",
     "Step",
     "SuggestedCode",

@@ -1,5 +1,6 @@
 """What the books side holds, in canonical shape."""
 
+from inkwell_bridge.core.books.account_entry import AccountEntry
 from inkwell_bridge.core.books.base_amounts import BaseAmounts
 from inkwell_bridge.core.books.bill import Bill
 from inkwell_bridge.core.books.capabilities import BooksCapabilities
@@ -32,6 +33,7 @@ __all__ = [
     "PIECE",
     "STEPS",
     "Account",
+    "AccountEntry",
     "AccountType",
     "AnyBooksDocument",
     "Application",

@@ -44,7 +44,8 @@ ROLES = {
     EntryKind.REFERRAL_FEE: "referral_fees",
     EntryKind.FULFILMENT_FEE: "fulfilment_fees",
 }
-_SAID = {EntryKind.CHARGE: "Charges", EntryKind.REFUND: "Refunds", EntryKind.FEE: "Fees",
+# What the line of a kind of entry says; a journal that is read back is told apart by it.
+ENTRY_WORDS = {EntryKind.CHARGE: "Charges", EntryKind.REFUND: "Refunds", EntryKind.FEE: "Fees",
          EntryKind.CHARGEBACK: "Chargebacks", EntryKind.CHARGEBACK_REVERSED: "Chargebacks reversed",
          EntryKind.RESERVE_KEPT: "Reserves kept", EntryKind.RESERVE_RELEASED: "Reserves released",
          EntryKind.CONVERSION: "Conversions", EntryKind.TAX_WITHHELD: "Taxes kept by the provider",
@@ -53,6 +54,7 @@ _SAID = {EntryKind.CHARGE: "Charges", EntryKind.REFUND: "Refunds", EntryKind.FEE
          EntryKind.REFERRAL_FEE: "Referral fees", EntryKind.FULFILMENT_FEE: "Fulfilment fees",
          EntryKind.CARRIED_OVER: "Carried over"}  # fmt: skip
 FEES, FEE_TAX, OF_NO_ORDER = "Fees", "Tax on fees", "Of no known order"
+PAID_OUT, COLLECTED = "Paid out", "Collected"
 # So many entries are named in a finding; the list of them all is the payout itself.
 _MOST_NAMED = 5
 
@@ -109,7 +111,7 @@ def plan_payout(payout: Payout, context: PayoutContext) -> Plan:
         account = context.rules.account(arrives)
         assert account is not None
         reasons += _arrival_reasons(payout, arrives, account, len(lines))
-        lines.append(_line(payout, account, payout.total, "Paid out" if payout.total > 0 else "Collected", "total"))
+        lines.append(_line(payout, account, payout.total, PAID_OUT if payout.total > 0 else COLLECTED, "total"))
     day, notes, moved = _day(payout, context)
     journal = Journal(
         external_reference=external_reference(context.source, payout.id, Role.JOURNAL),
@@ -133,7 +135,7 @@ def _postings(payout: Payout, context: PayoutContext) -> Iterator[_Posting]:
     for place, entry in enumerate(payout.entries):
         of_no_order = _is_of_no_order(entry, context)
         role = "suspense" if of_no_order else ROLES.get(entry.kind, "")
-        text = OF_NO_ORDER if of_no_order else _SAID.get(entry.kind, entry.called)
+        text = OF_NO_ORDER if of_no_order else ENTRY_WORDS.get(entry.kind, entry.called)
         for name, amount, role_of, text_of in (("amount", entry.amount, role, text), ("fee", entry.fee, "fees", FEES),
                                                ("fee_tax", entry.fee_tax, "fee_tax", FEE_TAX)):  # fmt: skip
             if amount:

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from datetime import datetime
+from datetime import date, datetime
+from decimal import Decimal
 from typing import Any
 
 from inkwell_bridge.core.books import (
@@ -25,6 +26,7 @@ from inkwell_bridge.core.books import (
 )
 from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.core.errors import DocumentInvalid
+from inkwell_bridge.ends.account_entries import balance_of, entries_of
 from inkwell_bridge.ends.directory import ENTRIES, briefs_of, page_of
 from inkwell_bridge.ends.entries import news_of_books
 from inkwell_bridge.ends.erp import goods, mapping, money
@@ -33,7 +35,7 @@ from inkwell_bridge.ends.erp.rpc import Rpc
 from inkwell_bridge.ends.errors import Away, NotOffered
 from inkwell_bridge.ends.opening import Opening
 from inkwell_bridge.ends.particulars import chosen, same
-from inkwell_bridge.ends.shapes import BriefPage, Check, DirectoryPage, Page
+from inkwell_bridge.ends.shapes import BriefPage, Check, DirectoryPage, EntriesPage, Page
 from inkwell_bridge.ends.unsupported_fields import unsupported_fields
 
 NAME = "the ERP"
@@ -51,6 +53,7 @@ CAPABILITIES = BooksCapabilities(
     further_fields=True,
     exchange_rates=True,
     tells_of_receipts=True,
+    tells_accounts=True,
     header_codes=HEADER_CODES,
     sale_accounts=(AccountType.INCOME, AccountType.LIABILITY),
 )
@@ -170,6 +173,17 @@ class ErpBooks:
         since = changed_since.isoformat() if changed_since else ""
         answer = self._rpc.read(method, changed_since=since, after=page or "")
         return news_of_books(kind, answer, translate, end=NAME)
+
+    def account_balance(self, account: str, day: date) -> Decimal:
+        """See ``BooksEnd.account_balance``."""
+        answer = self._rpc.read("accounts.balance", account=account, day=day.isoformat())
+        return balance_of(answer, end=NAME)
+
+    def account_entries(self, account: str, first: date, last: date, *, page: str | None = None) -> EntriesPage:
+        """See ``BooksEnd.account_entries``."""
+        days = {"from": first.isoformat(), "to": last.isoformat()}
+        answer = self._rpc.read("accounts.entries", account=account, after=int(page or 0), limit=ENTRIES, **days)
+        return entries_of(answer, money.entry, end=NAME)
 
     def _change(self, role: Role, call: str, **params: Any) -> BooksRecord:
         return record(role, self._rpc.change(f"{_family(role)}.{call}", **params), self._address)

@@ -76,6 +76,19 @@ def received(found: Json) -> dict[str, Any]:
     }
 
 
+def entry(found: Json) -> dict[str, Any]:
+    """An entry of an account, whoever entered it."""
+    return {
+        "id": str(found["id"]),
+        "family": found["family"],
+        "number": found["number"],
+        "date": found["date"],
+        "external_reference": found["reference"] or "",
+        "text": found["memo"],
+        "amount": _base(found)["base"],
+    }
+
+
 def payment_totals(found: Json) -> dict[str, Any]:
     """A payment's one amount."""
     return {"gross": found["amount"]}

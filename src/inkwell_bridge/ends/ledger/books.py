@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from datetime import datetime
+from datetime import date, datetime
+from decimal import Decimal
 from typing import Any
 from urllib.parse import quote
 
@@ -30,6 +31,7 @@ from inkwell_bridge.core.books import (
 )
 from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.core.errors import DocumentInvalid
+from inkwell_bridge.ends.account_entries import balance_of, entries_of
 from inkwell_bridge.ends.at_once import at_once
 from inkwell_bridge.ends.directory import ENTRIES, briefs_of, page_of
 from inkwell_bridge.ends.entered import with_marks
@@ -42,7 +44,7 @@ from inkwell_bridge.ends.opening import Opening
 from inkwell_bridge.ends.pages import page_at
 from inkwell_bridge.ends.particulars import chosen, same
 from inkwell_bridge.ends.reading import Unreadable, read_json, read_xml
-from inkwell_bridge.ends.shapes import BriefPage, Check, DirectoryPage, Page
+from inkwell_bridge.ends.shapes import BriefPage, Check, DirectoryPage, EntriesPage, Page
 from inkwell_bridge.ends.unsupported_fields import unsupported_fields
 
 NAME = "the ledger"
@@ -65,6 +67,7 @@ CAPABILITIES = BooksCapabilities(
     idempotency_keys=True,
     exchange_rates=True,
     tells_of_receipts=True,
+    tells_accounts=True,
     takes_numbers=True,
     most_dimensions=3,
 )
@@ -185,6 +188,17 @@ class LedgerBooks:
         answer = self._get(f"/{_LISTS[Role.PAYMENT]}", params={"changed_since": since, "onward": page or ""})
         return news_of_books(kind, answer, mapping.received, end=NAME)
 
+    def account_balance(self, account: str, day: date) -> Decimal:
+        """See ``BooksEnd.account_balance``."""
+        answer = self._get(f"{_account(account)}/balance", params={"day": day.isoformat()})
+        return balance_of(answer, end=NAME)
+
+    def account_entries(self, account: str, first: date, last: date, *, page: str | None = None) -> EntriesPage:
+        """See ``BooksEnd.account_entries``."""
+        days = {"first": first.isoformat(), "last": last.isoformat()}
+        answer = self._get(f"{_account(account)}/entries", params={**days, "after": page or 0, "limit": ENTRIES})
+        return entries_of(answer, mapping.entry, end=NAME)
+
     def _said(self, document: BooksDocument, contact_id: str) -> dict[str, Any]:
         """The body of a call: UBL where the ledger wants it, else JSON."""
         if isinstance(document, Invoice | CreditNote):
@@ -253,6 +267,10 @@ def _list(role: Role) -> str:
     if role not in _LISTS:
         raise NotOffered(NAME, str(role))
     return _LISTS[role]
+
+
+def _account(code: str) -> str:
+    return f"/accounts/{quote(code, safe='')}"
 
 
 def _at(role: Role, record_id: str) -> str:

@@ -93,6 +93,19 @@ def received(said: Json) -> dict[str, Any]:
     }
 
 
+def entry(said: Json) -> dict[str, Any]:
+    """An entry of an account, whoever entered it."""
+    return {
+        "id": str(said["id"]),
+        "family": said["list"],
+        "number": said["number"],
+        "date": said["day"],
+        "external_reference": said["reference"] or "",
+        "text": said["text"],
+        "amount": said["own"],
+    }
+
+
 # A small balance that is given up.
 WRITE_OFF = table(
     *as_it_is(

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from datetime import datetime
+from datetime import date, datetime
 from decimal import Decimal
 from typing import Any
 
@@ -26,10 +26,11 @@ from inkwell_bridge.core.books import (
 )
 from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.core.errors import DocumentInvalid
+from inkwell_bridge.ends.account_entries import balance_of, entries_of
 from inkwell_bridge.ends.directory import ENTRIES
 from inkwell_bridge.ends.errors import Away, Misstated, NotOffered, Refused
 from inkwell_bridge.ends.opening import Opening
-from inkwell_bridge.ends.shapes import BriefPage, Check, DirectoryPage, Page, Permission
+from inkwell_bridge.ends.shapes import BriefPage, Check, DirectoryPage, EntriesPage, Page, Permission
 from inkwell_bridge.ends.tryton import moves, notes, trade
 from inkwell_bridge.ends.tryton.families import FAMILIES, Family, record
 from inkwell_bridge.ends.tryton.goods import Goods
@@ -50,6 +51,7 @@ CAPABILITIES = BooksCapabilities(
     warehouses=True,
     sale_accounts=(AccountType.INCOME,),
     numbers_in_date_order=True,
+    tells_accounts=True,
 )
 # Each right that the work needs: what it is for, the model, and what may be done with it there.
 NEEDED = (
@@ -247,6 +249,26 @@ class TrytonBooks:
     def documents(self, kind: SourceKind, *, changed_since: datetime | None, page: str | None = None) -> Page:
         """See ``BooksEnd.documents``."""
         raise NotOffered(NAME, f"list of {kind}")
+
+    def account_balance(self, account: str, day: date) -> Decimal:
+        """See ``BooksEnd.account_balance``. Tryton works it out, what earlier years brought forward with it."""
+        self._names.company()
+        number = self._names.one("account", account)
+        # Drafts are no part of the books yet.
+        until = {"date": day, "posted": True, "cumulate": True}
+        (found,) = self._rpc.read("model.account.account.read", [number], ["balance"], context=until)
+        return balance_of(found, end=NAME)
+
+    def account_entries(self, account: str, first: date, last: date, *, page: str | None = None) -> EntriesPage:
+        """See ``BooksEnd.account_entries``."""
+        self._names.company()
+        domain = [["id", ">", int(page or 0)], ["account", "=", self._names.one("account", account)],
+                  ["move.state", "=", "posted"], ["move.date", ">=", first], ["move.date", "<=", last]]  # fmt: skip
+        rows = self._rpc.read(
+            "model.account.move.line.search_read", domain, 0, ENTRIES, [["id", "ASC"]], moves.ENTRY_FIELDS
+        )
+        onward = rows[-1]["id"] if len(rows) == ENTRIES else None
+        return entries_of({"entries": rows, "onward": onward}, moves.entry, end=NAME)
 
     def _words(self, document: BooksDocument, contact_id: str) -> dict[str, Any]:
         return _family(Role(document.role)).to_words(document, self._names, int(contact_id or 0))

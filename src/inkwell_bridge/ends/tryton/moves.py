@@ -19,6 +19,7 @@ from inkwell_bridge.ends.tryton.rpc import Json
 MOVE_FIELDS = ("description", "date", "state", "number", "post_number", "_timestamp", "lines.account.code",
                "lines.account.type.receivable", "lines.debit", "lines.credit", "lines.party", "lines.description",
                "lines.amount_second_currency", "lines.second_currency.code", "lines.invoice_payment")  # fmt: skip
+ENTRY_FIELDS = ("debit", "credit", "description", "move.date", "move.number", "move.post_number", "move.description")
 ZERO = Decimal(0)
 
 
@@ -180,6 +181,20 @@ def payment_totals(found: Json) -> dict[str, Any]:
 def party_of(found: Json) -> str:
     """The party that a payment or a write-off is of."""
     return next((str(line["party"]) for line in _lines(found) if line["party"]), "")
+
+
+def entry(found: Json) -> dict[str, Any]:
+    """An entry of an account: one line of a move, whoever entered it."""
+    move, said = found["move."], notes.read(found["description"], between=notes.BESIDE)
+    return {
+        "id": str(move["id"]),
+        "family": "account.move",
+        "number": move["post_number"] or move["number"] or "",
+        "date": move["date"],
+        "external_reference": move["description"] or "",
+        "text": said.get("Text") or found["description"] or "",
+        "amount": found["debit"] - found["credit"],
+    }
 
 
 def unsettled(found: Json) -> list[tuple[int, str]]:

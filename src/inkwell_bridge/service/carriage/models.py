@@ -9,8 +9,10 @@ from functools import cached_property
 from django.contrib.postgres.indexes import GinIndex, OpClass
 from django.db import models
 from django.db.models import F, Q, Value
+from django.db.models.fields.json import KeyTextTransform, KeyTransform
 from django.db.models.functions import Coalesce, Upper
 
+from inkwell_bridge.core.books import Role
 from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
 from inkwell_bridge.service.carriage.states import (
     ACTIVE_RUN,
@@ -31,6 +33,7 @@ from inkwell_bridge.service.tenancy import WorkspaceOwned
 # What has no moment or no amount comes last in a list; a cursor between rows with and without one needs a value for it.
 MOMENT_OR_FIRST = Coalesce(F("moment"), Value(datetime(1900, 1, 1, tzinfo=UTC)))
 GROSS_OR_LEAST = Coalesce(F("gross"), Value(Decimal("-999999999999999")))
+MONEY_ROLES = (Role.PAYMENT.value, Role.REFUND_PAYMENT.value)
 OPEN_STATES = (CrossingState.WAITING, CrossingState.HELD, CrossingState.DIFFERS)
 
 
@@ -171,6 +174,16 @@ class Document(WorkspaceOwned):
                 name="document_differing",
             ),
             GinIndex(OpClass(Upper("books_number"), "gin_trgm_ops"), name="document_books_number_part"),
+            # What stands on an account of money, as it was read back: receipts and refunds by it, journals by their
+            # lines.
+            models.Index(
+                F("connection"), KeyTextTransform("account", "record__document"),
+                condition=Q(role__in=MONEY_ROLES), name="document_money_account",
+            ),
+            GinIndex(
+                OpClass(KeyTransform("lines", "record__document"), "jsonb_path_ops"),
+                condition=Q(role=Role.JOURNAL.value), name="document_journal_lines",
+            ),
         ]  # fmt: skip
 
     @property
@@ -361,7 +374,8 @@ class OpenBalance(WorkspaceOwned):
 
 
 class MoneyMovement(WorkspaceOwned):
-    """One transaction of a provider, whoever told of it first: made once, found by all others.
+    """One transaction of a provider, whoever told of it first: made once, found by all others. Of what was paid out,
+    the part that each payout sent on its way.
 
     ``account`` is the provider's account where the sales side names one. ``crossing`` told of it, ``document`` is what
     posted it. Units: ``amount`` in ``currency``, as moved: negative where it went back.
@@ -381,9 +395,14 @@ class MoneyMovement(WorkspaceOwned):
     class Meta:
         constraints = [
             models.UniqueConstraint(
-                fields=["workspace", "connection", "account", "transaction", "kind"], name="movement_transaction"
-            )
-        ]
+                fields=["workspace", "connection", "account", "transaction", "kind"],
+                condition=~Q(kind="paid out"), name="movement_transaction",
+            ),
+            # A charge may be paid out in parts, by several payouts.
+            models.UniqueConstraint(
+                fields=["crossing", "transaction"], condition=Q(kind="paid out"), name="movement_paid_out"
+            ),
+        ]  # fmt: skip
         # Shop and provider are two connections, and know the same money by its transaction alone.
         indexes = [models.Index(fields=["workspace", "transaction"], name="movement_by_transaction")]
 

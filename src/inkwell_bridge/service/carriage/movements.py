@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Collection, Iterator, Mapping, Sequence
 
 from django.db import connection
 from django.db.models import Q, QuerySet
 
 from inkwell_bridge.core.books import Role
-from inkwell_bridge.core.commerce import SourceKind
+from inkwell_bridge.core.commerce import PayoutEntry, SourceKind
 from inkwell_bridge.core.values import LONGEST_CODE
 from inkwell_bridge.service.carriage.kinds.protocol import Listed
 from inkwell_bridge.service.carriage.models import Crossing, Document, MoneyMovement
@@ -19,7 +20,12 @@ _KIND_OF_ROLE = {Role.PAYMENT.value: CHARGE, Role.REFUND_PAYMENT.value: REFUND}
 
 
 def reported(origin: Connection, told: Mapping[Crossing, Listed]) -> None:
-    """Keep the money that these documents tell of; what is known already stays whose it is. One statement."""
+    """Keep the money that these documents tell of; what is known already stays whose it is. One statement, and one more
+    for payouts."""
+    payouts = [crossing.pk for crossing, listed in told.items() if listed.paid_out is not None]
+    if payouts:
+        # A payout that was corrected says something else of the same money.
+        MoneyMovement.objects.filter(crossing__in=payouts, kind=PAID_OUT).delete()
     MoneyMovement.objects.bulk_create(
         [
             *(one for crossing, listed in told.items() for one in _paid_out(origin, crossing, listed)),
@@ -45,13 +51,18 @@ def reported(origin: Connection, told: Mapping[Crossing, Listed]) -> None:
 
 
 def _paid_out(origin: Connection, crossing: Crossing, listed: Listed) -> Iterator[MoneyMovement]:
-    """The money of others that a payout sent on its way; a number longer than any that is kept is of none of them."""
-    for entry in listed.paid_out:
+    """The money of others that a payout sent on its way, entries of one transaction together; a number longer than any
+    that is kept is of none of them."""
+    by_transaction: dict[str, list[PayoutEntry]] = defaultdict(list)
+    for entry in listed.paid_out or ():
         if len(entry.transaction) <= LONGEST_CODE:
-            yield MoneyMovement(
-                workspace_id=crossing.workspace_id, connection=origin, transaction=entry.transaction, kind=PAID_OUT,
-                amount=entry.amount, currency=listed.currency, moved_at=entry.occurred_at, crossing=crossing,
-            )  # fmt: skip
+            by_transaction[entry.transaction].append(entry)
+    for number, entries in by_transaction.items():
+        yield MoneyMovement(
+            workspace_id=crossing.workspace_id, connection=origin, transaction=number, kind=PAID_OUT,
+            amount=sum(one.amount for one in entries), currency=listed.currency, moved_at=entries[0].occurred_at,
+            crossing=crossing,
+        )  # fmt: skip
 
 
 def payouts_of(crossing: Crossing) -> QuerySet[Crossing]:

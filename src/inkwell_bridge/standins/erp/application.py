@@ -16,6 +16,7 @@ from inkwell_bridge.standins.control import Table, control_routes, page_of
 from inkwell_bridge.standins.erp import stock
 from inkwell_bridge.standins.erp.company import Company
 from inkwell_bridge.standins.erp.documents import FAMILIES, Documents
+from inkwell_bridge.standins.erp.postings import Postings
 from inkwell_bridge.standins.erp.refusal import BAD_CALL, NO_SUCH_METHOD, SIGN_IN, Refusal, refused
 from inkwell_bridge.standins.misbehaviour import Misbehaviour
 from inkwell_bridge.standins.store import Store
@@ -23,6 +24,8 @@ from inkwell_bridge.standins.store import Store
 READING = ("search", "read", "list")
 NEEDED = {
     "company.names": "read accounts",
+    "accounts.balance": "read accounts",
+    "accounts.entries": "read accounts",
     "contacts.search": "read contacts",
     "contacts.list": "read contacts",
     "contacts.create": "write contacts",
@@ -51,6 +54,7 @@ class Erp:
             "stock.list": lambda world, params: stock.listed(store, world, "stock", params),
             "receipts.changed": lambda world, params: stock.listed(store, world, "receipt", params),
             "dispatches.list": lambda world, params: stock.listed(store, world, "dispatch", params),
+            **Postings(store).methods(),
         }
         for name, family in FAMILIES.items():
             documents = Documents(store, family).methods()

@@ -15,6 +15,7 @@ from inkwell_bridge.standins.control import Table, control_routes
 from inkwell_bridge.standins.doors import Do, Turned
 from inkwell_bridge.standins.keys import once
 from inkwell_bridge.standins.ledger.documents import PREFIXES, Documents
+from inkwell_bridge.standins.ledger.entries import Entries
 from inkwell_bridge.standins.misbehaviour import Misbehaviour
 from inkwell_bridge.standins.store import Store
 
@@ -134,7 +135,7 @@ def _email(contact: dict[str, Any]) -> str:
 
 def application(store: Store) -> Starlette:
     """The ledger as an ASGI application; each first part of a path is a company of its own."""
-    ledger = Ledger(store)
+    ledger, entries = Ledger(store), Entries(store)
 
     def route(method: str, path: str, call: str, right: str, do: Do) -> Route:
         async def endpoint(request: Request) -> Response:
@@ -164,6 +165,8 @@ def application(store: Store) -> Starlette:
             route("PUT", "/contacts/{id}", "contacts.amend", "contacts", ledger.change_contact),
             route("GET", "/items", "items.search", "read", ledger.items),
             route("POST", "/items", "items.create", "documents", ledger.add_item),
+            route("GET", "/accounts/{code}/balance", "accounts.balance", "read", entries.balance),
+            route("GET", "/accounts/{code}/entries", "accounts.entries", "read", entries.entries),
             *(one for kind in PREFIXES for one in documents(kind)),
             *control_routes(store, ledger.misbehaviour, ledger.load, ledger.look),
         ]

@@ -35,7 +35,7 @@ class Listed:
 
     Shape: ``moment`` is when it happened at its origin; the day follows from it on the company's clocks.
     ``parent_source_id`` is the document that it belongs to; ``money`` what moved, ``sign`` -1 where it went back, and
-    ``paid_out`` are entries of a payout by which money of others went on its way.
+    ``paid_out`` are entries of a payout by which money of others went on its way; absent where it is no payout.
     ``ties`` is whether its amounts are of the sales side's totals: what the books tell of has its place in theirs.
     Units: in ``currency``; positive also for what comes back.
     """
@@ -47,7 +47,7 @@ class Listed:
     gross: Decimal | None = None
     parent_source_id: str = ""
     money: Sequence[Payment] = ()
-    paid_out: Sequence[PayoutEntry] = ()
+    paid_out: Sequence[PayoutEntry] | None = None
     sign: int = 1
     ties: bool = True
 

@@ -1,0 +1,35 @@
+"""Accounts of money between the buyer and the bank: proved against the books, and what stands on them."""
+
+from inkwell_bridge.core.clearing.columns import CLEARED, Column, Part, in_columns
+from inkwell_bridge.core.clearing.proof import (
+    AccountDay,
+    AccountProof,
+    AccountRead,
+    Difference,
+    Item,
+    WhyDiffers,
+    differences_of,
+    prove_account,
+)
+from inkwell_bridge.core.clearing.standing import Aged, Standing, StandingItem, WhyStands, standing_of, why_standing
+
+__all__ = [
+    "CLEARED",
+    "AccountDay",
+    "AccountProof",
+    "AccountRead",
+    "Aged",
+    "Column",
+    "Difference",
+    "Item",
+    "Part",
+    "Standing",
+    "StandingItem",
+    "WhyDiffers",
+    "WhyStands",
+    "differences_of",
+    "in_columns",
+    "prove_account",
+    "standing_of",
+    "why_standing",
+]

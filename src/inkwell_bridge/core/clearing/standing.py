@@ -1,0 +1,109 @@
+"""What stands on a clearing account at the end of a day: item by item, and by age."""
+
+from __future__ import annotations
+
+import datetime
+from collections.abc import Iterable, Sequence
+from decimal import Decimal
+from enum import StrEnum
+
+from inkwell_bridge.core.values import Exact, Text, Value
+
+ZERO = Decimal(0)
+# Ages in days, each up to and with the last of them; what is older comes after them.
+AGES = (7, 30, 90)
+
+
+class WhyStands(StrEnum):
+    """Why something stands there."""
+
+    NOT_PAID_OUT = "not paid out yet"
+    NOT_POSTED = "paid out, and the payout is not posted"
+    PAID_OUT_OTHERWISE = "paid out with another amount"
+    RECEIVED_ELSEWHERE = "paid out, and received on another account"
+    NOT_ARRIVED = "on its way to the bank"
+    CARRIED_OVER = "carried over by the provider"
+
+
+class StandingItem(Value):
+    """One transaction, or one payout, of which something stands on the account.
+
+    Shape: ``received`` is what was put there, ``cleared`` what was taken off again; ``day`` when it came, or where
+    nothing did, when it was taken off. ``payout`` is the number of the payout that has it.
+    """
+
+    why: WhyStands
+    number: Text = ""
+    transaction: Text = ""
+    payout: Text = ""
+    crossing: int | None = None
+    day: datetime.date
+    received: Exact
+    cleared: Exact
+
+    @property
+    def amount(self) -> Decimal:
+        """What is left of it."""
+        return self.received - self.cleared
+
+
+class Aged(Value):
+    """What is not older than ``up_to`` days, and older than the age before; of the last, all that is older."""
+
+    up_to: int | None
+    count: int
+    amount: Exact
+
+
+def why_standing(*, received: Decimal | None, cleared: Decimal | None, payout: str) -> WhyStands:
+    """Why a charge or a refund stands on the clearing account, by what is known of both its sides."""
+    if received is None:
+        return WhyStands.RECEIVED_ELSEWHERE
+    if cleared is not None:
+        return WhyStands.PAID_OUT_OTHERWISE
+    return WhyStands.NOT_POSTED if payout else WhyStands.NOT_PAID_OUT
+
+
+class Standing(Value):
+    """What stands on an account at the end of a day, and why.
+
+    Shape: ``from_elsewhere`` is what the books had before the first day that was not posted from here (opening
+    balances, and what was entered by hand), ``other_journals`` what journals of anything but payouts put there.
+    ``items`` are the oldest of ``count``, which come to ``amount``; ``ages`` are of all of them. ``not_accounted_for``
+    is what none of these is.
+    """
+
+    from_elsewhere: Exact
+    other_journals: Exact
+    count: int
+    amount: Exact
+    ages: tuple[Aged, ...]
+    items: tuple[StandingItem, ...]
+    not_accounted_for: Exact
+
+
+def standing_of(
+    items: Iterable[StandingItem], *, on: datetime.date, closing: Decimal, from_elsewhere: Decimal,
+    other_journals: Decimal, most: int,
+) -> Standing:  # fmt: skip
+    """What an account that closes with ``closing`` is made of; at most so many items are named."""
+    bounds: Sequence[int | None] = (*AGES, None)
+    counts, amounts = dict.fromkeys(bounds, 0), dict.fromkeys(bounds, ZERO)
+    named: list[StandingItem] = []
+    for item in items:
+        age = (on - item.day).days
+        bound = next((one for one in AGES if age <= one), None)
+        counts[bound] += 1
+        amounts[bound] += item.amount
+        if len(named) < most:
+            named.append(item)
+    come_to = sum(amounts.values(), ZERO)
+    return Standing(
+        from_elsewhere=from_elsewhere,
+        other_journals=other_journals,
+        count=sum(counts.values()),
+        amount=come_to,
+        ages=tuple(Aged(up_to=bound, count=counts[bound], amount=amounts[bound]) for bound in bounds),
+        items=tuple(named),
+        not_accounted_for=closing - from_elsewhere - other_journals - come_to,
+    )

@@ -1,0 +1,1 @@
+"""Accounts of money between the buyer and the bank, proved against the books item by item."""

@@ -1,0 +1,124 @@
+"""The accounts of money that rules name: what each is for, and whether the books tell of them."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterator
+from dataclasses import dataclass
+from enum import StrEnum
+
+from inkwell_bridge.core.books import BooksCapabilities
+from inkwell_bridge.core.rulebook import Rulebook
+from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
+from inkwell_bridge.service.bridges.rules import parsed
+from inkwell_bridge.service.clearing.models import ClearingProof
+from inkwell_bridge.service.connections.ends import dialect_of
+from inkwell_bridge.service.connections.models import Connection
+from inkwell_bridge.service.people.models import Workspace
+from inkwell_bridge.service.reference.pinned import master_data_of, newest_master_data
+
+
+class Purpose(StrEnum):
+    """What an account of money is for, by the rules."""
+
+    CLEARING = "clearing"
+    ON_ITS_WAY = "on its way to the bank"
+    RESERVES = "reserves"
+    BANK = "bank"
+    TENDER = "money of buyers"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MoneyAccount:
+    """An account that rules in force name, with the newest proof of it; ``told`` is whether the books tell of it."""
+
+    books: Connection
+    code: str
+    name: str
+    currency: str
+    purposes: tuple[Purpose, ...]
+    told: bool
+    newest: ClearingProof | None = None
+
+
+def accounts_of(workspace: Workspace) -> list[MoneyAccount]:
+    """Every account of money that the rules in force name, by books and code. A few statements, whatever their
+    number."""
+    bridges = list(Bridge.current.filter(workspace=workspace).select_related("books").order_by("books__slug"))
+    purposes: dict[tuple[Connection, str], set[Purpose]] = defaultdict(set)
+    for bridge, rules in _rules_of(bridges):
+        for purpose, code in _named_by(rules):
+            purposes[bridge.books, code].add(purpose)
+    newest = {(one.books_id, one.account): one for one in _newest(workspace)}
+    charts = {books: _chart(books) for books in {books for books, _ in purposes}}
+    return [
+        MoneyAccount(
+            books=books, code=code, name=charts[books][0].get(code, ""), currency=charts[books][1],
+            purposes=tuple(one for one in Purpose if one in purposes[books, code]), told=tells(books),
+            newest=newest.get((books.pk, code)),
+        )
+        for books, code in sorted(purposes, key=lambda key: (key[0].slug, key[1]))
+    ]  # fmt: skip
+
+
+def tells(books: Connection) -> bool:
+    """Whether these books tell what stands on an account."""
+    capabilities = dialect_of(books).capabilities
+    return isinstance(capabilities, BooksCapabilities) and capabilities.tells_accounts
+
+
+def currency_of(books: Connection) -> str:
+    """The company's own currency, as the books told it; nothing where they were never asked."""
+    return _chart(books)[1]
+
+
+def is_in_chart(books: Connection, account: str) -> bool:
+    """Whether the books have that account, as far as was loaded."""
+    return account in _chart(books)[0]
+
+
+def purposes_of(books: Connection, account: str) -> set[Purpose]:
+    """What an account is for, by the rules in force of all bridges to these books."""
+    bridges = list(Bridge.current.filter(books=books))
+    return {purpose for _, rules in _rules_of(bridges) for purpose, code in _named_by(rules) if code == account}
+
+
+def _rules_of(bridges: list[Bridge]) -> Iterator[tuple[Bridge, Rulebook]]:
+    """The rules in force of each bridge that has some; one statement."""
+    newest = (
+        RulebookVersion.objects.filter(bridge__in=bridges, published_at__isnull=False)
+        .order_by("bridge_id", "-number")
+        .distinct("bridge_id")
+    )
+    by_bridge = {one.bridge_id: one for one in newest}
+    for bridge in bridges:
+        if bridge.pk in by_bridge:
+            yield bridge, parsed(by_bridge[bridge.pk])
+
+
+def _named_by(rules: Rulebook) -> Iterator[tuple[Purpose, str]]:
+    if rules.payouts is not None:
+        yield Purpose.CLEARING, rules.payouts.clearing
+        yield Purpose.BANK, rules.payouts.bank
+        for purpose, code in (
+            (Purpose.ON_ITS_WAY, rules.payouts.on_its_way),
+            (Purpose.RESERVES, rules.payouts.reserves),
+        ):
+            if code:
+                yield purpose, code
+    if rules.payments is not None:
+        for _, code in rules.payments.accounts.codes():
+            yield Purpose.TENDER, code
+
+
+def _newest(workspace: Workspace) -> list[ClearingProof]:
+    rows = ClearingProof.objects.filter(workspace=workspace).defer("result")
+    return list(rows.order_by("books_id", "account", "-id").distinct("books_id", "account"))
+
+
+def _chart(books: Connection) -> tuple[dict[str, str], str]:
+    load = newest_master_data(books)
+    if load is None:
+        return {}, ""
+    found = master_data_of(load)
+    return {one.code: one.name for one in found.accounts}, found.currency

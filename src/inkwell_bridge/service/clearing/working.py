@@ -1,0 +1,119 @@
+"""Working out the proof of an account."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from datetime import date
+from decimal import Decimal
+from typing import Any
+
+import structlog
+from django.db import transaction
+from django.utils import timezone
+
+from inkwell_bridge.core.clearing import (
+    AccountProof,
+    AccountRead,
+    Item,
+    Standing,
+    differences_of,
+    prove_account,
+    standing_of,
+)
+from inkwell_bridge.core.errors import NotExact
+from inkwell_bridge.core.money import exact
+from inkwell_bridge.core.text import fit
+from inkwell_bridge.service.asked_work import WorkState
+from inkwell_bridge.service.clearing import posted, standing
+from inkwell_bridge.service.clearing.accounts import Purpose, currency_of, purposes_of
+from inkwell_bridge.service.clearing.differing import differing
+from inkwell_bridge.service.clearing.entries import Stopped, read_account
+from inkwell_bridge.service.clearing.models import ClearingProof, ReadEntry
+
+log = structlog.get_logger("inkwell.clearing")
+
+ZERO = Decimal(0)
+# So many are named one by one; all are counted and summed.
+MOST_NAMED = 1_000
+
+
+def work(proof: ClearingProof) -> None:
+    """Read what the books have on the account, and hold it against what was posted from here; begun again, it comes to
+    the same. The books are only read.
+
+    Raises:
+        EndError: they do not answer.
+    """
+    if not proof.while_active.update(state=WorkState.RUNNING, done=0, trouble=""):
+        return
+    try:
+        there = read_account(proof, currency_of(proof.books))
+    except Stopped:
+        return
+    # One moment for all that is said of our side.
+    with transaction.atomic():
+        posted.gather(proof)
+        result, proves = _proved(proof, there)
+        ReadEntry.objects.filter(proof=proof).delete()
+        proof.while_active.update(state=WorkState.ENDED, ended_at=timezone.now(), result=result, proves=proves)
+    log.info("clearing.proved", workspace=proof.workspace_id, proof=proof.pk, proves=proves)
+
+
+def _proved(proof: ClearingProof, there: AccountRead) -> tuple[dict[str, Any], bool]:
+    """What is kept of the proof, and whether it proves."""
+    named: list[Item] = []
+    differences = differences_of(_kept(differing(proof), named))
+    found = prove_account(there, posted.moved_by_day(proof), differences)
+    stands = _standing(proof, found)
+    said = {
+        **found.model_dump(), "differing": [{**one.model_dump(), "why": one.why, "amount": one.amount} for one in named]
+    }  # fmt: skip
+    for day in said["days"]:
+        day["difference"] = day["books"] - day["closing"]
+    if stands is not None:
+        items = [{**one.model_dump(), "amount": one.amount} for one in stands.items]
+        said["standing"] = {**stands.model_dump(), "items": items}
+    return fit(_written(said, there.currency)), found.proves and not (stands and stands.not_accounted_for)
+
+
+def _kept(items: Iterable[Item], named: list[Item]) -> Iterator[Item]:
+    for item in items:
+        if len(named) < MOST_NAMED:
+            named.append(item)
+        yield item
+
+
+def _standing(proof: ClearingProof, found: AccountProof) -> Standing | None:
+    """What stands there, for the accounts of which that is known item by item."""
+    purposes = purposes_of(proof.books, proof.account)
+    if purposes & {Purpose.CLEARING, Purpose.TENDER}:
+        items, other = standing.on_clearing(proof), posted.of_other_journals()
+    elif Purpose.ON_ITS_WAY in purposes:
+        items, other = standing.on_its_way(proof), ZERO
+    else:
+        return None
+    return standing_of(
+        items, on=proof.last, closing=found.closing, from_elsewhere=found.opening - posted.before(proof.first),
+        other_journals=other, most=MOST_NAMED,
+    )  # fmt: skip
+
+
+def _written(said: Any, currency: str) -> Any:
+    """As JSON values, amounts with the digits of the currency; books may have more, and then all of them are shown."""
+    match said:
+        case Decimal():
+            return f"{_in_digits(said, currency):f}"
+        case dict():
+            return {str(name): _written(value, currency) for name, value in said.items()}
+        case list() | tuple():
+            return [_written(value, currency) for value in said]
+        case date():
+            return said.isoformat()
+    return said
+
+
+def _in_digits(amount: Decimal, currency: str) -> Decimal:
+    try:
+        return exact(amount, currency)
+    except NotExact:
+        return amount.normalize()
