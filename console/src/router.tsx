@@ -76,6 +76,7 @@ export const router = createBrowserRouter([
       page("runs", async () => (await import("./features/runs/Runs")).Runs),
       page("runs/:run", async () => (await import("./features/runs/RunPage")).RunPage),
       page("bank", async () => (await import("./features/bank/Bank")).Bank),
+      page("clearing", async () => (await import("./features/clearing/Clearing")).Clearing),
       page("documents", async () => (await import("./features/documents/Documents")).Documents),
       page("documents/:crossing", async () => (await import("./features/spread/Spread")).Spread),
       { path: "*", element: <NotHere /> },

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from datetime import date
+from decimal import Decimal
 from typing import Any
 
 import pytest
@@ -14,10 +15,12 @@ from inkwell_bridge.core.books import Role
 from inkwell_bridge.demo.facts import facts, rulebook_text
 from inkwell_bridge.launch import demo_client
 from inkwell_bridge.launch.stack import Stack
+from tests.carriage.test_bank import lines as bank_lines
 from tests.carriage.test_bank import of_payout, take, with_bank
 from tests.carriage.test_money import refund
 from tests.carriage.test_payouts import FIRST, PAYOUTS, SECOND, STRAIGHT, entry, paid, payout
 from tests.support.ends import BENCHES, document
+from tests.support.statements import camt_entry
 from tests.support.world import BRIDGE, World, new_world, shop_order, wait_for
 
 CLEARING = "1250"
@@ -191,6 +194,32 @@ def test_an_order_that_was_never_told_of(stack: Stack, owner: str) -> None:
     assert (result.standing.items, result.standing.not_accounted_for) == ([], 0)
 
 
+def test_a_payout_that_clears_nothing(world: World) -> None:
+    """5.00 for the service, collected from the bank: nothing stands on clearing of it, and its columns show it."""
+    world.put("payment-provider", payouts=[payout(entry("plan", -500), number=2)])
+    world.run(PAYOUTS)
+    result = proved(world)
+    assert (amounts(result)["subscriptions"], amounts(result)["paid out"]) == ("-5.00", "-7.45")
+    assert (f"{result.closing}", result.differences) == ("33.92", [])
+
+
+def test_money_that_was_paid_out_before_its_receipt_is_posted(world: World) -> None:
+    """Its order is held, and known: until it is carried its 7.45 stand below nothing, by its own number."""
+    held = shop_order("MW-10031")
+    transaction, pence = held["received"][0]["transaction"], paid("MW-10031")[1]
+    world.put_orders(held)
+    assert world.run().counts.held == 1
+    world.put("payment-provider", payouts=[payout(entry("charge", pence, transaction), number=2)])
+    world.run(PAYOUTS)
+    result = proved(world)
+    assert result.standing is not None
+    (below,) = [one for one in result.standing.items if one.amount < 0]
+    assert (below.number, below.why, f"{below.amount}") == (
+        "MW-10031", "paid out, and its receipt is not posted", f"{Decimal(-pence) / 100}")  # fmt: skip
+    assert below.crossing is not None
+    assert world.calls.crossing(below.crossing).number == "MW-10031"
+
+
 FAULTS: dict[str, tuple[Json, str, str]] = {
     "another amount": ({"amount": "13.00"}, "another amount", "-0.94"),
     "another day": ({"date": "2026-10-09"}, "another day", "0.00"),
@@ -236,7 +265,10 @@ def test_what_somebody_entered_or_doubled_is_named(world: World) -> None:
 def test_what_is_on_its_way_to_the_bank(stack: Stack, owner: str) -> None:
     """13.94 arrived, 33.92 have not: by payout, and proved on either account."""
     world = with_bank(stack, owner)
-    take(world, of_payout(1, "13.94"))
+    take(world, of_payout(1, "13.94"), camt_entry("2026-10-07", "-650.00", reference="B9", text="RENT MILL"),
+         camt_entry("2026-10-09", "1.25", reference="B10", text="Interest"))  # fmt: skip
+    rent = next(one.id for one in bank_lines(world) if one.text == "RENT MILL")
+    world.calls.bank_account("current-account").exclude([rent], "Rent")
     world.settled()
     way = proved(world, "1210")
     assert amounts(way) == {"paid out": "47.86", "arrived": "-13.94"}
@@ -244,7 +276,14 @@ def test_what_is_on_its_way_to_the_bank(stack: Stack, owner: str) -> None:
     assert [(one.number, one.why, f"{one.amount}") for one in way.standing.items] == [
         ("WP-2", "on its way to the bank", "33.92")]  # fmt: skip
     assert way.standing.not_accounted_for == 0
-    assert amounts(proved(world, "1200")) == {"arrived": "13.94"}
+    # The bank began with 100.00; 650.00 of rent and 1.25 that nobody knows are not in the books.
+    bank = proved(world, "1200")
+    assert (amounts(bank), bank.standing) == ({"arrived": "13.94"}, None)
+    assert bank.at_bank is not None
+    assert {name: f"{value}" for name, value in bank.at_bank.model_dump(mode="python").items()} == {
+        "day": "2026-10-31", "balance": "-534.81", "books": "13.94", "opening_difference": "100.00",
+        "open_lines": "1.25", "excluded_lines": "-650.00", "not_accounted_for": "0.00",
+    }  # fmt: skip
     known = {one.account: one for one in world.calls.clearing.accounts() if one.books == "uk-books"}
     assert known["1210"].purposes == ["on its way to the bank"]
     assert (known["1250"].purposes, known["1250"].newest) == (["clearing", "money of buyers"], None)

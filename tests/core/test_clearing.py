@@ -22,6 +22,7 @@ from inkwell_bridge.core.clearing import (
     StandingItem,
     WhyDiffers,
     WhyStands,
+    beside_bank,
     differences_of,
     in_columns,
     prove_account,
@@ -217,7 +218,7 @@ def test_what_stands_there_by_age() -> None:
     ("5.00", None, "", WhyStands.NOT_PAID_OUT),
     ("5.00", None, "WP-1", WhyStands.NOT_POSTED),
     ("5.00", "4.00", "WP-1", WhyStands.PAID_OUT_OTHERWISE),
-    (None, "5.00", "WP-1", WhyStands.RECEIVED_ELSEWHERE),
+    (None, "5.00", "WP-1", WhyStands.NOT_RECEIVED),
 ])  # fmt: skip
 def test_why_something_stands_there(
     received: str | None, cleared: str | None, payout_number: str, why: WhyStands
@@ -225,3 +226,19 @@ def test_why_something_stands_there(
     """By what is known of both its sides."""
     sums = [None if one is None else d(one) for one in (received, cleared)]
     assert why_standing(received=sums[0], cleared=sums[1], payout=payout_number) is why
+
+
+def test_what_was_received_elsewhere_is_told_from_what_never_was() -> None:
+    """A receipt that stands on another account, or on a later day."""
+    why = why_standing(received=None, cleared=d("5.00"), payout="WP-1", posted_elsewhere=True)
+    assert why is WhyStands.RECEIVED_ELSEWHERE
+
+
+def test_the_bank_beside_the_books() -> None:
+    """The bank says 434.81; it began with 100.00 and the books with 10.00; 334.81 = 300.00 + 30.00 + 4.81 came, and the
+    books have 299.00 of the 300.00 that are known: 1.00 is not accounted for."""
+    found = beside_bank(day=date(2026, 10, 31), balance=d("434.81"), matched=d("300.00"), open_lines=d("30.00"),
+                        excluded_lines=d("4.81"), books_opening=d("10.00"), books=d("309.00"))  # fmt: skip
+    assert (found.opening_difference, found.not_accounted_for) == (d("90.00"), d("1.00"))
+    parts = found.opening_difference + found.open_lines + found.excluded_lines + found.not_accounted_for
+    assert found.balance - found.books == parts

@@ -14,7 +14,7 @@ from inkwell_bridge.cli.base import NoSuchThing, Service, failing_well, json_opt
 from inkwell_bridge.cli.exits import NEEDS_A_PERSON
 from inkwell_bridge.cli.rehearsals import days, followed, period
 from inkwell_bridge.client import WorkspaceCalls
-from inkwell_bridge.client.models import AccountProof, ClearingProof, MoneyAccount, Standing
+from inkwell_bridge.client.models import AccountProof, AtBank, ClearingProof, MoneyAccount, Standing
 
 ACCOUNTS: list[output.Column] = [
     ("Books", lambda row: row.books),
@@ -192,6 +192,8 @@ def _show(found: ClearingProof, result: AccountProof, account: MoneyAccount | No
     _show_differences(result, most)
     if result.standing is not None:
         _show_standing(result.standing, most)
+    if result.at_bank is not None:
+        _show_at_bank(result.at_bank)
 
 
 def _sums(found: ClearingProof, result: AccountProof) -> Iterator[tuple[str, Decimal]]:
@@ -245,3 +247,15 @@ def _show_standing(standing: Standing, most: int) -> None:
         output.table(standing.items[:most], STANDING, empty="")
         if standing.count > most:
             output.say(f"{standing.count - most} more; see more with --most.")
+
+
+def _show_at_bank(bank: AtBank) -> None:
+    click.echo(f"\nAt the bank, by its statement up to {bank.day}:")
+    sums = [
+        ("Balance at the bank", bank.balance), ("In the books", bank.books),
+        ("Both began with another balance", bank.opening_difference),
+        ("Lines that nobody knows", bank.open_lines), ("Lines that are no payouts", bank.excluded_lines),
+        ("Not accounted for", bank.not_accounted_for),
+    ]  # fmt: skip
+    shown = [one for place, one in enumerate(sums) if place < 2 or one[1]]
+    output.table(shown, [("", lambda row: row[0]), ("Amount>", lambda row: row[1])], empty="")

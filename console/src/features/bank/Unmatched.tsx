@@ -10,7 +10,7 @@ import { ProblemNote } from "../../parts/Problem";
 import { Turn } from "../../parts/Turn";
 import { useWorkspace } from "../../parts/useWorkspace";
 import { counted, day } from "../../parts/words";
-import { negated, summed } from "./sums";
+import { negated, summed } from "../../parts/sums";
 
 /** What is open on either side: lines that nobody knows on the left, payouts that have not arrived on the right. */
 export function Unmatched({ account }: { account: BankAccount }) {

@@ -104,6 +104,18 @@ class Standing(Answer):
     not_accounted_for: Decimal
 
 
+class AtBank(Answer):
+    """The account beside the bank's statement, at the end of the last day that it covers."""
+
+    day: date
+    balance: Decimal
+    books: Decimal
+    opening_difference: Decimal
+    open_lines: Decimal
+    excluded_lines: Decimal
+    not_accounted_for: Decimal
+
+
 class AccountProof(Answer):
     """The account over the days."""
 
@@ -117,6 +129,7 @@ class AccountProof(Answer):
     differing: list[DifferingItem]
     unexplained: Decimal
     standing: Standing | None = None
+    at_bank: AtBank | None = None
 
 
 class ClearingProof(ClearingProofHead):

@@ -1,5 +1,6 @@
 """Accounts of money between the buyer and the bank: proved against the books, and what stands on them."""
 
+from inkwell_bridge.core.clearing.at_bank import AtBank, beside_bank
 from inkwell_bridge.core.clearing.columns import CLEARED, Column, Part, in_columns
 from inkwell_bridge.core.clearing.proof import (
     AccountDay,
@@ -19,6 +20,7 @@ __all__ = [
     "AccountProof",
     "AccountRead",
     "Aged",
+    "AtBank",
     "Column",
     "Difference",
     "Item",
@@ -27,6 +29,7 @@ __all__ = [
     "StandingItem",
     "WhyDiffers",
     "WhyStands",
+    "beside_bank",
     "differences_of",
     "in_columns",
     "prove_account",

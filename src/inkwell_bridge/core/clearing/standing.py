@@ -20,7 +20,8 @@ class WhyStands(StrEnum):
     NOT_PAID_OUT = "not paid out yet"
     NOT_POSTED = "paid out, and the payout is not posted"
     PAID_OUT_OTHERWISE = "paid out with another amount"
-    RECEIVED_ELSEWHERE = "paid out, and received on another account"
+    NOT_RECEIVED = "paid out, and its receipt is not posted"
+    RECEIVED_ELSEWHERE = "paid out, and received on another account or day"
     NOT_ARRIVED = "on its way to the bank"
     CARRIED_OVER = "carried over by the provider"
 
@@ -29,7 +30,8 @@ class StandingItem(Value):
     """One transaction, or one payout, of which something stands on the account.
 
     Shape: ``received`` is what was put there, ``cleared`` what was taken off again; ``day`` when it came, or where
-    nothing did, when it was taken off. ``payout`` is the number of the payout that has it.
+    nothing did, when it was taken off. ``number`` is that of the order or refund, ``payout`` that of the payout that
+    has it.
     """
 
     why: WhyStands
@@ -55,10 +57,13 @@ class Aged(Value):
     amount: Exact
 
 
-def why_standing(*, received: Decimal | None, cleared: Decimal | None, payout: str) -> WhyStands:
-    """Why a charge or a refund stands on the clearing account, by what is known of both its sides."""
+def why_standing(
+    *, received: Decimal | None, cleared: Decimal | None, payout: str, posted_elsewhere: bool = False
+) -> WhyStands:
+    """Why a charge or a refund stands on the clearing account, by what is known of both its sides: ``payout`` that has
+    it, posted or not; ``posted_elsewhere`` tells of a receipt that stands anywhere but there."""
     if received is None:
-        return WhyStands.RECEIVED_ELSEWHERE
+        return WhyStands.RECEIVED_ELSEWHERE if posted_elsewhere else WhyStands.NOT_RECEIVED
     if cleared is not None:
         return WhyStands.PAID_OUT_OTHERWISE
     return WhyStands.NOT_POSTED if payout else WhyStands.NOT_PAID_OUT

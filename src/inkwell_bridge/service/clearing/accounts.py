@@ -6,8 +6,9 @@ from collections import defaultdict
 from collections.abc import Iterator
 from dataclasses import dataclass
 from enum import StrEnum
+from typing import NamedTuple
 
-from inkwell_bridge.core.books import BooksCapabilities
+from inkwell_bridge.core.books import AccountType, BooksCapabilities
 from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
 from inkwell_bridge.service.bridges.rules import parsed
@@ -16,6 +17,8 @@ from inkwell_bridge.service.connections.ends import dialect_of
 from inkwell_bridge.service.connections.models import Connection
 from inkwell_bridge.service.people.models import Workspace
 from inkwell_bridge.service.reference.pinned import master_data_of, newest_master_data
+
+_OF_MONEY = (AccountType.BANK, AccountType.ASSET)
 
 
 class Purpose(StrEnum):
@@ -49,15 +52,17 @@ def accounts_of(workspace: Workspace) -> list[MoneyAccount]:
     for bridge, rules in _rules_of(bridges):
         for purpose, code in _named_by(rules):
             purposes[bridge.books, code].add(purpose)
-    newest = {(one.books_id, one.account): one for one in _newest(workspace)}
     charts = {books: _chart(books) for books in {books for books, _ in purposes}}
+    newest = {(one.books_id, one.account): one for one in _newest(workspace)}
     return [
         MoneyAccount(
-            books=books, code=code, name=charts[books][0].get(code, ""), currency=charts[books][1],
+            books=books, code=code, name=charts[books].names.get(code, ""), currency=charts[books].currency,
             purposes=tuple(one for one in Purpose if one in purposes[books, code]), told=tells(books),
             newest=newest.get((books.pk, code)),
         )
         for books, code in sorted(purposes, key=lambda key: (key[0].slug, key[1]))
+        # Money of buyers may stand on what is owed to them as well: that is no money, and invoices are on it too.
+        if code in charts[books].names
     ]  # fmt: skip
 
 
@@ -69,18 +74,24 @@ def tells(books: Connection) -> bool:
 
 def currency_of(books: Connection) -> str:
     """The company's own currency, as the books told it; nothing where they were never asked."""
-    return _chart(books)[1]
+    return _chart(books).currency
 
 
-def is_in_chart(books: Connection, account: str) -> bool:
-    """Whether the books have that account, as far as was loaded."""
-    return account in _chart(books)[0]
+def is_of_money(books: Connection, account: str) -> bool:
+    """Whether the books have that account, for a bank or another asset, as far as was loaded."""
+    return account in _chart(books).names
 
 
 def purposes_of(books: Connection, account: str) -> set[Purpose]:
     """What an account is for, by the rules in force of all bridges to these books."""
     bridges = list(Bridge.current.filter(books=books))
     return {purpose for _, rules in _rules_of(bridges) for purpose, code in _named_by(rules) if code == account}
+
+
+def bridges_clearing(books: Connection, account: str) -> list[int]:
+    """The bridges to these books whose payouts clear that account, by the rules in force."""
+    bridges = list(Bridge.current.filter(books=books))
+    return [bridge.pk for bridge, rules in _rules_of(bridges) if rules.payouts and rules.payouts.clearing == account]
 
 
 def _rules_of(bridges: list[Bridge]) -> Iterator[tuple[Bridge, Rulebook]]:
@@ -116,9 +127,16 @@ def _newest(workspace: Workspace) -> list[ClearingProof]:
     return list(rows.order_by("books_id", "account", "-id").distinct("books_id", "account"))
 
 
-def _chart(books: Connection) -> tuple[dict[str, str], str]:
+class _Chart(NamedTuple):
+    """The accounts of money of some books, and their currency."""
+
+    names: dict[str, str]
+    currency: str
+
+
+def _chart(books: Connection) -> _Chart:
     load = newest_master_data(books)
     if load is None:
-        return {}, ""
+        return _Chart({}, "")
     found = master_data_of(load)
-    return {one.code: one.name for one in found.accounts}, found.currency
+    return _Chart({one.code: one.name for one in found.accounts if one.type in _OF_MONEY}, found.currency)

@@ -13,10 +13,10 @@ from inkwell_bridge.service.api.access import InWorkspace
 from inkwell_bridge.service.clearing import accounts, asking
 from inkwell_bridge.service.clearing.models import ClearingProof
 from inkwell_bridge.service.clearing.serializers import (
+    ClearingProofHeadSerializer,
+    ClearingProofRequestSerializer,
+    ClearingProofSerializer,
     MoneyAccountSerializer,
-    ProofHeadSerializer,
-    ProofRequestSerializer,
-    ProofSerializer,
 )
 from inkwell_bridge.service.connections.models import Connection
 from inkwell_bridge.service.people.roles import Role
@@ -47,7 +47,7 @@ class ProofFilter(django_filters.FilterSet):
 class ProofsView(InWorkspace, generics.ListAPIView[ClearingProof]):
     """The proofs, newest first; and asking for one."""
 
-    serializer_class = ProofHeadSerializer
+    serializer_class = ClearingProofHeadSerializer
     needs = {"POST": Role.OPERATE}
     filterset_class = ProofFilter
 
@@ -55,14 +55,16 @@ class ProofsView(InWorkspace, generics.ListAPIView[ClearingProof]):
         """Of this workspace."""
         return self.own(_ROWS.defer("result"))
 
-    @extend_schema(operation_id="clearing_prove", request=ProofRequestSerializer, responses={202: ProofSerializer})
+    @extend_schema(
+        operation_id="clearing_prove", request=ClearingProofRequestSerializer, responses={202: ClearingProofSerializer}
+    )
     def post(self, request: Request, workspace: str) -> Response:
         """Have an account proved: what the books have on it, beside what was posted from here; they are only read."""
         books = self.own(Connection.current.filter(side="books"))
-        given = ProofRequestSerializer(data=request.data, connections=books)
+        given = ClearingProofRequestSerializer(data=request.data, connections=books)
         given.is_valid(raise_exception=True)
         proof = asking.ask(person=self.person, **given.validated_data)
-        return Response(ProofSerializer(proof).data, status=status.HTTP_202_ACCEPTED)
+        return Response(ClearingProofSerializer(proof).data, status=status.HTTP_202_ACCEPTED)
 
 
 class OneProof(InWorkspace):
@@ -77,18 +79,18 @@ class OneProof(InWorkspace):
 class ProofView(OneProof):
     """One proof."""
 
-    @extend_schema(operation_id="clearing_read", responses=ProofSerializer)
+    @extend_schema(operation_id="clearing_read", responses=ClearingProofSerializer)
     def get(self, request: Request, workspace: str, number: int) -> Response:
         """How far it is, and what came of it."""
-        return Response(ProofSerializer(self.proof()).data)
+        return Response(ClearingProofSerializer(self.proof()).data)
 
 
 class CancelProofView(OneProof):
     """Cancelling a proof."""
 
-    @extend_schema(operation_id="clearing_cancel", request=None, responses=ProofHeadSerializer)
+    @extend_schema(operation_id="clearing_cancel", request=None, responses=ClearingProofHeadSerializer)
     def post(self, request: Request, workspace: str, number: int) -> Response:
         """End it after the page that it is at; one that has ended stays as it is."""
         proof = self.proof()
         proof.cancel()
-        return Response(ProofHeadSerializer(proof).data)
+        return Response(ClearingProofHeadSerializer(proof).data)

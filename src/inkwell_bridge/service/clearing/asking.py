@@ -9,7 +9,7 @@ from django.utils import timezone
 
 from inkwell_bridge.service import queue
 from inkwell_bridge.service.asked_work import ACTIVE, AlreadyUnderWay, forget_old
-from inkwell_bridge.service.clearing.accounts import is_in_chart, tells
+from inkwell_bridge.service.clearing.accounts import is_of_money, tells
 from inkwell_bridge.service.clearing.models import ClearingProof
 from inkwell_bridge.service.connections.models import Connection
 from inkwell_bridge.service.people.models import Person
@@ -21,7 +21,7 @@ MOST_KEPT = 24
 
 
 class CannotProve(Refusal):
-    """These books do not tell what stands on an account, or have no such account."""
+    """These books do not tell what stands on an account, or have no such account of money."""
 
     code = "cannot-prove"
     hint = "An account is proved where the books tell its balance and its entries; load their lists first."
@@ -38,13 +38,13 @@ def ask(books: Connection, person: Person, *, account: str, first: date, last: d
     """Have an account proved in the background: what the books have on it, beside what was posted from here.
 
     Raises:
-        CannotProve: the books do not tell of accounts, or have none of that code.
+        CannotProve: the books do not tell of accounts, or have none of that code, or it is no account of money.
         AlreadyProving: the same account is being proved.
     """
     if not tells(books):
         raise CannotProve(f"{books.name} does not tell what stands on an account.")
-    if not is_in_chart(books, account):
-        raise CannotProve(f"{books.name} has no account {account}.")
+    if not is_of_money(books, account):
+        raise CannotProve(f"{books.name} has no account {account} of a bank or another asset.")
     try:
         with transaction.atomic():
             proof = ClearingProof.objects.create(

@@ -6,8 +6,9 @@ the account comes to one row. All that follows is said over these rows, a statem
 
 from __future__ import annotations
 
+import json
 from collections import defaultdict
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from datetime import date
 from decimal import Decimal
 from typing import Any
@@ -26,16 +27,17 @@ def gather(proof: ClearingProof) -> None:
 
     What was posted after the proof was asked for may be missing among the entries: it counts only where it is there.
     """
-    asked = {"books": proof.books_id, "account": proof.account, "line": f'[{{"account": {_quoted(proof.account)}}}]',
-             "last": proof.last, "asked_at": proof.asked_at, "proof": proof.pk, "cleared": list(CLEARED)}  # fmt: skip
+    asked = {"books": proof.books_id, "account": proof.account, "line": _line_on(proof.account), "last": proof.last,
+             "asked_at": proof.asked_at, "proof": proof.pk, "cleared": list(CLEARED)}  # fmt: skip
     with connection.cursor() as cursor:
         cursor.execute(_MAKE_ROOM)
         cursor.execute(_GATHER, asked)
         cursor.execute("CREATE INDEX ON clearing_posted (reference); ANALYZE clearing_posted")
 
 
-def _quoted(code: str) -> str:
-    return '"' + code.replace("\\", "\\\\").replace('"', '\\"') + '"'
+def _line_on(account: str) -> str:
+    """What the lines of a document contain, in JSON, where one of them stands on the account."""
+    return json.dumps([{"account": account}])
 
 
 _MAKE_ROOM = """
@@ -108,14 +110,20 @@ def of_other_journals() -> Decimal:
         return Decimal(cursor.fetchone()[0])
 
 
-def moved_by_day(proof: ClearingProof) -> Mapping[date, list[tuple[Column, Decimal]]]:
-    """What was posted from here on each day, by column; two statements."""
+def moved_by_day(proof: ClearingProof, clears_for: Sequence[int]) -> Mapping[date, list[tuple[Column, Decimal]]]:
+    """What was posted from here on each day, by column; two statements.
+
+    ``clears_for`` are the bridges whose payouts clear the account by the rules: one that had nothing to clear (a
+    subscription alone, collected from the bank) comes to nothing there, and is shown in its columns all the same.
+    """
     parts: dict[date, list[Part]] = defaultdict(list)
     with connection.cursor() as cursor:
         cursor.execute(_MONEY, [proof.first])
         for day, role, amount in cursor.fetchall():
             parts[day].append(Part(role=Role(role), amount=amount))
-        cursor.execute(_JOURNALS, {"account": proof.account, "first": proof.first})
+        asked = {"account": proof.account, "line": _line_on(proof.account), "first": proof.first, "last": proof.last,
+                 "bridges": list(clears_for)}  # fmt: skip
+        cursor.execute(_JOURNALS, asked)
         for day, kind, text, own, clears, amount in cursor.fetchall():
             parts[day].append(
                 Part(role=Role.JOURNAL, kind=kind, text=text, own=own, clears=clears, amount=amount)
@@ -125,11 +133,23 @@ def moved_by_day(proof: ClearingProof) -> Mapping[date, list[tuple[Column, Decim
 
 _MONEY = "SELECT day, role, sum(amount) FROM clearing_posted WHERE role <> 'journal' AND day >= %s GROUP BY day, role"
 _JOURNALS = """
-    SELECT posted.day, posted.kind, line ->> 'text', line ->> 'account' = %(account)s, posted.clears,
+    WITH journals AS (
+        SELECT day, kind, clears, document FROM clearing_posted WHERE role = 'journal' AND day >= %(first)s
+        UNION ALL
+        SELECT (document.record #>> '{document,date}')::date, crossing.kind, true, document.id
+        FROM carriage_crossing AS crossing
+        JOIN carriage_documentsource AS share ON share.crossing_id = crossing.id
+        JOIN carriage_document AS document ON document.id = share.document_id
+        WHERE crossing.bridge_id = ANY(%(bridges)s) AND crossing.kind = 'payouts' AND document.role = 'journal'
+          AND document.record ->> 'standing' = 'posted'
+          AND (document.record #>> '{document,date}')::date BETWEEN %(first)s AND %(last)s
+          AND NOT document.record #> '{document,lines}' @> %(line)s::jsonb
+    )
+    SELECT journals.day, journals.kind, line ->> 'text', line ->> 'account' = %(account)s, journals.clears,
            sum((line ->> 'base')::numeric)
-    FROM clearing_posted AS posted JOIN carriage_document AS document ON document.id = posted.document
+    FROM journals JOIN carriage_document AS document ON document.id = journals.document
     CROSS JOIN LATERAL jsonb_array_elements(document.record -> 'document' -> 'lines') AS line
-    WHERE posted.role = 'journal' AND posted.day >= %(first)s AND (line ->> 'account' = %(account)s) <> posted.clears
+    WHERE (line ->> 'account' = %(account)s) <> journals.clears
     GROUP BY 1, 2, 3, 4, 5
 """
 

@@ -7,7 +7,7 @@ from typing import Any
 from drf_spectacular.utils import extend_schema_field
 from rest_framework import serializers
 
-from inkwell_bridge.core.clearing import Column, WhyDiffers, WhyStands
+from inkwell_bridge.core.clearing import Column
 from inkwell_bridge.service.api.fields import BySlug
 from inkwell_bridge.service.api.read_only import ReadOnlySerializer
 from inkwell_bridge.service.clearing.accounts import MoneyAccount, Purpose
@@ -18,7 +18,7 @@ from inkwell_bridge.service.rehearsals.api import PeriodSerializer
 Amount = serializers.CharField
 
 
-class ProofRequestSerializer(PeriodSerializer):
+class ClearingProofRequestSerializer(PeriodSerializer):
     """The account to prove, and the days; without days, the last whole month."""
 
     books = BySlug(queryset=Connection.objects.none())
@@ -30,7 +30,7 @@ class ProofRequestSerializer(PeriodSerializer):
             self.fields["books"].queryset = connections  # type: ignore[attr-defined]
 
 
-class ProofHeadSerializer(ReadOnlySerializer[ClearingProof]):
+class ClearingProofHeadSerializer(ReadOnlySerializer[ClearingProof]):
     """How far a proof is, and whether it proves; ``done`` counts the entries of the books that were read."""
 
     books = serializers.CharField(source="books.slug", read_only=True)
@@ -60,10 +60,10 @@ class AccountDaySerializer(serializers.Serializer[Any]):
     difference = Amount()
 
 
-class DifferenceSerializer(serializers.Serializer[Any]):
+class AccountDifferenceSerializer(serializers.Serializer[Any]):
     """Items that differ for one reason, and what the books have more by them."""
 
-    why = serializers.ChoiceField(choices=[one.value for one in WhyDiffers])
+    why = serializers.CharField()
     count = serializers.IntegerField()
     amount = Amount()
 
@@ -71,7 +71,7 @@ class DifferenceSerializer(serializers.Serializer[Any]):
 class DifferingItemSerializer(serializers.Serializer[Any]):
     """A document that is not the same on both sides; ``amount`` is what the books have more of it."""
 
-    why = serializers.ChoiceField(choices=[one.value for one in WhyDiffers])
+    why = serializers.CharField()
     reference = serializers.CharField(allow_blank=True)
     number = serializers.CharField(allow_blank=True)
     text = serializers.CharField(allow_blank=True)
@@ -88,7 +88,7 @@ class DifferingItemSerializer(serializers.Serializer[Any]):
 class StandingItemSerializer(serializers.Serializer[Any]):
     """A transaction or a payout of which something stands on the account."""
 
-    why = serializers.ChoiceField(choices=[one.value for one in WhyStands])
+    why = serializers.CharField()
     number = serializers.CharField(allow_blank=True)
     transaction = serializers.CharField(allow_blank=True)
     payout = serializers.CharField(allow_blank=True)
@@ -120,6 +120,20 @@ class StandingSerializer(serializers.Serializer[Any]):
     not_accounted_for = Amount()
 
 
+class AtBankSerializer(serializers.Serializer[Any]):
+    """The account beside the bank's statement, at the end of the last day that it covers: both balances, and what the
+    bank has more by what both began with, by lines that nobody knows, and by those that are no payouts; what is none of
+    these should be zero."""
+
+    day = serializers.DateField()
+    balance = Amount()
+    books = Amount()
+    opening_difference = Amount()
+    open_lines = Amount()
+    excluded_lines = Amount()
+    not_accounted_for = Amount()
+
+
 class AccountProofSerializer(serializers.Serializer[Any]):
     """The account over the days; ``differing`` names the first thousand items that are not the same on both sides."""
 
@@ -129,20 +143,21 @@ class AccountProofSerializer(serializers.Serializer[Any]):
     closing = Amount()
     books = Amount()
     days = AccountDaySerializer(many=True)
-    differences = DifferenceSerializer(many=True)
+    differences = AccountDifferenceSerializer(many=True)
     differing = DifferingItemSerializer(many=True)
     unexplained = Amount()
     standing = StandingSerializer(required=False)
+    at_bank = AtBankSerializer(required=False)
 
 
-class ProofSerializer(ProofHeadSerializer):
+class ClearingProofSerializer(ClearingProofHeadSerializer):
     """A proof with what came of it; nothing of that before it has ended."""
 
     result = serializers.SerializerMethodField()
     columns = serializers.SerializerMethodField()
 
-    class Meta(ProofHeadSerializer.Meta):
-        fields = (*ProofHeadSerializer.Meta.fields, "columns", "result")  # type: ignore[assignment]
+    class Meta(ClearingProofHeadSerializer.Meta):
+        fields = (*ClearingProofHeadSerializer.Meta.fields, "columns", "result")  # type: ignore[assignment]
 
     @extend_schema_field(serializers.ListField(child=serializers.CharField()))
     def get_columns(self, proof: ClearingProof) -> list[str]:
@@ -166,4 +181,4 @@ class MoneyAccountSerializer(serializers.Serializer[MoneyAccount]):
     currency = serializers.CharField()
     purposes = serializers.ListField(child=serializers.ChoiceField(choices=[one.value for one in Purpose]))
     told = serializers.BooleanField()
-    newest = ProofHeadSerializer(allow_null=True)
+    newest = ClearingProofHeadSerializer(allow_null=True)

@@ -17,9 +17,10 @@ def on_clearing(proof: ClearingProof) -> Iterator[StandingItem]:
     Every transaction is summed on both sides: what receipts and refunds put on the account, and what the payouts that
     are posted there said of it. A transaction that no order told of went to suspense, and never touched the account.
     """
-    for transaction, day, received, cleared, crossing, number, payout in rows(_ON_CLEARING, _asked(proof)):
+    for transaction, day, received, cleared, crossing, number, payout, elsewhere in rows(_ON_CLEARING, _asked(proof)):
+        why = why_standing(received=received, cleared=cleared, payout=payout, posted_elsewhere=elsewhere)
         yield StandingItem(
-            why=why_standing(received=received, cleared=cleared, payout=payout), number=number,
+            why=why, number=number,
             transaction="" if transaction.startswith("document ") else transaction, payout=payout, crossing=crossing,
             day=day, received=received or ZERO, cleared=cleared or ZERO,
         )  # fmt: skip
@@ -48,7 +49,7 @@ _ON_CLEARING = """
                min(source_number) AS number
         FROM clearing_posted WHERE role <> 'journal' GROUP BY 1
     ), paid_out AS (
-        SELECT movement.transaction, min(crossing.business_date) AS day, min(crossing.id) AS crossing,
+        SELECT movement.transaction, min(crossing.business_date) AS day,
                sum(movement.amount) FILTER (WHERE posted.crossing IS NOT NULL) AS cleared,
                string_agg(DISTINCT crossing.number, ', ') AS payout
         FROM carriage_moneymovement AS movement
@@ -60,16 +61,21 @@ _ON_CLEARING = """
         GROUP BY 1
     )
     SELECT COALESCE(received.transaction, paid_out.transaction), COALESCE(received.day, paid_out.day),
-           received.amount, paid_out.cleared, COALESCE(received.crossing, paid_out.crossing),
-           COALESCE(received.number, ''), COALESCE(paid_out.payout, '')
+           received.amount, paid_out.cleared, COALESCE(received.crossing, told.crossing),
+           COALESCE(received.number, told.number, ''), COALESCE(paid_out.payout, ''),
+           received.transaction IS NULL AND COALESCE(told.posted, false)
     FROM received FULL JOIN paid_out ON paid_out.transaction = received.transaction
+    LEFT JOIN LATERAL (
+        SELECT source.id AS crossing, source.number, movement.document_id IS NOT NULL AS posted
+        FROM carriage_moneymovement AS movement
+        JOIN carriage_crossing AS source ON source.id = movement.crossing_id
+        JOIN bridges_bridge AS bridge ON bridge.id = source.bridge_id AND bridge.books_id = %(books)s
+        WHERE movement.workspace_id = %(workspace)s AND movement.transaction = paid_out.transaction
+          AND movement.kind <> 'paid out'
+        ORDER BY movement.document_id IS NULL, movement.id LIMIT 1
+    ) AS told ON received.transaction IS NULL
     WHERE received.amount IS DISTINCT FROM paid_out.cleared
-      AND (received.transaction IS NOT NULL OR EXISTS (
-              SELECT 1 FROM carriage_moneymovement AS told
-              JOIN carriage_crossing AS source ON source.id = told.crossing_id
-              JOIN bridges_bridge AS bridge ON bridge.id = source.bridge_id AND bridge.books_id = %(books)s
-              WHERE told.workspace_id = %(workspace)s AND told.transaction = paid_out.transaction
-                AND told.kind <> 'paid out'))
+      AND (received.transaction IS NOT NULL OR told.crossing IS NOT NULL)
     ORDER BY 2, 1
 """
 # Kept by one payout (below zero in it, a debit here), and given with another.

@@ -25,7 +25,8 @@ from inkwell_bridge.core.money import exact
 from inkwell_bridge.core.text import fit
 from inkwell_bridge.service.asked_work import WorkState
 from inkwell_bridge.service.clearing import posted, standing
-from inkwell_bridge.service.clearing.accounts import Purpose, currency_of, purposes_of
+from inkwell_bridge.service.clearing.accounts import Purpose, bridges_clearing, currency_of, purposes_of
+from inkwell_bridge.service.clearing.at_bank import at_bank
 from inkwell_bridge.service.clearing.differing import differing
 from inkwell_bridge.service.clearing.entries import Stopped, read_account
 from inkwell_bridge.service.clearing.models import ClearingProof, ReadEntry
@@ -63,7 +64,8 @@ def _proved(proof: ClearingProof, there: AccountRead) -> tuple[dict[str, Any], b
     """What is kept of the proof, and whether it proves."""
     named: list[Item] = []
     differences = differences_of(_kept(differing(proof), named))
-    found = prove_account(there, posted.moved_by_day(proof), differences)
+    moved = posted.moved_by_day(proof, bridges_clearing(proof.books, proof.account))
+    found = prove_account(there, moved, differences)
     stands = _standing(proof, found)
     said = {
         **found.model_dump(), "differing": [{**one.model_dump(), "why": one.why, "amount": one.amount} for one in named]
@@ -73,6 +75,9 @@ def _proved(proof: ClearingProof, there: AccountRead) -> tuple[dict[str, Any], b
     if stands is not None:
         items = [{**one.model_dump(), "amount": one.amount} for one in stands.items]
         said["standing"] = {**stands.model_dump(), "items": items}
+    beside = at_bank(proof, found)
+    if beside is not None:
+        said["at_bank"] = beside.model_dump()
     return fit(_written(said, there.currency)), found.proves and not (stands and stands.not_accounted_for)
 
 
@@ -86,7 +91,8 @@ def _kept(items: Iterable[Item], named: list[Item]) -> Iterator[Item]:
 def _standing(proof: ClearingProof, found: AccountProof) -> Standing | None:
     """What stands there, for the accounts of which that is known item by item."""
     purposes = purposes_of(proof.books, proof.account)
-    if purposes & {Purpose.CLEARING, Purpose.TENDER}:
+    # Money that comes straight to the bank waits for no payout.
+    if Purpose.CLEARING in purposes or purposes == {Purpose.TENDER}:
         items, other = standing.on_clearing(proof), posted.of_other_journals()
     elif Purpose.ON_ITS_WAY in purposes:
         items, other = standing.on_its_way(proof), ZERO
