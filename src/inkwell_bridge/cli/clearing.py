@@ -218,7 +218,7 @@ def _show_differences(result: AccountProof, most: int) -> None:
     if not count and not result.unexplained:
         click.echo("\nBoth sides are the same, item by item.")
         return
-    click.echo(f"\n{count} items are not the same on both sides:")
+    click.echo(f"\n{_items(count)} {'is' if count == 1 else 'are'} not the same on both sides:")
     for one in result.differences:
         click.echo(f"  {one.why}: {one.count}, {one.amount:,}")
     if result.unexplained:
@@ -229,8 +229,12 @@ def _show_differences(result: AccountProof, most: int) -> None:
         output.say(f"{count - most} more; see more with --most, and all up to a thousand with --json.")
 
 
+def _items(count: int) -> str:
+    return "1 item" if count == 1 else f"{count:,} items"
+
+
 def _show_standing(standing: Standing, most: int) -> None:
-    click.echo(f"\nWhat stands there: {standing.count} items, {standing.amount:,}")
+    click.echo(f"\nWhat stands there: {_items(standing.count)}, {standing.amount:,}")
     since = 0
     for one in standing.ages:
         age = f"{since} to {one.up_to} days" if one.up_to is not None else f"more than {since - 1} days"

@@ -32,13 +32,13 @@ export function Clearing() {
     <>
       <PageHead title="Clearing">
         {accounts.length > 0 ? (
-          <span className="flex min-w-0 flex-wrap items-baseline gap-2">
+          <span className="flex min-w-0 flex-wrap items-baseline gap-2 max-md:w-full">
             <label htmlFor={chooser} className="text-faded">
               Account
             </label>
             <select
               id={chooser}
-              className="field min-w-0 max-w-full"
+              className="field min-w-0 max-md:w-full"
               value={account ? keyOf(account) : ""}
               onChange={(event) => setQuery({ account: event.target.value })}
             >
@@ -105,7 +105,7 @@ const period = (one: Pick<ClearingProofHead, "first" | "last">) => `${day(one.fi
 const listed = (one: ClearingProofHead) => ({
   id: one.id,
   name: period(one),
-  said: one.state === "ended" ? (one.proves ? "proves" : "differs") : one.state,
+  said: `${one.state === "ended" ? (one.proves ? "proves" : "differs") : one.state}, asked for on ${day(one.asked_at)}`,
 });
 
 function Ask({ account, show }: { account: MoneyAccount; show: (proof: number) => void }) {

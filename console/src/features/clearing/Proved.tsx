@@ -254,7 +254,7 @@ function Items({ standing }: { standing: Standing }) {
           {standing.items.map((one, place) => (
             <tr key={`${one.transaction}-${place}`} className="border-b border-line align-baseline *:px-3 *:py-1.5">
               <td className="whitespace-nowrap">{day(one.day)}</td>
-              <td>
+              <td className="whitespace-nowrap">
                 {one.crossing ? (
                   <Link className="link" to={`/${slug}/documents/${one.crossing}`}>
                     {one.number || one.payout}
@@ -266,7 +266,7 @@ function Items({ standing }: { standing: Standing }) {
               <td className="text-faded">{one.transaction || "–"}</td>
               <td>
                 {capital(one.why)}
-                {one.payout && one.payout !== one.number ? <span className="text-faded"> ({one.payout})</span> : null}
+                {one.payout && one.payout !== one.number ? <span className="whitespace-nowrap text-faded"> ({one.payout})</span> : null}
               </td>
               <td className="amount">
                 <Amount value={one.amount} />
