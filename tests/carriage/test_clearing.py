@@ -18,7 +18,19 @@ from inkwell_bridge.launch.stack import Stack
 from tests.carriage.test_bank import lines as bank_lines
 from tests.carriage.test_bank import of_payout, take, with_bank
 from tests.carriage.test_money import refund
-from tests.carriage.test_payouts import FIRST, PAYOUTS, SECOND, STRAIGHT, entry, paid, payout
+from tests.carriage.test_payouts import (
+    FIRST,
+    PAYOUTS,
+    SECOND,
+    STRAIGHT,
+    balance,
+    became,
+    entry,
+    journals,
+    paid,
+    payout,
+    postings,
+)
 from tests.support.ends import BENCHES, document
 from tests.support.statements import camt_entry
 from tests.support.world import BRIDGE, World, new_world, shop_order, wait_for
@@ -192,6 +204,23 @@ def test_an_order_that_was_never_told_of(stack: Stack, owner: str) -> None:
     assert f"{result.closing}" == "0.00"
     assert result.standing is not None
     assert (result.standing.items, result.standing.not_accounted_for) == ([], 0)
+    # The order comes after all: its receipt clears what waited for it, and nobody has to do anything.
+    late = shop_order("MW-10007")
+    late["received"] = [{**late["received"][0], "transaction": "wg_nobody"}]
+    world.put_orders(late)
+    world.run()
+    assert balance(world, "2300") == Decimal("-5.00")
+    wait_for(lambda: None if balance(world, "2300") else True, seconds=30, what="the order of what was in suspense")
+    world.settled()
+    found = became(world, "WP-2")
+    assert (found.state, [one.id for one in world.calls.crossing(found.id).findings]) == ("carried", ["AMEND-N006"])
+    further = next(one for one in journals(world) if one["memo"].endswith("changed"))
+    assert sorted(postings(further)) == [("1250", "-5.00"), ("2300", "5.00")]
+    assert further["date"] == "2026-10-06"
+    result = proved(world)
+    assert amounts(result)["of no known order"] == "0.00"
+    assert result.standing is not None
+    assert result.standing.not_accounted_for == 0
 
 
 def test_a_payout_that_clears_nothing(world: World) -> None:

@@ -268,6 +268,9 @@ class Crossing(WorkspaceOwned):
             models.Index(fields=["next_try_at"], condition=Q(state=CrossingState.WAITING), name="crossing_waiting"),
             models.Index(fields=["bridge", "kind", "read_again_at"], condition=Q(state__in=OPEN_STATES),
                          name="crossing_open"),
+            # Payouts with money of no known order: looked for again and again, and few.
+            models.Index(fields=["kind"], condition=Q(findings__contains=[{"id": "PAYOUT-N001"}]),
+                         name="crossing_in_suspense"),
             GinIndex(OpClass(Upper("number"), "gin_trgm_ops"), name="crossing_number_part"),
         ]  # fmt: skip
 

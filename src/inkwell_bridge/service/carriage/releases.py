@@ -51,6 +51,18 @@ def release(
     return len(stopped)
 
 
+def carry_again(crossings: Iterable[Crossing]) -> None:
+    """Let crossings that were carried go once more, for something that they were posted without is known by now; each
+    with its bridge and books."""
+    carried = list(crossings)
+    if not carried:
+        return
+    Crossing.objects.filter(pk__in=[one.pk for one in carried], state=CrossingState.CARRIED).update(
+        state=CrossingState.WAITING, tries=0
+    )
+    defer_carrying(carried)
+
+
 def retry_held(crossings: Iterable[Crossing]) -> None:
     """Let held crossings go again by themselves, once what they waited for is there; each with its bridge and books.
 

@@ -90,6 +90,7 @@ def _look_again(before: datetime) -> None:
     The newest first, for what has waited long was looked at often.
     """
     for kind in all_kinds().values():
+        kind.look_again()
         if not kind.passing_causes:
             continue
         rows = Crossing.objects.filter(

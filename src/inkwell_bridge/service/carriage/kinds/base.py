@@ -78,6 +78,9 @@ class BaseKind:
     def after(self, concluded: Sequence[Concluded]) -> None:
         """Nothing follows."""
 
+    def look_again(self) -> None:
+        """There is nothing that could come."""
+
     def is_cancelled(self, source: SourceDocument) -> bool:
         """It cannot be."""
         return False

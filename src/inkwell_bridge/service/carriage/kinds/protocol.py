@@ -64,8 +64,9 @@ class Gathered:
     Shape: ``ready`` is the plan, where it is known without planning (its order is missing, say). ``buyer`` is who a
     person or a rule may have linked to a contact. ``pinned`` is kept with the crossing, so that planning again gives
     the same. ``on_trial`` tells that nothing of it may be posted. ``earlier`` is what ``Kind.amended`` needs, absent
-    where a person is to look at one that changed after it was posted. ``locked_until`` is the newest lock date of the
-    books, where ``master_data`` is older.
+    where a person is to look at one that changed after it was posted. ``more_is_known`` tells one that did not change,
+    and was posted without something that is known by now. ``locked_until`` is the newest lock date of the books, where
+    ``master_data`` is older.
     """
 
     version: RulebookVersion
@@ -77,6 +78,7 @@ class Gathered:
     pinned: dict[str, Any] = field(default_factory=dict)
     on_trial: bool = False
     earlier: Any = None
+    more_is_known: bool = False
     locked_until: date | None = None
 
     @property
@@ -167,6 +169,9 @@ class Kind(Protocol):
 
     def after(self, concluded: Sequence[Concluded]) -> None:
         """What follows once these were brought to their ends: wake what waited for them."""
+
+    def look_again(self) -> None:
+        """What upkeep does for it now and then: carry what was brought to its end without something that came since."""
 
     def is_cancelled(self, source: SourceDocument) -> bool:
         """Whether its origin has cancelled it."""

@@ -1,4 +1,4 @@
-"""What stands on an account of money is found by an index; a charge may be paid out in parts."""
+"""What stands on an account of money, and payouts in suspense, are found by an index; a charge may be paid out in parts."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from django.db.models.fields.json import KeyTextTransform, KeyTransform
 
 
 class Migration(migrations.Migration):
-    """Two indexes, and two constraints in place of one."""
+    """Three indexes, and two constraints in place of one."""
 
     dependencies = [("carriage", "0025_kind_newest")]
 
@@ -29,6 +29,12 @@ class Migration(migrations.Migration):
                 OpClass(KeyTransform("lines", "record__document"), "jsonb_path_ops"),
                 condition=Q(role="journal"),
                 name="document_journal_lines",
+            ),
+        ),
+        migrations.AddIndex(
+            model_name="crossing",
+            index=models.Index(
+                fields=["kind"], condition=Q(findings__contains=[{"id": "PAYOUT-N001"}]), name="crossing_in_suspense"
             ),
         ),
         migrations.RemoveConstraint(model_name="moneymovement", name="movement_transaction"),

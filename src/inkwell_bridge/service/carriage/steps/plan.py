@@ -56,7 +56,7 @@ def plan_documents(carrying: Carrying) -> Effects[Conclusion | None]:
     is_cancelled = carrying.decided and kind.is_cancelled(source)
     if carrying.decided and (is_cancelled or not _as_planned(plan, carrying.documents)):
         # Today's rules make another document of it; whether that is anybody's fault depends on what changed.
-        if not changed_since_posted(carrying):
+        if not changed_since_posted(carrying) and not gathered.more_is_known:
             return (yield from _as_posted(carrying, gathered))
         if gathered.earlier is None:
             raise _changed(carrying, f"was {'cancelled' if is_cancelled else 'changed'} after it became")
