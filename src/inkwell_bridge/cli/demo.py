@@ -111,6 +111,9 @@ def _paid_out(paid_out: dict[str, Any]) -> None:
         f"The bank: {bank['lines']} lines, {bank['matched']} matched, {len(bank['proposed'])} by hand; open: "
         f"{', '.join(bank['open'])}; on its way: {on_its_way}. Read again: {bank['again']} new."
     )
+    for account, proof in paid_out["clearing"].items():
+        said = "; ".join(f"{name.replace('_', ' ')} {value}" for name, value in proof.items() if name != "proves")
+        click.echo(f"Account {account} {'proves' if proof['proves'] else 'does not prove'}: {said}.")
 
 
 def _changed(later: dict[str, Any]) -> None:

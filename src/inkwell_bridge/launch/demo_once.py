@@ -5,6 +5,7 @@ from __future__ import annotations
 import time
 from collections import Counter, defaultdict
 from collections.abc import Callable, Iterable
+from datetime import date
 from decimal import Decimal
 from typing import Any
 
@@ -19,6 +20,9 @@ from inkwell_bridge.launch.stack import Stack
 TIMEOUT_SECONDS = 120.0
 EMAIL = "owner@inkwell.example"
 Json = dict[str, Any]
+# The accounts that are proved: of clearing, of money on its way, and of the bank.
+CLEARING = ("1250", "1210", "1200")
+OCTOBER = {"first": date(2026, 10, 1), "last": date(2026, 10, 31)}
 
 
 def whole_example(stack: Stack, say: Callable[[str], None]) -> Json:
@@ -38,6 +42,8 @@ def whole_example(stack: Stack, say: Callable[[str], None]) -> Json:
     paid_out = _payouts(stack, calls)
     say("Reading the bank's statement.")
     paid_out["bank"] = _at_the_bank(stack, calls)
+    say("Proving the accounts between the buyers and the bank.")
+    paid_out["clearing"] = {code: _proved(calls, code) for code in CLEARING}
     say("Customers change their minds about orders of October.")
     return {**figures, "payouts": paid_out, "afterwards": _afterwards(stack, calls)}
 
@@ -86,6 +92,27 @@ def _at_the_bank(stack: Stack, calls: WorkspaceCalls) -> Json:
         "by_account": {code: str(moved[code]) for code in ("1200", "1210")},
         "again": again.new_lines,
     }
+
+
+def _proved(calls: WorkspaceCalls, account: str) -> Json:
+    """An account of October by column, and what differs or stands there without a reason."""
+    asked = calls.clearing.prove(books=facts()["books"]["slug"], account=account, **OCTOBER)
+    deadline = time.monotonic() + TIMEOUT_SECONDS
+    while (found := calls.clearing.proof(asked.id)).under_way:
+        if time.monotonic() > deadline:
+            raise TimeoutError(f"account {account} was not proved in {TIMEOUT_SECONDS:g} seconds")
+        time.sleep(0.2)
+    result = found.result
+    if result is None:
+        return {"proves": False, "trouble": found.trouble}
+    bank = {} if result.at_bank is None else {
+        "at_the_bank": str(result.at_bank.balance), "open_lines": str(result.at_bank.open_lines),
+        "bank_not_accounted_for": str(result.at_bank.not_accounted_for),
+    }  # fmt: skip
+    stands = {} if result.standing is None else {"not_accounted_for": str(result.standing.not_accounted_for)}
+    columns = {column: str(result.amounts[column]) for column in found.columns}
+    return {"proves": found.proves, **columns, "closing": str(result.closing), "books": str(result.books), **stands,
+            **bank}  # fmt: skip
 
 
 def _until_idle(calls: WorkspaceCalls) -> None:
