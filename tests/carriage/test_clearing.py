@@ -17,6 +17,7 @@ from inkwell_bridge.launch import demo_client
 from inkwell_bridge.launch.stack import Stack
 from tests.carriage.test_bank import lines as bank_lines
 from tests.carriage.test_bank import of_payout, take, with_bank
+from tests.carriage.test_foreign_orders import in_euro, keep, rules
 from tests.carriage.test_money import refund
 from tests.carriage.test_payouts import (
     FIRST,
@@ -330,6 +331,54 @@ def test_books_that_are_away_or_say_nonsense_leave_a_reason(world: World) -> Non
     assert "balance of an account" in found.trouble
     world.misbehave("erp")
     assert proved(world).differences == []
+
+
+def told_once(world: World, call: str, **said: Any) -> None:
+    """Let the ERP answer a call so, once."""
+    body = json.dumps({"jsonrpc": "2.0", "id": 1, "result": said})
+    world.misbehave("erp", {"call": call, "kind": "said", "content_type": "application/json", "body": body, "times": 3})
+
+
+def test_what_books_say_is_bounded(world: World) -> None:
+    """A list that leads to itself ends; a text that no database keeps, and an amount that no currency has, are shown as
+    they can be; none of it is left behind."""
+    entry_told = {"id": 7, "family": "journals", "number": "JN-7", "date": "2026-10-09", "reference": "\u0000 by hand",
+                  "memo": "\ud800" + "long " * 300, "debit": "0.001", "credit": "0"}  # fmt: skip
+    told_once(world, "accounts.entries", entries=[entry_told], onward=1)
+    found = proof(world)
+    assert (found.state, "leads back to the page" in found.trouble) == ("failed", True)
+    told_once(world, "accounts.entries", entries=[entry_told], onward=None)
+    result = proved(world)
+    by_hand = next(one for one in result.differing if one.why == "entered by hand")
+    assert (by_hand.reference, f"{by_hand.amount}", len(by_hand.text)) == ("\ufffd by hand", "0.001", 200)
+    # Their entries do not lead from the one balance to the other, and that has no other name.
+    assert f"{result.unexplained}" == "33.919"
+    world.misbehave("erp")
+
+
+def test_money_in_another_currency_counts_as_the_books_count_it(stack: Stack, owner: str) -> None:
+    """13.94 EUR at 0.85 are 11.85 GBP: on either side, and so it waits for its payout."""
+    world = new_world(stack, owner, rules=rules("kept", "table"))
+    world.put_orders(in_euro(shop_order(FIRST)), reset=True)
+    keep(world, "EUR 2026-10-01 0.85")
+    world.run()
+    result = proved(world)
+    assert (amounts(result), f"{result.books}", result.differences) == ({"charges": "11.85"}, "11.85", [])
+    assert result.standing is not None
+    assert [f"{one.amount}" for one in result.standing.items] == ["11.85"]
+
+
+def test_it_is_worked_out_whatever_is_killed(world: World) -> None:
+    """A proof that was cancelled stays so, and another can be asked for at once; one at a time of an account."""
+    world.misbehave("erp", {"call": "accounts.entries", "kind": "latency", "seconds": 3.0})
+    calls = world.calls.clearing
+    asked = calls.prove(books="uk-books", account=CLEARING, **OCTOBER)
+    with pytest.raises(ApiError, match="is being proved") as refused:
+        calls.prove(books="uk-books", account=CLEARING)
+    assert (refused.value.problem.model_extra or {})["proof"] == asked.id
+    assert calls.cancel(asked.id).state == "cancelled"
+    assert proved(world).differences == []
+    assert calls.proof(asked.id).state == "cancelled"
 
 
 def test_what_cannot_be_proved_is_refused(world: World) -> None:

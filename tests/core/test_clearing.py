@@ -18,6 +18,7 @@ from inkwell_bridge.core.clearing import (
     Column,
     Difference,
     Item,
+    OfDay,
     Part,
     StandingItem,
     WhyDiffers,
@@ -191,26 +192,24 @@ def test_why_an_item_differs(said: dict[str, Any], why: WhyDiffers | None, amoun
     assert (item.why, item.amount) == (why, d(amount))
 
 
-def standing(day: int, received: str, cleared: str = "0", month: int = 10) -> StandingItem:
-    """Something that stands there."""
-    return StandingItem(
-        why=WhyStands.NOT_PAID_OUT, day=date(2026, month, day), received=d(received), cleared=d(cleared)
-    )
+def of(day: int, count: int, amount: str, month: int = 10) -> OfDay:
+    """Items of a day."""
+    return OfDay(day=date(2026, month, day), count=count, amount=d(amount))
 
 
 def test_what_stands_there_by_age() -> None:
-    """On the 31st: of the 24th is seven days old, of the 23rd eight; 9.60 of 10.00 were cleared."""
-    items = [standing(2, "5.00", month=7), standing(1, "1.00"), standing(23, "2.00"), standing(24, "3.00"),
-             standing(31, "10.00", "9.60")]  # fmt: skip
-    found = standing_of(items, on=date(2026, 10, 31), closing=d("12.40"), from_elsewhere=d("1.00"),
-                        other_journals=ZERO, most=2)  # fmt: skip
+    """On the 31st: of the 24th is seven days old, of the 23rd eight; of July more than ninety."""
+    sums = [of(2, 1, "5.00", month=7), of(1, 1, "1.00"), of(23, 2, "2.00"), of(24, 1, "3.00"), of(31, 3, "0.40")]
+    item = StandingItem(why=WhyStands.NOT_PAID_OUT, day=date(2026, 7, 2), received=d("6.00"), cleared=d("1.00"))
+    found = standing_of(sums, [item], on=date(2026, 10, 31), closing=d("12.40"), from_elsewhere=d("1.00"),
+                        other_journals=ZERO)  # fmt: skip
     assert [(one.up_to, one.count, one.amount) for one in found.ages] == [
-        (7, 2, d("3.40")), (30, 2, d("3.00")), (90, 0, ZERO), (None, 1, d("5.00")),
+        (7, 4, d("3.40")), (30, 3, d("3.00")), (90, 0, ZERO), (None, 1, d("5.00")),
     ]  # fmt: skip
-    assert (found.count, found.amount, len(found.items)) == (5, d("11.40"), 2)
+    assert (found.count, found.amount, found.items, item.amount) == (8, d("11.40"), (item,), d("5.00"))
     assert found.not_accounted_for == ZERO
-    short = standing_of(items, on=date(2026, 10, 31), closing=d("12.39"), from_elsewhere=d("1.00"),
-                        other_journals=ZERO, most=2)  # fmt: skip
+    short = standing_of(sums, [item], on=date(2026, 10, 31), closing=d("12.39"), from_elsewhere=d("0.50"),
+                        other_journals=d("0.50"))  # fmt: skip
     assert short.not_accounted_for == d("-0.01")
 
 

@@ -12,7 +12,15 @@ from inkwell_bridge.core.clearing.proof import (
     differences_of,
     prove_account,
 )
-from inkwell_bridge.core.clearing.standing import Aged, Standing, StandingItem, WhyStands, standing_of, why_standing
+from inkwell_bridge.core.clearing.standing import (
+    Aged,
+    OfDay,
+    Standing,
+    StandingItem,
+    WhyStands,
+    standing_of,
+    why_standing,
+)
 
 __all__ = [
     "CLEARED",
@@ -24,6 +32,7 @@ __all__ = [
     "Column",
     "Difference",
     "Item",
+    "OfDay",
     "Part",
     "Standing",
     "StandingItem",

@@ -7,6 +7,7 @@ from collections.abc import Iterable, Sequence
 from decimal import Decimal
 from enum import StrEnum
 
+from inkwell_bridge.core.record import record
 from inkwell_bridge.core.values import Exact, Text, Value
 
 ZERO = Decimal(0)
@@ -87,21 +88,27 @@ class Standing(Value):
     not_accounted_for: Exact
 
 
+@record
+class OfDay:
+    """How many items came on a day, and what they come to."""
+
+    day: datetime.date
+    count: int
+    amount: Decimal
+
+
 def standing_of(
-    items: Iterable[StandingItem], *, on: datetime.date, closing: Decimal, from_elsewhere: Decimal,
-    other_journals: Decimal, most: int,
+    sums: Iterable[OfDay], items: Iterable[StandingItem], *, on: datetime.date, closing: Decimal,
+    from_elsewhere: Decimal, other_journals: Decimal,
 ) -> Standing:  # fmt: skip
-    """What an account that closes with ``closing`` is made of; at most so many items are named."""
+    """What an account that closes with ``closing`` is made of: all its items, summed by day, and the oldest of them."""
     bounds: Sequence[int | None] = (*AGES, None)
     counts, amounts = dict.fromkeys(bounds, 0), dict.fromkeys(bounds, ZERO)
-    named: list[StandingItem] = []
-    for item in items:
-        age = (on - item.day).days
-        bound = next((one for one in AGES if age <= one), None)
-        counts[bound] += 1
-        amounts[bound] += item.amount
-        if len(named) < most:
-            named.append(item)
+    for one in sums:
+        age = (on - one.day).days
+        bound = next((bound for bound in AGES if age <= bound), None)
+        counts[bound] += one.count
+        amounts[bound] += one.amount
     come_to = sum(amounts.values(), ZERO)
     return Standing(
         from_elsewhere=from_elsewhere,
@@ -109,6 +116,6 @@ def standing_of(
         count=sum(counts.values()),
         amount=come_to,
         ages=tuple(Aged(up_to=bound, count=counts[bound], amount=amounts[bound]) for bound in bounds),
-        items=tuple(named),
+        items=tuple(items),
         not_accounted_for=closing - from_elsewhere - other_journals - come_to,
     )

@@ -42,7 +42,7 @@ _MAKE_ROOM = """
     DROP TABLE IF EXISTS clearing_differing;
     CREATE TEMPORARY TABLE clearing_differing (
         place bigint PRIMARY KEY, reference text, number text, text text, documents integer, our_day date,
-        our_amount numeric(20, 4), books_day date, books_amount numeric(20, 4), crossing bigint, source_number text,
+        our_amount numeric, books_day date, books_amount numeric, crossing bigint, source_number text,
         known_elsewhere boolean
     ) ON COMMIT DROP
 """

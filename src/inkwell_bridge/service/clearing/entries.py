@@ -9,7 +9,9 @@ from django.db.models import Sum
 
 from inkwell_bridge.core.books import AccountEntry
 from inkwell_bridge.core.clearing import AccountRead
+from inkwell_bridge.core.text import fit_line, fit_name
 from inkwell_bridge.ends.contract import BooksEnd
+from inkwell_bridge.ends.errors import Misstated
 from inkwell_bridge.service.clearing.models import ClearingProof, ReadEntry
 from inkwell_bridge.service.connections.ends import books_end
 from inkwell_bridge.service.rows import insert_rows
@@ -54,6 +56,8 @@ def _read_entries(proof: ClearingProof, end: BooksEnd) -> None:
         done += len(told.entries)
         if not proof.while_active.update(done=done):
             raise Stopped
+        if told.next is not None and told.next == page:
+            raise Misstated("the books' list of entries leads back to the page that it comes from")
         page = told.next
         if page is None:
             break
@@ -63,7 +67,7 @@ def _read_entries(proof: ClearingProof, end: BooksEnd) -> None:
 
 def _row(proof: ClearingProof, entry: AccountEntry) -> ReadEntry:
     return ReadEntry(
-        workspace_id=proof.workspace_id, proof=proof, family=entry.family[:120], books_id=entry.id,
-        number=entry.number[:120], date=entry.date, reference=entry.external_reference[:250],
-        text=entry.text[:200], amount=entry.amount,
+        workspace_id=proof.workspace_id, proof=proof, family=fit_line(entry.family, 120), books_id=fit_name(entry.id),
+        number=fit_line(entry.number, 120), date=entry.date, reference=fit_line(entry.external_reference, 250),
+        text=fit_line(entry.text, 200), amount=entry.amount,
     )  # fmt: skip

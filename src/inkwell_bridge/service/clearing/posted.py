@@ -44,7 +44,7 @@ _MAKE_ROOM = """
     DROP TABLE IF EXISTS clearing_posted;
     CREATE TEMPORARY TABLE clearing_posted (
         document bigint, reference text, role text, number text, day date, transaction text, kind text, crossing bigint,
-        source_number text, clears boolean, amount numeric(20, 4)
+        source_number text, clears boolean, amount numeric
     ) ON COMMIT DROP
 """
 _GATHER = """

@@ -23,6 +23,7 @@ from inkwell_bridge.core.clearing import (
 from inkwell_bridge.core.errors import NotExact
 from inkwell_bridge.core.money import exact
 from inkwell_bridge.core.text import fit
+from inkwell_bridge.ends.errors import EndError
 from inkwell_bridge.service.asked_work import WorkState
 from inkwell_bridge.service.clearing import posted, standing
 from inkwell_bridge.service.clearing.accounts import Purpose, bridges_clearing, currency_of, purposes_of
@@ -49,18 +50,22 @@ def work(proof: ClearingProof) -> None:
         return
     try:
         there = read_account(proof, currency_of(proof.books))
-    except Stopped:
-        return
+    except (Stopped, EndError) as error:
+        # Whatever was read so far is of no use to anybody.
+        ReadEntry.objects.filter(proof=proof).delete()
+        if isinstance(error, Stopped):
+            return
+        raise
     # One moment for all that is said of our side.
     with transaction.atomic():
         posted.gather(proof)
-        result, proves = _proved(proof, there)
+        result, proves = proved(proof, there)
         ReadEntry.objects.filter(proof=proof).delete()
         proof.while_active.update(state=WorkState.ENDED, ended_at=timezone.now(), result=result, proves=proves)
     log.info("clearing.proved", workspace=proof.workspace_id, proof=proof.pk, proves=proves)
 
 
-def _proved(proof: ClearingProof, there: AccountRead) -> tuple[dict[str, Any], bool]:
+def proved(proof: ClearingProof, there: AccountRead) -> tuple[dict[str, Any], bool]:
     """What is kept of the proof, and whether it proves."""
     named: list[Item] = []
     differences = differences_of(_kept(differing(proof), named))
@@ -93,14 +98,16 @@ def _standing(proof: ClearingProof, found: AccountProof) -> Standing | None:
     purposes = purposes_of(proof.books, proof.account)
     # Money that comes straight to the bank waits for no payout.
     if Purpose.CLEARING in purposes or purposes == {Purpose.TENDER}:
-        items, other = standing.on_clearing(proof), posted.of_other_journals()
+        standing.gather_on_clearing(proof)
+        other = posted.of_other_journals()
     elif Purpose.ON_ITS_WAY in purposes:
-        items, other = standing.on_its_way(proof), ZERO
+        standing.gather_on_its_way(proof)
+        other = ZERO
     else:
         return None
     return standing_of(
-        items, on=proof.last, closing=found.closing, from_elsewhere=found.opening - posted.before(proof.first),
-        other_journals=other, most=MOST_NAMED,
+        standing.sums_by_day(), standing.oldest(MOST_NAMED), on=proof.last, closing=found.closing,
+        from_elsewhere=found.opening - posted.before(proof.first), other_journals=other,
     )  # fmt: skip
 
 
