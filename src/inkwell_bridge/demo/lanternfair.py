@@ -12,6 +12,7 @@ from typing import Any
 
 from inkwell_bridge.demo.facts import facts
 from inkwell_bridge.demo.october import moment
+from inkwell_bridge.demo.settlements import settlements
 
 SEED = 20261003
 IN_EUR, IN_USD = 30, 18
@@ -32,14 +33,16 @@ Json = dict[str, Any]
 def market() -> Json:
     """Everything that the client has at the marketplace."""
     sales = [_sale(place) for place in range(IN_EUR + IN_USD)]
-    return {"company": facts()["lanternfair"], "sales": sales, "handbacks": handbacks(sales)}
+    backs = handbacks(sales)
+    return {"company": facts()["lanternfair"], "sales": sales, "handbacks": backs,
+            "settlements": settlements(sales, backs)}  # fmt: skip
 
 
 def first_sales(count: int = 12) -> Json:
     """A few of each currency, for what needs no more."""
     whole = market()
     few = [*whole["sales"][: count // 2], *whole["sales"][IN_EUR : IN_EUR + count // 2]]
-    return {**whole, "sales": few, "handbacks": whole["handbacks"][:2]}
+    return {**whole, "sales": few, "handbacks": whole["handbacks"][:2], "settlements": []}
 
 
 def _sale(place: int) -> Json:

@@ -52,7 +52,7 @@ BRIDGES = {
     "bridge": ("web_shop", "books", "company", ("orders", "refunds")),
     "irish_bridge": ("irish_shop", "irish_books", "irish_company", ("orders",)),
     "contacts_bridge": ("web_shop", "contact_list", "company", ("customers",)),
-    "fair_eur_bridge": ("lanternfair", "irish_books", "irish_company", ("orders", "refunds")),
+    "fair_eur_bridge": ("lanternfair", "irish_books", "irish_company", ("orders", "refunds", "payouts")),
     "fair_usd_bridge": ("lanternfair", "books", "company", ("orders", "refunds")),
 }
 # What the web shop's payment provider pays out; its orders go before.

@@ -92,9 +92,12 @@ class _Posting:
 
 
 def plan_payout(payout: Payout, context: PayoutContext) -> Plan:
-    """The journal of a payout, or what stands in the way of it; one without any entry is left out."""
+    """The journal of a payout, or what stands in the way of it; one without any entry, or in a currency that the rules
+    do not name, is left out."""
     if not payout.entries and not payout.total:
         return Plan(outcome=Outcome.LEFT_OUT, left_out_by="planner:payout-of-nothing")
+    if context.rules.currencies and payout.currency not in context.rules.currencies:
+        return Plan(outcome=Outcome.LEFT_OUT, left_out_by="/payouts/currencies")
     postings = list(_postings(payout, context))
     findings = (*_wrong(payout, context), *_roles_missing(postings, context))
     if findings:

@@ -34,7 +34,8 @@ class PayoutRules(Value):
     """The account of each role of a payout. What an entry needs and no rule names holds the payout.
 
     Shape: ``clearing`` is the account that receipts of the provider's charges debit. With ``on_its_way`` the sum stands
-    on that until the bank has it, and on ``bank`` at once without. ``suspense`` takes what is of no known order.
+    on that until the bank has it, and on ``bank`` at once without. ``suspense`` takes what is of no known order. With
+    ``currencies`` (ISO 4217) payouts in these alone cross; those in others are left out.
     Source: trade practice; a payout is one journal, so that the bank's one line finds one posting.
     """
 
@@ -54,6 +55,7 @@ class PayoutRules(Value):
     referral_fees: Code | None = None
     fulfilment_fees: Code | None = None
     suspense: Code | None = None
+    currencies: tuple[Code, ...] = ()
 
     def account(self, role: str) -> str | None:
         """The account of a role, where one is named."""

@@ -21,7 +21,8 @@ from inkwell_bridge.ends.shapes import Event, SignedCall
 # As Standard Webhooks has it: what is older may be somebody who sends again what they overheard.
 LONGEST_AGO_SECONDS = 300
 _SECONDS = re.compile(r"[0-9]{1,12}")
-_KINDS = {"sale": SourceKind.ORDERS, "handback": SourceKind.REFUNDS, "parcel": SourceKind.DISPATCHES}
+_KINDS = {"sale": SourceKind.ORDERS, "handback": SourceKind.REFUNDS, "parcel": SourceKind.DISPATCHES,
+          "settlement": SourceKind.PAYOUTS}  # fmt: skip
 
 
 def event_of(call: SignedCall, *, secrets: Sequence[str], end: str) -> Event:

@@ -10,11 +10,12 @@ from urllib.parse import quote
 
 from inkwell_bridge.core.commerce import SalesCapabilities, SalesMasterData, SourceKind, WriteBackKind
 from inkwell_bridge.ends.entries import Translate, fetched
-from inkwell_bridge.ends.errors import Away, NotOffered
+from inkwell_bridge.ends.errors import Away, NotOffered, TooLarge
 from inkwell_bridge.ends.http import Http
-from inkwell_bridge.ends.marketplace import sales
+from inkwell_bridge.ends.marketplace import sales, settlements
 from inkwell_bridge.ends.marketplace.calls import event_of
 from inkwell_bridge.ends.marketplace.mapping import Json
+from inkwell_bridge.ends.marketplace.settlements import Report
 from inkwell_bridge.ends.oauth import OAuth
 from inkwell_bridge.ends.opening import Opening
 from inkwell_bridge.ends.pace import Rate
@@ -46,6 +47,7 @@ LISTINGS = {
     SourceKind.ORDERS: Listing(path="sales", number="sale", translate=sales.order),
     SourceKind.REFUNDS: Listing(path="handbacks", number="handback", translate=sales.refund, parent="sale_key"),
     SourceKind.DISPATCHES: Listing(path="parcels", number="parcel", translate=sales.dispatch),
+    SourceKind.PAYOUTS: Listing(path="settlements", number="settlement", translate=settlements.settlement),
 }
 CAPABILITIES = SalesCapabilities(
     lists=tuple(LISTINGS),
@@ -105,7 +107,7 @@ class Marketplace:
 
     def document(self, kind: SourceKind, number: str) -> Fetched:
         """See ``SalesEnd.document``."""
-        return self._read(kind, self._get(f"/{_listing(kind).path}/{quote(number, safe='')}"))
+        return self._read(kind, self._get(f"/{_listing(kind).path}/{quote(number, safe='')}"), {})
 
     def fetch_by_ids(self, kind: SourceKind, ids: Sequence[str]) -> tuple[Fetched, ...]:
         """See ``SalesEnd.fetch_by_ids``."""
@@ -141,14 +143,30 @@ class Marketplace:
         body = self._get(f"/{path}", params=query)
         if not isinstance(body, Mapping) or not isinstance(body.get(path), list):
             raise Away(f"{self._address} answered without a list of {path}")
-        return body, tuple(self._read(kind, said) for said in body[path])
+        # One report may have the rows of several settlements.
+        reports: dict[str, Report] = {}
+        return body, tuple(self._read(kind, said, reports) for said in body[path])
 
-    def _read(self, kind: SourceKind, said: Any) -> Fetched:
+    def _read(self, kind: SourceKind, said: Any, reports: dict[str, Report]) -> Fetched:
         listing = _listing(kind)
+        if kind is SourceKind.PAYOUTS and isinstance(said, Mapping) and isinstance(said.get("report"), str):
+            said = {**said, "rows": self._report(said["report"], reports)}
         if kind is SourceKind.ORDERS and isinstance(said, Mapping) and listing.number in said:
             said = {**said, "items": self._items(str(said[listing.number]))}
         return fetched(kind, said, listing.translate, id_field="key", number_field=listing.number, end=NAME,
                        parent_field=listing.parent)  # fmt: skip
+
+    def _report(self, name: str, reports: dict[str, Report]) -> Report:
+        """A report, fetched once for all settlements of a page; one that is too large says so with each of them."""
+        if name not in reports:
+            try:
+                reports[name], _ = self._oauth.call(
+                    "GET", f"/v1/reports/{quote(name, safe='')}", changes=False, reads=settlements.read_report,
+                    kind="tab-separated-values",
+                )  # fmt: skip
+            except TooLarge as error:
+                reports[name] = Report(rows={}, problem=str(error))
+        return reports[name]
 
     def _items(self, sale: str) -> list[Any]:
         """The items of a sale, page by page."""

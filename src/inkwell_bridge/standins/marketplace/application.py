@@ -28,7 +28,7 @@ from inkwell_bridge.standins.store import Store
 Json = dict[str, Any]
 Do = Callable[[Request, str, Any], Any]
 SCOPES = {"sales": "see its sales", "handbacks": "see money handed back", "sales.write": "note parcels on its sales"}
-READING = {"sales": "sales", "handbacks": "handbacks", "parcels": "sales"}
+READING = {"sales": "sales", "handbacks": "handbacks", "parcels": "sales", "settlements": "sales"}
 _OPEN_FACTS = ("name", "currency", "time_zone", "languages", "fairs")
 
 
@@ -65,11 +65,16 @@ class Marketplace:
             [one["handback"], one["sale"], one["on"], one["money"], str(one["sums"]["due"])]
             for one in self.store.all(world, "handback")
         ]
+        settled = [
+            [one["settlement"], one["made"], one["money"], str(one["due"]), str(len(one["rows"]))]
+            for one in self.store.all(world, "settlement")
+        ]
         paces = [[str(self.paces.answered.get(world, 0)), str(self.paces.turned_away.get(world, 0))]]
         heads = ["Sale", "Fair", "Agreed", "Progress", "Tax by", "Money", "Tax (minor units)", "Due (minor units)"]
         return self._company(world).get("name", "No such seller"), [
             Table(title="Sales", heads=heads, rows=sales),
             Table(title="Handed back", heads=["Number", "Sale", "On", "Money", "Due (minor units)"], rows=backs),
+            Table(title="Settlements", heads=["Number", "Made", "Money", "Due (minor units)", "Rows"], rows=settled),
             Table(title="Pace", heads=["Calls answered", "Calls that came too fast"], rows=paces),
         ]
 
@@ -140,7 +145,8 @@ class Marketplace:
             if scope and scope not in scopes:
                 return _error(403, f"this token may not: {SCOPES[scope]}")
             try:
-                return JSONResponse(do(request, world, body if body is not None else scopes))
+                done = do(request, world, body if body is not None else scopes)
+                return done if isinstance(done, Response) else JSONResponse(done)
             except NotHere as missing:
                 return _error(404, str(missing))
             except (KeyError, TypeError, ValueError, InvalidOperation) as wrong:
@@ -178,6 +184,11 @@ class Marketplace:
         """The items of a sale."""
         start = int(request.query_params.get("from", "0"))
         return self.stall.items(world, request.path_params["number"], start)
+
+    def report(self, request: Request, world: str, _: Any) -> Response:
+        """A report of settlements, as a file."""
+        text = self.stall.report(world, request.path_params["report"])
+        return Response(text, media_type="text/tab-separated-values; charset=utf-8")
 
     def note(self, request: Request, world: str, body: Any) -> Json:
         """A note of the seller."""
@@ -233,6 +244,7 @@ def application(store: Store) -> Starlette:
             route("/stand/words", "words", "", market.words),
             *(route(f"/{name}", name, scope, market.listed(name)) for name, scope in READING.items()),
             *(route(f"/{name}/{{number}}", KINDS[name], scope, market.one(name)) for name, scope in READING.items()),
+            route("/reports/{report}", "report", "sales", market.report),
             route("/sales/{number}/items", "items", "sales", market.items),
             route("/sales/keys/{key}/seller-notes", "sales.note", "sales.write", market.note, "PUT"),
             route("/sales/keys/{key}/parcels", "sales.parcel", "sales.write", market.parcel, "PUT"),

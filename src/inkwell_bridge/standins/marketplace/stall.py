@@ -10,7 +10,8 @@ from inkwell_bridge.standins.store import Store
 
 Json = dict[str, Any]
 # Each list, the name of one entry in it, and what names an entry.
-KINDS = {"sales": "sale", "handbacks": "handback", "parcels": "parcel"}
+KINDS = {"sales": "sale", "handbacks": "handback", "parcels": "parcel", "settlements": "settlement"}
+REPORT_COLUMNS = ("settlement", "row", "on", "what", "sale", "ref", "amount", "tax", "says")
 LARGEST_PAGE = 100
 ITEMS_A_PAGE = 25
 
@@ -67,6 +68,15 @@ class Stall:
         end = start + ITEMS_A_PAGE
         return {"items": items[start:end], "onward": end if end < len(items) else None}
 
+    def report(self, world: str, name: str) -> str:
+        """The rows of all settlements that a report is of, parted by tabs under the names of the columns."""
+        found = [one for one in self.store.all(world, "settlement") if one["report"] == name]
+        if not found:
+            raise NotHere("no such report")
+        rows = [{**row, "settlement": one["settlement"]} for one in found for row in one["rows"]]
+        lines = ["\t".join(str(row.get(name, "")) for name in REPORT_COLUMNS) for row in rows]
+        return "\n".join(["\t".join(REPORT_COLUMNS), *lines, ""])
+
     def note(self, world: str, key: int, text: str) -> Json:
         """Keep a note of the seller, unless it stands there word for word."""
         sale = self._sale(world, key)
@@ -108,8 +118,9 @@ class Stall:
 
 
 def _listed(entry: Json) -> Json:
-    """As lists have it: the items of a sale are on a call of their own."""
-    return {name: value for name, value in entry.items() if name != "items" or "progress" not in entry}
+    """As lists have it: the items of a sale, and the rows of a settlement, are on calls of their own."""
+    apart = {"items"} if "progress" in entry else {"rows"}
+    return {name: value for name, value in entry.items() if name not in apart}
 
 
 def _in_utc(moment: str) -> str:

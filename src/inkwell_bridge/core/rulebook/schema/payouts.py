@@ -41,7 +41,19 @@ def _role(role: str) -> dict[str, Any]:
 PAYOUTS = group(
     "What a payment provider or a marketplace pays out, one journal each: the account of each role. What an entry "
     "needs and nothing names holds the payout.",
-    {role: _role(role) for role in PAYOUT_ACCOUNT_TYPES},
+    {
+        **{role: _role(role) for role in PAYOUT_ACCOUNT_TYPES},
+        "currencies": {
+            "type": "array",
+            "minItems": 1,
+            "uniqueItems": True,
+            "items": {"type": "string", "pattern": "^[A-Z]{3}$"},
+            "description": "Payouts in these currencies alone; those in others are left out. Without it all of them "
+            "cross, and one that the books do not keep is held.",
+            "examples": [["EUR"]],
+            "x-findings": ["PAYOUT-E006"],
+        },
+    },
     required=("bank", "clearing"),
     examples=[{"bank": "1200", "clearing": "1250", "fees": "7500", "fee_tax": "2200"}],
 )
