@@ -9,7 +9,7 @@ from typing import Any
 import pytest
 
 from inkwell_bridge.core.commerce import EntryKind, Payout, SourceKind
-from inkwell_bridge.ends.marketplace.settlements import COLUMNS, KINDS, read_report
+from inkwell_bridge.ends.marketplace.settlements import COLUMNS, KINDS, Report, read_report, settlement
 from inkwell_bridge.ends.shapes import Fetched
 from tests.support.ends import BENCHES
 from tests.support.world import World
@@ -116,5 +116,12 @@ def test_a_settlement_whose_report_cannot_be_read_stops_no_other(world: World) -
     assert isinstance(third.document, Payout)
     assert third.document.total == Decimal("2.00")
     world.misbehave("marketplace")
-    BENCH.put(world, settlements=[settled(row("sale", "much", "lfp-1"), due=100)])
-    assert "decimal" in told(world)[0].problem or "misstates" in told(world)[0].problem
+
+
+@pytest.mark.parametrize("amount", ["much", "1,00", "1e9", "", "9" * 60, "٣.00"])
+def test_what_is_no_amount_names_its_row(amount: str) -> None:
+    """However it is written."""
+    head = settled(row("sale", "1.00", "lfp-1"))
+    rows = {head["settlement"]: [{**dict.fromkeys(COLUMNS, ""), **head["rows"][0], "amount": amount}]}
+    with pytest.raises(ValueError, match="row 1-sale-lfp-1: expected an amount with a decimal point, got"):
+        settlement({**head, "rows": Report(rows=rows)})

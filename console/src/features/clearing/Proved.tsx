@@ -170,7 +170,7 @@ function Stands({ standing, currency }: { standing: Standing; currency: string }
         </tbody>
       </table>
       <p className="mt-2 text-sm text-faded">
-        {standing.count === 0 ? "Nothing is open." : `${counted(standing.count, "item")} in ${currency}; the oldest are listed below.`}
+        {standing.count === 0 ? "No open items." : `${counted(standing.count, "item")} in ${currency}; the oldest are listed below.`}
       </p>
     </section>
   );

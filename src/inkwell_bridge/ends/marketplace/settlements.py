@@ -6,6 +6,7 @@ account sees it. What a sale comes to there is what the buyer paid less the taxe
 
 from __future__ import annotations
 
+import re
 from collections import defaultdict
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -37,6 +38,9 @@ KINDS = {
     "put right": EntryKind.CORRECTION,
     "exchange": EntryKind.CONVERSION,
 }
+
+
+_AMOUNT = re.compile(r"-?[0-9]{1,15}(\.[0-9]{1,4})?")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -95,7 +99,7 @@ def settlement(said: Json) -> dict[str, Any]:
 
 def _entry(row: Mapping[str, str]) -> dict[str, Any]:
     kind = KINDS.get(row["what"], EntryKind.UNKNOWN)
-    amount, tax = Decimal(row["amount"]), Decimal(row["tax"] or 0)
+    amount, tax = _amount(row, "amount"), _amount(row, "tax") if row["tax"] else Decimal(0)
     return {
         "id": row["row"],
         "kind": str(kind),
@@ -108,3 +112,9 @@ def _entry(row: Mapping[str, str]) -> dict[str, Any]:
         "fee_tax": tax,
         "net": amount + tax,
     }
+
+
+def _amount(row: Mapping[str, str], name: str) -> Decimal:
+    if not _AMOUNT.fullmatch(row[name]):
+        raise ValueError(f"row {row['row'][:40]}: expected an amount with a decimal point, got {row[name][:40]!r}")
+    return Decimal(row[name])

@@ -23,7 +23,7 @@ from inkwell_bridge.ends.shapes import Fetched, Page
 from inkwell_bridge.service import clock
 from inkwell_bridge.service.bridges.models import Bridge, Lane
 from inkwell_bridge.service.carriage import figures, movements, snapshots
-from inkwell_bridge.service.carriage.kinds import UnknownKind, kind_named
+from inkwell_bridge.service.carriage.kinds import UnknownKind, all_kinds, kind_named
 from inkwell_bridge.service.carriage.kinds.protocol import Direction, Kind, Listed, origin_of
 from inkwell_bridge.service.carriage.models import OPEN_STATES, Crossing, CrossingEvent, Run, RunEntry, Snapshot
 from inkwell_bridge.service.carriage.open_balances import enter_due
@@ -69,8 +69,8 @@ def read_all(run: Run) -> None:
     elif run.outcomes:
         _read_again(run)
     else:
-        lanes = Lane.objects.filter(workspace=run.workspace_id, bridge=run.bridge_id, on=True).order_by("kind")
-        for lane in lanes.filter(kind__in=run.lanes) if run.lanes else lanes:
+        lanes = Lane.objects.filter(workspace=run.workspace_id, bridge=run.bridge_id, on=True)
+        for lane in in_order_of_work(lanes.filter(kind__in=run.lanes) if run.lanes else lanes):
             if run.last_day is not None or (run.first_day is not None and lane.read_up_to is not None):
                 _read_days(run, lane)
             else:
@@ -86,6 +86,13 @@ def read_all(run: Run) -> None:
             state=RunState.CARRYING, trouble="", next_try_at=None
         )
         end_if_done([run.pk])
+
+
+def in_order_of_work(lanes: Iterable[Lane]) -> list[Lane]:
+    """Lanes as their kinds are registered: what belongs to something is read after it, refunds after orders and payouts
+    after both, or it would be held for what is about to come."""
+    places = {name: place for place, name in enumerate(all_kinds())}
+    return sorted(lanes, key=lambda lane: (places.get(lane.kind, len(places)), lane.kind))
 
 
 def _read_numbers(run: Run) -> None:
