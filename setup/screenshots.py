@@ -75,7 +75,7 @@ def main() -> None:
         page.get_by_text("left over").wait_for()
         page.evaluate("window.scrollTo(0, 0)")
         _shoot(page, "bank")
-        page.goto(f"{address}/marrowby/clearing")
+        page.goto(f"{address}/marrowby/clearing?account=uk-books/1250")
         page.get_by_label("From").fill("2026-10-01")
         page.get_by_label("To", exact=True).fill("2026-10-31")
         page.get_by_role("button", name="Prove this account").click()
