@@ -7,7 +7,7 @@ from typing import Any, ClassVar, Self, TypeVar
 
 import structlog
 from django.conf import settings
-from django.db import InterfaceError, OperationalError, models
+from django.db import IntegrityError, InterfaceError, OperationalError, models, transaction
 from django.utils import timezone
 
 from inkwell_bridge.ends.errors import EndError
@@ -79,6 +79,24 @@ class AlreadyUnderWay(Refusal):
     def members(self) -> dict[str, Any]:
         """Which one."""
         return {self.what: self._running}
+
+
+def begin(make: Callable[[], Work], others: models.QuerySet[Work], refuse: Callable[[Work], AlreadyUnderWay]) -> Work:
+    """What ``make`` makes in one transaction: the row, and whatever puts its job on the queue. Of ``others`` one goes
+    on at a time, which a constraint of the database sees to.
+
+    Raises:
+        AlreadyUnderWay: as ``refuse`` says of the one that is.
+    """
+    while True:
+        try:
+            with transaction.atomic():
+                return make()
+        except IntegrityError:
+            running = others.filter(state__in=ACTIVE).first()
+            if running is not None:
+                raise refuse(running) from None
+            # It ended between our try and our look: the way is free.
 
 
 def forget_old(rows: models.QuerySet[Work], *, keep: int) -> None:

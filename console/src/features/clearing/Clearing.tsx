@@ -1,12 +1,13 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { type FormEvent, useId, useState } from "react";
+import { useQuery } from "@tanstack/react-query";
+import { useId } from "react";
 import { useSearchParams } from "react-router";
 
 import { cancelClearingProof, clearingProofQuery, clearingProofsQuery, moneyAccountsQuery, proveAccount } from "../../api/clearing";
 import { goesOn } from "../../api/rehearsals";
 import type { ClearingProofHead, MoneyAccount } from "../../api/types";
+import { AskPeriod } from "../../parts/AskPeriod";
 import { Empty } from "../../parts/Empty";
-import { Labelled, PageHead } from "../../parts/Labelled";
+import { PageHead } from "../../parts/Labelled";
 import { Loading } from "../../parts/Loading";
 import { ProblemNote } from "../../parts/Problem";
 import { UnderWay } from "../../parts/UnderWay";
@@ -85,7 +86,13 @@ function OneAccount({ account, shown, show }: OneAccountProps) {
   return (
     <div className="grid items-start gap-5 lg:grid-cols-[16rem_1fr]">
       <div className="space-y-5">
-        <Ask account={account} show={show} />
+        <AskPeriod
+          title="Prove"
+          does="Prove this account"
+          ask={(days) => proveAccount(slug, { books: account.books, account: account.account, ...days })}
+          list={clearingProofsQuery(slug, account.books, account.account).queryKey}
+          show={show}
+        />
         <WorkList title="Proofs" works={past.data.items.map(listed)} shown={chosen} show={show} />
       </div>
       {chosen ? (
@@ -107,41 +114,6 @@ const listed = (one: ClearingProofHead) => ({
   name: period(one),
   said: `${one.state === "ended" ? (one.proves ? "proves" : "differs") : one.state}, asked for on ${day(one.asked_at)}`,
 });
-
-function Ask({ account, show }: { account: MoneyAccount; show: (proof: number) => void }) {
-  const { slug, may } = useWorkspace();
-  const queries = useQueryClient();
-  const [first, setFirst] = useState("");
-  const [last, setLast] = useState("");
-  const asking = useMutation({
-    mutationFn: () =>
-      proveAccount(slug, { books: account.books, account: account.account, ...(first ? { first } : {}), ...(last ? { last } : {}) }),
-    onSuccess: (made) => {
-      void queries.invalidateQueries({ queryKey: clearingProofsQuery(slug, account.books, account.account).queryKey });
-      show(made.id);
-    },
-  });
-  const submit = (event: FormEvent) => {
-    event.preventDefault();
-    asking.mutate();
-  };
-  if (!may("operate")) return null;
-  return (
-    <section aria-labelledby="ask" className="sheet">
-      <h2 id="ask" className="mb-2 text-lg font-semibold">
-        Prove
-      </h2>
-      <form onSubmit={submit} className="space-y-3">
-        <Labelled label="From" type="date" value={first} onChange={setFirst} hint="Without days, the last whole month." />
-        <Labelled label="To" type="date" value={last} onChange={setLast} hint="" />
-        {asking.isError ? <ProblemNote error={asking.error} /> : null}
-        <button type="submit" className="button" disabled={asking.isPending}>
-          {asking.isPending ? "Starting…" : "Prove this account"}
-        </button>
-      </form>
-    </section>
-  );
-}
 
 function One({ account, number }: { account: MoneyAccount; number: number }) {
   const { slug } = useWorkspace();

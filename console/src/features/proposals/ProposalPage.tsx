@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { type FormEvent, useState } from "react";
+import { useState } from "react";
 import { useNavigate, useParams, useSearchParams } from "react-router";
 
 import { writeRules } from "../../api/bridges";
@@ -7,6 +7,7 @@ import { cancelProposal, examplesAddress, proposalQuery, proposalsQuery, propose
 import { goesOn } from "../../api/rehearsals";
 import type { Proposal, ProposalHead } from "../../api/types";
 import { AskedWorkPage } from "../../parts/AskedWorkPage";
+import { AskPeriod } from "../../parts/AskPeriod";
 import { Empty } from "../../parts/Empty";
 import { Labelled } from "../../parts/Labelled";
 import { Loading } from "../../parts/Loading";
@@ -54,45 +55,26 @@ export function ProposalPage() {
 }
 
 function Ask({ bridge, show }: { bridge: string; show: (number: number) => void }) {
-  const { slug, may } = useWorkspace();
-  const queries = useQueryClient();
-  const [first, setFirst] = useState("");
-  const [last, setLast] = useState("");
+  const { slug } = useWorkspace();
   const [least, setLeast] = useState("2");
-  const asking = useMutation({
-    mutationFn: () => propose(slug, bridge, { least: Number(least), ...(first ? { first } : {}), ...(last ? { last } : {}) }),
-    onSuccess: (made) => {
-      void queries.invalidateQueries({ queryKey: proposalsQuery(slug, bridge).queryKey });
-      show(made.id);
-    },
-  });
-  const submit = (event: FormEvent) => {
-    event.preventDefault();
-    asking.mutate();
-  };
-  if (!may("operate")) return null;
   return (
-    <section aria-labelledby="ask" className="sheet">
-      <h2 id="ask" className="mb-2 text-lg font-semibold">
-        Learn
-      </h2>
-      <form onSubmit={submit} className="space-y-3">
-        <Labelled label="Orders from" type="date" value={first} onChange={setFirst} hint="Without days, the last whole month." />
-        <Labelled label="To" type="date" value={last} onChange={setLast} hint="" />
-        <Labelled
-          label="Examples a rule must have"
-          type="number"
-          value={least}
-          onChange={setLeast}
-          required
-          hint="What fewer orders share is named as an exception."
-        />
-        {asking.isError ? <ProblemNote error={asking.error} /> : null}
-        <button type="submit" className="button" disabled={asking.isPending}>
-          {asking.isPending ? "Starting…" : "Learn from these orders"}
-        </button>
-      </form>
-    </section>
+    <AskPeriod
+      title="Learn"
+      does="Learn from these orders"
+      from="Orders from"
+      ask={(days) => propose(slug, bridge, { least: Number(least), ...days })}
+      list={proposalsQuery(slug, bridge).queryKey}
+      show={show}
+    >
+      <Labelled
+        label="Examples a rule must have"
+        type="number"
+        value={least}
+        onChange={setLeast}
+        required
+        hint="What fewer orders share is named as an exception."
+      />
+    </AskPeriod>
   );
 }
 

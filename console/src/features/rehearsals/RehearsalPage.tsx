@@ -1,11 +1,12 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { type FormEvent, useState } from "react";
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
 import { useParams, useSearchParams } from "react-router";
 
 import { rulesVersionsQuery } from "../../api/bridges";
 import { cancelRehearsal, goesOn, rehearsalQuery, rehearsalsQuery, rehearse } from "../../api/rehearsals";
 import type { Rehearsal, RehearsalHead, RulebookHead } from "../../api/types";
 import { AskedWorkPage } from "../../parts/AskedWorkPage";
+import { AskPeriod } from "../../parts/AskPeriod";
 import { Empty } from "../../parts/Empty";
 import { Labelled } from "../../parts/Labelled";
 import { Loading } from "../../parts/Loading";
@@ -58,30 +59,16 @@ export function RehearsalPage() {
 
 function Ask({ bridge, versions, show }: { bridge: string; versions: RulebookHead[]; show: (number: number) => void }) {
   const { slug, may } = useWorkspace();
-  const queries = useQueryClient();
   const [rulebook, setRulebook] = useState(String(versions[0]?.number ?? ""));
-  const [first, setFirst] = useState("");
-  const [last, setLast] = useState("");
-  const asking = useMutation({
-    mutationFn: () =>
-      rehearse(slug, bridge, { rulebook: Number(rulebook), ...(first ? { first } : {}), ...(last ? { last } : {}) }),
-    onSuccess: (made) => {
-      void queries.invalidateQueries({ queryKey: rehearsalsQuery(slug, bridge).queryKey });
-      show(made.id);
-    },
-  });
-  const submit = (event: FormEvent) => {
-    event.preventDefault();
-    asking.mutate();
-  };
-  if (!may("operate")) return null;
-  if (!versions.length) return <Empty title="There are no rules yet">Write them first.</Empty>;
+  if (may("operate") && !versions.length) return <Empty title="There are no rules yet">Write them first.</Empty>;
   return (
-    <section aria-labelledby="ask" className="sheet">
-      <h2 id="ask" className="mb-2 text-lg font-semibold">
-        Rehearse
-      </h2>
-      <form onSubmit={submit} className="space-y-3">
+    <AskPeriod
+      title="Rehearse"
+      does="Rehearse"
+      ask={(days) => rehearse(slug, bridge, { rulebook: Number(rulebook), ...days })}
+      list={rehearsalsQuery(slug, bridge).queryKey}
+      show={show}
+      before={
         <Labelled
           label="Version of the rules"
           value={rulebook}
@@ -89,14 +76,8 @@ function Ask({ bridge, versions, show }: { bridge: string; versions: RulebookHea
           required
           options={versions.map((one) => [String(one.number), `${one.number}${one.published_at ? "" : ", a draft"}`] as const)}
         />
-        <Labelled label="From" type="date" value={first} onChange={setFirst} hint="Without days, the last whole month." />
-        <Labelled label="To" type="date" value={last} onChange={setLast} hint="" />
-        {asking.isError ? <ProblemNote error={asking.error} /> : null}
-        <button type="submit" className="button" disabled={asking.isPending}>
-          {asking.isPending ? "Starting…" : "Rehearse"}
-        </button>
-      </form>
-    </section>
+      }
+    />
   );
 }
 

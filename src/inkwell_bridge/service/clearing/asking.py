@@ -4,11 +4,10 @@ from __future__ import annotations
 
 from datetime import date
 
-from django.db import IntegrityError, transaction
 from django.utils import timezone
 
 from inkwell_bridge.service import queue
-from inkwell_bridge.service.asked_work import ACTIVE, AlreadyUnderWay, forget_old
+from inkwell_bridge.service.asked_work import AlreadyUnderWay, begin, forget_old
 from inkwell_bridge.service.clearing.accounts import is_of_money, tells
 from inkwell_bridge.service.clearing.models import ClearingProof
 from inkwell_bridge.service.connections.models import Connection
@@ -45,21 +44,21 @@ def ask(books: Connection, person: Person, *, account: str, first: date, last: d
         raise CannotProve(f"{books.name} does not tell what stands on an account.")
     if not is_of_money(books, account):
         raise CannotProve(f"{books.name} has no account {account} of a bank or another asset.")
-    try:
-        with transaction.atomic():
-            proof = ClearingProof.objects.create(
-                workspace_id=books.workspace_id, books=books, account=account, first=first, last=last,
-                asked_by=person, asked_at=timezone.now(),
-            )  # fmt: skip
-            arguments = {"workspace_id": books.workspace_id, "proof_id": proof.pk}
-            lock = f"proving:{books.pk}:{account}"
-            queue.defer(queue.PROVE_ACCOUNT, [queue.Call(arguments=arguments, lock=lock, priority=queue.ASKED_FOR)])
-            record(books.workspace, person, "account.proved", books.slug, account=account, first=first.isoformat(),
-                   last=last.isoformat())  # fmt: skip
-            forget_old(ClearingProof.objects.filter(books=books, account=account), keep=MOST_KEPT)
-            return proof
-    except IntegrityError:
-        running = ClearingProof.objects.filter(books=books, account=account, state__in=ACTIVE).first()
-        if running is None:
-            return ask(books, person, account=account, first=first, last=last)
-        raise AlreadyProving(f"Account {account} of {books.name} is being proved.", running.pk) from None
+    of_account = ClearingProof.objects.filter(books=books, account=account)
+
+    def make() -> ClearingProof:
+        proof = ClearingProof.objects.create(
+            workspace_id=books.workspace_id, books=books, account=account, first=first, last=last,
+            asked_by=person, asked_at=timezone.now(),
+        )  # fmt: skip
+        arguments = {"workspace_id": books.workspace_id, "proof_id": proof.pk}
+        lock = f"proving:{books.pk}:{account}"
+        queue.defer(queue.PROVE_ACCOUNT, [queue.Call(arguments=arguments, lock=lock, priority=queue.ASKED_FOR)])
+        record(books.workspace, person, "account.proved", books.slug, account=account, first=first.isoformat(),
+               last=last.isoformat())  # fmt: skip
+        forget_old(of_account, keep=MOST_KEPT)
+        return proof
+
+    return begin(make, of_account, lambda running: AlreadyProving(
+        f"Account {account} of {books.name} is being proved.", running.pk
+    ))  # fmt: skip

@@ -4,12 +4,11 @@ from __future__ import annotations
 
 from datetime import date
 
-from django.db import IntegrityError, transaction
 from django.utils import timezone
 
 from inkwell_bridge.core.books import BooksCapabilities, Role
 from inkwell_bridge.service import queue
-from inkwell_bridge.service.asked_work import ACTIVE, AlreadyUnderWay, forget_old
+from inkwell_bridge.service.asked_work import AlreadyUnderWay, begin, forget_old
 from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.connections.ends import dialect_of
 from inkwell_bridge.service.people.models import Person
@@ -46,20 +45,20 @@ def ask(bridge: Bridge, person: Person, *, first: date, last: date, least: int) 
     capabilities = dialect_of(bridge.books).capabilities
     if not isinstance(capabilities, BooksCapabilities) or not _TAKEN & set(capabilities.documents):
         raise CannotPropose(f"{bridge.books.name} has no documents of sales.")
-    try:
-        with transaction.atomic():
-            proposal = Proposal.objects.create(
-                workspace_id=bridge.workspace_id, bridge=bridge, first=first, last=last, least=least,
-                asked_by=person, asked_at=timezone.now(),
-            )  # fmt: skip
-            arguments = {"workspace_id": bridge.workspace_id, "proposal_id": proposal.pk}
-            queue.defer(queue.PROPOSE, [queue.Call(arguments=arguments, lock=f"proposing:{bridge.pk}")])
-            record(bridge.workspace, person, "rulebook.proposed", bridge.slug, first=first.isoformat(),
-                   last=last.isoformat())  # fmt: skip
-            forget_old(Proposal.objects.filter(workspace=bridge.workspace_id, bridge=bridge), keep=MOST_KEPT)
-            return proposal
-    except IntegrityError:
-        running = Proposal.objects.filter(bridge=bridge, state__in=ACTIVE).first()
-        if running is None:
-            return ask(bridge, person, first=first, last=last, least=least)
-        raise AlreadyProposing(f"Proposal {running.pk} for {bridge.name} is under way.", running.pk) from None
+    of_bridge = Proposal.objects.filter(workspace=bridge.workspace_id, bridge=bridge)
+
+    def make() -> Proposal:
+        proposal = Proposal.objects.create(
+            workspace_id=bridge.workspace_id, bridge=bridge, first=first, last=last, least=least,
+            asked_by=person, asked_at=timezone.now(),
+        )  # fmt: skip
+        arguments = {"workspace_id": bridge.workspace_id, "proposal_id": proposal.pk}
+        queue.defer(queue.PROPOSE, [queue.Call(arguments=arguments, lock=f"proposing:{bridge.pk}")])
+        record(bridge.workspace, person, "rulebook.proposed", bridge.slug, first=first.isoformat(),
+               last=last.isoformat())  # fmt: skip
+        forget_old(of_bridge, keep=MOST_KEPT)
+        return proposal
+
+    return begin(make, of_bridge, lambda running: AlreadyProposing(
+        f"Proposal {running.pk} for {bridge.name} is under way.", running.pk
+    ))  # fmt: skip

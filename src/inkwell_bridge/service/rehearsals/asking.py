@@ -4,11 +4,10 @@ from __future__ import annotations
 
 from datetime import date
 
-from django.db import IntegrityError, transaction
 from django.utils import timezone
 
 from inkwell_bridge.service import queue
-from inkwell_bridge.service.asked_work import ACTIVE, AlreadyUnderWay, forget_old
+from inkwell_bridge.service.asked_work import AlreadyUnderWay, begin, forget_old
 from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
 from inkwell_bridge.service.bridges.rules import parsed
 from inkwell_bridge.service.people.models import Person
@@ -47,20 +46,20 @@ def ask(
     for version in filter(None, (rulebook, since)):
         if parsed(version).orders is None:
             raise CannotRehearse(f"Version {version.number} of the rules says nothing of orders.")
-    try:
-        with transaction.atomic():
-            rehearsal = Rehearsal.objects.create(
-                workspace_id=bridge.workspace_id, bridge=bridge, rulebook=rulebook, since=since, first=first,
-                last=last, asked_by=person, asked_at=timezone.now(),
-            )  # fmt: skip
-            arguments = {"workspace_id": bridge.workspace_id, "rehearsal_id": rehearsal.pk}
-            queue.defer(queue.REHEARSE, [queue.Call(arguments=arguments, lock=f"rehearsing:{bridge.pk}")])
-            record(bridge.workspace, person, "rulebook.rehearsed", f"{bridge.slug} version {rulebook.number}",
-                   first=first.isoformat(), last=last.isoformat())  # fmt: skip
-            forget_old(Rehearsal.objects.filter(workspace=bridge.workspace_id, bridge=bridge), keep=MOST_KEPT)
-            return rehearsal
-    except IntegrityError:
-        running = Rehearsal.objects.filter(bridge=bridge, state__in=ACTIVE).first()
-        if running is None:
-            return ask(bridge, person, rulebook=rulebook, since=since, first=first, last=last)
-        raise AlreadyRehearsing(f"Rehearsal {running.pk} of {bridge.name} is under way.", running.pk) from None
+    of_bridge = Rehearsal.objects.filter(workspace=bridge.workspace_id, bridge=bridge)
+
+    def make() -> Rehearsal:
+        rehearsal = Rehearsal.objects.create(
+            workspace_id=bridge.workspace_id, bridge=bridge, rulebook=rulebook, since=since, first=first,
+            last=last, asked_by=person, asked_at=timezone.now(),
+        )  # fmt: skip
+        arguments = {"workspace_id": bridge.workspace_id, "rehearsal_id": rehearsal.pk}
+        queue.defer(queue.REHEARSE, [queue.Call(arguments=arguments, lock=f"rehearsing:{bridge.pk}")])
+        record(bridge.workspace, person, "rulebook.rehearsed", f"{bridge.slug} version {rulebook.number}",
+               first=first.isoformat(), last=last.isoformat())  # fmt: skip
+        forget_old(of_bridge, keep=MOST_KEPT)
+        return rehearsal
+
+    return begin(make, of_bridge, lambda running: AlreadyRehearsing(
+        f"Rehearsal {running.pk} of {bridge.name} is under way.", running.pk
+    ))  # fmt: skip
