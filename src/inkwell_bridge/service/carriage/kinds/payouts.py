@@ -115,7 +115,7 @@ class PayoutsKind(BaseKind):
 
 
 # What stands in suspense of a payout, by its journals, is not what its entries of no known order come to by now; and
-# nobody decided that it stays so. The literal is that of the index, so that it is used whatever the plan of the statement.
+# nobody decided that it stays so. The literal is that of the index, so that it is used whatever the plan of this.
 _FOUND_SINCE = """
     SELECT crossing.id
     FROM carriage_crossing AS crossing
