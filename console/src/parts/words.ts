@@ -49,6 +49,9 @@ export const KINDS: Record<string, string> = {
 export const counted = (number: number, one: string, many = `${one}s`) =>
   `${number.toLocaleString("en-GB")} ${number === 1 ? one : many}`;
 
+/** A word as it stands at the head of something. */
+export const capitalised = (word: string) => word.charAt(0).toUpperCase() + word.slice(1);
+
 /** A date as it stands; a moment counts in UTC. */
 export const day = (iso: string) =>
   new Date(iso).toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric", timeZone: "UTC" });

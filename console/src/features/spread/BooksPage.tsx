@@ -3,14 +3,13 @@ import { Fragment } from "react";
 import type { SpreadAnswer, SpreadDocument } from "../../api/types";
 import { Amount } from "../../parts/Amount";
 import { StateMark } from "../../parts/StateMark";
-import { causeInWords, day, ruleInWords } from "../../parts/words";
+import { capitalised, causeInWords, day, ruleInWords } from "../../parts/words";
 import { AmendmentHead } from "./Changes";
 import { JournalDocument } from "./JournalDocument";
 import { MoneyPaid } from "./MoneyPaid";
 import { Numbered } from "./Numbered";
 import { Point } from "./Point";
 import { TradeDocument } from "./TradeDocument";
-import { capitalised } from "./written";
 
 /** The right page: the documents in the books, or what the shop was told of them. */
 export function BooksPage({ spread }: { spread: SpreadAnswer }) {

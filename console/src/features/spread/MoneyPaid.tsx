@@ -1,10 +1,10 @@
 import type { MoneyDocument, SpreadDocument } from "../../api/types";
 import { Amount, amountText } from "../../parts/Amount";
 import { StateMark } from "../../parts/StateMark";
-import { day } from "../../parts/words";
+import { capitalised, day } from "../../parts/words";
 import { Numbered } from "./Numbered";
 import { Point } from "./Point";
-import { capitalised, trimmed } from "./written";
+import { trimmed } from "./written";
 
 /** Money that came in or went back, on the account it is kept on; or a balance that was given up. */
 export function MoneyPaid({ document, at }: { document: SpreadDocument; at: string }) {

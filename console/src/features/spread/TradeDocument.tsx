@@ -4,10 +4,10 @@ import type { Invoice, InvoiceLine, SpreadDocument } from "../../api/types";
 import { Amount, amountText, isZero } from "../../parts/Amount";
 import { Heads } from "../../parts/Heads";
 import { StateMark } from "../../parts/StateMark";
-import { day } from "../../parts/words";
+import { capitalised, day } from "../../parts/words";
 import { Numbered } from "./Numbered";
 import { Point, PointingContext } from "./Point";
-import { capitalised, trimmed } from "./written";
+import { trimmed } from "./written";
 
 /** An order, an invoice, a credit note or a cash sale: its lines, what they come to, and why. */
 export function TradeDocument({ document, at }: { document: SpreadDocument; at: string }) {
