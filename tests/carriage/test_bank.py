@@ -347,3 +347,19 @@ def test_a_folder_is_watched(world: World) -> None:
     os.utime(folder / "1.xml", (before, before))
     wait_for(lambda: True if len(list((folder / "taken").iterdir())) == 2 else None, seconds=60, what="the folder")
     assert len(list(account(world).statements())) == 2
+
+
+def test_a_statement_that_is_refused_needs_somebody(world: World) -> None:
+    """It may have been dropped into a folder, and nobody looked; the next one that is read ends it."""
+    with pytest.raises(ApiError):
+        take(world, of_payout(1, "13.94"), closing="1.00")
+
+    def troubles() -> list[tuple[str, str]]:
+        found = world.calls.troubles().troubles
+        return [(one.headline, one.page) for one in found if one.kind == "statement"]
+
+    (found,) = wait_for(lambda: troubles() or None, seconds=30, what="the trouble")
+    said = "A bank statement was refused: Current account (Marrowby UK books)"
+    assert found == (said, "bank?account=current-account")
+    take(world, of_payout(1, "13.94"))
+    wait_for(lambda: None if troubles() else True, seconds=30, what="its end")

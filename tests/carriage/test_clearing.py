@@ -333,6 +333,23 @@ def test_books_that_are_away_or_say_nonsense_leave_a_reason(world: World) -> Non
     assert proved(world).differences == []
 
 
+def test_an_account_that_does_not_prove_needs_somebody(world: World) -> None:
+    """Until it proves again; with a link to it."""
+    (receipt,) = [one for one in world.books()["receipt"] if one["order"] == FIRST]
+    world.put("erp", edited={"receipt": {str(receipt["id"]): {"amount": "13.00"}}})
+    proved(world)
+
+    def troubles() -> list[tuple[str, str, str]]:
+        found = world.calls.troubles().troubles
+        return [(one.kind, one.headline, one.page) for one in found if one.kind == "account"]
+
+    (found,) = wait_for(lambda: troubles() or None, seconds=30, what="the trouble")
+    assert found == ("account", "Account 1250 does not prove (Marrowby UK books)", "clearing?account=uk-books/1250")
+    world.put("erp", edited={"receipt": {str(receipt["id"]): {"amount": "13.94"}}})
+    proved(world)
+    wait_for(lambda: None if troubles() else True, seconds=30, what="its end")
+
+
 def told_once(world: World, call: str, **said: Any) -> None:
     """Let the ERP answer a call so, once."""
     body = json.dumps({"jsonrpc": "2.0", "id": 1, "result": said})

@@ -94,6 +94,21 @@ def held(**fields: object) -> ReportedTrouble:
     , **fields})  # type: ignore[arg-type] # fmt: skip
 
 
+@pytest.mark.parametrize(("kind", "cause", "new", "over"), [
+    (TroubleKind.RUN_FAILED, "", "A run failed", "Runs again"),
+    (TroubleKind.END, "Refused", "Refused", "Answers again"),
+    (TroubleKind.SILENT, "", "Not heard, though it should have called", "Heard again"),
+    (TroubleKind.STATEMENT, "Current account", "A bank statement was refused: Current account",
+     "Statements are read again: Current account"),
+    (TroubleKind.ACCOUNT, "1250", "Account 1250 does not prove", "Account 1250 proves again"),
+])  # fmt: skip
+def test_the_headline_of_each_kind(kind: TroubleKind, cause: str, new: str, over: str) -> None:
+    """While it stands, and once it is over."""
+    for reason, said in ((Reason.NEW, new), (Reason.OVER, over)):
+        one = ReportedTrouble(kind=kind, reason=reason, about="UK books", cause=cause, since=OPENED)
+        assert one.headline == f"{said} (UK books)"
+
+
 def test_the_words_of_a_message() -> None:
     """What, how much money, since when, the oldest, where it is mended, and what ends such messages."""
     away = ReportedTrouble(

@@ -12,6 +12,7 @@ from inkwell_bridge.cli.base import Service, failing_well, json_option, pass_ser
 from inkwell_bridge.cli.exits import NEEDS_A_PERSON
 from inkwell_bridge.client.models import NoticeRule
 
+KINDS = ("held", "differs", "run failed", "end", "silent", "statement", "account")
 TROUBLES: list[output.Column] = [
     ("What", lambda row: row.headline),
     ("Since", lambda row: row.opened_at),
@@ -100,7 +101,7 @@ def _time_options(command: Any) -> Any:
 @notices.command("add")
 @click.option("--mail", help="E-mail of somebody who has a role here; without it and --call, your own.")
 @click.option("--call", help="Call this address, signed (Standard Webhooks, CloudEvents).")
-@click.option("--kind", "kinds", multiple=True, type=click.Choice(["held", "differs", "run failed", "end", "silent"]),
+@click.option("--kind", "kinds", multiple=True, type=click.Choice(KINDS),
               help="Only this sort of trouble; can be repeated.")  # fmt: skip
 @click.option("--bridge", "bridges", multiple=True, help="Only of this bridge; can be repeated.")
 @click.option("--lane", "lanes", multiple=True, help="Only of this lane; can be repeated.")

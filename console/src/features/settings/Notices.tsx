@@ -16,6 +16,8 @@ const KINDS: [string, string][] = [
   ["run failed", "a run that fails"],
   ["end", "an end that does not answer"],
   ["silent", "an end that should have called"],
+  ["statement", "a bank statement that was refused"],
+  ["account", "an account that does not prove"],
 ];
 
 /** Who is told of what: by e-mail or by a signed call, at once or gathered. */

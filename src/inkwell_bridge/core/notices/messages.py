@@ -26,6 +26,8 @@ class TroubleKind(StrEnum):
     RUN_FAILED = "run failed"
     END = "end"
     SILENT = "silent"
+    STATEMENT = "statement"
+    ACCOUNT = "account"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -127,6 +129,8 @@ def _what(one: ReportedTrouble) -> str:
         TroubleKind.RUN_FAILED: "A run failed",
         TroubleKind.END: one.cause or "An end does not answer",
         TroubleKind.SILENT: "Not heard, though it should have called",
+        TroubleKind.STATEMENT: f"A bank statement was refused: {one.cause}",
+        TroubleKind.ACCOUNT: f"Account {one.cause} does not prove",
     }[one.kind]
     return f"{said}{waiting}"
 
@@ -134,7 +138,13 @@ def _what(one: ReportedTrouble) -> str:
 def _over(one: ReportedTrouble) -> str:
     if one.kind in (TroubleKind.HELD, TroubleKind.DIFFERS):
         return f"No {one.lane or 'documents'} held any more: {CAUSE_WORDS.get(one.cause, one.cause)}"
-    return {TroubleKind.RUN_FAILED: "Runs again", TroubleKind.END: "Answers again"}.get(one.kind, "Heard again")
+    return {
+        TroubleKind.RUN_FAILED: "Runs again",
+        TroubleKind.END: "Answers again",
+        TroubleKind.SILENT: "Heard again",
+        TroubleKind.STATEMENT: f"Statements are read again: {one.cause}",
+        TroubleKind.ACCOUNT: f"Account {one.cause} proves again",
+    }[one.kind]
 
 
 def _described(one: ReportedTrouble, zone: str) -> list[str]:

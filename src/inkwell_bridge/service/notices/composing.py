@@ -205,6 +205,10 @@ def page_of(trouble: Trouble) -> str:
     """The page on which it is mended."""
     if trouble.kind in (TroubleKind.HELD, TroubleKind.DIFFERS) and trouble.bridge:
         return f"holds?cause={trouble.cause}&bridge={trouble.bridge.slug}&kind={trouble.lane}"
+    if trouble.kind == TroubleKind.STATEMENT:
+        return f"bank?account={trouble.key.partition(':')[2]}"
+    if trouble.kind == TroubleKind.ACCOUNT and trouble.connection:
+        return f"clearing?account={trouble.connection.slug}/{trouble.cause}"
     if trouble.connection:
         return f"connections/{trouble.connection.slug}"
     return f"bridges/{trouble.bridge.slug}" if trouble.bridge else "today"

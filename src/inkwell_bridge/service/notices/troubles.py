@@ -6,6 +6,7 @@ nothing is written.
 
 from __future__ import annotations
 
+import json
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
@@ -53,7 +54,10 @@ class Found:
 
 def update() -> tuple[int, int, int]:
     """Compare what is wrong with what stood open; answers how many are new, changed and over."""
-    found = {(one.workspace_id, one.key): one for one in (*_held(), *_failed_runs(), *_ends(), *_silent())}
+    found = {
+        (one.workspace_id, one.key): one
+        for one in (*_held(), *_failed_runs(), *_ends(), *_silent(), *_statements(), *_accounts())
+    }
     now = clock.now()
     with transaction.atomic():
         standing = {(one.workspace_id, one.key): one for one in Trouble.objects.filter(ended_at=None)}
@@ -176,6 +180,46 @@ def _silent() -> Iterable[Found]:
                 workspace_id=row.workspace_id, key=f"silent:{row.connection_id}", kind=TroubleKind.SILENT,
                 connection_id=row.connection_id, text=f"It should have been heard by {by:%Y-%m-%d %H:%M} UTC.",
             )  # fmt: skip
+
+
+def _statements() -> Iterable[Found]:
+    """Bank accounts whose newest file was refused: nobody may have looked, for it was dropped into a folder."""
+    for workspace, account, name, books, file, problem in _rows(_REFUSED, {}):
+        yield Found(
+            workspace_id=workspace, key=f"statement:{account}", kind=TroubleKind.STATEMENT, connection_id=books,
+            cause=name[:60], text=f"{file}: {problem}"[:2000],
+        )  # fmt: skip
+
+
+_REFUSED = """
+    SELECT account.workspace_id, account.slug, account.name, account.books_id, newest.name, newest.problem
+    FROM bank_bankaccount AS account
+    CROSS JOIN LATERAL (SELECT file.name, file.problem FROM bank_statementfile AS file
+                        WHERE file.account_id = account.id ORDER BY file.id DESC LIMIT 1) AS newest
+    WHERE newest.problem <> ''
+"""
+
+
+def _accounts() -> Iterable[Found]:
+    """Accounts of money whose newest proof found a difference."""
+    for workspace, books, account, first, last, differences in _rows(_DIFFERING, {}):
+        items = sum(one["count"] for one in json.loads(differences))
+        said = f"{items:,} item{'' if items == 1 else 's'} differ{'s' if items == 1 else ''}" if items else "It differs"
+        yield Found(
+            workspace_id=workspace, key=f"account:{books}:{account}", kind=TroubleKind.ACCOUNT, connection_id=books,
+            cause=account[:60], text=f"{said}, {first} to {last}.",
+        )  # fmt: skip
+
+
+_DIFFERING = """
+    SELECT workspace_id, books_id, account, first, last, differences FROM (
+        SELECT DISTINCT ON (proof.books_id, proof.account) proof.workspace_id, proof.books_id, proof.account,
+               proof.first, proof.last, proof.proves, (proof.result -> 'differences')::text AS differences
+        FROM clearing_clearingproof AS proof JOIN connections_connection AS books ON books.id = proof.books_id
+        WHERE proof.state = 'ended' AND books.removed_at IS NULL
+        ORDER BY proof.books_id, proof.account, proof.id DESC) AS newest
+    WHERE NOT proves
+"""
 
 
 def _rows(statement: str, given: dict[str, Any]) -> list[tuple[Any, ...]]:
