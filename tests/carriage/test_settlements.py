@@ -90,6 +90,8 @@ def test_a_report_that_is_mended_is_carried(irish: World) -> None:
     irish.misbehave("marketplace")
     irish.run(FAIR)
     assert journals(irish) == [[("116", "-4.00"), ("120", "4.00")]]
+    # It is the same settlement as before.
+    assert [one.state for one in irish.calls.crossings(bridge=FAIR, kind="payouts")] == ["carried"]
 
 
 def test_settlements_in_a_currency_that_the_books_do_not_keep(irish: World) -> None:

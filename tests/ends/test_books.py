@@ -352,13 +352,16 @@ def test_an_account_is_told_entry_by_entry(bench: Bench, books: BooksEnd, contac
     assert told.next is None
     assert all(one.number for one in told.entries)
     assert len({(one.family, one.id) for one in told.entries}) == 4
-    assert len(books.account_entries(clearing, first, last, page="1").entries) == 3
+    if bench.kind in TOLD_BY_PLACE:
+        assert len(books.account_entries(clearing, first, last, page="1").entries) == 3
     days = {date(2026, 10, 4): "0", date(2026, 10, 6): "10", last: "1.75", date(2026, 11, 1): "4.75"}
     assert {day: books.account_balance(clearing, day) for day in days} == {k: Decimal(v) for k, v in days.items()}
     with pytest.raises(Refused, match="9999"):
         books.account_entries("9999", first, last)
 
 
+# The stand-ins whose entries go on from a place in the list.
+TOLD_BY_PLACE = ("erp", "ledger")
 BADLY_TOLD = {
     "accounts.balance": [{"balance": "1e999"}, {"balance": None}, {}, [7]],
     "accounts.entries": [{"entries": [{"id": 1}], "onward": None}, {"entries": 7, "onward": None}, {"entries": []}],
@@ -370,8 +373,8 @@ def test_an_account_that_is_told_badly_is_no_account(
     world: World, bench: Bench, books: BooksEnd, call: str, said: object
 ) -> None:
     """A sum without one of its parts is no sum: nothing of such an answer is used."""
-    if not books.capabilities.tells_accounts:
-        pytest.skip("it tells of no account")
+    if bench.kind not in TOLD_BY_PLACE:
+        pytest.skip("it tells of no account, or cannot be made to misstate it")
     answer = {"jsonrpc": "2.0", "id": 1, "result": said} if bench.kind == "erp" else said
     rule = {"call": call, "kind": "said", "content_type": "application/json", "body": json.dumps(answer)}
     bench.misbehave(world, rule)

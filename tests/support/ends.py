@@ -8,6 +8,7 @@ from typing import Any
 from inkwell_bridge.core.books import BooksDocument, Role
 from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.demo.lanternfair import first_sales as demo_lanternfair
+from inkwell_bridge.demo.lanternfair import market
 from inkwell_bridge.demo.payouts import payouts
 from inkwell_bridge.ends.contract import kinds
 from tests.support.bench import UK_CODES, Bench
@@ -54,9 +55,10 @@ class MarketplaceBench(Bench):
     """The marketplace's stand-in."""
 
     def fill_shelves(self, world: World) -> None:
-        """A parcel besides the sales."""
-        self.put(world, parcels=[{"parcel": "OT-0", "key": 900, "sale": "LF-26-4101", "on": T, "moved": T,
-                                  "items": [{"pos": 1, "code": "X", "how_many": 1}]}])  # fmt: skip
+        """A parcel and October's settlements besides the sales."""
+        self.put(world, settlements=market()["settlements"],
+                 parcels=[{"parcel": "OT-0", "key": 900, "sale": "LF-26-4101", "on": T, "moved": T,
+                           "items": [{"pos": 1, "code": "X", "how_many": 1}]}])  # fmt: skip
 
     def an_order(self, world: World) -> str:
         """The first of several items that nobody has sent."""

@@ -82,7 +82,7 @@ def settlement(said: Json) -> dict[str, Any]:
     if report.problem:
         raise ValueError(report.problem)
     return {
-        "id": said["settlement"],
+        "id": str(said["key"]),
         "number": said["settlement"],
         "provider": "Lanternfair",
         "period_from": moment(said["since"]),
