@@ -22,7 +22,10 @@ def differing(proof: ClearingProof) -> Iterator[Item]:
     """
     with connection.cursor() as cursor:
         cursor.execute(_MAKE_ROOM)
-        cursor.execute(_SET_BESIDE, {"proof": proof.pk, "books": proof.books_id, "first": proof.first})
+        cursor.execute(
+            _SET_BESIDE,
+            {"proof": proof.pk, "workspace": proof.workspace_id, "books": proof.books_id, "first": proof.first},
+        )
     after = 0
     while found := rows(_NEXT, [after, _CHUNK]):
         after = found[-1][0]
@@ -70,8 +73,10 @@ _SET_BESIDE = """
         FROM carriage_document AS document
         JOIN carriage_documentsource AS share ON share.document_id = document.id
         JOIN carriage_crossing AS crossing ON crossing.id = share.crossing_id
-        WHERE document.connection_id = %(books)s AND document.external_reference = theirs.reference
-          AND theirs.reference <> '' ORDER BY share.id LIMIT 1
+        -- By the whole key of the index: of a million documents one is looked for.
+        WHERE document.workspace_id = %(workspace)s AND document.connection_id = %(books)s
+          AND document.external_reference = theirs.reference AND theirs.reference <> ''
+        ORDER BY share.id LIMIT 1
     ) AS known ON ours.reference IS NULL
     WHERE (ours.day, ours.amount) IS DISTINCT FROM (theirs.day, theirs.amount) OR theirs.documents > 1
 """

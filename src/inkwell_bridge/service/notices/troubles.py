@@ -212,13 +212,16 @@ def _accounts() -> Iterable[Found]:
 
 
 _DIFFERING = """
-    SELECT workspace_id, books_id, account, first, last, differences FROM (
-        SELECT DISTINCT ON (proof.books_id, proof.account) proof.workspace_id, proof.books_id, proof.account,
-               proof.first, proof.last, proof.proves, (proof.result -> 'differences')::text AS differences
+    -- What came of a proof may be large: it is opened only of those that need somebody.
+    WITH newest AS (
+        SELECT DISTINCT ON (proof.books_id, proof.account) proof.id, proof.proves
         FROM clearing_clearingproof AS proof JOIN connections_connection AS books ON books.id = proof.books_id
         WHERE proof.state = 'ended' AND books.removed_at IS NULL
-        ORDER BY proof.books_id, proof.account, proof.id DESC) AS newest
-    WHERE NOT proves
+        ORDER BY proof.books_id, proof.account, proof.id DESC)
+    SELECT proof.workspace_id, proof.books_id, proof.account, proof.first, proof.last,
+           (proof.result -> 'differences')::text
+    FROM newest JOIN clearing_clearingproof AS proof ON proof.id = newest.id
+    WHERE NOT newest.proves
 """
 
 
