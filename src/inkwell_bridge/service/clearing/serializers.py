@@ -9,11 +9,11 @@ from rest_framework import serializers
 
 from inkwell_bridge.core.clearing import Column
 from inkwell_bridge.service.api.fields import BySlug
+from inkwell_bridge.service.api.period import PeriodSerializer
 from inkwell_bridge.service.api.read_only import ReadOnlySerializer
 from inkwell_bridge.service.clearing.accounts import MoneyAccount, Purpose
 from inkwell_bridge.service.clearing.models import ClearingProof
 from inkwell_bridge.service.connections.models import Connection
-from inkwell_bridge.service.rehearsals.api import PeriodSerializer
 
 Amount = serializers.CharField
 

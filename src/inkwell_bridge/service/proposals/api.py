@@ -15,12 +15,12 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from inkwell_bridge.service.api.access import InWorkspace
+from inkwell_bridge.service.api.period import PeriodSerializer
 from inkwell_bridge.service.api.read_only import ReadOnlySerializer
 from inkwell_bridge.service.bridges.api import OneBridge
 from inkwell_bridge.service.people.roles import Role
 from inkwell_bridge.service.proposals import asking
 from inkwell_bridge.service.proposals.models import ExampleOrder, Proposal
-from inkwell_bridge.service.rehearsals.api import PeriodSerializer
 from inkwell_bridge.service.rehearsals.exporting_api import LINES
 from inkwell_bridge.service.sessions import give_session_back
 

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import calendar
-from datetime import date, timedelta
 from typing import Any
 
 from django.db.models import QuerySet
@@ -13,17 +11,14 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from inkwell_bridge.core.planner import Outcome
-from inkwell_bridge.service import clock
 from inkwell_bridge.service.api.access import InWorkspace
-from inkwell_bridge.service.api.fields import Strict, of_our_time
+from inkwell_bridge.service.api.period import PeriodSerializer
 from inkwell_bridge.service.api.read_only import ReadOnlySerializer
 from inkwell_bridge.service.bridges.api import OneBridge
 from inkwell_bridge.service.bridges.rules import in_force, newest_version
 from inkwell_bridge.service.people.roles import Role
 from inkwell_bridge.service.rehearsals import asking
 from inkwell_bridge.service.rehearsals.models import Rehearsal
-
-LONGEST_PERIOD = timedelta(days=400)
 
 
 class OutcomeCountSerializer(serializers.Serializer[Any]):
@@ -139,24 +134,6 @@ class RehearsalSerializer(RehearsalHeadSerializer):
         return rehearsal.result.get("further", {})
 
 
-class PeriodSerializer(Strict):
-    """Days of past documents, both counted; without them, the last whole month."""
-
-    first = serializers.DateField(required=False, validators=[of_our_time])
-    last = serializers.DateField(required=False, validators=[of_our_time])
-
-    def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
-        """The last whole month where nothing is said; the days in order, and not too many."""
-        month = clock.now().date().replace(day=1) - timedelta(days=1)
-        attrs.setdefault("first", attrs.get("last", month).replace(day=1))
-        attrs.setdefault("last", _end_of_month(attrs["first"]))
-        if attrs["first"] > attrs["last"]:
-            raise serializers.ValidationError({"last": ["The last day lies before the first."]})
-        if attrs["last"] - attrs["first"] > LONGEST_PERIOD:
-            raise serializers.ValidationError({"last": [f"At most {LONGEST_PERIOD.days} days at a time."]})
-        return attrs
-
-
 class RehearsalRequestSerializer(PeriodSerializer):
     """A version of the rules, and the documents to rehearse it on.
 
@@ -167,10 +144,6 @@ class RehearsalRequestSerializer(PeriodSerializer):
     rulebook = serializers.IntegerField(required=False, min_value=1, max_value=10**6)
     since = serializers.IntegerField(required=False, min_value=1, max_value=10**6)
     compare = serializers.BooleanField(required=False, default=True)
-
-
-def _end_of_month(day: date) -> date:
-    return day.replace(day=calendar.monthrange(day.year, day.month)[1])
 
 
 # What orders hold can be megabytes, and only its own call asks for it.

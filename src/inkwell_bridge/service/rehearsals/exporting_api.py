@@ -11,10 +11,10 @@ from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import extend_schema
 from rest_framework.request import Request
 
+from inkwell_bridge.service.api.period import PeriodSerializer
 from inkwell_bridge.service.bridges.api import OneBridge
 from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.carriage.kinds import kind_named
-from inkwell_bridge.service.rehearsals.api import PeriodSerializer
 from inkwell_bridge.service.rehearsals.planning import of_period
 from inkwell_bridge.service.sessions import give_session_back
 
