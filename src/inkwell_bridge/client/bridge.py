@@ -9,6 +9,7 @@ from typing import Any
 
 from inkwell_bridge.client import models
 from inkwell_bridge.client.links import LinkCalls
+from inkwell_bridge.client.period import days
 from inkwell_bridge.client.transport import Transport
 
 
@@ -91,7 +92,7 @@ class BridgeCalls:
         is asked for. Without days, the last whole month.
         """
         named = {name: value for name, value in (("rulebook", rulebook), ("since", since)) if value is not None}
-        body = {"compare": compare, **named, **_days(first, last)}
+        body = {"compare": compare, **named, **days(first, last)}
         return self._transport.one(models.Rehearsal, "POST", f"{self._path}/rehearsals", body=body)
 
     def proposals(self) -> Iterator[models.ProposalHead]:
@@ -104,13 +105,13 @@ class BridgeCalls:
         Both ends are only read. ``least`` is how many examples a rule beside the usual one must have. Without days, of
         the last whole month.
         """
-        body = {"least": least, **_days(first, last)}
+        body = {"least": least, **days(first, last)}
         return self._transport.one(models.Proposal, "POST", f"{self._path}/proposals", body=body)
 
     def source_documents(self, *, first: date | None = None, last: date | None = None) -> Iterator[bytes]:
         """Its source documents as they were last fetched, without people, as JSON Lines: ``kind`` and ``document`` in
         each; without days, of the last whole month."""
-        return self._transport.chunks(f"{self._path}/source-documents", query=_days(first, last))
+        return self._transport.chunks(f"{self._path}/source-documents", query=days(first, last))
 
     def configuration(self, *, links: bool = True) -> dict[str, Any]:
         """All that it was set up with, as one document (bridge-configuration-1); never a secret."""
@@ -224,11 +225,6 @@ class BridgeCalls:
     def links(self, kind: str) -> LinkCalls:
         """Calls about its links of a kind: products or customers."""
         return LinkCalls(self._transport, f"{self._path}/links/{kind}")
-
-
-def _days(first: date | None, last: date | None) -> dict[str, str]:
-    """A period as the service takes it; a day that is not named is left to the service."""
-    return {name: day.isoformat() for name, day in (("first", first), ("last", last)) if day is not None}
 
 
 def _said_of_timetable(said: str, given: dict[str, Any]) -> dict[str, Any]:

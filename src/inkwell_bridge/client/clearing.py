@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from datetime import date
 
 from inkwell_bridge.client import models
+from inkwell_bridge.client.period import days
 from inkwell_bridge.client.transport import Transport
 
 
@@ -23,8 +24,7 @@ class ClearingCalls:
         self, *, books: str, account: str, first: date | None = None, last: date | None = None
     ) -> models.ClearingProof:
         """Have an account proved in the background; without days, over the last whole month."""
-        days = {name: day.isoformat() for name, day in (("first", first), ("last", last)) if day is not None}
-        body = {"books": books, "account": account, **days}
+        body = {"books": books, "account": account, **days(first, last)}
         return self._transport.one(models.ClearingProof, "POST", f"{self._path}/proofs", body=body)
 
     def proofs(self, *, books: str = "", account: str = "") -> Iterator[models.ClearingProofHead]:
