@@ -33,6 +33,7 @@ def beside_bank(
 ) -> AtBank:  # fmt: skip
     """Hold a balance of the bank's against the books': ``matched`` and the other two are what its lines come to since
     the day that the books' opening is of."""
+    # Reckoned back from the end: statements may begin on any day, and the proof on the first of a month.
     opening = balance - matched - open_lines - excluded_lines
     return AtBank(
         day=day,

@@ -45,6 +45,8 @@ class Column(StrEnum):
 
 # What stands on the clearing account itself in the journal of a payout.
 CLEARED = (ENTRY_WORDS[EntryKind.CHARGE], ENTRY_WORDS[EntryKind.REFUND], ENTRY_WORDS[EntryKind.CARRIED_OVER])
+# Told apart by words and not by accounts: two roles may share an account (fees and subscriptions), and the lines of an
+# amended journal say the same as those that they correct.
 _BY_WORDS = {
     FEES: Column.FEES,
     FEE_TAX: Column.FEE_TAX,

@@ -12,12 +12,13 @@ from collections.abc import Iterable, Iterator, Mapping
 from decimal import Decimal
 from enum import StrEnum
 
+from pydantic import computed_field
+
 from inkwell_bridge.core.clearing.columns import Column
 from inkwell_bridge.core.record import record
 from inkwell_bridge.core.values import Code, Exact, Text, Value
 
 ZERO = Decimal(0)
-ONE_DAY = datetime.timedelta(days=1)
 
 
 class WhyDiffers(StrEnum):
@@ -53,21 +54,26 @@ class Item(Value):
     crossing: int | None = None
     source_number: Text = ""
 
+    @computed_field  # type: ignore[prop-decorator]
     @property
-    def amount(self) -> Decimal:
+    def amount(self) -> Exact:
         """What the books have more of it (below zero: less)."""
         return (self.books_amount or ZERO) - (self.our_amount or ZERO)
 
+    @computed_field  # type: ignore[prop-decorator]
     @property
     def why(self) -> WhyDiffers | None:
         """Why it is not the same; nothing where it is."""
         if self.our_amount is None and self.known_elsewhere:
+            # Posted from here, and moved since: to this account from another, or into these days.
             return WhyDiffers.KNOWN_ELSEWHERE
         if self.our_amount is None:
+            # What bears our mark is no entry by hand: somebody copied it, or what is known here was lost.
             return WhyDiffers.ENTERED_THERE if self.entered_there else WhyDiffers.NOT_KNOWN
         if self.books_amount is None:
             return WhyDiffers.MISSING
         if self.documents > 1:
+            # Asked before the amount, which two documents double: that is the lesser news.
             return WhyDiffers.TWICE
         if self.amount:
             return WhyDiffers.OTHER_AMOUNT
@@ -83,8 +89,9 @@ class AccountDay(Value):
     closing: Exact
     books: Exact
 
+    @computed_field  # type: ignore[prop-decorator]
     @property
-    def difference(self) -> Decimal:
+    def difference(self) -> Exact:
         """What the books have more."""
         return self.books - self.closing
 
@@ -144,6 +151,7 @@ def prove_account(
 ) -> AccountProof:
     """Hold what was posted from here, by day and column, against what the books told; ``differences`` are sums over the
     items that are not the same on both sides."""
+    # Ours begins where theirs does, or an opening balance that nobody posted from here would differ for ever.
     ours = {day: added(parts) for day, parts in moved.items()}
     days = tuple(_days(there, ours))
     closing = days[-1].closing if days else there.opening
@@ -159,6 +167,7 @@ def prove_account(
         books=there.closing,
         days=days,
         differences=told,
+        # Of the items, never of the days: two days that part and meet again would explain each other.
         unexplained=there.closing - closing - sum((one.amount for one in told), ZERO),
     )
 

@@ -7,6 +7,8 @@ from collections.abc import Iterable, Sequence
 from decimal import Decimal
 from enum import StrEnum
 
+from pydantic import computed_field
+
 from inkwell_bridge.core.record import record
 from inkwell_bridge.core.values import Exact, Text, Value
 
@@ -44,8 +46,9 @@ class StandingItem(Value):
     received: Exact
     cleared: Exact
 
+    @computed_field  # type: ignore[prop-decorator]
     @property
-    def amount(self) -> Decimal:
+    def amount(self) -> Exact:
         """What is left of it."""
         return self.received - self.cleared
 
@@ -64,6 +67,7 @@ def why_standing(
     """Why a charge or a refund stands on the clearing account, by what is known of both its sides: ``payout`` that has
     it, posted or not; ``posted_elsewhere`` tells of a receipt that stands anywhere but there."""
     if received is None:
+        # Below zero there: it was taken off what never came in.
         return WhyStands.RECEIVED_ELSEWHERE if posted_elsewhere else WhyStands.NOT_RECEIVED
     if cleared is not None:
         return WhyStands.PAID_OUT_OTHERWISE
@@ -110,6 +114,7 @@ def standing_of(
         counts[bound] += one.count
         amounts[bound] += one.amount
     come_to = sum(amounts.values(), ZERO)
+    # What no item, journal or opening is must show: it would be the one amount here with a name for being left over.
     return Standing(
         from_elsewhere=from_elsewhere,
         other_journals=other_journals,

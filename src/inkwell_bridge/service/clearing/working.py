@@ -72,14 +72,9 @@ def proved(proof: ClearingProof, there: AccountRead) -> tuple[dict[str, Any], bo
     moved = posted.moved_by_day(proof, bridges_clearing(proof.books, proof.account))
     found = prove_account(there, moved, differences)
     stands = _standing(proof, found)
-    said = {
-        **found.model_dump(), "differing": [{**one.model_dump(), "why": one.why, "amount": one.amount} for one in named]
-    }  # fmt: skip
-    for day in said["days"]:
-        day["difference"] = day["books"] - day["closing"]
+    said = {**found.model_dump(), "differing": [one.model_dump() for one in named]}
     if stands is not None:
-        items = [{**one.model_dump(), "amount": one.amount} for one in stands.items]
-        said["standing"] = {**stands.model_dump(), "items": items}
+        said["standing"] = stands.model_dump()
     beside = at_bank(proof, found)
     if beside is not None:
         said["at_bank"] = beside.model_dump()
