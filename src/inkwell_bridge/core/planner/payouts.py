@@ -55,6 +55,8 @@ ENTRY_WORDS = {EntryKind.CHARGE: "Charges", EntryKind.REFUND: "Refunds", EntryKi
          EntryKind.CARRIED_OVER: "Carried over"}  # fmt: skip
 FEES, FEE_TAX, OF_NO_ORDER = "Fees", "Tax on fees", "Of no known order"
 PAID_OUT, COLLECTED = "Paid out", "Collected"
+# The finding of a payout some of whose money is of no known order.
+IN_SUSPENSE = "PAYOUT-N001"
 # So many entries are named in a finding; the list of them all is the payout itself.
 _MOST_NAMED = 5
 
@@ -275,7 +277,7 @@ def _in_suspense(payout: Payout, context: PayoutContext) -> Iterator[Finding]:
     strange = [entry for entry in payout.entries if _is_of_no_order(entry, context)]
     if strange:
         yield Finding(
-            id="PAYOUT-N001", level=Level.WARNING, at="/entries",
+            id=IN_SUSPENSE, level=Level.WARNING, at="/entries",
             text=f"{_named(strange)} belong to no order or refund that crossed to these books: "
             f"{sum((one.amount for one in strange), ZERO)} {payout.currency} stand on {context.rules.suspense}.",
             hint="Find what they are of, and clear that account.",

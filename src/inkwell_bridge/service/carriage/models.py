@@ -13,6 +13,7 @@ from django.db.models.fields.json import KeyTextTransform, KeyTransform
 from django.db.models.functions import Coalesce, Upper
 
 from inkwell_bridge.core.books import Role
+from inkwell_bridge.core.planner.payouts import IN_SUSPENSE
 from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
 from inkwell_bridge.service.carriage.states import (
     ACTIVE_RUN,
@@ -269,7 +270,7 @@ class Crossing(WorkspaceOwned):
             models.Index(fields=["bridge", "kind", "read_again_at"], condition=Q(state__in=OPEN_STATES),
                          name="crossing_open"),
             # Payouts with money of no known order: looked for again and again, and few.
-            models.Index(fields=["kind"], condition=Q(findings__contains=[{"id": "PAYOUT-N001"}]),
+            models.Index(fields=["kind"], condition=Q(findings__contains=[{"id": IN_SUSPENSE}]),
                          name="crossing_in_suspense"),
             GinIndex(OpClass(Upper("number"), "gin_trgm_ops"), name="crossing_number_part"),
         ]  # fmt: skip

@@ -31,6 +31,11 @@ class Purpose(StrEnum):
     TENDER = "money of buyers"
 
 
+# The roles of a payout (core.rulebook.payouts) on whose accounts money stands.
+_OF_PAYOUTS = {"clearing": Purpose.CLEARING, "on_its_way": Purpose.ON_ITS_WAY, "reserves": Purpose.RESERVES,
+               "bank": Purpose.BANK}  # fmt: skip
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class MoneyAccount:
     """An account that rules in force name, with the newest proof of it; ``told`` is whether the books tell of it."""
@@ -82,16 +87,23 @@ def is_of_money(books: Connection, account: str) -> bool:
     return account in _chart(books).names
 
 
-def purposes_of(books: Connection, account: str) -> set[Purpose]:
-    """What an account is for, by the rules in force of all bridges to these books."""
-    bridges = list(Bridge.current.filter(books=books))
-    return {purpose for _, rules in _rules_of(bridges) for purpose, code in _named_by(rules) if code == account}
+class Use(NamedTuple):
+    """What an account is for, by the rules in force of all bridges to its books, and the bridges whose payouts clear
+    it."""
+
+    purposes: set[Purpose]
+    cleared_by: list[int]
 
 
-def bridges_clearing(books: Connection, account: str) -> list[int]:
-    """The bridges to these books whose payouts clear that account, by the rules in force."""
-    bridges = list(Bridge.current.filter(books=books))
-    return [bridge.pk for bridge, rules in _rules_of(bridges) if rules.payouts and rules.payouts.clearing == account]
+def use_of(books: Connection, account: str) -> Use:
+    """What an account of these books is for; two statements."""
+    purposes: set[Purpose] = set()
+    cleared_by: list[int] = []
+    for bridge, rules in _rules_of(list(Bridge.current.filter(books=books))):
+        named = {purpose for purpose, code in _named_by(rules) if code == account}
+        purposes |= named
+        cleared_by += [bridge.pk] if Purpose.CLEARING in named else []
+    return Use(purposes, cleared_by)
 
 
 def _rules_of(bridges: list[Bridge]) -> Iterator[tuple[Bridge, Rulebook]]:
@@ -108,15 +120,9 @@ def _rules_of(bridges: list[Bridge]) -> Iterator[tuple[Bridge, Rulebook]]:
 
 
 def _named_by(rules: Rulebook) -> Iterator[tuple[Purpose, str]]:
-    if rules.payouts is not None:
-        yield Purpose.CLEARING, rules.payouts.clearing
-        yield Purpose.BANK, rules.payouts.bank
-        for purpose, code in (
-            (Purpose.ON_ITS_WAY, rules.payouts.on_its_way),
-            (Purpose.RESERVES, rules.payouts.reserves),
-        ):
-            if code:
-                yield purpose, code
+    for role, code in rules.payouts.codes if rules.payouts else ():
+        if role in _OF_PAYOUTS:
+            yield _OF_PAYOUTS[role], code
     if rules.payments is not None:
         for _, code in rules.payments.accounts.codes():
             yield Purpose.TENDER, code

@@ -26,7 +26,7 @@ from inkwell_bridge.core.text import fit
 from inkwell_bridge.ends.errors import EndError
 from inkwell_bridge.service.asked_work import WorkState
 from inkwell_bridge.service.clearing import posted, standing
-from inkwell_bridge.service.clearing.accounts import Purpose, bridges_clearing, currency_of, purposes_of
+from inkwell_bridge.service.clearing.accounts import Purpose, currency_of, use_of
 from inkwell_bridge.service.clearing.at_bank import at_bank
 from inkwell_bridge.service.clearing.differing import differing
 from inkwell_bridge.service.clearing.entries import Stopped, read_account
@@ -69,9 +69,9 @@ def proved(proof: ClearingProof, there: AccountRead) -> tuple[dict[str, Any], bo
     """What is kept of the proof, and whether it proves."""
     named: list[Item] = []
     differences = differences_of(_kept(differing(proof), named))
-    moved = posted.moved_by_day(proof, bridges_clearing(proof.books, proof.account))
-    found = prove_account(there, moved, differences)
-    stands = _standing(proof, found)
+    use = use_of(proof.books, proof.account)
+    found = prove_account(there, posted.moved_by_day(proof, use.cleared_by), differences)
+    stands = _standing(proof, found, use.purposes)
     said = {**found.model_dump(), "differing": [one.model_dump() for one in named]}
     if stands is not None:
         said["standing"] = stands.model_dump()
@@ -88,9 +88,8 @@ def _kept(items: Iterable[Item], named: list[Item]) -> Iterator[Item]:
         yield item
 
 
-def _standing(proof: ClearingProof, found: AccountProof) -> Standing | None:
+def _standing(proof: ClearingProof, found: AccountProof, purposes: set[Purpose]) -> Standing | None:
     """What stands there, for the accounts of which that is known item by item."""
-    purposes = purposes_of(proof.books, proof.account)
     # Money that comes straight to the bank waits for no payout.
     if Purpose.CLEARING in purposes or purposes == {Purpose.TENDER}:
         standing.gather_on_clearing(proof)

@@ -14,7 +14,7 @@ from inkwell_bridge.core.books import BooksDocument, Journal, Role
 from inkwell_bridge.core.commerce import Payout, SourceDocument, SourceKind
 from inkwell_bridge.core.findings import Cause
 from inkwell_bridge.core.planner import OF_ORDERS, Outcome, PayoutContext, Plan, plan_payout
-from inkwell_bridge.core.planner.payouts import OF_NO_ORDER
+from inkwell_bridge.core.planner.payouts import IN_SUSPENSE, OF_NO_ORDER
 from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.carriage import movements
@@ -170,7 +170,7 @@ def _with_context(one: Carrying, gathered: Gathered, bridge: Bridge, known: froz
 
 
 def _has_suspense(crossing: Crossing) -> bool:
-    return any(finding["id"] == "PAYOUT-N001" for finding in crossing.findings)
+    return any(finding["id"] == IN_SUSPENSE for finding in crossing.findings)
 
 
 register(PayoutsKind())
