@@ -7,7 +7,8 @@ leaves it once. The list keeps no ledger: amounts stand on an order as they were
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from datetime import datetime
+from datetime import date, datetime
+from decimal import Decimal
 from typing import Any
 from urllib.parse import quote
 
@@ -35,7 +36,7 @@ from inkwell_bridge.ends.errors import Away, Misstated, NotOffered, OutcomeUnkno
 from inkwell_bridge.ends.http import Http
 from inkwell_bridge.ends.opening import Opening
 from inkwell_bridge.ends.particulars import chosen
-from inkwell_bridge.ends.shapes import BriefPage, Check, DirectoryPage, Page
+from inkwell_bridge.ends.shapes import BriefPage, Check, DirectoryPage, EntriesPage, Page
 from inkwell_bridge.ends.unsupported_fields import unsupported_fields
 
 NAME = "the contact list"
@@ -143,6 +144,14 @@ class ContactList:
     def documents(self, kind: SourceKind, *, changed_since: datetime | None, page: str | None = None) -> Page:
         """See ``BooksEnd.documents``."""
         raise NotOffered(NAME, f"list of {kind}")
+
+    def account_balance(self, account: str, day: date) -> Decimal:
+        """See ``BooksEnd.account_balance``."""
+        raise NotOffered(NAME, "accounts")
+
+    def account_entries(self, account: str, first: date, last: date, *, page: str | None = None) -> EntriesPage:
+        """See ``BooksEnd.account_entries``."""
+        raise NotOffered(NAME, "accounts")
 
     def _put(self, document: BooksDocument, contact_id: str) -> BooksRecord:
         _only_orders(Role(document.role))
