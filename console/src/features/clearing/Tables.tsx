@@ -21,9 +21,19 @@ function Wide({ id, title, children }: { id: string; title: string; children: Re
   );
 }
 
+/** Its document here, by its number; what there is none of is called as well as may be. */
+function ToDocument({ crossing, number, otherwise }: { crossing: number | null; number: string; otherwise: string }) {
+  const { slug } = useWorkspace();
+  if (crossing === null) return <span className="text-faded">{otherwise || "–"}</span>;
+  return (
+    <Link className="link" to={`/${slug}/documents/${crossing}`}>
+      {number}
+    </Link>
+  );
+}
+
 /** The items that are not the same on both sides. */
 export function Differing({ result }: { result: AccountProof }) {
-  const { slug } = useWorkspace();
   return (
     <Wide id="differing" title="Not the same on both sides">
       <table className="w-full">
@@ -34,13 +44,7 @@ export function Differing({ result }: { result: AccountProof }) {
               <td>{capitalised(one.why)}</td>
               <td className="whitespace-nowrap">{one.number || "–"}</td>
               <td>
-                {one.crossing ? (
-                  <Link className="link" to={`/${slug}/documents/${one.crossing}`}>
-                    {one.source_number}
-                  </Link>
-                ) : (
-                  <span className="text-faded">{one.text || one.reference || "–"}</span>
-                )}
+                <ToDocument crossing={one.crossing} number={one.source_number} otherwise={one.text || one.reference} />
               </td>
               <td className="whitespace-nowrap">{one.our_day ? day(one.our_day) : "–"}</td>
               <td className="amount">
@@ -63,7 +67,6 @@ export function Differing({ result }: { result: AccountProof }) {
 
 /** What stands on the account, item by item. */
 export function Items({ standing }: { standing: Standing }) {
-  const { slug } = useWorkspace();
   return (
     <Wide id="items" title="Open items, the oldest first">
       <table className="w-full">
@@ -73,13 +76,7 @@ export function Items({ standing }: { standing: Standing }) {
             <tr key={`${one.transaction}-${place}`} className="border-b border-line align-baseline *:px-3 *:py-1.5">
               <td className="whitespace-nowrap">{day(one.day)}</td>
               <td className="whitespace-nowrap">
-                {one.crossing ? (
-                  <Link className="link" to={`/${slug}/documents/${one.crossing}`}>
-                    {one.number || one.payout}
-                  </Link>
-                ) : (
-                  one.number || "–"
-                )}
+                <ToDocument crossing={one.crossing} number={one.number || one.payout} otherwise={one.number} />
               </td>
               <td className="text-faded">{one.transaction || "–"}</td>
               <td>
