@@ -1,0 +1,37 @@
+"""What was fetched, what was planned, what was posted, the proof; and what happened on the way."""
+
+from inkwell_bridge.service.carriage.models.calls import ContactLink, Exchange
+from inkwell_bridge.service.carriage.models.documents import (
+    GROSS_OR_LEAST,
+    MOMENT_OR_FIRST,
+    OPEN_STATES,
+    Crossing,
+    CrossingEvent,
+    Document,
+    DocumentSource,
+)
+from inkwell_bridge.service.carriage.models.fields import amount_field
+from inkwell_bridge.service.carriage.models.money import Figure, MoneyMovement, OpenBalance
+from inkwell_bridge.service.carriage.models.runs import Run, RunEntry
+from inkwell_bridge.service.carriage.models.snapshots import Erasure, PersonalData, Snapshot
+
+__all__ = [
+    "GROSS_OR_LEAST",
+    "MOMENT_OR_FIRST",
+    "OPEN_STATES",
+    "ContactLink",
+    "Crossing",
+    "CrossingEvent",
+    "Document",
+    "DocumentSource",
+    "Erasure",
+    "Exchange",
+    "Figure",
+    "MoneyMovement",
+    "OpenBalance",
+    "PersonalData",
+    "Run",
+    "RunEntry",
+    "Snapshot",
+    "amount_field",
+]

@@ -1,0 +1,94 @@
+"""Amounts for totals, what is left open, and money by its provider's transaction."""
+
+from __future__ import annotations
+
+from django.db import models
+from django.db.models import Q
+
+from inkwell_bridge.service.bridges.models import Bridge
+from inkwell_bridge.service.carriage.models.documents import Crossing, Document
+from inkwell_bridge.service.carriage.models.fields import amount_field
+from inkwell_bridge.service.carriage.states import (
+    Grain,
+    Side,
+)
+from inkwell_bridge.service.connections.models import Connection
+from inkwell_bridge.service.tenancy import WorkspaceOwned
+
+
+class Figure(WorkspaceOwned):
+    """One amount for totals; never changed: when what it says changes, what it said is taken off by further rows.
+
+    ``date`` is the business day of its own side: the source's day, or the date of the document in the books. A total
+    of any period is one grouped sum. ``role`` is the kind of a source document, the role of a document in the books,
+    or the reason of what reconciles. Units: in ``currency``; what came back counts against.
+    """
+
+    bridge = models.ForeignKey(Bridge, on_delete=models.CASCADE, related_name="+")
+    crossing = models.ForeignKey(Crossing, on_delete=models.CASCADE, related_name="figures")
+    side = models.CharField(max_length=12, choices=Side)
+    grain = models.CharField(max_length=10, choices=Grain)
+    role = models.CharField(max_length=30)
+    date = models.DateField()
+    currency = models.CharField(max_length=3)
+    account = models.CharField(max_length=120, default="")
+    tax_code = models.CharField(max_length=120, default="")
+    tender = models.CharField(max_length=30, default="")
+    count = models.IntegerField(default=0)
+    net = models.DecimalField(max_digits=20, decimal_places=4, default=0)
+    tax = models.DecimalField(max_digits=20, decimal_places=4, default=0)
+    gross = models.DecimalField(max_digits=20, decimal_places=4, default=0)
+    written_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        indexes = [models.Index(fields=["workspace", "date", "side", "grain"], name="figure_period")]
+
+
+class OpenBalance(WorkspaceOwned):
+    """What is left open of an order in the books, its refunds counted; kept where the rules give small ones up.
+
+    ``since`` is the day of the last document. Units: ``amount`` in ``currency``; below zero it is owed to the customer.
+    """
+
+    bridge = models.ForeignKey(Bridge, on_delete=models.CASCADE, related_name="+")
+    crossing = models.OneToOneField(Crossing, on_delete=models.CASCADE, related_name="open_balance")
+    amount = models.DecimalField(max_digits=20, decimal_places=4)
+    currency = models.CharField(max_length=3)
+    since = models.DateField()
+
+    class Meta:
+        indexes = [models.Index(fields=["bridge", "since"], name="open_balance_oldest")]
+
+
+class MoneyMovement(WorkspaceOwned):
+    """One transaction of a provider, whoever told of it first: made once, found by all others. Of what was paid out,
+    the part that each payout sent on its way.
+
+    ``account`` is the provider's account where the sales side names one. ``crossing`` told of it, ``document`` is what
+    posted it. Units: ``amount`` in ``currency``, as moved: negative where it went back.
+    """
+
+    connection = models.ForeignKey(Connection, on_delete=models.CASCADE, related_name="movements")
+    account = models.CharField(max_length=120, default="")
+    transaction = models.CharField(max_length=120)
+    kind = models.CharField(max_length=20)
+    tender = models.CharField(max_length=30, default="")
+    amount = amount_field()
+    currency = models.CharField(max_length=3)
+    moved_at = models.DateTimeField(null=True)
+    crossing = models.ForeignKey(Crossing, on_delete=models.CASCADE, related_name="movements")
+    document = models.ForeignKey(Document, on_delete=models.SET_NULL, null=True, related_name="movements")
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(
+                fields=["workspace", "connection", "account", "transaction", "kind"],
+                condition=~Q(kind="paid out"), name="movement_transaction",
+            ),
+            # A charge may be paid out in parts, by several payouts.
+            models.UniqueConstraint(
+                fields=["crossing", "transaction"], condition=Q(kind="paid out"), name="movement_paid_out"
+            ),
+        ]  # fmt: skip
+        # Shop and provider are two connections, and know the same money by its transaction alone.
+        indexes = [models.Index(fields=["workspace", "transaction"], name="movement_by_transaction")]
