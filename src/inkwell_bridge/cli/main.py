@@ -27,6 +27,7 @@ from inkwell_bridge.cli.opening import opening
 from inkwell_bridge.cli.payouts import payouts
 from inkwell_bridge.cli.people import companies, customers, people, tokens, trail
 from inkwell_bridge.cli.rates import rates
+from inkwell_bridge.cli.requests import requests
 from inkwell_bridge.cli.rulebook import plan, rulebook
 from inkwell_bridge.cli.rulebooks import rulebooks
 from inkwell_bridge.cli.runs import run, runs
@@ -185,8 +186,8 @@ def list_workspaces(service: Service, as_json: bool) -> None:
 
 for command in (
     companies, connections, names, links, bridges, setup, rulebook, plan, rulebooks, try_, trials, start_date,
-    opening, adopt, run, runs, calls, notices, rates, payouts, bank, clearing, documents, holds, tie_out, people,
-    customers, tokens, trail, password_, browsers, demo,
+    opening, adopt, run, runs, calls, notices, rates, payouts, bank, clearing, requests, documents, holds, tie_out,
+    people, customers, tokens, trail, password_, browsers, demo,
 ):  # fmt: skip
     main.add_command(command)
 

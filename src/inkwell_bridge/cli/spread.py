@@ -30,6 +30,10 @@ def show_spread(spread: Spread) -> None:
         _payout(said)
     elif "parts" in said:
         _arrival(said)
+    elif "settled" in said:
+        _invoice(said)
+    elif "request" in said:
+        _request_payment(said)
     elif spread.gross is not None:
         click.echo(f"{said.get('title', '')} {spread.gross} {spread.currency}".strip())
     changed = {one.number: one for one in spread.amendments}
@@ -67,6 +71,8 @@ _MOMENTS = {
     "receipts": "Received",
     "payouts": "Paid out",
     "arrivals": "Booked",
+    "requests": "Invoiced",
+    "request_payments": "Paid",
 }
 
 
@@ -106,7 +112,9 @@ _KINDS = {
     "receipts": "Receipt",
     "payouts": "Payout",
     "arrivals": "Bank line",
-    "opening balances": "",
+    "requests": "Invoice",
+    "request_payments": "Payment",
+    "opening_balances": "",
 }
 
 
@@ -163,6 +171,21 @@ def _arrival(arrival: dict[str, Any]) -> None:
     output.table(arrival["parts"], columns, empty="What was matched to it has been taken back.")
 
 
+def _invoice(invoice: dict[str, Any]) -> None:
+    """An invoice of the books, as they told of it last."""
+    due = f", due on {invoice['due_on']}" if invoice["due_on"] else ""
+    cancelled = ", cancelled" if invoice["state"] == "cancelled" else ""
+    click.echo(f"In the books: {invoice['total']} {invoice['currency']}{due}, {invoice['open']} open{cancelled}")
+    for one in invoice["fields"]:
+        click.echo(f"  {one['name']}: {one['value']}")
+
+
+def _request_payment(paid: dict[str, Any]) -> None:
+    """What came in on a request."""
+    click.echo(f"At the provider: {paid['amount']} {paid['currency']} by {paid['method'] or paid['tender']}, for "
+               f"invoice {paid['invoice_number'] or paid['invoice_id']}")  # fmt: skip
+
+
 def _unless_zero(amount: str | None) -> str | None:
     return amount if amount and amount.strip("-0.") else None
 
@@ -209,6 +232,9 @@ def show_content(found: dict[str, Any], place: int, reasons: list[dict[str, Any]
     because: dict[str, str] = {}
     for reason in reasons:
         because[reason["target"]] = f"{because.get(reason['target'], '')} {reason['text']}".strip()
+    if role == "payment request":
+        _request(found, because, place)
+        return
     if "amount" in found:
         why = " ".join(because.get(f"/documents/{place}/{name}", "") for name in ("amount", "account"))
         click.echo(
@@ -236,6 +262,18 @@ def show_content(found: dict[str, Any], place: int, reasons: list[dict[str, Any]
     ]
     output.table(rows, columns, empty="")
     for name in ("currency", "rate"):
+        if text := because.get(f"/documents/{place}/{name}"):
+            click.echo(text)
+
+
+def _request(found: dict[str, Any], because: dict[str, str], place: int) -> None:
+    """What the buyer is asked for at the provider."""
+    ends = f", until {found['ends_on']}" if found["ends_on"] else ""
+    asked = "Withdrawn: nothing is asked for any more." if found["withdrawn"] else (
+        f"{found['amount']} {found['currency']} for {found['text']}{ends}."
+    )  # fmt: skip
+    click.echo(asked)
+    for name in ("amount", "withdrawn", "on_file", "ends_on"):
         if text := because.get(f"/documents/{place}/{name}"):
             click.echo(text)
 

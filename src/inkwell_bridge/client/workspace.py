@@ -12,6 +12,7 @@ from inkwell_bridge.client.bridge import BridgeCalls
 from inkwell_bridge.client.clearing import ClearingCalls
 from inkwell_bridge.client.connection import ConnectionCalls
 from inkwell_bridge.client.exchange_rates import ExchangeRateCalls
+from inkwell_bridge.client.requests import RequestCalls
 from inkwell_bridge.client.transport import Transport
 
 
@@ -53,6 +54,11 @@ class WorkspaceCalls:
     def clearing(self) -> ClearingCalls:
         """Calls about accounts of money, and whether the books have on them what was posted from here."""
         return ClearingCalls(self._transport, f"{self._path}/clearing")
+
+    @property
+    def requests(self) -> RequestCalls:
+        """Calls about requests for payment."""
+        return RequestCalls(self._transport, f"{self._path}/requests")
 
     def people(self) -> Iterator[models.Member]:
         """Who may do what."""

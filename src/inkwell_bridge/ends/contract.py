@@ -21,6 +21,7 @@ from inkwell_bridge.core.books import (
     Item,
     MasterData,
     Particular,
+    PaymentRequest,
     Role,
     Step,
 )
@@ -37,6 +38,7 @@ from inkwell_bridge.ends.shapes import (
     Fetched,
     Page,
     SignedCall,
+    StandingRequest,
     WriteBack,
 )
 
@@ -86,6 +88,26 @@ class RegistersCalls(Protocol):
 
     def end_calls(self) -> None:
         """Let it call nobody."""
+
+
+class TakesRequests(Protocol):
+    """A sales side that asks buyers for money: one whose capabilities say ``takes_requests``."""
+
+    def find_request(self, external_reference: str) -> StandingRequest | None:
+        """The request under our reference, as it stands there; nothing where there is none."""
+
+    def make_request(self, request: PaymentRequest, *, key: str) -> StandingRequest:
+        """Make a request, once under each key; one ``on_file`` charges the method that the buyer has there."""
+
+    def set_request(self, request_id: str, request: PaymentRequest) -> StandingRequest:
+        """Let a request ask for something else, or nothing any more; saying the same again changes nothing.
+
+        Raises:
+            Refused: it asks for less than was paid on it.
+        """
+
+    def fresh_page(self, request_id: str) -> StandingRequest:
+        """The request with a page that can be paid on now, in place of one that has run out."""
 
 
 class BooksEnd(Protocol):
@@ -155,7 +177,18 @@ class BooksEnd(Protocol):
         """JSON Pointers of what is on the document and has no place in these books; nothing is sent."""
 
     def documents(self, kind: SourceKind, *, changed_since: datetime | None, page: str | None = None) -> Page:
-        """What the books hand out themselves: stock levels and dispatches, as a sales side hands out orders."""
+        """What the books hand out themselves (stock levels, dispatches, receipts, invoices), as a sales side hands out
+        orders."""
+
+    def document(self, kind: SourceKind, number: str) -> Fetched:
+        """One of these by the number that people know; of invoices, where the capabilities say that they tell."""
+
+    def fetch_by_ids(self, kind: SourceKind, ids: Sequence[str]) -> tuple[Fetched, ...]:
+        """Those with these ids as they are now, in no order; one that is gone is left out. See ``document``."""
+
+    def note_on(self, role: Role, record_id: str, fields: Mapping[str, str]) -> None:
+        """Write fields beside its own on a posted document, and change nothing else of it; writing the same again
+        changes nothing."""
 
     def account_balance(self, account: str, day: date) -> Decimal:
         """What an account comes to at the end of a day, a debit positive, in the company's own currency; where the

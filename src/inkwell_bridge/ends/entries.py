@@ -35,10 +35,11 @@ def fetched(
     return Fetched(id=identity, number=number, changed_at=None, document=None, problem=problem, parent_id=parent)
 
 
-def news_of_books(kind: SourceKind, answer: Any, translate: Translate, *, end: str) -> Page:
+def news_of_books(kind: SourceKind, answer: Any, translate: Translate, *, end: str, ours: bool = False) -> Page:
     """A page of what books tell of: its ``entries``, and where to go on from as ``onward``.
 
-    What was posted from here bears our mark as its ``reference`` and is no news to anybody. One entry that cannot be
+    What was posted from here bears our mark as its ``reference`` and is no news to anybody, unless ``ours`` are asked
+    for as well. One entry that cannot be
     understood stops no other.
 
     Raises:
@@ -51,6 +52,6 @@ def news_of_books(kind: SourceKind, answer: Any, translate: Translate, *, end: s
     documents = [
         fetched(kind, entry, translate, id_field="id", number_field="number", end=end)
         for entry in entries
-        if not (isinstance(entry, Mapping) and is_ours(str(entry.get("reference") or "")))
+        if ours or not (isinstance(entry, Mapping) and is_ours(str(entry.get("reference") or "")))
     ]
     return Page(documents=tuple(documents), next=str(onward) if onward else None)

@@ -9,9 +9,9 @@ from typing import Any, Self
 
 from pydantic import ValidationError
 
-from inkwell_bridge.core.books import AccountEntry, Brief, Contact, Item
+from inkwell_bridge.core.books import AccountEntry, Brief, Contact, Item, PaymentRequest
 from inkwell_bridge.core.commerce import Dispatch, Payment, SourceDocument, SourceKind, StockLevel
-from inkwell_bridge.core.values import Code, Moment, Text, Value
+from inkwell_bridge.core.values import Code, Exact, Moment, Text, Value
 from inkwell_bridge.ends.errors import Away
 
 
@@ -121,6 +121,23 @@ class EntriesPage:
     next: str | None
 
 
+class StandingRequest(Value):
+    """A request for payment as it stands at the provider.
+
+    Shape: ``request`` is what it says, in our words. ``page`` is where the buyer pays, until ``page_ends_at``;
+    ``link`` where the merchant sees it.
+    Units: ``paid`` in its currency, all that came in on it.
+    """
+
+    id: Code
+    number: Code
+    request: PaymentRequest
+    paid: Exact
+    page: Text = ""
+    page_ends_at: Moment | None = None
+    link: Text = ""
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class AddTag:
     """Tag a source document; a tag that is there already stays once."""
@@ -160,7 +177,15 @@ class AddPayment:
     payment: Payment
 
 
-WriteBack = AddTag | AddNote | AddDispatch | SetStock | AddPayment
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SetFields:
+    """Write fields on an invoice of the books, beside its own; the same fields are written once."""
+
+    id: str
+    fields: Mapping[str, str]
+
+
+WriteBack = AddTag | AddNote | AddDispatch | SetStock | AddPayment | SetFields
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -76,4 +76,5 @@ _KINDS = {
     "dispatch": SourceKind.DISPATCHES,
     "stock": SourceKind.STOCK,
     "payout": SourceKind.PAYOUTS,
+    "taking": SourceKind.REQUEST_PAYMENTS,
 }

@@ -11,7 +11,7 @@ import httpx
 from inkwell_bridge.client import Client, WorkspaceCalls
 from inkwell_bridge.client.bank import BankAccountCalls
 from inkwell_bridge.client.models import TakenFile
-from inkwell_bridge.demo import bank, lanternfair, month, payouts
+from inkwell_bridge.demo import bank, lanternfair, month, office, payouts
 from inkwell_bridge.demo.afterwards import afterwards
 from inkwell_bridge.demo.facts import facts, rulebook_text
 from inkwell_bridge.demo.october import october
@@ -83,6 +83,16 @@ def fill_standins(standin: Callable[[str], str], *, world: str = WORLD, whole_mo
     if whole_month:
         contacts = [*facts()["twins"], *facts()["old_contacts"]]
         _tell(standin("erp"), world, {"contacts": contacts, "articles": facts()["articles"]})
+        enter_office_invoices(standin, world=world)
+
+
+def enter_office_invoices(standin: Callable[[str], str], *, world: str = WORLD) -> None:
+    """Let the office type invoices of its own into the UK books, for some of whose buyers Weirgate has a card on
+    file."""
+    _tell(standin("erp"), world, {"invoices": office.invoices()})
+    contents = httpx.get(f"{standin('erp')}/{world}/control/contents", verify=False).json()  # noqa: S501 plain HTTP
+    wallets = {"wallets": office.wallets(contents["contact"]), "clock": facts()["weirgate"]["clock"]}
+    _tell(standin("payment-provider"), world, wallets)
 
 
 def change_afterwards(standin: Callable[[str], str], *, world: str = WORLD) -> None:

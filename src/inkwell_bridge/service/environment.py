@@ -24,6 +24,8 @@
 | INKWELL_KEEP_DAYS              | how long run entries, calls, notices and old snapshots are kept       |
 | INKWELL_DATABASE_SESSIONS      | database sessions of one process, shared by its threads               |
 | INKWELL_BANK_FOLDER            | where bank statements are dropped; INKWELL_HOME/bank-statements       |
+| INKWELL_PAYMENT_HOSTS          | hosts of clients under which payment links are opened, nothing else   |
+| INKWELL_OPENINGS_PER_MINUTE    | payment links opened from one address in a minute before it waits    |
 | INKWELL_KINDS                  | modules that register further kinds of document                       |
 | INKWELL_SIGN_INS_PER_MINUTE    | tries to sign in from one address before they are slowed down         |
 | INKWELL_FAILED_SIGN_INS        | failed tries from one address before an account has to wait           |

@@ -8,7 +8,11 @@ from inkwell_bridge.service import environment
 
 SECRET_KEY = environment.signing_key()
 DEBUG = False
-ALLOWED_HOSTS = environment.names("INKWELL_HOSTS", "127.0.0.1,localhost,[::1]")
+# Hosts of clients, under which payment links are opened and nothing else.
+PAYMENT_HOSTS = environment.names("INKWELL_PAYMENT_HOSTS", "")
+ALLOWED_HOSTS = [*environment.names("INKWELL_HOSTS", "127.0.0.1,localhost,[::1]"), *PAYMENT_HOSTS]
+# How often payment links may be opened from one address.
+OPENINGS_PER_MINUTE = environment.number("INKWELL_OPENINGS_PER_MINUTE", 30)
 SECURE = environment.number("INKWELL_SECURE", 0) == 1
 
 INSTALLED_APPS = [
@@ -30,6 +34,7 @@ INSTALLED_APPS = [
     "inkwell_bridge.service.carriage",
     "inkwell_bridge.service.bank",
     "inkwell_bridge.service.clearing",
+    "inkwell_bridge.service.requests",
     "inkwell_bridge.service.incoming",
     "inkwell_bridge.service.rehearsals",
     "inkwell_bridge.service.proposals",
@@ -39,6 +44,7 @@ INSTALLED_APPS = [
 MIDDLEWARE = [
     "inkwell_bridge.service.api.long_addresses.long_addresses_middleware",
     "inkwell_bridge.service.turns.turns_middleware",
+    "inkwell_bridge.service.requests.hosts.payment_hosts_middleware",
     "django.middleware.security.SecurityMiddleware",
     "inkwell_bridge.service.console.policy_middleware",
     "inkwell_bridge.service.people.authentication.token_ends_middleware",

@@ -51,6 +51,8 @@ from inkwell_bridge.service.rehearsals import api as rehearsals
 from inkwell_bridge.service.rehearsals import changes_api as rehearsal_changes
 from inkwell_bridge.service.rehearsals import coverage_api as coverage
 from inkwell_bridge.service.rehearsals import exporting_api as exporting
+from inkwell_bridge.service.requests import api as requests
+from inkwell_bridge.service.requests import page as payment_page
 from inkwell_bridge.service.tieout import api as tieout
 
 
@@ -75,6 +77,9 @@ in_workspace = [
     path("clearing/proofs", clearing.ProofsView.as_view()),
     path("clearing/proofs/<int:number>", clearing.ProofView.as_view()),
     path("clearing/proofs/<int:number>/cancel", clearing.CancelProofView.as_view()),
+    path("requests", requests.RequestsView.as_view()),
+    path("requests/<int:number>", requests.RequestView.as_view()),
+    path("requests/<int:number>/cancel", requests.CancelRequestView.as_view()),
     path("people", members_api.PeopleView.as_view()),
     path("people/invitations", invitations_api.InvitationsView.as_view()),
     path("people/invitations/<int:number>", invitations_api.InvitationView.as_view()),
@@ -212,6 +217,8 @@ urlpatterns = [
     path("alive", alive),
     path("api/v1/", include(api)),
     path("incoming/<str:key>", receiving.receive),
+    path("pay/page.css", payment_page.style),
+    path("pay/<str:token>", payment_page.pay),
     path("notices/stop/<str:token>", stopping.stop),
     re_path(r"^(?!api/|incoming/|static/|assets/).*$", console.page),
 ]

@@ -153,6 +153,7 @@ from inkwell_bridge.client.models.rehearsals import (
     RuleUse,
     TotalChange,
 )
+from inkwell_bridge.client.models.requests import PaymentRequest
 
 __all__ = [
     "AccountDay",
@@ -247,6 +248,7 @@ __all__ = [
     "Opening",
     "OpeningBalance",
     "OutcomeCount",
+    "PaymentRequest",
     "PeriodTies",
     "PeriodTotals",
     "Permission",

@@ -22,6 +22,7 @@ from inkwell_bridge.core.books.master_data import (
     TaxCode,
 )
 from inkwell_bridge.core.books.payment import Application, ExchangeDifference, Payment, RefundPayment
+from inkwell_bridge.core.books.payment_request import PaymentRequest
 from inkwell_bridge.core.books.record import BooksRecord, Brief, Standing
 from inkwell_bridge.core.books.sales import CashSale, CreditNote, Invoice, SalesOrder, Takings
 from inkwell_bridge.core.books.trade import HEADER_CODES, LedgerDocument, TradeDocument
@@ -65,6 +66,7 @@ __all__ = [
     "NamedItem",
     "Particular",
     "Payment",
+    "PaymentRequest",
     "Period",
     "RefundPayment",
     "Role",

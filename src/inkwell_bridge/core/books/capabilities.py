@@ -21,6 +21,7 @@ class BooksCapabilities(Value):
     ``contacts_by`` is what contacts can be looked for by; ``mixes_signs`` tells books that take lines above and below
     zero on one document, ``exchange_rates`` books that take the rate of a document from outside, and with a payment
     what was gained or lost, ``tells_of_receipts`` books that hand out money which somebody entered there;
+    ``tells_of_invoices`` books that hand out their posted invoices with what is open, and take fields on them after;
     ``tells_accounts`` books that tell what stands on an account, entry by entry, and what it comes to at the end of a
     day;
     ``takes_numbers`` books that let a document bear a number from outside; ``numbers_in_date_order`` books that refuse
@@ -49,6 +50,7 @@ class BooksCapabilities(Value):
     exchange_rates: bool = False
     tells_of_receipts: bool = False
     tells_accounts: bool = False
+    tells_of_invoices: bool = False
     takes_numbers: bool = False
     numbers_in_date_order: bool = False
     slowest_answer_seconds: float = 20.0

@@ -11,12 +11,13 @@ from inkwell_bridge.core.books.bill import Bill
 from inkwell_bridge.core.books.goods import Dispatch, StockLevel, StockMove
 from inkwell_bridge.core.books.journal import Journal
 from inkwell_bridge.core.books.payment import Payment, RefundPayment
+from inkwell_bridge.core.books.payment_request import PaymentRequest
 from inkwell_bridge.core.books.sales import CashSale, CreditNote, Invoice, SalesOrder
 from inkwell_bridge.core.books.write_off import WriteOff
 
 BooksDocument = (
     SalesOrder | Invoice | CashSale | CreditNote | Payment | RefundPayment | WriteOff | Journal | Bill | Dispatch
-    | StockMove | StockLevel
+    | StockMove | StockLevel | PaymentRequest
 )  # fmt: skip
 AnyBooksDocument = Annotated[BooksDocument, Field(discriminator="role")]
 
@@ -36,6 +37,7 @@ class Role(StrEnum):
     DISPATCH = "dispatch"
     STOCK_MOVE = "stock move"
     STOCK_LEVEL = "stock level"
+    PAYMENT_REQUEST = "payment request"
 
     @property
     def shape(self) -> type[BooksDocument]:
@@ -56,4 +58,5 @@ _SHAPES: dict[Role, type[BooksDocument]] = {
     Role.DISPATCH: Dispatch,
     Role.STOCK_MOVE: StockMove,
     Role.STOCK_LEVEL: StockLevel,
+    Role.PAYMENT_REQUEST: PaymentRequest,
 }

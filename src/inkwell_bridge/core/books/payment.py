@@ -4,17 +4,27 @@ from __future__ import annotations
 
 import datetime
 from decimal import Decimal
-from typing import Literal
+from typing import Literal, Self
+
+from pydantic import model_validator
 
 from inkwell_bridge.core.priced import Amount, Priced
 from inkwell_bridge.core.values import Code, Exact, ExternalReference, Text, Value
 
 
 class Application(Value):
-    """So much of the money, set against the document under ``external_reference``."""
+    """So much of the money, set against the document under ``external_reference``; where it bears none of ours, against
+    the invoice that the books have under ``invoice_id``."""
 
-    external_reference: ExternalReference
+    external_reference: Text = ""
+    invoice_id: Text = ""
     amount: Amount
+
+    @model_validator(mode="after")
+    def _names_one(self) -> Self:
+        if bool(self.external_reference) == bool(self.invoice_id):
+            raise ValueError("either a reference or the id of an invoice")
+        return self
 
 
 class ExchangeDifference(Value):

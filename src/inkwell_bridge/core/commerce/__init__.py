@@ -24,10 +24,12 @@ from inkwell_bridge.core.commerce.opening_balances import OpenFor, OpeningBalanc
 from inkwell_bridge.core.commerce.order import Order, Treatment
 from inkwell_bridge.core.commerce.payment import MoneyState, Payment, Tender
 from inkwell_bridge.core.commerce.payout import EntryKind, Payout, PayoutEntry
+from inkwell_bridge.core.commerce.posted_invoice import PostedInvoice
 from inkwell_bridge.core.commerce.product import Product
 from inkwell_bridge.core.commerce.purchase_order import PurchaseLine, PurchaseOrder
 from inkwell_bridge.core.commerce.receipt import Receipt, SettledPart
 from inkwell_bridge.core.commerce.refund import Goodwill, Refund, RefundLine
+from inkwell_bridge.core.commerce.request_payment import RequestPayment
 from inkwell_bridge.core.commerce.source import SourceDocument, SourceKind
 from inkwell_bridge.core.commerce.till_day import TillDay, TillSale, TillTender
 
@@ -64,6 +66,7 @@ __all__ = [
     "Payment",
     "Payout",
     "PayoutEntry",
+    "PostedInvoice",
     "Product",
     "Property",
     "PurchaseLine",
@@ -72,6 +75,7 @@ __all__ = [
     "Receipt",
     "Refund",
     "RefundLine",
+    "RequestPayment",
     "SalesCapabilities",
     "SalesMasterData",
     "SettledPart",

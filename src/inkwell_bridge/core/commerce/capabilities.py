@@ -23,7 +23,8 @@ class SalesCapabilities(Value):
 
     Shape: ``lists`` are the kinds it hands out, ``by_number`` those that can be fetched by the number
     people know. ``signed_calls``: it calls in when something happens;
-    ``registers_calls``: the address it calls can be set through its interface. No end is believed to move its times
+    ``registers_calls``: the address it calls can be set through its interface;
+    ``takes_requests``: it asks buyers for money, and tells what they paid. No end is believed to move its times
     of change with every change: what is still open is always read again.
     """
 
@@ -32,3 +33,4 @@ class SalesCapabilities(Value):
     writes_back: tuple[WriteBackKind, ...] = ()
     signed_calls: bool = False
     registers_calls: bool = False
+    takes_requests: bool = False

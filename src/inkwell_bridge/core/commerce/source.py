@@ -10,10 +10,12 @@ from inkwell_bridge.core.commerce.goods import Dispatch, StockLevel
 from inkwell_bridge.core.commerce.opening_balances import OpeningBalances
 from inkwell_bridge.core.commerce.order import Order
 from inkwell_bridge.core.commerce.payout import Payout
+from inkwell_bridge.core.commerce.posted_invoice import PostedInvoice
 from inkwell_bridge.core.commerce.product import Product
 from inkwell_bridge.core.commerce.purchase_order import PurchaseOrder
 from inkwell_bridge.core.commerce.receipt import Receipt
 from inkwell_bridge.core.commerce.refund import Refund
+from inkwell_bridge.core.commerce.request_payment import RequestPayment
 from inkwell_bridge.core.commerce.till_day import TillDay
 
 SourceDocument = (
@@ -29,12 +31,14 @@ SourceDocument = (
     | OpeningBalances
     | Receipt
     | Arrival
+    | PostedInvoice
+    | RequestPayment
 )
 
 
 class SourceKind(StrEnum):
     """A kind of source document; also the name of the lane that carries it. Opening balances a person
-    enters, receipts are handed out by the books, and arrivals come of the bank's statements."""
+    enters, receipts and invoices are handed out by the books, and arrivals come of the bank's statements."""
 
     ORDERS = "orders"
     CUSTOMERS = "customers"
@@ -48,6 +52,8 @@ class SourceKind(StrEnum):
     OPENING_BALANCES = "opening balances"
     RECEIPTS = "receipts"
     ARRIVALS = "arrivals"
+    INVOICES = "invoices"
+    REQUEST_PAYMENTS = "request payments"
 
     @property
     def shape(self) -> type[SourceDocument]:
@@ -68,4 +74,6 @@ _SHAPES: dict[SourceKind, type[SourceDocument]] = {
     SourceKind.OPENING_BALANCES: OpeningBalances,
     SourceKind.RECEIPTS: Receipt,
     SourceKind.ARRIVALS: Arrival,
+    SourceKind.INVOICES: PostedInvoice,
+    SourceKind.REQUEST_PAYMENTS: RequestPayment,
 }

@@ -2,15 +2,18 @@
 
 from inkwell_bridge.core.expressions.condition import Condition
 from inkwell_bridge.core.expressions.evaluation import (
+    INVOICE,
     LINE,
     ORDER,
     EvaluationContext,
+    evaluation_of_invoice,
     evaluation_of_line,
     evaluation_of_order,
 )
 from inkwell_bridge.core.expressions.expression import Expression, NotEvaluated, NotUsable, compiled
 
 __all__ = [
+    "INVOICE",
     "LINE",
     "ORDER",
     "Condition",
@@ -19,6 +22,7 @@ __all__ = [
     "NotEvaluated",
     "NotUsable",
     "compiled",
+    "evaluation_of_invoice",
     "evaluation_of_line",
     "evaluation_of_order",
 ]  # fmt: skip

@@ -9,7 +9,7 @@ from typing import Any
 
 from cel_expr_python import cel
 
-from inkwell_bridge.core.commerce import Address, Charge, Order, OrderLine, Payment
+from inkwell_bridge.core.commerce import Address, Charge, Order, OrderLine, Payment, PostedInvoice
 from inkwell_bridge.core.expressions.expression import Allowance, Names
 from inkwell_bridge.core.money import minor_unit
 from inkwell_bridge.core.record import record
@@ -39,8 +39,15 @@ _LINE_TYPES: tuple[tuple[str, Any], ...] = (
     ("line.amount", _TYPE.INT),
     ("line.properties", _TYPE.Map(_TYPE.STRING, _TYPE.STRING)),
 )
+_INVOICE_TEXTS = ("number", "order_number", "currency", "issued_on", "due_on")
 ORDER = Names(_ORDER_TYPES)
 LINE = Names((*_ORDER_TYPES, *_LINE_TYPES))
+INVOICE = Names((
+    *((f"invoice.{name}", _TYPE.STRING) for name in _INVOICE_TEXTS),
+    ("invoice.total", _TYPE.INT),
+    ("invoice.open", _TYPE.INT),
+    ("invoice.fields", _TYPE.Map(_TYPE.STRING, _TYPE.STRING)),
+))  # fmt: skip
 
 
 class EvaluationContext(dict[str, Any]):
@@ -75,6 +82,11 @@ def evaluation_of_order(order: Order, day: Callable[[datetime], date]) -> Evalua
 def evaluation_of_line(charge: Charge, currency: str, of_order: EvaluationContext) -> EvaluationContext:
     """What is seen of one charge besides: a line of goods, or carriage and the like."""
     return EvaluationContext(_OfLine(charge=charge, units=_Units(currency)), _OF_LINE, of_order)
+
+
+def evaluation_of_invoice(invoice: PostedInvoice) -> EvaluationContext:
+    """What is seen of an invoice of the books; a field that it does not have is empty in ``invoice.fields``."""
+    return EvaluationContext(invoice, _OF_INVOICE)
 
 
 def _text(of: Any, name: str) -> str:
@@ -190,4 +202,16 @@ _OF_LINE: dict[str, Callable[[_OfLine], Any]] = {
     **{f"line.{name}": _line_text(name) for name in _LINE},
     "line.amount": lambda of: of.units(of.charge.reduced),
     "line.properties": lambda of: of.properties,
+}
+
+
+def _invoice_text(name: str) -> Callable[[PostedInvoice], str]:
+    return lambda invoice: _text(invoice, name)
+
+
+_OF_INVOICE: dict[str, Callable[[PostedInvoice], Any]] = {
+    **{f"invoice.{name}": _invoice_text(name) for name in _INVOICE_TEXTS},
+    "invoice.total": lambda invoice: _Units(invoice.currency)(invoice.total),
+    "invoice.open": lambda invoice: _Units(invoice.currency)(invoice.open),
+    "invoice.fields": lambda invoice: {one.name: one.value for one in invoice.fields},
 }

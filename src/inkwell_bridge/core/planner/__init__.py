@@ -15,6 +15,12 @@ from inkwell_bridge.core.planner.plan import AllocatedAmount, Outcome, Plan, Pos
 from inkwell_bridge.core.planner.planning_context import PlanningContext, external_reference, is_ours, prefix_of
 from inkwell_bridge.core.planner.receipts import PaidOrder, plan_receipt
 from inkwell_bridge.core.planner.refunds import plan_refund
+from inkwell_bridge.core.planner.requests import (
+    RequestContext,
+    RequestPaymentContext,
+    plan_request,
+    plan_request_payment,
+)
 from inkwell_bridge.core.planner.rule_steps import RuleStep, RuleSteps, rule_steps
 from inkwell_bridge.core.planner.sale import expected_role, is_final_invoice
 from inkwell_bridge.core.planner.trial import as_a_run_would
@@ -36,6 +42,8 @@ __all__ = [
            "PlanningContext",
            "PostedShare",
            "Reason",
+           "RequestContext",
+           "RequestPaymentContext",
            "RuleStep",
            "RuleSteps",
            "Settlement",
@@ -55,6 +63,8 @@ __all__ = [
            "plan_payout",
            "plan_receipt",
            "plan_refund",
+           "plan_request",
+           "plan_request_payment",
            "prefix_of",
            "rule_steps",
            "settle",

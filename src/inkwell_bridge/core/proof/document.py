@@ -13,6 +13,7 @@ from inkwell_bridge.core.books import (
     Journal,
     LedgerDocument,
     Payment,
+    PaymentRequest,
     Standing,
     StockLevel,
     StockMove,
@@ -84,6 +85,9 @@ def _compare(planned: BooksDocument, record: BooksRecord, contact_id: str, stand
         yield from _one_by_one(planned.lines, goods, "lines", _OF_GOODS)
     if isinstance(planned, StockLevel):
         for name in ("item", "on_hand", "available"):
+            yield from _field(f"/{name}", getattr(planned, name), getattr(record.document, name, None))
+    if isinstance(planned, PaymentRequest):
+        for name in ("amount", "ends_on", "withdrawn"):
             yield from _field(f"/{name}", getattr(planned, name), getattr(record.document, name, None))
     if isinstance(planned, WriteOff):
         for name in ("account", "amount", "owed_by", "applied"):

@@ -14,6 +14,7 @@ from inkwell_bridge.core.rulebook.levels import Facts
 from inkwell_bridge.core.rulebook.model import OrderRulebook, Rulebook
 from inkwell_bridge.core.rulebook.near import near_miss
 from inkwell_bridge.core.rulebook.payouts import PAYOUT_ACCOUNT_TYPES
+from inkwell_bridge.core.rulebook.requests import REQUEST_ACCOUNT_TYPES
 from inkwell_bridge.core.rulebook.source_map import SourceMap
 from inkwell_bridge.core.rulebook.taxes import Supply
 
@@ -25,7 +26,7 @@ def check(rulebook: Rulebook, master_data: MasterData, *, source_map: SourceMap 
     """
     found = [
         *_for_orders(rulebook, master_data),
-        *_payouts(rulebook, master_data),
+        *_of_provider(rulebook, master_data),
         *_long_lists(rulebook, master_data),
         *_others(rulebook, master_data),
     ]
@@ -59,9 +60,11 @@ def _money_accounts(rulebook: OrderRulebook, master_data: MasterData) -> Iterato
         )
 
 
-def _payouts(rulebook: Rulebook, master_data: MasterData) -> Iterator[Finding]:
+def _of_provider(rulebook: Rulebook, master_data: MasterData) -> Iterator[Finding]:
     for role, code in rulebook.payouts.codes if rulebook.payouts else ():
         yield from _account(f"/payouts/{role}", code, role, PAYOUT_ACCOUNT_TYPES[role], master_data)
+    for role, code in rulebook.requests.codes if rulebook.requests else ():
+        yield from _account(f"/requests/{role}", code, role, REQUEST_ACCOUNT_TYPES[role], master_data)
 
 
 def _account(

@@ -52,6 +52,8 @@ def _cannot(rulebook: Rulebook, capabilities: BooksCapabilities) -> Iterator[Fin
         missing = [role for role in roles if role not in capabilities.documents]
         if rule is not None and missing:
             yield wrong("CAN-E001", f"/{name}", f"these books take no {missing[0]}", "Leave them for later.")
+    if rulebook.requests is not None and not capabilities.tells_of_invoices:
+        yield wrong("CAN-E014", "/requests", "these books do not tell of their invoices", "Leave this key out.")
     if len(rulebook.dimensions) > capabilities.most_dimensions:
         text = f"these books keep {capabilities.most_dimensions} dimensions a line, not {len(rulebook.dimensions)}"
         yield wrong("CAN-E003", "/dimensions", text, "Leave out those that matter least.")

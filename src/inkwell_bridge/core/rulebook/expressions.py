@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from inkwell_bridge.core.expressions import LINE, ORDER, Condition, NotUsable, compiled
+from inkwell_bridge.core.expressions import INVOICE, LINE, ORDER, Condition, NotUsable, compiled
 from inkwell_bridge.core.expressions.expression import Names
 from inkwell_bridge.core.json_pointer import escaped
 from inkwell_bridge.core.rulebook.model import Rulebook
@@ -29,6 +29,8 @@ def _expressions(book: Rulebook) -> Iterator[tuple[str, str, Names, str]]:
     if book.orders is not None:
         for at, condition in conditions_of(book.orders):
             yield from ((where, one, ORDER, "bool") for where, one in condition.expressions(at))
+    for at, condition in book.requests.conditions if book.requests else ():
+        yield from ((where, one, INVOICE, "bool") for where, one in condition.expressions(at))
     for where, field in book.fields.every:
         names = LINE if where.startswith("/fields/line_") else ORDER
         yield from ((at, one, names, "") for at, one in field.expressions(where))

@@ -21,6 +21,7 @@ from inkwell_bridge.core.rulebook.money import PaymentRules, PennyRules, RefundR
 from inkwell_bridge.core.rulebook.orders import OrderRules
 from inkwell_bridge.core.rulebook.payouts import PayoutRules
 from inkwell_bridge.core.rulebook.periods import PeriodRules
+from inkwell_bridge.core.rulebook.requests import RequestRules
 from inkwell_bridge.core.rulebook.taxes import TaxRules
 from inkwell_bridge.core.rulebook.write_offs import WriteOffRules
 from inkwell_bridge.core.values import Code, Text, Value
@@ -31,8 +32,8 @@ LATER = "later"
 class Rulebook(Value):
     """The rules of one bridge; one that carries no orders says nothing of them, nor of accounts and tax.
 
-    ``payouts`` is absent where none are carried, ``payments`` and ``refunds`` where they are left for later, ``items``
-    where lines are plain text,
+    ``payouts`` and ``requests`` are absent where none are carried, ``payments`` and ``refunds`` where they are left for
+    later, ``items`` where lines are plain text,
     ``exchange_rates`` where the books take rates of their own,
     ``write_offs`` where nothing that is open is given up.
     """
@@ -49,6 +50,7 @@ class Rulebook(Value):
     refunds: RefundRules | None = None
     payouts: PayoutRules | None = None
     bank: BankRules = BankRules()
+    requests: RequestRules | None = None
     penny: PennyRules | None = None
     exchange_rates: ExchangeRateRules | None = None
     write_offs: WriteOffRules | None = None

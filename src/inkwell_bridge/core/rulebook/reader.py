@@ -271,7 +271,7 @@ def _expected(error: ValidationError) -> str:
             missing, _, given = error.message.partition(" is a dependency of ")
             return f"expected {missing}, which goes with {given}"
         case "anyOf" if not error.absolute_path:
-            return "expected orders, customers or payouts: what the bridge carries"
+            return "expected orders, customers, payouts or requests: what the bridge carries"
         case "oneOf" | "anyOf":
             shapes = list(_shapes(rule))
             several = " or ".join(

@@ -38,6 +38,7 @@ from inkwell_bridge.ends.opening import Opening
 from inkwell_bridge.ends.particulars import chosen
 from inkwell_bridge.ends.shapes import BriefPage, Check, DirectoryPage, EntriesPage, Page
 from inkwell_bridge.ends.unsupported_fields import unsupported_fields
+from inkwell_bridge.ends.without_invoices import WithoutInvoices
 
 NAME = "the contact list"
 NEEDED = ("read", "write")
@@ -49,8 +50,10 @@ NO_PLACE = frozenset({"account", "item", "unit", "unit_price", "tax_code", "ware
                       "deliver_on", "kind", "number", "fields"})  # fmt: skip
 
 
-class ContactList:
+class ContactList(WithoutInvoices):
     """A connected contact list."""
+
+    END_NAME = NAME
 
     def __init__(self, opening: Opening) -> None:
         self._http = Http(opening)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from datetime import date, datetime
 from decimal import Decimal
 from typing import Any
@@ -28,14 +28,14 @@ from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.core.errors import DocumentInvalid
 from inkwell_bridge.ends.account_entries import balance_of, entries_of
 from inkwell_bridge.ends.directory import ENTRIES, briefs_of, page_of
-from inkwell_bridge.ends.entries import news_of_books
+from inkwell_bridge.ends.entries import Translate, news_of_books
 from inkwell_bridge.ends.erp import goods, mapping, money
 from inkwell_bridge.ends.erp.families import FAMILIES, brief, record
 from inkwell_bridge.ends.erp.rpc import Rpc
-from inkwell_bridge.ends.errors import Away, NotOffered
+from inkwell_bridge.ends.errors import Away, NotOffered, Refused
 from inkwell_bridge.ends.opening import Opening
 from inkwell_bridge.ends.particulars import chosen, same
-from inkwell_bridge.ends.shapes import BriefPage, Check, DirectoryPage, EntriesPage, Page
+from inkwell_bridge.ends.shapes import BriefPage, Check, DirectoryPage, EntriesPage, Fetched, Page
 from inkwell_bridge.ends.unsupported_fields import unsupported_fields
 
 NAME = "the ERP"
@@ -54,6 +54,7 @@ CAPABILITIES = BooksCapabilities(
     exchange_rates=True,
     tells_of_receipts=True,
     tells_accounts=True,
+    tells_of_invoices=True,
     header_codes=HEADER_CODES,
     sale_accounts=(AccountType.INCOME, AccountType.LIABILITY),
 )
@@ -61,9 +62,11 @@ _DIRECTORIES: dict[Directory, tuple[str, Callable[[mapping.Json], Item | Contact
     Directory.ITEMS: ("articles.list", mapping.item_read),
     Directory.CONTACTS: ("contacts.list", mapping.CONTACT.read),
 }
+MOST_IDS = 100
 # Fields of our documents that the ERP has no place for.
 NO_PLACE = frozenset({"dimensions", "number"})
-_LISTS = {SourceKind.STOCK: ("stock.list", goods.stock_level),
+_LISTS: dict[SourceKind, tuple[str, Translate]] = {
+          SourceKind.STOCK: ("stock.list", goods.stock_level),
           SourceKind.DISPATCHES: ("dispatches.list", goods.dispatched),
           SourceKind.RECEIPTS: ("receipts.changed", money.received)}  # fmt: skip
 
@@ -167,12 +170,41 @@ class ErpBooks:
 
     def documents(self, kind: SourceKind, *, changed_since: datetime | None, page: str | None = None) -> Page:
         """See ``BooksEnd.documents``."""
-        if kind not in _LISTS:
-            raise NotOffered(NAME, f"list of {kind}")
-        method, translate = _LISTS[kind]
+        method, translate = self._listed(kind)
         since = changed_since.isoformat() if changed_since else ""
         answer = self._rpc.read(method, changed_since=since, after=page or "")
-        return news_of_books(kind, answer, translate, end=NAME)
+        return news_of_books(kind, answer, translate, end=NAME, ours=kind is SourceKind.INVOICES)
+
+    def document(self, kind: SourceKind, number: str) -> Fetched:
+        """See ``BooksEnd.document``."""
+        found = self._some(kind, number=number)
+        if not found:
+            raise Refused(f"{NAME} has no invoice {number}", why="not found")
+        return found[0]
+
+    def fetch_by_ids(self, kind: SourceKind, ids: Sequence[str]) -> tuple[Fetched, ...]:
+        """See ``BooksEnd.fetch_by_ids``."""
+        parts = (ids[start : start + MOST_IDS] for start in range(0, len(ids), MOST_IDS))
+        return tuple(one for part in parts for one in self._some(kind, ids=list(part)))
+
+    def note_on(self, role: Role, record_id: str, fields: Mapping[str, str]) -> None:
+        """See ``BooksEnd.note_on``."""
+        if role is not Role.INVOICE:
+            raise NotOffered(NAME, f"fields on a posted {role}")
+        self._rpc.change("sales_ledger.note", id=int(record_id), further=dict(fields))
+
+    def _some(self, kind: SourceKind, **asked: Any) -> tuple[Fetched, ...]:
+        if kind is not SourceKind.INVOICES:
+            raise NotOffered(NAME, f"{kind} by their ids")
+        page = {"entries": self._rpc.read("sales_ledger.some", **asked), "onward": None}
+        return news_of_books(kind, page, self._listed(kind)[1], end=NAME, ours=True).documents
+
+    def _listed(self, kind: SourceKind) -> tuple[str, Translate]:
+        if kind is SourceKind.INVOICES:
+            return "sales_ledger.changed", lambda found: money.invoiced(found, self._address)
+        if kind not in _LISTS:
+            raise NotOffered(NAME, f"list of {kind}")
+        return _LISTS[kind]
 
     def account_balance(self, account: str, day: date) -> Decimal:
         """See ``BooksEnd.account_balance``."""

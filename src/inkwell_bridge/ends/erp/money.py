@@ -8,14 +8,24 @@ from typing import Any
 from inkwell_bridge.core.books import JournalLine
 from inkwell_bridge.ends.erp.mapping import Json
 from inkwell_bridge.ends.fields import Split, amount, as_it_is, day, group, rows, table
+from inkwell_bridge.ends.pages import page_at
 
+# What some money is set against: a document under our reference, or an invoice of theirs by its id.
+_SET_AGAINST = table(
+    *as_it_is(external_reference="reference"),
+    Split(
+        lambda part: {"invoice": int(part.invoice_id)} if part.invoice_id else {},
+        lambda said: {"invoice_id": str(said.get("invoice") or "")},
+    ),
+    amount("amount", "amount"),
+)
 # Money from a customer, or back to one.
 PAYMENT = table(
     *as_it_is(external_reference="reference", currency="currency", account="account", transaction="transaction"),
     *as_it_is(order_number="order", text="memo"),
     day("date", "date"),
     amount("amount", "amount"),
-    rows("applied", "settles", table(*as_it_is(external_reference="reference"), amount("amount", "amount"))),
+    rows("applied", "settles", _SET_AGAINST),
     amount("rate", "rate"),
     *as_it_is(rate_from="rate_by"),
     amount("base", "base"),
@@ -30,7 +40,7 @@ WRITE_OFF = table(
     day("date", "date"),
     amount("amount", "amount"),
     amount("rate", "rate"),
-    rows("applied", "settles", table(*as_it_is(external_reference="reference"), amount("amount", "amount"))),
+    rows("applied", "settles", _SET_AGAINST),
 )
 
 
@@ -74,6 +84,31 @@ def received(found: Json) -> dict[str, Any]:
         "amount": found["amount"],
         "settles": [{"external_reference": part["reference"], "amount": part["amount"]} for part in found["settles"]],
     }
+
+
+def invoiced(found: Json, address: str) -> dict[str, Any]:
+    """A posted invoice of the ERP at ``address``, as a source document for its buyer to be asked for money."""
+    return {
+        "id": str(found["id"]),
+        "number": found["number"],
+        "external_reference": found["reference"] or "",
+        "order_number": found["order"] or "",
+        "state": "posted" if found["state"] == "posted" else "cancelled",
+        "issued_on": found["date"],
+        "due_on": found["due"] or None,
+        "changed_at": found["changed"],
+        "contact_id": str(found["contact"]),
+        "customer": found["name"],
+        "email": found["email"],
+        "currency": found["currency"],
+        "total": found["gross"],
+        "open": found["open"],
+        "fields": [{"name": name, "value": str(value)} for name, value in found["further"].items()],
+        # What bears no reference was set against it by hand there.
+        "settled": [{"external_reference": part["reference"], "amount": part["amount"]}
+                    for part in found["settled_by"] if part["reference"]],
+        "link": page_at(address, found["page"]),
+    }  # fmt: skip
 
 
 def entry(found: Json) -> dict[str, Any]:

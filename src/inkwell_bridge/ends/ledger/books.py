@@ -46,6 +46,7 @@ from inkwell_bridge.ends.particulars import chosen, same
 from inkwell_bridge.ends.reading import Unreadable, read_json, read_xml
 from inkwell_bridge.ends.shapes import BriefPage, Check, DirectoryPage, EntriesPage, Page
 from inkwell_bridge.ends.unsupported_fields import unsupported_fields
+from inkwell_bridge.ends.without_invoices import WithoutInvoices
 
 NAME = "the ledger"
 NEEDED = ("read", "contacts", "documents", "release")
@@ -76,8 +77,10 @@ NO_PLACE = frozenset({"warehouse", "lot", "fields", *HEADER_CODES})
 _STANDING = {"draft": Standing.DRAFT, "released": Standing.POSTED, "void": Standing.VOID}
 
 
-class LedgerBooks:
+class LedgerBooks(WithoutInvoices):
     """The connected ledger of one company."""
+
+    END_NAME = NAME
 
     def __init__(self, opening: Opening) -> None:
         self._http = Http(opening)

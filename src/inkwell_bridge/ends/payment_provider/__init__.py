@@ -1,4 +1,4 @@
-"""The payment provider dialect: payouts and their entries, minor units, a bearer token, lists by cursor."""
+"""The payment provider dialect: payouts and requests for payment, minor units, a bearer token, lists by cursor."""
 
 from inkwell_bridge.ends.contract import EndKind
 from inkwell_bridge.ends.forms import form, secret

@@ -38,6 +38,7 @@ from inkwell_bridge.ends.tryton.names import Names
 from inkwell_bridge.ends.tryton.people import People
 from inkwell_bridge.ends.tryton.rpc import TrytonRpc
 from inkwell_bridge.ends.unsupported_fields import unsupported_fields
+from inkwell_bridge.ends.without_invoices import WithoutInvoices
 
 NAME = "Tryton"
 CAPABILITIES = BooksCapabilities(
@@ -71,8 +72,10 @@ BY_LINE = "taxes rounded by line"
 _SETTLES = frozenset({Role.PAYMENT, Role.REFUND_PAYMENT, Role.WRITE_OFF})
 
 
-class TrytonBooks:
+class TrytonBooks(WithoutInvoices):
     """The connected books of one company."""
+
+    END_NAME = NAME
 
     def __init__(self, opening: Opening) -> None:
         self._rpc = TrytonRpc(opening)

@@ -21,7 +21,15 @@ from typing import Any
 
 from django.utils import timezone
 
-from inkwell_bridge.core.books import BooksDocument, BooksRecord, Role, Standing, StockLevel, TradeDocument
+from inkwell_bridge.core.books import (
+    BooksDocument,
+    BooksRecord,
+    PaymentRequest,
+    Role,
+    Standing,
+    StockLevel,
+    TradeDocument,
+)
 from inkwell_bridge.core.commerce import checksum
 from inkwell_bridge.core.planner import Settlement, settle
 from inkwell_bridge.core.rulebook import Rulebook
@@ -120,6 +128,8 @@ def _needs_amending(record: BooksRecord, settled: BooksDocument) -> bool:
     theirs = record.document
     if isinstance(settled, StockLevel):
         return theirs != settled
+    if isinstance(settled, PaymentRequest):
+        return not (isinstance(theirs, PaymentRequest) and theirs.asks_as(settled))
     if not isinstance(theirs, TradeDocument) or not isinstance(settled, TradeDocument):
         return False
     # Settling adds or removes the rounding line and changes no other, so that their number tells.

@@ -112,7 +112,7 @@ def start(bridge: Bridge, person: Person | None, chosen: Choice = EVERYTHING) ->
         missing = kind_named(name).rules_missing(parsed(version))
         missing = missing or kind_named(name).ends_cannot(bridge)
         if missing:
-            raise NotReady(f"{name.capitalize()} are to cross {bridge.name}, but {missing}.")
+            raise NotReady(f"{name.replace('_', ' ').capitalize()} are to cross {bridge.name}, but {missing}.")
     return _started(
         bridge, person, RunPurpose.CARRY, lanes=list(chosen.lanes), numbers=list(chosen.numbers),
         first_day=chosen.first_day, last_day=chosen.last_day, again=chosen.again,

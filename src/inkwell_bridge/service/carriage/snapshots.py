@@ -13,7 +13,15 @@ from dataclasses import replace
 from datetime import datetime
 from typing import Any
 
-from inkwell_bridge.core.commerce import Buyer, Order, SourceDocument, books_digest, checksum, content_digest
+from inkwell_bridge.core.commerce import (
+    Buyer,
+    Order,
+    PostedInvoice,
+    SourceDocument,
+    books_digest,
+    checksum,
+    content_digest,
+)
 from inkwell_bridge.core.text import UNFIT, fit_line, fit_name
 from inkwell_bridge.core.values import canonical
 from inkwell_bridge.ends.shapes import Fetched
@@ -65,12 +73,22 @@ def is_unchanged(snapshot: Snapshot, fetched: Fetched, written_back: Sequence[Ma
         return snapshot.books_digest == of_books
     if snapshot.content_digest == of_content:
         return True
-    if not written_back or not isinstance(fetched.document, Order):
+    if not written_back or not isinstance(fetched.document, Order | PostedInvoice):
         return False
     return snapshot.content_digest == content_digest(_without_ours(fetched.document, written_back))
 
 
-def _without_ours(order: Order, written_back: Sequence[Mapping[str, Any]]) -> Order:
+def _without_ours(
+    document: Order | PostedInvoice, written_back: Sequence[Mapping[str, Any]]
+) -> Order | PostedInvoice:  # fmt: skip
+    if isinstance(document, PostedInvoice):
+        ours = {pair for said in written_back for pair in said.get("fields", {}).items()}
+        kept = tuple(one for one in document.fields if (one.name, one.value) not in ours)
+        return document.model_copy(update={"fields": kept})
+    return _order_without_ours(document, written_back)
+
+
+def _order_without_ours(order: Order, written_back: Sequence[Mapping[str, Any]]) -> Order:
     tags = {said["tag"] for said in written_back if "tag" in said}
     notes = {said["text"] for said in written_back if "text" in said}
     kept = {

@@ -245,7 +245,8 @@ def _read_parents(bridge: Bridge, kind: Kind, documents: Sequence[Fetched], run:
     )
     known = list(here.values_list("source_id", flat=True))
     if known:
-        keep_page(bridge, parent, sales_end(bridge.source).fetch_by_ids(parent.source_kind, known), run=run)
+        end: Any = end_of(origin_of(parent, bridge))
+        keep_page(bridge, parent, end.fetch_by_ids(parent.source_kind, known), run=run)
 
 
 def _new_or_changed(bridge: Bridge, kind: Kind, documents: Sequence[Fetched]) -> list[Fetched]:

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from datetime import UTC, datetime, time
-from typing import Any, Protocol
+from typing import Any, Protocol, cast
 
 from inkwell_bridge.core import commerce
 from inkwell_bridge.core.books import (
@@ -19,14 +19,15 @@ from inkwell_bridge.core.books import (
     Dispatch,
     GoodsLine,
     Payment,
+    PaymentRequest,
     Role,
     Standing,
     StockLevel,
 )
 from inkwell_bridge.core.commerce import SourceKind, WriteBackKind
-from inkwell_bridge.ends.contract import SalesEnd
+from inkwell_bridge.ends.contract import SalesEnd, TakesRequests
 from inkwell_bridge.ends.errors import NotOffered, Refused
-from inkwell_bridge.ends.shapes import AddDispatch, AddPayment, SetStock
+from inkwell_bridge.ends.shapes import AddDispatch, AddPayment, SetStock, StandingRequest
 from inkwell_bridge.service.carriage.models import Document
 from inkwell_bridge.service.connections.ends import books_end, dialect_of, sales_end
 from inkwell_bridge.service.connections.models import Connection
@@ -89,11 +90,11 @@ class _Repeatable:
 
 
 class SalesTarget:
-    """A sales side that dispatches, payments and stock levels are written to.
+    """A sales side that dispatches, payments, stock levels and requests are written to.
 
     A dispatch stands there under our reference, which is its number. A stock level has no reference there: which
     article and place one is of says our own row, and a level that says something else than planned counts as a draft,
-    which posting sets right.
+    which posting sets right. So does a request for payment, which stands there under our reference.
     """
 
     capabilities = _Repeatable()
@@ -115,6 +116,8 @@ class SalesTarget:
         # A dispatch bears our reference there; a level bears nothing, so that our own rows are asked what it is of.
         if role is Role.DISPATCH:
             return tuple(record for one in external_references for record in self._dispatch(one))
+        if role is Role.PAYMENT_REQUEST:
+            return tuple(record for one in self._planned(role, external_references) for record in self._request(one))
         if role is Role.PAYMENT:
             return tuple(record for one in self._planned(role, external_references) for record in self._payment(one))
         return tuple(record for one in self._planned(role, external_references) for record in self._level(one))
@@ -128,12 +131,15 @@ class SalesTarget:
         return (role.shape.read(row.planned) for row in rows)
 
     def create(self, document: BooksDocument, *, contact_id: str, key: str) -> BooksRecord:
-        """See ``Target.create``. Nothing is a draft at a sales side. Calls: two for a dispatch, one for a level."""
+        """See ``Target.create``. Nothing is a draft at a sales side. Calls: two for a dispatch, one for a level or a
+        request."""
+        if isinstance(document, PaymentRequest):
+            return _request_read(self._asking.make_request(document, key=key), document)
         return self._written(document)
 
     def amend(self, record: BooksRecord, document: BooksDocument) -> BooksRecord:
-        """See ``Target.amend``: a level that says something else is set to what ``document`` says."""
-        return self._written(document)
+        """See ``Target.amend``: a level or a request that says something else is set to what ``document`` says."""
+        return self._written(document, record.id)
 
     def post(self, record: BooksRecord) -> BooksRecord:
         """See ``Target.post``. Calls: none, for what was written stands."""
@@ -151,7 +157,7 @@ class SalesTarget:
         units = (f"/lines/{index}/unit" for index, line in enumerate(document.lines) if line.unit != PIECE)
         return (*(["/sales_order"] if document.sales_order else []), *units)
 
-    def _written(self, document: BooksDocument) -> BooksRecord:
+    def _written(self, document: BooksDocument, request_id: str = "") -> BooksRecord:
         if isinstance(document, Dispatch):
             self._takes(WriteBackKind.DISPATCH)
             # Books know an order by its number, shops write to it by their id.
@@ -164,6 +170,8 @@ class SalesTarget:
         elif isinstance(document, StockLevel):
             self._takes(WriteBackKind.STOCK)
             self._end.write_back(SetStock(levels=(_set(document),)))
+        elif isinstance(document, PaymentRequest):
+            return _request_read(self._asking.set_request(request_id, document), document)
         else:
             raise NotOffered(self._connection.name, f"place for a {document.role}")
         return BooksRecord(id=document.external_reference, standing=Standing.POSTED, document=document)
@@ -194,6 +202,18 @@ class SalesTarget:
             said = planned.model_copy(update={"amount": one.amount, "currency": found.currency})
             yield BooksRecord(id=planned.external_reference, number=one.method, standing=Standing.POSTED, document=said)
 
+    @property
+    def _asking(self) -> TakesRequests:
+        """The end, as one that asks for money."""
+        if not self._end.capabilities.takes_requests:
+            raise NotOffered(self._connection.name, "place for a request for payment")
+        return cast(TakesRequests, self._end)
+
+    def _request(self, planned: PaymentRequest) -> Iterator[BooksRecord]:
+        found = self._asking.find_request(planned.external_reference)
+        if found is not None:
+            yield _request_read(found, planned)
+
     def _level(self, planned: StockLevel) -> Iterator[BooksRecord]:
         number = _level_number(planned)
         try:
@@ -211,6 +231,13 @@ class SalesTarget:
         # Whoever set it so: a level that says what is wanted needs nothing more.
         standing = Standing.POSTED if said == planned else Standing.DRAFT
         yield BooksRecord(id=planned.external_reference, number=number, standing=standing, document=said)
+
+
+def _request_read(found: StandingRequest, planned: PaymentRequest) -> BooksRecord:
+    """A request as it stands there; one that asks for something else than wanted counts as a draft."""
+    standing = Standing.POSTED if found.request.asks_as(planned) else Standing.DRAFT
+    return BooksRecord(id=found.id, number=found.number, standing=standing, document=found.request,
+                       gross=found.request.amount, link=found.link)  # fmt: skip
 
 
 # A dispatch of the books has a day, one of a shop a moment: at noon it is the same day on nearly every clock.

@@ -18,6 +18,7 @@ from inkwell_bridge.standins.erp.company import Company
 from inkwell_bridge.standins.erp.documents import FAMILIES, Documents
 from inkwell_bridge.standins.erp.postings import Postings
 from inkwell_bridge.standins.erp.refusal import BAD_CALL, NO_SUCH_METHOD, SIGN_IN, Refusal, refused
+from inkwell_bridge.standins.erp.sales_ledger import SalesLedger
 from inkwell_bridge.standins.misbehaviour import Misbehaviour
 from inkwell_bridge.standins.store import Store
 
@@ -26,6 +27,7 @@ NEEDED = {
     "company.names": "read accounts",
     "accounts.balance": "read accounts",
     "accounts.entries": "read accounts",
+    "sales_ledger.note": "write invoices",
     "contacts.search": "read contacts",
     "contacts.list": "read contacts",
     "contacts.create": "write contacts",
@@ -55,11 +57,21 @@ class Erp:
             "receipts.changed": lambda world, params: stock.listed(store, world, "receipt", params),
             "dispatches.list": lambda world, params: stock.listed(store, world, "dispatch", params),
             **Postings(store).methods(),
+            **SalesLedger(store).methods(),
         }
         for name, family in FAMILIES.items():
             documents = Documents(store, family).methods()
             made = {f"{name}.{call}": _with_pages(family.kind, do) for call, do in documents.items()}
             self.methods = made | self.methods
+
+    def load(self, world: str, contents: dict[str, Any]) -> None:
+        """Fill a world; see ``Company.load``. ``invoices`` are such as somebody enters at a screen and posts, under a
+        number of their own: made out to the contact with that ``code``, in the words of ``invoices.create`` else."""
+        self.company.load(world, contents)
+        invoices = Documents(self.store, FAMILIES["invoices"])
+        for entered in contents.get("invoices", []):
+            (contact, *_) = self.company.search_contacts(world, {"code": entered["code"]})
+            invoices.enter(world, {**entered, "contact": contact["id"]})
 
     async def call(self, request: Request) -> Response:
         """Answer one JSON-RPC request."""
@@ -159,6 +171,6 @@ def application(store: Store) -> Starlette:
     return Starlette(
         routes=[
             Route("/{world}/rpc", erp.call, methods=["POST"]),
-            *control_routes(store, erp.misbehaviour, erp.company.load, erp.look),
+            *control_routes(store, erp.misbehaviour, erp.load, erp.look),
         ]
     )

@@ -8,7 +8,7 @@ from datetime import UTC, datetime
 from decimal import Decimal
 from typing import Any
 
-from inkwell_bridge.standins.erp import computing, stock
+from inkwell_bridge.standins.erp import computing, settling, stock
 from inkwell_bridge.standins.erp.refusal import refused
 from inkwell_bridge.standins.store import Store
 
@@ -30,49 +30,6 @@ class Family:
     posted: Posted | None = None
 
 
-def _settle(store: Store, world: str, money: dict[str, Any]) -> None:
-    _set_against(store, world, money, 1)
-
-
-def _settle_back(store: Store, world: str, money: dict[str, Any]) -> None:
-    _set_against(store, world, money, -1)
-
-
-def _set_against(store: Store, world: str, money: dict[str, Any], sign: int) -> None:
-    _exchange_ties(store, world, money, sign)
-    for part in money["settles"]:
-        found = [*store.search(world, "invoice", part["reference"]),
-                 *store.search(world, "credit_note", part["reference"])]  # fmt: skip
-        live = [one for one in found if one["state"] == "posted"]
-        if not live:
-            raise refused(f"nothing posted under {part['reference']}", field="settles")
-        paid = Decimal(live[0].get("paid", "0")) + Decimal(part["amount"])
-        if paid > Decimal(live[0]["gross"]):
-            raise refused(f"{part['reference']} would be paid with {paid} of {live[0]['gross']}", field="settles")
-        kind = "invoice" if live[0]["number"].startswith("SI-") else "credit_note"
-        store.put(world, kind, live[0]["id"], {**live[0], "paid": str(paid)}, find=live[0]["reference"])
-
-
-def _exchange_ties(store: Store, world: str, money: dict[str, Any], sign: int) -> None:
-    """What is told to be gained or lost must be what the rates make of it, give or take a minor unit a document."""
-    if not money.get("rate") or not money.get("base") or not money["settles"]:
-        return
-    own = (store.get(world, "company", 1) or {}).get("currency", "")
-    step = Decimal(1).scaleb(-computing.DIGITS.get(own, 2))
-    left = Decimal(money["amount"])
-    expected = Decimal(money["base"])
-    for part in money["settles"]:
-        found = [*store.search(world, "invoice", part["reference"]),
-                 *store.search(world, "credit_note", part["reference"])]  # fmt: skip
-        rate = Decimal(next((one["base_rate"] for one in found if one.get("base_rate")), money["rate"]))
-        expected -= computing.in_own(Decimal(part["amount"]), rate, step)
-        left -= Decimal(part["amount"])
-    expected -= computing.in_own(left, Decimal(money["rate"]), step)
-    told = sign * Decimal(money["exchange"]["amount"]) if money.get("exchange") else Decimal(0)
-    if abs(expected - told) > step * (len(money["settles"]) + 1):
-        raise refused(f"the rates make a difference of {expected}, told were {told}", field="exchange")
-
-
 def _must_balance(store: Store, world: str, journal: dict[str, Any]) -> None:
     left = sum((Decimal(line["debit"]) - Decimal(line["credit"]) for line in journal["lines"]), Decimal(0))
     if left:
@@ -83,11 +40,11 @@ FAMILIES = {
     "sales_orders": Family(kind="sales_order", prefix="SO", compute=computing.trade_lines, cancelled=True),
     "invoices": Family(kind="invoice", prefix="SI", compute=computing.sales_lines),
     "cash_sales": Family(kind="cash_sale", prefix="CS", compute=computing.sales_lines),
-    "credit_notes": Family(kind="credit_note", prefix="SC", compute=computing.sales_lines),
+    "credit_notes": Family(kind="credit_note", prefix="SC", compute=computing.sales_lines, posted=settling.credit),
     "bills": Family(kind="bill", prefix="PI", compute=computing.trade_lines),
-    "receipts": Family(kind="receipt", prefix="RC", compute=computing.money_in, posted=_settle),
-    "repayments": Family(kind="repayment", prefix="RP", compute=computing.money_out, posted=_settle_back),
-    "write_offs": Family(kind="write_off", prefix="WO", compute=computing.given_up, posted=_settle),
+    "receipts": Family(kind="receipt", prefix="RC", compute=computing.money_in, posted=settling.settle),
+    "repayments": Family(kind="repayment", prefix="RP", compute=computing.money_out, posted=settling.take_back),
+    "write_offs": Family(kind="write_off", prefix="WO", compute=computing.given_up, posted=settling.settle),
     "journals": Family(kind="journal", prefix="JN", compute=computing.journal_lines, needs_contact=False,
                        posted=_must_balance),
     "dispatches": Family(kind="dispatch", prefix="DN", compute=computing.goods_lines, needs_contact=False,
@@ -133,6 +90,12 @@ class Documents:
         document = {**params, "number": "", "state": "draft", **computed}
         number = self.store.add(world, self.family.kind, document, find=params["reference"])
         return self._one(world, number)
+
+    def enter(self, world: str, words: dict[str, Any]) -> None:
+        """One that somebody entered at a screen, posted at once under the number that they gave it."""
+        made = self.create(world, words)
+        changed = datetime.now(UTC).isoformat()
+        self._keep(world, {**made, "state": "posted", "number": words["number"], "changed": changed})
 
     def amend(self, world: str, params: dict[str, Any]) -> dict[str, Any]:
         """A draft made to say something else; whom it is for stays."""

@@ -13,6 +13,7 @@ from inkwell_bridge.core.rulebook.schema.orders import ORDERS
 from inkwell_bridge.core.rulebook.schema.parties import CUSTOMERS, ITEMS
 from inkwell_bridge.core.rulebook.schema.payouts import PAYOUTS
 from inkwell_bridge.core.rulebook.schema.periods import PERIODS
+from inkwell_bridge.core.rulebook.schema.requests import REQUESTS
 from inkwell_bridge.core.rulebook.schema.shapes import DEFINITIONS, text
 from inkwell_bridge.core.rulebook.schema.taxes import TAX_CODES
 from inkwell_bridge.core.rulebook.schema.write_offs import WRITE_OFFS
@@ -25,7 +26,8 @@ SCHEMA: dict[str, Any] = {
     "type": "object",
     "additionalProperties": False,
     "required": ["rulebook"],
-    "anyOf": [{"required": ["orders"]}, {"required": ["customers"]}, {"required": ["payouts"]}],
+    "anyOf": [{"required": ["orders"]}, {"required": ["customers"]}, {"required": ["payouts"]},
+              {"required": ["requests"]}],
     "dependentRequired": {"orders": ["accounts", "tax_codes", "penny"]},
     "properties": {
         "rulebook": {"description": "Version of this format.", "const": 1, "examples": [1]},
@@ -43,6 +45,7 @@ SCHEMA: dict[str, Any] = {
         "refunds": REFUNDS,
         "payouts": PAYOUTS,
         "bank": BANK,
+        "requests": REQUESTS,
         "penny": PENNY,
         "exchange_rates": EXCHANGE_RATES,
         "write_offs": WRITE_OFFS,

@@ -9,7 +9,8 @@ from django.conf import settings
 from inkwell_bridge.service.carriage.kinds.protocol import Kind
 from inkwell_bridge.service.carriage.models import Crossing
 
-_BUILT_IN = ("orders", "refunds", "customers", "opening_balances", "receipts", "payouts", "arrivals")
+_BUILT_IN = ("orders", "refunds", "customers", "opening_balances", "receipts", "requests", "request_payments",
+             "payouts", "arrivals")  # fmt: skip
 _registry: dict[str, Kind] = {}
 
 

@@ -12,6 +12,7 @@ from inkwell_bridge.service.carriage.models.documents import (
 )
 from inkwell_bridge.service.carriage.models.fields import amount_field
 from inkwell_bridge.service.carriage.models.money import Figure, MoneyMovement, OpenBalance
+from inkwell_bridge.service.carriage.models.requests import PaymentLink, RequestState, Wish
 from inkwell_bridge.service.carriage.models.runs import Run, RunEntry
 from inkwell_bridge.service.carriage.models.snapshots import Erasure, PersonalData, Snapshot
 
@@ -29,9 +30,12 @@ __all__ = [
     "Figure",
     "MoneyMovement",
     "OpenBalance",
+    "PaymentLink",
     "PersonalData",
+    "RequestState",
     "Run",
     "RunEntry",
     "Snapshot",
+    "Wish",
     "amount_field",
 ]

@@ -51,7 +51,7 @@ def plan_documents(carrying: Carrying) -> Effects[Conclusion | None]:
     plan = _under_known_references(gathered.ready or kind.plan(source, gathered), carrying.documents)
     yield Ask(_before_posting, kind, (carrying, plan))
     if kind.latest_only:
-        _leave_behind(carrying, plan)
+        yield from _leave_behind(carrying, plan)
     # Something stands in the books: a plan that still asks for just that goes on.
     is_cancelled = carrying.decided and kind.is_cancelled(source)
     if carrying.decided and (is_cancelled or not _as_planned(plan, carrying.documents)):
@@ -121,12 +121,22 @@ def _under_known_references(plan: Plan, documents: Sequence[Document]) -> Plan:
     return plan.model_copy(update={"documents": tuple(made), "drafts": drafts})
 
 
-def _leave_behind(carrying: Carrying, plan: Plan) -> None:
-    """Go on without the documents of earlier states: they stay as they were proved, and are compared with nothing."""
-    wanted = {planned.external_reference for planned in plan.documents}
+def _leave_behind(carrying: Carrying, plan: Plan) -> Effects[None]:
+    """Go on without the documents of earlier states: they stay as they were proved, and are compared with nothing. One
+    that the plan asks for under the same reference is to say what it says now."""
+    wanted = {planned.external_reference: planned for planned in plan.documents}
     shares = {share.document_id: share for share in carrying.shares}
     carrying.documents = [one for one in carrying.documents if one.external_reference in wanted]
     carrying.shares = [shares[one.pk] for one in carrying.documents]
+    renewed = []
+    for document in carrying.documents:
+        planned = wanted[document.external_reference]
+        if document.begun and Role(document.role).shape.read(document.planned) != planned:
+            # Waiting with the id that it has there: posting sets that right before anything else.
+            document.planned, document.state = planned.as_json(), DocumentState.WAITING
+            document.snapshot_id, document.proved_at = carrying.crossing.snapshot_id, None
+            renewed.append(document)
+    yield Save(tuple(renewed), ("planned", "state", "snapshot", "proved_at"))
 
 
 def _as_posted(carrying: Carrying, gathered: Gathered) -> Effects[Conclusion | None]:

@@ -1,10 +1,11 @@
-"""A simulated payment provider: what it took for a merchant, kept of it and paid out, day by day.
+"""The provider's doors: what it took for a merchant, kept of it and paid out, day by day, and what it asks buyers for.
 
 Amounts are whole minor units, signed as the provider's account sees them. Lists go on by a cursor.
 """
 
 from __future__ import annotations
 
+import json
 from typing import Any
 
 from starlette.applications import Starlette
@@ -15,7 +16,11 @@ from starlette.routing import Route
 from inkwell_bridge.standins import doors
 from inkwell_bridge.standins.control import Table, control_routes
 from inkwell_bridge.standins.doors import Do, Turned
+from inkwell_bridge.standins.hooks import Hooks
 from inkwell_bridge.standins.misbehaviour import Misbehaviour
+from inkwell_bridge.standins.payment_provider.calls import signed
+from inkwell_bridge.standins.payment_provider.pages import page_routes
+from inkwell_bridge.standins.payment_provider.requests import Requests
 from inkwell_bridge.standins.store import Store
 
 Json = dict[str, Any]
@@ -28,6 +33,8 @@ class PaymentProvider:
     def __init__(self, store: Store) -> None:
         self.store = store
         self.misbehaviour = Misbehaviour()
+        self.hooks = Hooks(store, self.misbehaviour, signed)
+        self.requests = Requests(store, self.hooks)
 
     def load(self, world: str, contents: Json) -> None:
         """Fill a world; ``reset`` empties it first. A payout of a number that is there takes its place."""
@@ -37,6 +44,7 @@ class PaymentProvider:
             self.store.put(world, "company", 1, contents["company"])
         for payout in contents.get("payouts", []):
             self.store.put(world, "payout", payout["seq"], payout, find=payout["payout"], sort=payout["altered"])
+        self.requests.load(world, contents)
 
     def look(self, world: str) -> tuple[str, list[Table]]:
         """Its payouts, for the page."""
@@ -46,7 +54,13 @@ class PaymentProvider:
             [one["payout"], one["made"], one["lands"], one["money"], str(one["minor"]), str(len(one["entries"]))]
             for one in self.store.all(world, "payout")
         ]
-        return title, [Table(title="Payouts", heads=heads, rows=rows)]
+        asked = [
+            [one["request"], one["says"], one["money"], str(one["minor"]), str(one["came_in"]), one["page_until"]]
+            for one in self.store.all(world, "request")
+        ]
+        of_requests = Table(title="Requests", heads=["Request", "Says", "Currency", "Minor units", "Came in",
+                                                     "Page until"], rows=asked)  # fmt: skip
+        return title, [Table(title="Payouts", heads=heads, rows=rows), *([of_requests] if asked else [])]
 
     def merchant(self, request: Request, world: str, body: bytes) -> Response:
         """Whose account it is, without its token."""
@@ -77,6 +91,16 @@ class PaymentProvider:
         ends = begins + ENTRIES_PAGE
         return JSONResponse({"entries": entries[begins:ends], "cursor": str(ends) if ends < len(entries) else None})
 
+    def called(self, request: Request, world: str, _: bytes) -> Response:
+        """Whom it calls when something was taken."""
+        return JSONResponse({"address": self.hooks.address(world)})
+
+    def call(self, request: Request, world: str, body: bytes) -> Response:
+        """Call that address from now on, signed with that secret; nobody, where it is empty."""
+        said = json.loads(body)
+        self.hooks.register(world, str(said["address"]), str(said["secret"]))
+        return JSONResponse({"address": self.hooks.address(world)})
+
     def _found(self, request: Request, world: str) -> Json:
         found: list[Json] = self.store.search(world, "payout", request.path_params["payout"])
         if not found:
@@ -92,20 +116,31 @@ def application(store: Store) -> Starlette:
     """The provider as an ASGI application; each first part of a path is a merchant of its own."""
     provider = PaymentProvider(store)
 
-    def route(path: str, call: str, right: str, do: Do) -> Route:
+    def route(path: str, call: str, right: str, do: Do, method: str = "GET") -> Route:
         async def endpoint(request: Request) -> Response:
             return await doors.answer(
                 request, store=store, misbehaviour=provider.misbehaviour, call=call, right=right, do=do
             )
 
-        return Route(f"/{{world}}{path}", endpoint, methods=["GET"])
+        return Route(f"/{{world}}{path}", endpoint, methods=[method])
 
+    asked = provider.requests
     return Starlette(
         routes=[
             route("/merchant", "merchant", "", provider.merchant),
             route("/payouts", "payouts.list", "payouts", provider.payouts),
             route("/payouts/{payout}", "payouts.read", "payouts", provider.payout),
             route("/payouts/{payout}/entries", "payouts.entries", "payouts", provider.entries),
+            route("/requests", "requests.make", "requests", asked.make, "POST"),
+            route("/requests", "requests.search", "requests", asked.search),
+            route("/requests/{request}", "requests.read", "requests", asked.read),
+            route("/requests/{request}", "requests.change", "requests", asked.change, "PUT"),
+            route("/requests/{request}/pages", "requests.renew", "requests", asked.renew, "POST"),
+            route("/takings", "takings.list", "requests", asked.takings),
+            route("/takings/{taking}", "takings.read", "requests", asked.taking),
+            route("/calls", "calls.read", "", provider.called),
+            route("/calls", "calls.set", "", provider.call, "PUT"),
+            *page_routes(asked),
             *control_routes(store, provider.misbehaviour, provider.load, provider.look),
         ]
     )

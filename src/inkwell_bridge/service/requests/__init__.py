@@ -1,0 +1,1 @@
+"""Requests for payment: making and cancelling them by hand, and the page that their links lead to."""

@@ -1,0 +1,23 @@
+"""What the provider calls out, by Standard Webhooks: that something of a kind was made, and its number."""
+
+from __future__ import annotations
+
+import json
+import uuid
+from datetime import UTC, datetime
+from typing import Any
+
+from standardwebhooks.webhooks import Webhook
+
+
+def signed(secret: str, kind: str, entry: dict[str, Any]) -> tuple[dict[str, str], str]:
+    """A call that something was made, named by its number under the name of its kind."""
+    identity, now = f"wgc_{uuid.uuid4().hex}", datetime.now(UTC)
+    body = json.dumps({"id": identity, "type": f"{kind}.made", "subject": entry[kind], "time": now.isoformat()})
+    headers = {
+        "content-type": "application/json",
+        "webhook-id": identity,
+        "webhook-timestamp": str(int(now.timestamp())),
+        "webhook-signature": Webhook(secret).sign(msg_id=identity, timestamp=now, data=body),
+    }
+    return headers, body
