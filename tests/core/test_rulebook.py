@@ -83,7 +83,7 @@ def test_a_rulebook_may_speak_of_customers_alone() -> None:
 def test_a_rulebook_of_orders_says_all_that_orders_need() -> None:
     """Nothing of either is told, and so is each thing that is missing."""
     ((_, nothing, _),) = wrong("rulebook: 1\n")
-    assert "expected orders, customers or payouts" in nothing
+    assert "expected orders, customers, payouts or requests" in nothing
     missing = [text for _, text, _ in wrong("rulebook: 1\norders:\n  statuses: [paid]\n")]
     assert len(missing) == 3
     assert all("which goes with 'orders'" in text for text in missing)

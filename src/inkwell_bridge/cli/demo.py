@@ -114,6 +114,23 @@ def _paid_out(paid_out: dict[str, Any]) -> None:
     for account, proof in paid_out["clearing"].items():
         said = "; ".join(f"{name.replace('_', ' ')} {value}" for name, value in proof.items() if name != "proves")
         click.echo(f"Account {account} {'proves' if proof['proves'] else 'does not prove'}: {said}.")
+    _by_link(paid_out["requests"])
+
+
+def _by_link(requests: dict[str, Any]) -> None:
+    """What was asked for by link, and what came of it."""
+    columns: list[output.Column] = [
+        ("Invoice", lambda row: row),
+        ("Asked>", lambda row: requests["asked"][row]),
+        ("Paid>", lambda row: requests["paid"][row]),
+        ("Its link says", lambda row: requests["pages"][row]),
+        ("Open in the books>", lambda row: requests["still_open"].get(row)),
+    ]
+    click.echo("\nAsked for by link:")
+    output.table(list(requests["asked"]), columns, empty="")
+    surplus = ", ".join(f"{account} {amount}" for account, amount in requests["surplus"].items())
+    click.echo(f"{requests['receipts']['posted']} receipts of {requests['receipts']['amount']}; paid beyond what was "
+               f"open: {surplus}.")  # fmt: skip
 
 
 def _changed(later: dict[str, Any]) -> None:

@@ -95,6 +95,11 @@ def enter_office_invoices(standin: Callable[[str], str], *, world: str = WORLD) 
     _tell(standin("payment-provider"), world, wallets)
 
 
+def let_come_in(standin: Callable[[str], str], request: str, minor: int, *, world: str = WORLD) -> None:
+    """Let money come in at the provider on a request, by its reference, whatever it still asks for."""
+    _tell(standin("payment-provider"), world, {"came_in": [{"ref": request, "minor": minor}]})
+
+
 def change_afterwards(standin: Callable[[str], str], *, world: str = WORLD) -> None:
     """Let the web shop's customers change their minds about orders of October."""
     _tell(standin("web-shop"), world, afterwards())

@@ -12,10 +12,10 @@ from inkwell_bridge.core.values import Code, ExternalReference, Text
 class PaymentRequest(Priced):
     """What a buyer is asked to pay of an invoice, as it is to stand at the provider.
 
-    Shape: ``invoice_id`` is the books' own; what the provider shows is ``invoice_number`` and ``text``. ``buyer`` is by what
-    the provider knows the buyer and the method that is on file; with ``on_file`` that is charged at once, and a page
-    takes its place where it fails. After ``ends_on`` nothing is taken any more. One that is ``withdrawn`` takes nothing
-    either. A document without a life of its own: where it goes it says what it says last.
+    Shape: ``invoice_id`` is the books' own; what the provider shows is ``invoice_number`` and ``text``. ``buyer`` is
+    what the provider knows the buyer by, and the method that is on file; with ``on_file`` that is charged at once, and
+    a page takes its place where it fails. After ``ends_on`` nothing is taken any more. One that is ``withdrawn`` takes
+    nothing either. A document without a life of its own: where it goes it says what it says last.
     Units: ``amount`` is all that is asked on it, what was paid on it included.
     """
 

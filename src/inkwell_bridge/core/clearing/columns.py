@@ -43,6 +43,8 @@ class Column(StrEnum):
     OTHER = "other journals"
 
 
+# The kind of source whose documents are what buyers paid on requests (service.carriage.kinds).
+REQUEST_PAYMENTS = "request_payments"
 # What stands on the clearing account itself in the journal of a payout.
 CLEARED = (ENTRY_WORDS[EntryKind.CHARGE], ENTRY_WORDS[EntryKind.REFUND], ENTRY_WORDS[EntryKind.CARRIED_OVER])
 # Told apart by words and not by accounts: two roles may share an account (fees and subscriptions), and the lines of an
@@ -96,6 +98,9 @@ def in_columns(parts: Iterable[Part]) -> Iterator[tuple[Column, Decimal]]:
 
 
 def _of_journal(part: Part) -> Column:
+    if part.kind == REQUEST_PAYMENTS:
+        # What came beyond an invoice is a journal, and a charge all the same.
+        return Column.CHARGES
     if part.kind == SourceKind.ARRIVALS:
         return Column.ARRIVED
     if part.kind == SourceKind.PAYOUTS:

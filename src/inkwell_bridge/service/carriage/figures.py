@@ -289,6 +289,7 @@ def _reconciling(
 
 
 def tenders_of(content: Mapping[str, Any] | None) -> dict[str, str]:
-    """The tender of each transaction of a source document, as it was fetched."""
-    payments = (content or {}).get("payments") or ()
+    """The tender of each transaction of a source document, as it was fetched; what is money itself is one of them."""
+    said = content or {}
+    payments = [*(said.get("payments") or ()), *([said] if "transaction" in said else [])]
     return {one["transaction"]: one.get("tender") or "other" for one in payments}

@@ -123,6 +123,8 @@ def _named_by(rules: Rulebook) -> Iterator[tuple[Purpose, str]]:
     for role, code in rules.payouts.codes if rules.payouts else ():
         if role in _OF_PAYOUTS:
             yield _OF_PAYOUTS[role], code
+    if rules.requests is not None:
+        yield Purpose.TENDER, rules.requests.account
     if rules.payments is not None:
         for _, code in rules.payments.accounts.codes():
             yield Purpose.TENDER, code

@@ -67,7 +67,11 @@ _GATHER = """
           AND record -> 'document' -> 'takings' @> %(line)s::jsonb
     )
     SELECT standing.id AS document, standing.reference, standing.role, standing.number, (said ->> 'date')::date AS day,
-           COALESCE(NULLIF(said ->> 'transaction', ''), 'document ' || standing.id) AS transaction,
+           COALESCE(
+               NULLIF(said ->> 'transaction', ''),
+               -- What came beyond an invoice is a journal, and bears the number of its charge on its lines.
+               CASE WHEN source.kind = 'request_payments' THEN said #>> '{lines,0,line_reference}' END,
+               'document ' || standing.id) AS transaction,
            COALESCE(source.kind, '') AS kind, source.crossing, COALESCE(source.number, '') AS source_number,
            COALESCE(lines.clears, false) AS clears,
            CASE role
@@ -104,10 +108,17 @@ def before(first: date) -> Decimal:
 
 
 def of_other_journals() -> Decimal:
-    """What journals of anything but payouts put there, and those of payouts that clear nothing on it."""
+    """What journals of anything but payouts put there, and those of payouts that clear nothing on it; what was paid
+    beyond an invoice is a charge, and none of them."""
     with connection.cursor() as cursor:
-        cursor.execute("SELECT COALESCE(sum(amount), 0) FROM clearing_posted WHERE role = 'journal' AND NOT clears")
+        cursor.execute(_OF_OTHER_JOURNALS)
         return Decimal(cursor.fetchone()[0])
+
+
+_OF_OTHER_JOURNALS = """
+    SELECT COALESCE(sum(amount), 0) FROM clearing_posted
+    WHERE role = 'journal' AND NOT clears AND kind <> 'request_payments'
+"""
 
 
 def moved_by_day(proof: ClearingProof, clears_for: Sequence[int]) -> Mapping[date, list[tuple[Column, Decimal]]]:

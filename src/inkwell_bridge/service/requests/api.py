@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from decimal import Decimal
 from typing import Any
 
 import django_filters
@@ -22,12 +23,22 @@ from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.bridges.naming import named
 from inkwell_bridge.service.bridges.rules import in_force, parsed
 from inkwell_bridge.service.carriage import payment_links
+from inkwell_bridge.service.carriage.amounts_api import AmountField
 from inkwell_bridge.service.carriage.crossings_filter import workspace_of
 from inkwell_bridge.service.carriage.models import PaymentLink, RequestState
 from inkwell_bridge.service.people.roles import Role
 from inkwell_bridge.service.requests import deciding
 
 _ROWS = PaymentLink.objects.select_related("crossing__bridge", "wished_by")
+
+
+class _InItsCurrency(AmountField):
+    """An amount of a request, in the currency of its invoice."""
+
+    def get_attribute(self, instance: PaymentLink) -> tuple[Decimal, str] | None:
+        """See ``AmountField``."""
+        amount, currency = getattr(instance, str(self.source)), instance.crossing.currency
+        return (amount, currency) if amount is not None and currency else None
 
 
 class PaymentRequestSerializer(ReadOnlySerializer[PaymentLink]):
@@ -43,6 +54,7 @@ class PaymentRequestSerializer(ReadOnlySerializer[PaymentLink]):
     )
     crossing_state = serializers.CharField(source="crossing.state", read_only=True)
     cause = serializers.CharField(source="crossing.cause", read_only=True)
+    amount, paid = _InItsCurrency(), _InItsCurrency()
     link = serializers.SerializerMethodField()
     wished_by = serializers.CharField(source="wished_by.email", default="", read_only=True)
 
