@@ -41,6 +41,7 @@ FAST = {
     "INKWELL_NOTICE_GREW_SECONDS": "0.1",
     "INKWELL_SIGN_INS_PER_MINUTE": "100000",
     "INKWELL_FAILED_SIGN_INS": "100000",
+    "INKWELL_OPENINGS_PER_MINUTE": "100000",
 }
 Case = TypeVar("Case")
 # Every moment and every size, as ``./inkwell test --long`` asks for; without it each proof has a few of its own.

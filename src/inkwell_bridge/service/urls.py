@@ -218,7 +218,7 @@ urlpatterns = [
     path("api/v1/", include(api)),
     path("incoming/<str:key>", receiving.receive),
     path("pay/page.css", payment_page.style),
-    path("pay/<str:token>", payment_page.pay),
+    path("pay/<path:token>", payment_page.pay),
     path("notices/stop/<str:token>", stopping.stop),
     re_path(r"^(?!api/|incoming/|static/|assets/).*$", console.page),
 ]

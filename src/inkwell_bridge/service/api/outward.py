@@ -12,8 +12,10 @@ from inkwell_bridge.service.turns import out_of_turn
 
 # Of the threads that a process answers with. The others stay free, whatever ends keep these waiting.
 AT_ONCE = 3
+# Buyers have turns of their own: a provider that takes long to answer them keeps nobody waiting who works here.
+BUYERS_AT_ONCE = 2
 WAIT_SECONDS = 2.0
-_turns = threading.BoundedSemaphore(AT_ONCE)
+Method = Callable[..., Any]
 
 
 class AllWaiting(Refusal):
@@ -24,25 +26,33 @@ class AllWaiting(Refusal):
     hint = "Try again in some seconds. If it stays, look at Connections: an end may not be answering."
 
 
-def asks_outside(method: Callable[..., Any]) -> Callable[..., Any]:
-    """For the method of a view that asks an end itself, because its answer is what was asked for.
+def _in_turns(at_once: int) -> Callable[[Method], Method]:
+    """For what asks an end itself, because its answer is what was asked for: so many at a time.
 
-    Raises:
+    Raises (what it decorates):
         AllWaiting: others are asking, and their ends take long.
     """
+    turns = threading.BoundedSemaphore(at_once)
 
-    @wraps(method)
-    def in_turn(*args: Any, **kwargs: Any) -> Any:
-        if not _turns.acquire(timeout=WAIT_SECONDS):
-            raise AllWaiting("Others are waiting for outside systems to answer just now.")
-        try:
-            with out_of_turn():
-                return method(*args, **kwargs)
-        finally:
-            _turns.release()
+    def decorated(method: Method) -> Method:
+        @wraps(method)
+        def in_turn(*args: Any, **kwargs: Any) -> Any:
+            if not turns.acquire(timeout=WAIT_SECONDS):
+                raise AllWaiting("Others are waiting for outside systems to answer just now.")
+            try:
+                with out_of_turn():
+                    return method(*args, **kwargs)
+            finally:
+                turns.release()
 
-    in_turn.asks_outside = True  # type: ignore[attr-defined]
-    return in_turn
+        in_turn.asks_outside = True  # type: ignore[attr-defined]
+        return in_turn
+
+    return decorated
+
+
+asks_outside = _in_turns(AT_ONCE)
+asks_for_a_buyer = _in_turns(BUYERS_AT_ONCE)
 
 
 def is_asking_outside(method: Any) -> bool:

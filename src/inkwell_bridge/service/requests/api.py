@@ -126,7 +126,6 @@ class RequestsView(InWorkspace, generics.ListAPIView[PaymentLink]):
         request=MakeRequestSerializer,
         responses={
             202: PaymentRequestSerializer,
-            (404, MEDIA_TYPE): OpenApiResponse(OpenApiTypes.OBJECT, description="The books have no such invoice."),
             (409, MEDIA_TYPE): OpenApiResponse(OpenApiTypes.OBJECT, description="The bridge cannot ask for payment."),
         },
     )

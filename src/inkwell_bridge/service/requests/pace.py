@@ -15,8 +15,8 @@ from inkwell_bridge.service.blinding import blind
 from inkwell_bridge.service.requests.models import Openings
 
 KEPT_FOR = timedelta(hours=1)
-# A link that leads nowhere was mistyped, or is a guess.
-WRONG_PER_MINUTE = 10
+# A link that leads nowhere was mistyped, or is a guess: so many of these are no more than a third of what is allowed.
+ONE_IN = 3
 
 
 def may_open(address: str, token: str) -> bool:
@@ -31,14 +31,18 @@ def may_open(address: str, token: str) -> bool:
 def may_guess(address: str) -> bool:
     """Whether this address may be told once more that a link leads nowhere."""
     (count,) = _counted(f"wrong from {address}")
-    return count <= WRONG_PER_MINUTE
+    return count <= _most_wrong()
 
 
 def has_guessed(address: str) -> bool:
     """Whether this address tried too many links that lead nowhere just now; nothing is counted."""
     digest = blind(f"wrong from {address}", purpose="openings")
     now = timezone.now().replace(second=0, microsecond=0)
-    return Openings.objects.filter(digest=digest, minute=now, count__gte=WRONG_PER_MINUTE).exists()
+    return Openings.objects.filter(digest=digest, minute=now, count__gte=_most_wrong()).exists()
+
+
+def _most_wrong() -> int:
+    return max(1, int(settings.OPENINGS_PER_MINUTE) // ONE_IN)
 
 
 def _counted(*names: str) -> list[int]:

@@ -42,6 +42,8 @@ def open_of(invoice: Json) -> Decimal:
 
 def _invoices(store: Store, world: str, named: str) -> Iterator[Json]:
     found = store.search(world, "invoice", named) if named else []
+    # What somebody types in at a screen is named by its number.
+    found = found or [one for one in (store.all(world, "invoice") if named else ()) if one["number"] == named]
     yield from (one for one in found if one["state"] == "posted")
 
 
