@@ -14,6 +14,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from inkwell_bridge.core.books import (
+    Application,
     BooksDocument,
     BooksRecord,
     Contact,
@@ -24,7 +25,7 @@ from inkwell_bridge.core.books import (
     Standing,
     TradeDocument,
 )
-from inkwell_bridge.core.commerce import Receipt, SourceKind
+from inkwell_bridge.core.commerce import PostedInvoice, Receipt, SourceKind
 from inkwell_bridge.core.proof import prove
 from inkwell_bridge.ends.contract import BooksEnd
 from inkwell_bridge.ends.errors import Misstated, NotOffered, OutcomeUnknown, Refused
@@ -321,6 +322,68 @@ def test_receipts_of_others_are_told_page_by_page(bench: Bench, books: BooksEnd,
     books.post(drafts[0])
     later = books.documents(SourceKind.RECEIPTS, changed_since=told[-1].changed_at)
     assert [cast(Receipt, one.document).amount for one in later.documents] == [Decimal(101), Decimal(1)]
+
+
+def test_posted_invoices_are_told_with_what_is_open(bench: Bench, books: BooksEnd, contact: str) -> None:
+    """101 of them, ours and others', drafts never; one that was paid in part is news again, with what settled it."""
+    if not books.capabilities.tells_of_invoices:
+        for asked in (partial(books.document, SourceKind.INVOICES, "SI-1"),
+                      partial(books.fetch_by_ids, SourceKind.INVOICES, ["1"]),
+                      partial(books.note_on, Role.INVOICE, "1", {"a": "b"})):  # fmt: skip
+            with pytest.raises(NotOffered):
+                asked()
+        return
+
+    def entered(reference: str) -> BooksRecord:
+        return books.create(document(bench, Role.INVOICE, external_reference=reference), contact_id=contact, key="")
+
+    entered("DRAFT-1")
+    posted = [books.post(entered(f"INV-{number}" if number else "INK:web-shop:501:invoice:1")) for number in range(101)]
+    first = books.documents(SourceKind.INVOICES, changed_since=None)
+    assert first.next
+    rest = books.documents(SourceKind.INVOICES, changed_since=None, page=first.next)
+    told = [cast(PostedInvoice, one.document) for page in (first, rest) for one in page.documents]
+    assert [one.id for one in told] == [one.id for one in posted]
+    assert all(one.open == one.total == posted[0].gross and one.contact_id == contact for one in told)
+    assert told[0].external_reference == "INK:web-shop:501:invoice:1"
+    part = Application(invoice_id=told[1].id, amount=Decimal("1.00"))
+    money = document(
+        bench, Role.PAYMENT, external_reference="INK:weirgate:W1:payment:1", amount="1.00", order_number=""
+    )
+    money = money.model_copy(update={"applied": (part,)})
+    receipt = books.post(books.create(money, contact_id=contact, key="W1"))
+    # Read back it names the invoice as it was said.
+    assert books.read(Role.PAYMENT, receipt.id).document.applied == (part,)  # type: ignore[union-attr]
+    news = books.documents(SourceKind.INVOICES, changed_since=told[-1].changed_at)
+    (later,) = [one.document for one in news.documents if one.id == told[1].id]
+    assert isinstance(later, PostedInvoice)
+    assert later.open == later.total - 1
+    assert [(one.external_reference, str(one.amount)) for one in later.settled] == [
+        ("INK:weirgate:W1:payment:1", "1.00")
+    ]
+
+
+def test_fields_are_written_on_a_posted_invoice_and_nothing_else(bench: Bench, books: BooksEnd, contact: str) -> None:
+    """Twice is once; it is found by its number and by its id, and says otherwise what it said."""
+    if not books.capabilities.tells_of_invoices:
+        pytest.skip("it tells of no invoices")
+    posted = books.post(books.create(document(bench, Role.INVOICE), contact_id=contact, key=""))
+    before = books.read(Role.INVOICE, posted.id)
+    for _ in range(2):
+        books.note_on(Role.INVOICE, posted.id, {"payment_link": "https://pay.example/pay/x"})
+    (found,) = books.fetch_by_ids(SourceKind.INVOICES, [posted.id, "999999", "no number"])
+    told = cast(PostedInvoice, found.document)
+    assert ("payment_link", "https://pay.example/pay/x") in [(one.name, one.value) for one in told.fields]
+    assert books.document(SourceKind.INVOICES, posted.number).document == told
+    now = books.read(Role.INVOICE, posted.id)
+    assert (now.number, now.gross, now.standing) == (before.number, before.gross, before.standing)
+    with pytest.raises(Refused) as refused:
+        books.document(SourceKind.INVOICES, "SI-99999")
+    assert refused.value.why == "not found"
+    with pytest.raises(NotOffered):
+        books.note_on(Role.PAYMENT, posted.id, {"a": "b"})
+    with pytest.raises(NotOffered):
+        books.fetch_by_ids(SourceKind.STOCK, ["1"])
 
 
 def test_an_account_is_told_entry_by_entry(bench: Bench, books: BooksEnd, contact: str) -> None:

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 import json
+from datetime import timedelta
 from decimal import Decimal
 from typing import Any
 
 import pytest
 
+from inkwell_bridge.core.books import PaymentRequest
 from inkwell_bridge.core.commerce import EntryKind, Payout, SourceKind
-from inkwell_bridge.ends.errors import Misstated
+from inkwell_bridge.ends.errors import Misstated, OutcomeUnknown, Refused
 from inkwell_bridge.ends.payment_provider.payouts import KINDS
 from tests.support.ends import BENCHES
 from tests.support.world import World
@@ -112,3 +114,108 @@ def test_a_cursor_that_is_none_is_not_followed(world: World) -> None:
     PROVIDER.misbehave(world, {"call": "payouts.list", "kind": "said", "body": body})
     with pytest.raises(Misstated, match="no place in its list"):
         PROVIDER.sales(world).documents(PAYOUTS, changed_since=None)
+
+
+def request(**fields: Any) -> PaymentRequest:
+    """A request of 480.00."""
+    said = {"external_reference": "INK:uk-books:12:payment request:1", "date": "2026-10-05", "currency": "GBP",
+            "amount": "480.00", "invoice_id": "12", "invoice_number": "SI-9", "text": "Invoice SI-9",
+            "buyer": "104"}  # fmt: skip
+    return PaymentRequest.read({**said, **fields})
+
+
+def asking(world: World) -> Any:
+    """The end, as one that asks for money."""
+    return PROVIDER.sales(world)
+
+
+def test_a_request_is_made_once_found_changed_and_withdrawn(world: World) -> None:
+    """Under its key and its reference; what it says comes back as it was said."""
+    end = asking(world)
+    assert end.find_request(request().external_reference) is None
+    made = end.make_request(request(ends_on="2027-02-02"), key="k1")
+    assert made.request == request(ends_on="2027-02-02")
+    assert (made.paid, made.page.startswith("http"), made.link.endswith("/request/1")) == (Decimal(0), True, True)
+    assert end.make_request(request(ends_on="2027-02-02"), key="k1") == made
+    with pytest.raises(Refused, match="already"):
+        end.make_request(request(), key="k2")
+    changed = end.set_request(made.id, request(amount="450.00"))
+    assert (changed.request.amount, changed.request.ends_on, changed.page) == (Decimal("450.00"), None, made.page)
+    assert end.set_request(made.id, request(amount="450.00", withdrawn=True)).request.withdrawn is True
+    assert end.find_request(request().external_reference).request == request(amount="450.00", withdrawn=True)
+
+
+@pytest.mark.parametrize(("currency", "amount", "minor"), [("JPY", "480", 480), ("KWD", "480.125", 480_125)])
+def test_minor_units_of_other_currencies(world: World, currency: str, amount: str, minor: int) -> None:
+    """None, and three digits."""
+    made = asking(world).make_request(request(currency=currency, amount=amount), key=currency)
+    assert made.request.amount == Decimal(amount)
+    assert world.held_by("payment-provider")["request"][0]["minor"] == minor
+
+
+def test_what_was_paid_is_never_asked_back(world: World) -> None:
+    """A request cannot ask for less than came in on it."""
+    end = asking(world)
+    made = end.make_request(request(), key="k1")
+    PROVIDER.put(world, came_in=[{"ref": made.request.external_reference, "minor": 10_000}])
+    with pytest.raises(Refused, match="10000 have come in"):
+        end.set_request(made.id, request(amount="99.99"))
+    assert end.find_request(made.request.external_reference).paid == Decimal("100.00")
+
+
+def test_a_page_is_made_anew_once_it_has_run_out(world: World) -> None:
+    """Until then it stays."""
+    end = asking(world)
+    made = end.make_request(request(), key="k1")
+    assert end.fresh_page(made.id).page == made.page
+    PROVIDER.put(world, clock=(made.page_ends_at + timedelta(days=1)).isoformat())
+    fresh = end.fresh_page(made.id)
+    assert fresh.page != made.page
+    assert fresh.page_ends_at > made.page_ends_at + timedelta(days=30)
+
+
+def test_takings_are_told_page_by_page_and_by_number(world: World) -> None:
+    """A hundred and one, each once, in their order; one by its number, and some by their ids."""
+    end = asking(world)
+    made = end.make_request(request(amount="500.00"), key="k1")
+    PROVIDER.put(
+        world, came_in=[{"ref": made.request.external_reference, "minor": number + 1} for number in range(101)]
+    )
+    page = end.documents(SourceKind.REQUEST_PAYMENTS, changed_since=None)
+    found = list(page.documents)
+    while page.next is not None:
+        page = end.documents(SourceKind.REQUEST_PAYMENTS, changed_since=None, page=page.next)
+        found += page.documents
+    assert [one.document.amount for one in found] == [Decimal(number + 1) / 100 for number in range(101)]
+    first = found[0].document
+    assert (first.request, first.invoice_id, first.invoice_number) == (made.request.external_reference, "12", "SI-9")
+    assert end.document(SourceKind.REQUEST_PAYMENTS, first.number).document == first
+    ids = [one.id for one in found[:60]]
+    assert {one.id for one in end.fetch_by_ids(SourceKind.REQUEST_PAYMENTS, [*ids, "WGR-99999"])} == set(ids)
+    with pytest.raises(Refused, match="no such thing"):
+        end.document(SourceKind.REQUEST_PAYMENTS, "WGR-99999")
+
+
+@pytest.mark.parametrize(
+    "body", ["{}", "[]", '{"request": "RQ-1"}', '{"requests": 7}', '{"requests": [{"money": "QQQ"}]}']
+)
+def test_a_request_that_is_none_is_told_as_such(world: World, body: str) -> None:
+    """On looking it is misstated; on making, nobody knows whether it was made."""
+    end = asking(world)
+    PROVIDER.misbehave(world, {"call": "requests.search", "kind": "said", "body": body},
+                       {"call": "requests.make", "kind": "said", "body": body})  # fmt: skip
+    with pytest.raises(Misstated):
+        end.find_request("INK:x")
+    with pytest.raises(OutcomeUnknown):
+        end.make_request(request(), key="k1")
+
+
+def test_a_page_elsewhere_is_led_to_by_nobody(world: World) -> None:
+    """A provider that names another host, or a script, gives no page at all."""
+    end = asking(world)
+    made = end.make_request(request(), key="k1")
+    whole = world.held_by("payment-provider")["request"][0]
+    for page in ("https://elsewhere.example/pay", "javascript:alert(1)", 7):
+        said = json.dumps({"requests": [{**whole, "page": page}]})
+        PROVIDER.misbehave(world, {"call": "requests.search", "kind": "said", "body": said})
+        assert end.find_request(made.request.external_reference).page == ""

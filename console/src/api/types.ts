@@ -48,6 +48,7 @@ export type StatementFile = Schemas["StatementFile"];
 export type TakenFile = Schemas["TakenFile"];
 export type Unmatched = Schemas["Unmatched"];
 export type MoneyAccount = Schemas["MoneyAccount"];
+export type PaymentRequest = Schemas["PaymentRequest"];
 export type ClearingProofHead = Schemas["ClearingProofHead"];
 export type ClearingProof = Schemas["ClearingProof"];
 export type AccountProof = Schemas["AccountProof"];
@@ -231,6 +232,40 @@ export interface Receipt {
   text: string;
   amount: string;
   settles: { external_reference: string; amount: string }[];
+}
+
+/** An invoice of the books whose buyer is asked for money, in canonical shape. */
+export interface InvoiceToPay {
+  state: string;
+  issued_on: string;
+  due_on: string | null;
+  currency: string;
+  total: string;
+  open: string;
+  fields: { name: string; value: string }[];
+  settled: { external_reference: string; amount: string }[];
+  link: string;
+}
+
+/** What was paid on a request, in canonical shape. */
+export interface PaidByLink {
+  invoice_id: string;
+  invoice_number: string;
+  method: string;
+  tender: string;
+  currency: string;
+  amount: string;
+  paid_at: string;
+}
+
+/** What a buyer is asked for at the provider. */
+export interface AskedOfBuyer {
+  text: string;
+  currency: string;
+  amount: string;
+  on_file: boolean;
+  ends_on: string | null;
+  withdrawn: boolean;
 }
 
 /** What a refund gives back, in canonical shape. */

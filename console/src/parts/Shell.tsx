@@ -18,6 +18,7 @@ const PAGES: { to: string; name: string; besides?: string }[] = [
   { to: "documents", name: "Documents" },
   { to: "holds", name: "Holds" },
   { to: "runs", name: "Runs" },
+  { to: "requests", name: "Requests" },
   { to: "bank", name: "Bank" },
   { to: "clearing", name: "Clearing" },
   { to: "settings", name: "Settings" },

@@ -6,6 +6,8 @@ const LOOK: Record<string, { ink: string; sign: string }> = {
   connected: { ink: "text-moss", sign: "✓" },
   linked: { ink: "text-moss", sign: "✓" },
   done: { ink: "text-moss", sign: "✓" },
+  paid: { ink: "text-moss", sign: "✓" },
+  "part paid": { ink: "text-ochre", sign: "…" },
   open: { ink: "text-ochre", sign: "…" },
   loading: { ink: "text-ochre", sign: "…" },
   attention: { ink: "text-madder", sign: "!" },

@@ -42,6 +42,8 @@ export const KINDS: Record<string, string> = {
   receipts: "Receipt",
   payouts: "Payout",
   arrivals: "Bank line",
+  requests: "Invoice to be paid",
+  request_payments: "Payment by link",
   "opening balances": "",
 };
 

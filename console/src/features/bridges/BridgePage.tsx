@@ -189,6 +189,9 @@ function StartDate({ bridge }: { bridge: Bridge }) {
   );
 }
 
+/** What the ends cannot do is not offered; one that is on all the same can be switched off. */
+const fits = (lane: Bridge["lanes"][number]) => lane.on || !lane.ends_cannot;
+
 function Lanes({ bridge }: { bridge: Bridge }) {
   const { slug, may } = useWorkspace();
   const changed = useChanged(bridge);
@@ -198,9 +201,9 @@ function Lanes({ bridge }: { bridge: Bridge }) {
   });
   return (
     <div className="space-y-1">
-      {bridge.lanes.map((lane) => (
+      {bridge.lanes.filter(fits).map((lane) => (
         <label key={lane.kind} className="flex items-center justify-end gap-2">
-          {lane.kind}
+          {lane.kind.replaceAll("_", " ")}
           <input
             type="checkbox"
             className="size-4"

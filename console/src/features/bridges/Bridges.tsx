@@ -50,7 +50,7 @@ export function Bridges() {
 
 function Row({ bridge }: { bridge: Bridge }) {
   const { slug } = useWorkspace();
-  const on = bridge.lanes.filter((lane) => lane.on).map((lane) => lane.kind);
+  const on = bridge.lanes.filter((lane) => lane.on).map((lane) => lane.kind.replaceAll("_", " "));
   return (
     <li className="sheet flex flex-wrap items-baseline justify-between gap-3">
       <div>

@@ -20,7 +20,7 @@ export function WhenItRuns({ bridge, timeZone }: { bridge: Bridge; timeZone: str
     { lane: "", name: "All lanes", without: "only when somebody starts it", timetable: bridge.timetable ?? null },
     ...bridge.lanes
       .filter((lane) => lane.on || lane.timetable)
-      .map((lane) => ({ lane: lane.kind, name: lane.kind, without: "whenever the bridge does", timetable: lane.timetable ?? null })),
+      .map((lane) => ({ lane: lane.kind, name: lane.kind.replaceAll("_", " "), without: "whenever the bridge does", timetable: lane.timetable ?? null })),
   ];
   return (
     <section aria-labelledby="when" className="sheet mt-5">

@@ -9,12 +9,15 @@ import { JournalDocument } from "./JournalDocument";
 import { MoneyPaid } from "./MoneyPaid";
 import { Numbered } from "./Numbered";
 import { Point } from "./Point";
+import { RequestDocument } from "./RequestDocument";
 import { TradeDocument } from "./TradeDocument";
+
+/** What goes the other way: from the books to a shop, or to a payment provider. */
+const WHERE: Record<string, string> = { receipts: "At the shop", requests: "At the provider" };
 
 /** The right page: the documents in the books, or what the shop was told of them. */
 export function BooksPage({ spread }: { spread: SpreadAnswer }) {
-  // A receipt goes the other way: from the books to the shop.
-  const where = spread.kind === "receipts" ? "At the shop" : "In the books";
+  const where = WHERE[spread.kind] ?? "In the books";
   return (
     <section aria-labelledby="books-title" className="p-6">
       <p className="text-xs text-faded">{where}</p>
@@ -38,6 +41,7 @@ export function BooksPage({ spread }: { spread: SpreadAnswer }) {
 
 function AnyDocument({ document, at }: { document: SpreadDocument; at: string }) {
   if (document.state === "adopted") return <AdoptedDocument document={document} />;
+  if (document.role === "payment request") return <RequestDocument document={document} at={at} />;
   if (document.role === "journal") return <JournalDocument document={document} at={at} />;
   if (document.role.endsWith("payment") || document.role === "write-off") return <MoneyPaid document={document} at={at} />;
   return <TradeDocument document={document} at={at} />;

@@ -19,7 +19,7 @@ const WORDS: Record<string, string> = {
   differs: "Read back, and not as planned",
   "left out": "Left out",
   adopted: "Adopted as the books have it",
-  reported: "Reported back to the sales side",
+  reported: "Written back",
   released: "Released",
   withdrawn: "Taken back from the books",
   requeued: "Taken up again after an interruption",

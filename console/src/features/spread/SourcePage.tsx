@@ -5,6 +5,7 @@ import { day, moment } from "../../parts/words";
 import { ArrivalPage } from "./ArrivalPage";
 import { PayoutPage } from "./PayoutPage";
 import { Point } from "./Point";
+import { InvoicePage, RequestPaymentPage } from "./RequestPages";
 import { SourceFrame } from "./SourceFrame";
 
 /** The left page: the order as its buyer saw it, or the customer as the shop knows them. */
@@ -14,6 +15,8 @@ export function SourcePage({ spread }: { spread: SpreadAnswer }) {
   if (spread.kind === "refunds") return <RefundPage spread={spread} />;
   if (spread.kind === "receipts") return <ReceiptPage spread={spread} />;
   if (spread.kind === "arrivals") return <ArrivalPage spread={spread} />;
+  if (spread.kind === "requests") return <InvoicePage spread={spread} />;
+  if (spread.kind === "request_payments") return <RequestPaymentPage spread={spread} />;
   if (spread.kind === "payouts") return <PayoutPage spread={spread} />;
   return spread.kind === "orders" ? <OrderPage spread={spread} /> : <AnyPage spread={spread} />;
 }

@@ -45,9 +45,11 @@ class Lane(Answer):
 
 
 class LaneOfBridge(Lane):
-    """The same with its own timetable; without one it runs whenever the bridge does."""
+    """The same with its own timetable; without one it runs whenever the bridge does. ``ends_cannot`` is what the ends
+    lack for it."""
 
     timetable: Timetable | None
+    ends_cannot: str = ""
 
 
 class Bridge(Answer):

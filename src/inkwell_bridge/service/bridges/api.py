@@ -16,7 +16,7 @@ from inkwell_bridge.service import queue
 from inkwell_bridge.service.api.access import InWorkspace
 from inkwell_bridge.service.api.fields import BySlug, Strict
 from inkwell_bridge.service.api.read_only import ReadOnlySerializer
-from inkwell_bridge.service.bridges.lanes import lane_names, switch
+from inkwell_bridge.service.bridges.lanes import ends_cannot, lane_names, switch
 from inkwell_bridge.service.bridges.models import Bridge, Lane, RulebookVersion
 from inkwell_bridge.service.bridges.rules import in_force, newest_version
 from inkwell_bridge.service.bridges.timetable_serializers import TimetableSerializer
@@ -39,9 +39,16 @@ class LaneWithTimetableSerializer(LaneSerializer):
     """The same with its own timetable; without one it runs whenever the bridge does."""
 
     timetable = serializers.SerializerMethodField()
+    ends_cannot = serializers.SerializerMethodField(
+        help_text="What the ends of the bridge cannot do for it; nothing where it may be switched on."
+    )
 
     class Meta(LaneSerializer.Meta):
-        fields = (*LaneSerializer.Meta.fields, "timetable")
+        fields = (*LaneSerializer.Meta.fields, "timetable", "ends_cannot")
+
+    def get_ends_cannot(self, lane: Lane) -> str:
+        """In words."""
+        return ends_cannot(self.context["bridge"], lane.kind)
 
     @extend_schema_field(TimetableSerializer(allow_null=True))
     def get_timetable(self, lane: Lane) -> dict[str, Any] | None:

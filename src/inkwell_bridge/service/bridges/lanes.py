@@ -2,24 +2,31 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from django.db import transaction
 
 from inkwell_bridge.service.bridges.models import Bridge, Lane
 from inkwell_bridge.service.people.models import Person
 from inkwell_bridge.service.people.trail import record
 
-_names: list[str] = []
+# By the name of each kind, what the ends of a bridge cannot do for it.
+_offered: dict[str, Callable[[Bridge], str]] = {}
 
 
-def offer_lane(name: str) -> None:
-    """Let bridges have a lane for a kind of document."""
-    if name not in _names:
-        _names.append(name)
+def offer_lane(name: str, cannot: Callable[[Bridge], str]) -> None:
+    """Let bridges have a lane for a kind of document; ``cannot`` says what their ends lack for it."""
+    _offered.setdefault(name, cannot)
 
 
 def lane_names() -> tuple[str, ...]:
     """Every kind that has a lane, in the order in which they were offered."""
-    return tuple(_names)
+    return tuple(_offered)
+
+
+def ends_cannot(bridge: Bridge, name: str) -> str:
+    """What the ends of a bridge cannot do for a kind, in words; nothing where its lane may be switched on."""
+    return _offered[name](bridge) if name in _offered else ""
 
 
 @transaction.atomic

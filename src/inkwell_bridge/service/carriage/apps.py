@@ -20,6 +20,6 @@ class Config(AppConfig):
         from inkwell_bridge.service.exchange_rates.table import rates_came  # noqa: PLC0415
 
         for kind in lane_kinds():
-            offer_lane(kind.name)
+            offer_lane(kind.name, kind.ends_cannot)
         is_well_again.connect(lambda connection, **_: hurry_waiting(connection), weak=False, dispatch_uid="hurry")
         rates_came.connect(lambda company, **_: retry_without_rate(company), weak=False, dispatch_uid="rates came")

@@ -104,7 +104,7 @@ class EventKind(models.TextChoices):
     DIFFERS = "differs", "Differs"
     LEFT_OUT = "left out", "Left out"
     ADOPTED = "adopted", "Adopted"
-    REPORTED = "reported", "Reported back to the sales side"
+    REPORTED = "reported", "Written back"
     RELEASED = "released", "Released"
     WITHDRAWN = "withdrawn", "Trial taken back"
     REQUEUED = "requeued", "Queued anew by upkeep"

@@ -1,0 +1,123 @@
+import { useQuery } from "@tanstack/react-query";
+import { type FormEvent, useId, useState } from "react";
+import { useSearchParams } from "react-router";
+
+import { bridgesQuery } from "../../api/bridges";
+import { requestsQuery } from "../../api/requests";
+import { Empty } from "../../parts/Empty";
+import { PageHead } from "../../parts/Labelled";
+import { Loading } from "../../parts/Loading";
+import { ProblemNote } from "../../parts/Problem";
+import { Turn } from "../../parts/Turn";
+import { useTitle } from "../../parts/useTitle";
+import { useWorkspace } from "../../parts/useWorkspace";
+import { AskForInvoice } from "./AskForInvoice";
+import { RequestTable } from "./RequestTable";
+
+const STANDINGS = ["open", "part paid", "paid", "cancelled", "waiting"] as const;
+const FILTERS = ["standing", "bridge", "invoice"] as const;
+
+/** Requests for payment: invoices of the books, the link that each buyer is given, and what was paid. */
+export function Requests() {
+  useTitle("Requests");
+  const { slug, may } = useWorkspace();
+  const [query, setQuery] = useSearchParams();
+  const [asking, setAsking] = useState(false);
+  const filters = { standing: query.get("standing") ?? "", bridge: query.get("bridge") ?? "", invoice: query.get("invoice") ?? "" };
+  const found = useQuery(requestsQuery(slug, { ...filters, cursor: query.get("cursor") ?? "" }));
+  const set = (changed: Record<string, string>) =>
+    setQuery(Object.fromEntries(Object.entries({ ...filters, ...changed }).filter(([, value]) => value)));
+  const narrowed = FILTERS.some((name) => filters[name]);
+  return (
+    <>
+      <PageHead title="Requests for payment">
+        {may("operate") ? (
+          <button type="button" className="button-quiet" aria-expanded={asking} onClick={() => setAsking(!asking)}>
+            Ask for an invoice
+          </button>
+        ) : null}
+      </PageHead>
+      {asking ? <AskForInvoice made={(invoice) => set({ invoice })} /> : null}
+      <Narrowed key={filters.invoice} filters={filters} set={set} clear={narrowed ? () => setQuery({}) : null} />
+      {found.isPending ? <Loading what="the requests" lines={8} /> : null}
+      {found.isError ? <ProblemNote error={found.error} again={() => void found.refetch()} /> : null}
+      {found.data && found.data.items.length === 0 ? <None narrowed={narrowed} /> : null}
+      {found.data?.items.length ? (
+        <>
+          <RequestTable requests={found.data.items} />
+          <Turn page={found.data} go={(cursor) => set({ cursor })} />
+        </>
+      ) : null}
+    </>
+  );
+}
+
+function None({ narrowed }: { narrowed: boolean }) {
+  return narrowed ? (
+    <Empty title="No request fits these filters">Take one away, or show all.</Empty>
+  ) : (
+    <Empty title="No requests yet">
+      A bridge to a payment provider makes them: give its rulebook a group <code>requests</code>, and switch the lanes <em>requests</em> and{" "}
+      <em>request payments</em> on.
+    </Empty>
+  );
+}
+
+interface NarrowedProps {
+  filters: Record<(typeof FILTERS)[number], string>;
+  set: (changed: Record<string, string>) => void;
+  clear: (() => void) | null;
+}
+
+function Narrowed({ filters, set, clear }: NarrowedProps) {
+  const { slug } = useWorkspace();
+  const [standing, bridge, invoice] = [useId(), useId(), useId()];
+  const [typed, setTyped] = useState(filters.invoice);
+  const bridges = useQuery(bridgesQuery(slug)).data?.items ?? [];
+  const search = (event: FormEvent) => {
+    event.preventDefault();
+    set({ invoice: typed.trim() });
+  };
+  return (
+    <form role="search" onSubmit={search} className="mb-4 flex flex-wrap items-baseline gap-x-4 gap-y-2">
+      <span className="flex items-baseline gap-2">
+        <label htmlFor={standing} className="text-faded">
+          Standing
+        </label>
+        <select id={standing} className="field" value={filters.standing} onChange={(event) => set({ standing: event.target.value })}>
+          <option value="">all</option>
+          {STANDINGS.map((one) => (
+            <option key={one}>{one}</option>
+          ))}
+        </select>
+      </span>
+      <span className="flex min-w-0 items-baseline gap-2">
+        <label htmlFor={bridge} className="text-faded">
+          Bridge
+        </label>
+        <select id={bridge} className="field min-w-0" value={filters.bridge} onChange={(event) => set({ bridge: event.target.value })}>
+          <option value="">all</option>
+          {bridges.map((one) => (
+            <option key={one.slug} value={one.slug}>
+              {one.name}
+            </option>
+          ))}
+        </select>
+      </span>
+      <span className="flex items-baseline gap-2">
+        <label htmlFor={invoice} className="text-faded">
+          Invoice
+        </label>
+        <input id={invoice} className="field w-36" value={typed} spellCheck={false} autoComplete="off" onChange={(event) => setTyped(event.target.value)} />
+      </span>
+      <button type="submit" className="button-quiet">
+        Find
+      </button>
+      {clear ? (
+        <button type="button" className="link" onClick={clear}>
+          Show all
+        </button>
+      ) : null}
+    </form>
+  );
+}
