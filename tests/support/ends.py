@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import os
-from typing import Any
+from typing import Any, cast
 
-from inkwell_bridge.core.books import BooksDocument, Role
+from inkwell_bridge.core.books import BooksDocument, PaymentRequest, Role
 from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.demo.lanternfair import first_sales as demo_lanternfair
 from inkwell_bridge.demo.lanternfair import market
 from inkwell_bridge.demo.payouts import payouts
-from inkwell_bridge.ends.contract import kinds
+from inkwell_bridge.ends.contract import TakesRequests, kinds
 from tests.support.bench import UK_CODES, Bench
 from tests.support.world import World
 
@@ -75,8 +75,12 @@ class ProviderBench(Bench):
     """The payment provider's stand-in."""
 
     def fill_shelves(self, world: World) -> None:
-        """October's payouts."""
+        """October's payouts, and money that came in on a request."""
         self.put(world, payouts=payouts())
+        asked = PaymentRequest.read({"external_reference": "INK:uk-books:1:payment request:1", "date": "2026-10-05",
+                                     "currency": "GBP", "amount": "480.00", "invoice_id": "1"})  # fmt: skip
+        cast(TakesRequests, self.sales(world)).make_request(asked, key="shelves")
+        self.put(world, came_in=[{"ref": asked.external_reference, "minor": 1000}])
 
 
 BENCHES = {
