@@ -264,6 +264,45 @@ def test_what_comes_beyond_the_invoice_is_owed_to_the_buyer(asking: World) -> No
     assert [one.id for one in asking.calls.crossing(found.id).findings] == ["REQUEST-N001"]
 
 
+def test_by_bank_and_by_link_at_the_same_time(asking: World) -> None:
+    """450.00 by bank, and 100.00 by link that nobody has read yet: the provider will not lower it to 30.00, and it goes
+    on by itself once they are; 70.00 are owed to the buyer."""
+    run(asking)
+    bridge = asking.calls.bridge(BRIDGE)
+    bridge.switch_lane("request_payments", on=False)
+    come_in(asking, 10_000)
+    by_bank(asking, FIRST, "450.00")
+    run(asking)
+    (held,) = [one for one in crossings(asking, "requests") if one.state == "held"]
+    assert (held.number, held.cause) == (FIRST, "sales-side-refused")
+    bridge.switch_lane("request_payments", on=True)
+    run(asking)
+    asking.settled()
+    run(asking)
+    assert [one.state for one in crossings(asking, "requests") if one.number == FIRST] == ["carried"]
+    assert (at_provider(asking)["minor"], request(asking).standing, open_there(asking)) == (10_000, "paid", 0)
+    assert ("2026-11-02", "1250", "30.00") in receipts(asking)
+    (journal,) = [one for one in asking.books()["journal"] if one["state"] == "posted"]
+    assert postings(journal) == [("1250", "70.00"), ("2340", "-70.00")]
+
+
+def test_what_another_bridge_asked_for_is_left_to_it(asking: World) -> None:
+    """Two bridges at one provider read each payment both; the one that asked for it posts it."""
+    run(asking)
+    calls = asking.calls
+    calls.create_bridge(slug="second", name="Second", source="weirgate", books="uk-books", company="marrowby-uk")
+    second = calls.bridge("second")
+    text = with_rules('invoice.fields["payment"] in ["by link", "on file"]', 'invoice.fields["payment"] == "nowhere"')
+    second.publish_rulebook(second.write_rulebook(text).number)
+    second.switch_lane("request_payments", on=True)
+    pay(asking)
+    asking.run("second")
+    assert [(one.state, one.left_out_by) for one in calls.crossings(bridge="second")] == [
+        ("left out", "planner:paid-on-a-request-of-another-bridge")] * 2  # fmt: skip
+    run(asking)
+    assert sorted(one[2] for one in receipts(asking)) == ["480.00", "96.00"]
+
+
 def test_paid_twice_at_the_same_moment(asking: World) -> None:
     """One run reads both: 480.00 settle it, the other 480.00 are owed, whichever goes first."""
     run(asking)

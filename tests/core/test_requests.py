@@ -140,6 +140,24 @@ def test_a_request_says_what_is_open_and_what_was_paid_on_it(
     assert (found.amount, found.withdrawn) == (Decimal(amount), withdrawn)
 
 
+@pytest.mark.parametrize(("opened", "received", "came_in", "asked_before", "amount"), [
+    # 450.00 came by bank, and 100.00 by link that are not posted yet: 30.00 are open, and 100.00 the least.
+    ("30.00", "0.00", "100.00", "480.00", "100.00"),
+    # Posted: 30.00 of the 100.00 settled it, 70.00 are owed to the buyer.
+    ("0.00", "30.00", "100.00", "100.00", "100.00"),
+    # More came than was ever asked: it asks for no more than it did.
+    ("0.00", "480.00", "500.00", "480.00", "480.00"),
+    ("480.00", "0.00", "500.00", "480.00", "480.00"),
+])  # fmt: skip
+def test_a_request_is_never_lowered_below_what_was_paid_on_it(
+    opened: str, received: str, came_in: str, asked_before: str, amount: str
+) -> None:  # fmt: skip
+    """For the provider would refuse that; nor is it raised by money that was too much."""
+    found = request(invoice(open=opened), received=Decimal(received), came_in=Decimal(came_in), decided=True,
+                    asked=Decimal(asked_before))  # fmt: skip
+    assert (found.amount, found.withdrawn) == (Decimal(amount), False)
+
+
 @pytest.mark.parametrize(("fields", "by"), [
     ({"fields": [{"name": "payment", "value": "by bank"}]}, "/requests/only"),
     ({"fields": []}, "/requests/only"),

@@ -138,6 +138,17 @@ def test_while_the_provider_is_away_it_says_so(asked: World, kind: str) -> None:
     assert says(asked) == "Pay this invoice"
 
 
+def test_a_provider_that_is_paused_is_asked_nothing(asked: World) -> None:
+    """Until it goes on."""
+    asked.calls.connection("weirgate").pause()
+    asked.misbehave("payment-provider", {"call": "requests.search", "kind": "broken", "times": 9})
+    assert opened(asked).status_code == 503
+    assert [one["struck"] for one in asked.misbehaved("payment-provider")] == [0]
+    asked.misbehave("payment-provider")
+    asked.calls.connection("weirgate").go_on()
+    assert says(asked) == "Pay this invoice"
+
+
 def test_paid_is_said_before_the_books_hear_of_it(asked: World) -> None:
     """The provider is asked, whatever the lanes do."""
     come_in(asked, 48_000)
@@ -206,12 +217,12 @@ def minute_begins(stack: Stack) -> None:
 def test_guessing_links_is_slowed_down(strict: Stack) -> None:
     """After a few of them nothing is looked up any more, a right one either; others are told nothing of it."""
     owner = first_owner(strict)
-    rules = with_rules("  open_for_days: 90\n", f"  open_for_days: 90\n  address: http://{CLIENTS_HOST}\n")
+    rules = with_rules("  open_for_days: 90\n", f"  open_for_days: 90\n  address: https://{CLIENTS_HOST}\n")
     world = asking_world(strict, owner, rules=rules)
     run(world)
     link = request(world).link
     # The client's own host stands in the link; it leads to the same service.
-    assert link.startswith(f"http://{CLIENTS_HOST}/pay/")
+    assert link.startswith(f"https://{CLIENTS_HOST}/pay/")
     token = link.rpartition("/")[2]
     with httpx.Client(base_url=strict.address, headers={"Host": CLIENTS_HOST}, trust_env=False) as buyer:
         minute_begins(strict)

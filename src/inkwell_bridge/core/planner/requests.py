@@ -37,15 +37,16 @@ class RequestContext:
     """All that the plan of a request depends on besides its invoice.
 
     Shape: ``books`` is the unchanging name of the books' connection. ``received`` is what receipts for this very
-    request have settled of the invoice, by the invoice's own word; ``wish`` is what somebody decided by hand, and
-    ``decided`` tells that a request was made: whether there should be one is asked no more. ``asked`` is what it asks
-    for by now.
+    request have settled of the invoice, by the invoice's own word, and ``came_in`` all that the provider told of,
+    posted or not. ``wish`` is what somebody decided by hand, and ``decided`` tells that a request was made: whether
+    there should be one is asked no more. ``asked`` is what it asks for by now.
     """
 
     books: str
     rules: RequestRules
     master_data: MasterData
     received: Decimal = ZERO
+    came_in: Decimal = ZERO
     wish: Wish = ""
     decided: bool = False
     asked: Decimal | None = None
@@ -61,7 +62,9 @@ def plan_request(invoice: PostedInvoice, context: RequestContext) -> Plan:
         without = _without(invoice, owed, context)
         if without is not None:
             return without
-    amount = owed + context.received
+    # A provider lowers no request below what was paid on it; what is too much by then is owed to the buyer.
+    least = min(context.came_in, context.asked) if context.asked is not None else ZERO
+    amount = max(owed + context.received, least)
     withdrawn = context.wish == "cancelled" or amount <= 0
     if amount <= 0:
         # A request must ask for something, and one that is withdrawn keeps what it asked for.

@@ -20,14 +20,13 @@ from django.views.decorators.csrf import csrf_exempt
 from django.views.decorators.http import require_safe
 
 from inkwell_bridge.core.books import PaymentRequest, Role
-from inkwell_bridge.core.commerce import PostedInvoice
 from inkwell_bridge.ends.errors import EndError
 from inkwell_bridge.ends.shapes import StandingRequest
 from inkwell_bridge.service import clock
 from inkwell_bridge.service.api.outward import AllWaiting, asks_for_a_buyer
 from inkwell_bridge.service.carriage.models import Document, PaymentLink, Wish
-from inkwell_bridge.service.carriage.snapshots import document_of
 from inkwell_bridge.service.connections.ends import sales_end
+from inkwell_bridge.service.connections.models import ConnectionState
 from inkwell_bridge.service.people.brake import address_of
 from inkwell_bridge.service.requests import pace
 from inkwell_bridge.service.vault import Unreadable
@@ -70,7 +69,7 @@ def pay(request: HttpRequest, token: str) -> HttpResponse:
     if pace.has_guessed(address) or not pace.may_open(address, token):
         return _answer(request, _TOO_OFTEN)
     rows = PaymentLink.objects.select_related("crossing__bridge__source__workspace", "crossing__bridge__company",
-                                              "crossing__snapshot__personal")  # fmt: skip
+                                              "crossing__snapshot")  # fmt: skip
     may_be_one = _TOKEN.fullmatch(token) is not None
     link = rows.filter(token=token, crossing__bridge__removed_at__isnull=True).first() if may_be_one else None
     if link is None:
@@ -85,23 +84,25 @@ def style(_: HttpRequest) -> HttpResponse:
 
 
 def _shown(link: PaymentLink) -> Shown:
-    crossing = link.crossing
-    invoice = document_of(crossing.snapshot)
-    assert isinstance(invoice, PostedInvoice)
+    crossing, source = link.crossing, link.crossing.bridge.source
     about = {"payee": crossing.bridge.company.name, "number": crossing.number, "currency": crossing.currency}
     rows = Document.objects.filter(crossings=crossing, role=Role.PAYMENT_REQUEST).exclude(books_id="")
     document = rows.first()
-    withdrawn = invoice.state == "cancelled" or link.wish == Wish.CANCELLED
+    # One that could not be read the last time says nothing of that.
+    content = crossing.snapshot.content or {}
+    withdrawn = content.get("state") == "cancelled" or link.wish == Wish.CANCELLED
     if document is not None and document.planned is not None:
         # What the books said last counts at once, though the provider may not have been told of it yet.
         withdrawn = withdrawn or PaymentRequest.read(document.planned).withdrawn
     if withdrawn or document is None:
         return Shown(heading="There is nothing to pay", text="This invoice is not asked for any more.", **about)
+    standing = None
     try:
-        standing = _standing(link, document)
+        # Nobody asks an end that is paused, or another company's by now.
+        if source.paused_at is None and source.state != ConnectionState.OTHER_COMPANY:
+            standing = _standing(link, document)
     except (EndError, Unreadable, AllWaiting) as error:
         log.warning("requests.page", workspace=link.workspace_id, link=link.pk, why=str(error))
-        standing = None
     if standing is None:
         text = "How this invoice stands cannot be found out just now. Open the link again in some minutes."
         return Shown(heading="Please come back soon", text=text, status=503, **about)

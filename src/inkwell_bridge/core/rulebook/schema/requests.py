@@ -45,7 +45,8 @@ REQUESTS = group(
         "address": {
             **text("Where short links begin, such as the client's own host; in place of the service's own address.",
                    longest=200, example="https://pay.marrowby.example"),
-            "pattern": "^https?://[A-Za-z0-9.:\\[\\]-]+(/[A-Za-z0-9._~-]+)*$",
+            # In the clear on this machine alone: who listens in could lead buyers elsewhere.
+            "pattern": "^(https://[A-Za-z0-9.-]+|http://(127\\.0\\.0\\.1|localhost))(:[0-9]+)?(/[A-Za-z0-9._~-]+)*$",
         },
         "fields": group(
             "Fields of the invoice in the books that are written after.",

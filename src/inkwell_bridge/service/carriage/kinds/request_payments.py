@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace
 from decimal import Decimal
 from typing import cast
@@ -10,6 +10,7 @@ from typing import cast
 from inkwell_bridge.core.books import Payment as BooksPayment
 from inkwell_bridge.core.books import Role
 from inkwell_bridge.core.commerce import Payment, PostedInvoice, RequestPayment, SourceDocument, SourceKind
+from inkwell_bridge.core.findings import Cause
 from inkwell_bridge.core.planner import Outcome, Plan, RequestPaymentContext, plan_request_payment
 from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.ends.shapes import SetFields, WriteBack
@@ -21,8 +22,10 @@ from inkwell_bridge.service.carriage.kinds.base import BaseKind, gathered_under
 from inkwell_bridge.service.carriage.kinds.protocol import Concluded, Gathered, Listed
 from inkwell_bridge.service.carriage.kinds.requests import NAME as REQUESTS
 from inkwell_bridge.service.carriage.kinds.requests import PAYMENTS, receipts_for
-from inkwell_bridge.service.carriage.models import Crossing, DocumentSource
+from inkwell_bridge.service.carriage.models import Crossing, Document, DocumentSource
+from inkwell_bridge.service.carriage.releases import retry_held
 from inkwell_bridge.service.carriage.snapshots import document_of
+from inkwell_bridge.service.carriage.states import CrossingState
 from inkwell_bridge.service.carriage.steps import (
     conclude_carried,
     hold_where_planned,
@@ -35,6 +38,8 @@ from inkwell_bridge.service.connections.ends import dialect_of
 from inkwell_bridge.service.reference.pinned import master_data_of
 
 ZERO = Decimal(0)
+# In place of the rule that leaves one out.
+OF_ANOTHER_BRIDGE = "planner:paid-on-a-request-of-another-bridge"
 
 
 def make_out_to_the_invoice(carrying: Carrying) -> None:
@@ -95,8 +100,11 @@ class RequestPaymentsKind(BaseKind):
         known = (row for row in rows if row.snapshot.content)
         invoices = {row.source_id: cast(PostedInvoice, document_of(row.snapshot)) for row in known}
         receipts = receipts_for(bridge, ids)
+        unknown = [cast(RequestPayment, one.source).request for one, invoice in zip(carryings, ids, strict=True)
+                   if invoice not in invoices]  # fmt: skip
+        elsewhere = _asked_elsewhere(bridge, unknown) if unknown else frozenset()
         return [
-            _with_context(one, found, bridge, invoices.get(invoice), receipts[invoice])
+            _with_context(one, found, bridge, invoices.get(invoice), receipts[invoice], elsewhere)
             for one, found, invoice in zip(carryings, gathered_under(carryings), ids, strict=True)
         ]
 
@@ -116,16 +124,35 @@ class RequestPaymentsKind(BaseKind):
         return (SetFields(id=paid.invoice_id, fields={name: " ".join(numbers)}),)
 
     def after(self, concluded: Sequence[Concluded]) -> None:
-        """The links of their invoices say how these stand; one statement."""
-        payment_links.renew(concluded[0].crossing.bridge, [one.crossing.parent_source_id for one in concluded])
+        """The links of their invoices say how these stand; and a request that the provider would not lower, as more had
+        been paid on it than was known here, goes again. One statement, and two where there is such a request."""
+        bridge, invoices = concluded[0].crossing.bridge, [one.crossing.parent_source_id for one in concluded]
+        payment_links.renew(bridge, invoices)
+        refused = Crossing.objects.select_related("bridge__books").filter(
+            workspace=bridge.workspace_id, bridge=bridge, kind=REQUESTS, source_id__in=invoices,
+            state=CrossingState.HELD, cause=Cause.SALES_REFUSED,
+        )  # fmt: skip
+        retry_held(refused)
+
+
+def _asked_elsewhere(bridge: Bridge, requests: Sequence[str]) -> frozenset[str]:
+    """Those of these requests, by their references, that another bridge made at the same provider; one statement."""
+    rows = Document.objects.filter(
+        workspace=bridge.workspace_id, connection=bridge.source_id, role=Role.PAYMENT_REQUEST,
+        external_reference__in=requests,
+    ).exclude(crossings__bridge=bridge)  # fmt: skip
+    return frozenset(rows.values_list("external_reference", flat=True))
 
 
 def _with_context(
     one: Carrying, gathered: Gathered, bridge: Bridge, invoice: PostedInvoice | None,
-    receipts: Mapping[str, DocumentSource],
+    receipts: Mapping[str, DocumentSource], elsewhere: Collection[str],
 ) -> Gathered:  # fmt: skip
     if gathered.ready is not None:
         return gathered
+    if cast(RequestPayment, one.source).request in elsewhere:
+        # The other bridge reads it as well, and posts it into its own books.
+        return replace(gathered, ready=Plan(outcome=Outcome.LEFT_OUT, left_out_by=OF_ANOTHER_BRIDGE))
     rules = gathered.rulebook.requests
     # A lane does not run without them; but what was held may be let go under rules that have dropped them since.
     if rules is None:

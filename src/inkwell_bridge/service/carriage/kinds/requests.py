@@ -9,6 +9,8 @@ from datetime import UTC, datetime, time
 from decimal import Decimal
 from typing import cast
 
+from django.db.models import Sum
+
 from inkwell_bridge.core.books import Role
 from inkwell_bridge.core.commerce import PostedInvoice, SourceDocument, SourceKind
 from inkwell_bridge.core.planner import Outcome, Plan, RequestContext, plan_request
@@ -22,7 +24,7 @@ from inkwell_bridge.service.carriage.effects import Ask, Effects
 from inkwell_bridge.service.carriage.kinds import register
 from inkwell_bridge.service.carriage.kinds.base import BaseKind, gathered_under
 from inkwell_bridge.service.carriage.kinds.protocol import Concluded, Direction, Gathered, Listed
-from inkwell_bridge.service.carriage.models import Crossing, DocumentSource, PaymentLink
+from inkwell_bridge.service.carriage.models import Crossing, Document, DocumentSource, PaymentLink
 from inkwell_bridge.service.carriage.steps import (
     conclude_carried,
     hold_where_planned,
@@ -95,13 +97,14 @@ class RequestsKind(BaseKind):
         return ""
 
     def gather(self, carryings: Sequence[Carrying]) -> Sequence[Gathered | Exception]:
-        """What was paid on each already, and what somebody decided of it; two statements, however many."""
+        """What was paid on each already, and what somebody decided of it; three statements, however many."""
         bridge = carryings[0].crossing.bridge
         links = payment_links.links_of([one.crossing for one in carryings])
-        receipts = receipts_for(bridge, [one.crossing.source_id for one in carryings])
+        ids = [one.crossing.source_id for one in carryings]
+        receipts, came_in = receipts_for(bridge, ids), payments_of(bridge, ids)
         return [
-            _with_setting(one, found, bridge, links.get(one.crossing.pk), receipts[one.crossing.source_id])
-            for one, found in zip(carryings, gathered_under(carryings), strict=True)
+            _with_setting(one, found, bridge, links.get(one.crossing.pk), receipts[invoice], came_in.get(invoice, ZERO))
+            for one, found, invoice in zip(carryings, gathered_under(carryings), ids, strict=True)
         ]
 
     def plan(self, source: SourceDocument, gathered: Gathered) -> Plan:
@@ -140,9 +143,25 @@ def receipts_for(bridge: Bridge, invoices: Sequence[str]) -> dict[str, dict[str,
     return found
 
 
+def payments_of(bridge: Bridge, invoices: Sequence[str]) -> dict[str, Decimal]:
+    """All that the provider told of what was paid on the requests of these invoices, posted or not, by the invoice's
+    id; one statement."""
+    rows = Crossing.objects.filter(
+        workspace=bridge.workspace_id, bridge=bridge, kind=PAYMENTS, parent_source_id__in=invoices
+    )
+    return dict(rows.values_list("parent_source_id").annotate(paid=Sum("gross", default=ZERO)).order_by())
+
+
+def _asked(request: Document) -> Decimal:
+    """What a request asks for at the provider, as it was read back last; what was planned since may have been refused
+    there."""
+    return Decimal((request.record or {}).get("document", request.planned)["amount"])
+
+
 def _with_setting(
-    one: Carrying, gathered: Gathered, bridge: Bridge, link: PaymentLink | None, receipts: dict[str, DocumentSource]
-) -> Gathered:
+    one: Carrying, gathered: Gathered, bridge: Bridge, link: PaymentLink | None, receipts: dict[str, DocumentSource],
+    came_in: Decimal,
+) -> Gathered:  # fmt: skip
     if gathered.ready is not None:
         return gathered
     rules = gathered.rulebook.requests
@@ -158,10 +177,11 @@ def _with_setting(
         rules=rules,
         master_data=master_data_of(gathered.master_data),
         received=received,
+        came_in=came_in,
         wish=link.wish if link else "",  # type: ignore[arg-type]
         # Rehearsed, it is as if there were none.
         decided=request is not None and one.under is None,
-        asked=Decimal(request.planned["amount"]) if request else None,
+        asked=_asked(request) if request else None,
     )
     return replace(gathered, context=RequestSetting(rules=rules, plan=plan, link=link))
 
