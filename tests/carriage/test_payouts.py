@@ -14,7 +14,7 @@ from inkwell_bridge.launch import demo_client
 from inkwell_bridge.launch.stack import Stack
 from tests.carriage.test_changed_orders import OCTOBER
 from tests.carriage.test_money import refund
-from tests.support.world import BRIDGE, World, new_world, shop_order
+from tests.support.world import BRIDGE, World, new_world, shop_order, wait_for
 
 PAYOUTS = "weirgate-to-uk-books"
 FIRST, SECOND = "MW-10003", "MW-10006"
@@ -105,6 +105,15 @@ def test_a_payout_takes_from_clearing_what_receipts_had_put_there(weirgate: Worl
     # Read again it is the same.
     assert weirgate.run(PAYOUTS).counts.carried == 0
     assert len(journals(weirgate)) == 1
+
+
+def test_a_payout_is_heard_of_by_a_signed_call(weirgate: World) -> None:
+    """No run is started: the provider calls, and the journal is posted."""
+    weirgate.calls.connection("weirgate").register_calls()
+    first, _ = paid(FIRST)
+    weirgate.put("payment-provider", payouts=[payout(entry("charge", 1394, first, fee=-41, tax=-8))])
+    (journal,) = wait_for(lambda: journals(weirgate) or None, seconds=30, what="the journal")
+    assert postings(journal) == [("1250", "-13.94"), ("7500", "0.41"), ("2200", "0.08"), ("1200", "13.45")]
 
 
 def test_every_amount_says_why_it_stands_there(weirgate: World) -> None:

@@ -9,6 +9,7 @@ from urllib.parse import quote
 
 from inkwell_bridge.core.books import PaymentRequest
 from inkwell_bridge.core.commerce import SalesCapabilities, SalesMasterData, SourceKind
+from inkwell_bridge.ends.at_once import at_once
 from inkwell_bridge.ends.entries import fetched
 from inkwell_bridge.ends.errors import Away, Misstated, NotOffered, OutcomeUnknown, TooLarge
 from inkwell_bridge.ends.http import Http
@@ -134,7 +135,8 @@ class PaymentProvider:
         cursor = body.get("cursor")
         if cursor is not None and not isinstance(cursor, str):
             raise Misstated(f"{NAME} led on to something that is no place in its list")
-        return tuple(self._whole(kind, said) for said in body[listed]), cursor
+        # The entries of each payout are calls of their own: those of a page at the same time.
+        return at_once(lambda said: self._whole(kind, said), body[listed]), cursor
 
     def _whole(self, kind: SourceKind, said: Any) -> Fetched:
         """An entry of a list, a payout with all of its own; one whose entries cannot be read stops no other."""

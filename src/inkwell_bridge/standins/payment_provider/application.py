@@ -44,6 +44,7 @@ class PaymentProvider:
             self.store.put(world, "company", 1, contents["company"])
         for payout in contents.get("payouts", []):
             self.store.put(world, "payout", payout["seq"], payout, find=payout["payout"], sort=payout["altered"])
+            self.hooks.tell(world, "payout", payout)
         self.requests.load(world, contents)
 
     def look(self, world: str) -> tuple[str, list[Table]]:
