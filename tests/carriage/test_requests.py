@@ -9,11 +9,13 @@ from html import unescape
 from typing import Any
 
 import httpx
+import psycopg
 import pytest
 
 from inkwell_bridge.client import Conflict
 from inkwell_bridge.client.models import Crossing, PaymentRequest, Run
 from inkwell_bridge.core.books import Application, Payment
+from inkwell_bridge.demo import office
 from inkwell_bridge.demo.facts import facts, rulebook_text
 from inkwell_bridge.launch import demo_client
 from inkwell_bridge.launch.stack import Stack
@@ -439,6 +441,38 @@ def test_a_locked_month_takes_the_receipt_on_its_first_open_day(asking: World) -
     pay(asking)
     run(asking)
     assert ("2026-11-05", "1250", "480.00") in receipts(asking)
+
+
+def test_whom_an_invoice_is_made_out_to_is_kept_apart_and_can_be_erased(asking: World) -> None:
+    """Neither list nor page shows it; once erased, the request goes on as it was."""
+    asking.put("erp", contacts=[{"code": "C-9", "name": "Ada Loom", "email": "ada@loom.example",
+                                 "billing": {"town": "Hawes", "postcode": "DL8 3NT", "country": "GB"}}])  # fmt: skip
+    told = office.invoices()[0]
+    asking.put("erp", invoices=[{**told, "number": "SI-09009", "code": "C-9"}])
+    run(asking)
+
+    def sealed() -> list[bool]:
+        with psycopg.connect(asking.stack.environment["DATABASE_URL"]) as database:
+            found = database.execute(_SEALED, [asking.slug, "SI-09009"]).fetchall()
+        return [one for (one,) in found]
+
+    assert sealed()
+    assert all(sealed())
+    spread = asking.calls.crossing(request(asking, "SI-09009").crossing)
+    assert "ada" not in spread.model_dump_json().lower()
+    asking.calls.erase_buyer("ada@loom.example")
+    wait_for(lambda: None if any(sealed()) else True, seconds=30, what="the erasure")
+    pay(asking, "SI-09009")
+    run(asking)
+    assert open_there(asking, "SI-09009") == 0
+
+
+_SEALED = """
+    SELECT personal.sealed IS NOT NULL FROM carriage_personaldata AS personal
+    JOIN carriage_snapshot AS snapshot ON snapshot.id = personal.snapshot_id
+    JOIN people_workspace AS workspace ON workspace.id = snapshot.workspace_id
+    WHERE workspace.slug = %s AND snapshot.number = %s AND snapshot.kind = 'requests'
+"""
 
 
 def test_lanes_say_what_they_lack(stack: Stack, owner: str) -> None:

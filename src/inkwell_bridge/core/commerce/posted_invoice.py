@@ -8,7 +8,14 @@ from typing import ClassVar, Literal
 from inkwell_bridge.core.commerce.charge import Property
 from inkwell_bridge.core.commerce.receipt import SettledPart
 from inkwell_bridge.core.priced import Amount, Priced
-from inkwell_bridge.core.values import Code, Moment, Text
+from inkwell_bridge.core.values import Code, Moment, Text, Value
+
+
+class InvoicedTo(Value):
+    """Whom an invoice is made out to, as far as the books tell."""
+
+    name: Text = ""
+    email: Text = ""
 
 
 class PostedInvoice(Priced):
@@ -20,7 +27,7 @@ class PostedInvoice(Priced):
     Units: ``open`` is what is still owed of ``total``.
     """
 
-    PERSONAL: ClassVar[frozenset[str]] = frozenset({"customer", "email"})
+    PERSONAL: ClassVar[frozenset[str]] = frozenset({"customer"})
 
     id: Code
     number: Code
@@ -31,8 +38,7 @@ class PostedInvoice(Priced):
     due_on: datetime.date | None = None
     changed_at: Moment
     contact_id: Code
-    customer: Text = ""
-    email: Text = ""
+    customer: InvoicedTo | None = None
     total: Amount
     open: Amount
     fields: tuple[Property, ...] = ()
