@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import date
 from decimal import Decimal
 from typing import Any
 
@@ -168,6 +169,13 @@ def test_others_are_left_out_with_the_rule(fields: dict[str, Any], by: str) -> N
     """What the condition does not choose, and what nothing is open of."""
     plan = asked(invoice(**fields))
     assert (plan.outcome, plan.left_out_by, plan.documents) == (Outcome.LEFT_OUT, by, ())
+
+
+def test_invoices_of_before_the_bridges_day_are_left_out() -> None:
+    """The day itself is not before it; by hand an older one is asked for all the same."""
+    for starts, by in (("2026-10-06", "/bridge/starts_on"), ("2026-10-05", None)):
+        assert asked(invoice(), starts_on=date.fromisoformat(starts)).left_out_by == by
+    assert asked(invoice(), starts_on=date(2026, 10, 6), wish="made").outcome is Outcome.CARRY
 
 
 def test_whether_one_is_asked_for_is_asked_until_it_is_made() -> None:

@@ -347,9 +347,8 @@ def test_posted_invoices_are_told_with_what_is_open(bench: Bench, books: BooksEn
     assert all(one.open == one.total == posted[0].gross and one.contact_id == contact for one in told)
     assert told[0].external_reference == "INK:web-shop:501:invoice:1"
     part = Application(invoice_id=told[1].id, amount=Decimal("1.00"))
-    money = document(
-        bench, Role.PAYMENT, external_reference="INK:weirgate:W1:payment:1", amount="1.00", order_number=""
-    )
+    ours = "INK:weirgate:W1:payment:1"
+    money = document(bench, Role.PAYMENT, external_reference=ours, amount="1.00", order_number="")
     money = money.model_copy(update={"applied": (part,)})
     receipt = books.post(books.create(money, contact_id=contact, key="W1"))
     # Read back it names the invoice as it was said.
@@ -358,9 +357,17 @@ def test_posted_invoices_are_told_with_what_is_open(bench: Bench, books: BooksEn
     (later,) = [one.document for one in news.documents if one.id == told[1].id]
     assert isinstance(later, PostedInvoice)
     assert later.open == later.total - 1
-    assert [(one.external_reference, str(one.amount)) for one in later.settled] == [
-        ("INK:weirgate:W1:payment:1", "1.00")
-    ]
+    # Paid in full it is told to whoever has begun before, and to nobody who begins.
+    left = later.open
+    part = Application(invoice_id=told[1].id, amount=left)
+    again = document(bench, Role.PAYMENT, external_reference=f"{ours}:2", amount=f"{left:f}", order_number="")
+    again = again.model_copy(update={"applied": (part,)})
+    books.post(books.create(again, contact_id=contact, key="W2"))
+    news = books.documents(SourceKind.INVOICES, changed_since=later.changed_at)
+    assert cast(PostedInvoice, news.documents[-1].document).open == 0
+    begun = books.documents(SourceKind.INVOICES, changed_since=None)
+    assert told[1].id not in [one.id for one in begun.documents]
+    assert [(one.external_reference, str(one.amount)) for one in later.settled] == [(ours, "1.00")]
 
 
 def test_fields_are_written_on_a_posted_invoice_and_nothing_else(bench: Bench, books: BooksEnd, contact: str) -> None:

@@ -178,7 +178,7 @@ class BooksEnd(Protocol):
 
     def documents(self, kind: SourceKind, *, changed_since: datetime | None, page: str | None = None) -> Page:
         """What the books hand out themselves (stock levels, dispatches, receipts, invoices), as a sales side hands out
-        orders."""
+        orders. Of invoices, without a moment to begin from, those alone of which something is open."""
 
     def document(self, kind: SourceKind, number: str) -> Fetched:
         """One of these by the number that people know; of invoices, where the capabilities say that they tell."""

@@ -11,7 +11,7 @@ from inkwell_bridge.core.planner.opening import plan_opening
 from inkwell_bridge.core.planner.orders import plan_order
 from inkwell_bridge.core.planner.payouts import OF_ORDERS, PayoutContext, plan_payout
 from inkwell_bridge.core.planner.penny import Settlement, settle
-from inkwell_bridge.core.planner.plan import AllocatedAmount, Outcome, Plan, PostedShare, Reason, Withheld
+from inkwell_bridge.core.planner.plan import STARTS_ON, AllocatedAmount, Outcome, Plan, PostedShare, Reason, Withheld
 from inkwell_bridge.core.planner.planning_context import PlanningContext, external_reference, is_ours, prefix_of
 from inkwell_bridge.core.planner.receipts import PaidOrder, plan_receipt
 from inkwell_bridge.core.planner.refunds import plan_refund
@@ -27,6 +27,7 @@ from inkwell_bridge.core.planner.trial import as_a_run_would
 
 __all__ = [
            "OF_ORDERS",
+           "STARTS_ON",
            "AllocatedAmount",
            "ArrivalContext",
            "Article",

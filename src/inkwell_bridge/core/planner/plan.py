@@ -15,6 +15,8 @@ from inkwell_bridge.core.record import record
 from inkwell_bridge.core.values import Code, Exact, ExternalReference, Said, Text, Value
 
 CLOSED = ConfigDict(extra="forbid")
+# In place of the rule that leaves out what is from before the day on which a bridge begins.
+STARTS_ON = "/bridge/starts_on"
 
 
 class Outcome(StrEnum):

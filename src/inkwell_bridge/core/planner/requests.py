@@ -17,7 +17,7 @@ from inkwell_bridge.core.commerce import PostedInvoice, RequestPayment
 from inkwell_bridge.core.expressions import INVOICE, Condition, NotEvaluated, evaluation_of_invoice
 from inkwell_bridge.core.findings import Cause, Finding, Level, source_error
 from inkwell_bridge.core.planner.open_days import on_open_day
-from inkwell_bridge.core.planner.plan import AllocatedAmount, Outcome, Plan, Reason
+from inkwell_bridge.core.planner.plan import STARTS_ON, AllocatedAmount, Outcome, Plan, Reason
 from inkwell_bridge.core.planner.planning_context import external_reference, is_ours
 from inkwell_bridge.core.record import record
 from inkwell_bridge.core.rulebook.periods import PeriodRules
@@ -36,7 +36,8 @@ Wish = Literal["", "made", "cancelled"]
 class RequestContext:
     """All that the plan of a request depends on besides its invoice.
 
-    Shape: ``books`` is the unchanging name of the books' connection. ``received`` is what receipts for this very
+    Shape: ``books`` is the unchanging name of the books' connection, ``starts_on`` the day from which the bridge
+    carries. ``received`` is what receipts for this very
     request have settled of the invoice, by the invoice's own word, and ``came_in`` all that the provider told of,
     posted or not. ``wish`` is what somebody decided by hand, and ``decided`` tells that a request was made: whether
     there should be one is asked no more. ``asked`` is what it asks for by now.
@@ -45,6 +46,7 @@ class RequestContext:
     books: str
     rules: RequestRules
     master_data: MasterData
+    starts_on: date | None = None
     received: Decimal = ZERO
     came_in: Decimal = ZERO
     wish: Wish = ""
@@ -95,6 +97,8 @@ def _without(invoice: PostedInvoice, owed: Decimal, context: RequestContext) -> 
         return Plan(outcome=Outcome.LEFT_OUT, left_out_by=TAKEN_BACK)
     if owed <= 0:
         return Plan(outcome=Outcome.LEFT_OUT, left_out_by=NOTHING_OPEN)
+    if not context.wish and context.starts_on is not None and invoice.issued_on < context.starts_on:
+        return Plan(outcome=Outcome.LEFT_OUT, left_out_by=STARTS_ON)
     try:
         if not context.wish and not _holds(context.rules.only, invoice, otherwise=True):
             return Plan(outcome=Outcome.LEFT_OUT, left_out_by=ONLY)

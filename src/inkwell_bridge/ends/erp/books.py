@@ -172,7 +172,9 @@ class ErpBooks:
         """See ``BooksEnd.documents``."""
         method, translate = self._listed(kind)
         since = changed_since.isoformat() if changed_since else ""
-        answer = self._rpc.read(method, changed_since=since, after=page or "")
+        # All that were ever paid are of no use to anybody who begins now.
+        only = {"open": True} if kind is SourceKind.INVOICES and changed_since is None else {}
+        answer = self._rpc.read(method, changed_since=since, after=page or "", **only)
         return news_of_books(kind, answer, translate, end=NAME, ours=kind is SourceKind.INVOICES)
 
     def document(self, kind: SourceKind, number: str) -> Fetched:

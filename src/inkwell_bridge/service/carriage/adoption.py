@@ -30,7 +30,6 @@ from inkwell_bridge.service.people.models import Person
 from inkwell_bridge.service.people.trail import record
 from inkwell_bridge.service.refusal import Refusal
 
-STARTS_ON = "/bridge/starts_on"
 # What an order can have become in the books, typed in or by us.
 ROLES = (Role.INVOICE, Role.SALES_ORDER, Role.CASH_SALE)
 MOST_NAMED = 20

@@ -9,7 +9,7 @@ from rest_framework import serializers, status
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from inkwell_bridge.core.planner import Outcome
+from inkwell_bridge.core.planner import STARTS_ON, Outcome
 from inkwell_bridge.service.api.access import InWorkspace
 from inkwell_bridge.service.api.findings import FindingSerializer
 from inkwell_bridge.service.api.outward import asks_outside
@@ -88,7 +88,7 @@ class TriedSerializer(serializers.Serializer[Any]):
 
     def get_left_out_by(self, tried: Tried) -> str:
         """The rule that leaves it out, if one does."""
-        starts = adoption.STARTS_ON if tried.outcome == Outcome.LEFT_OUT else ""
+        starts = STARTS_ON if tried.outcome == Outcome.LEFT_OUT else ""
         return tried.plan.left_out_by or starts
 
     @extend_schema_field(serializers.JSONField())

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from datetime import UTC, datetime
+from decimal import Decimal
 from typing import Any
 
 from inkwell_bridge.standins.control import page_of
@@ -29,9 +30,11 @@ class SalesLedger:
                 "sales_ledger.note": self.note}  # fmt: skip
 
     def changed(self, world: str, params: Json) -> Json:
-        """What was posted, or changed since, at or after a moment, oldest first."""
+        """What was posted, or changed since, at or after a moment, oldest first; of ``open`` ones alone, where that is
+        asked."""
         page = listed(self.store, world, "invoice", params)
-        return {**page, "entries": [self._told(world, one) for one in page["entries"]]}
+        told = [self._told(world, one) for one in page["entries"]]
+        return {**page, "entries": [one for one in told if Decimal(one["open"]) or not params.get("open")]}
 
     def some(self, world: str, params: Json) -> list[Json]:
         """Some by their ids, or the one of a number."""

@@ -176,6 +176,7 @@ def _with_setting(
         books=bridge.books.slug,
         rules=rules,
         master_data=master_data_of(gathered.master_data),
+        starts_on=bridge.starts_on,
         received=received,
         came_in=came_in,
         wish=link.wish if link else "",  # type: ignore[arg-type]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from inkwell_bridge.core.findings import Cause
-from inkwell_bridge.core.planner import expected_role
+from inkwell_bridge.core.planner import STARTS_ON, expected_role
 from inkwell_bridge.service.carriage import adoption
 from inkwell_bridge.service.carriage.carrying import Carrying, Conclusion
 from inkwell_bridge.service.carriage.effects import Ask, Effects
@@ -53,5 +53,5 @@ def adopt_typed_in(carrying: Carrying) -> Effects[Conclusion | None]:
         return Conclusion(state=CrossingState.ADOPTED, findings=findings)
     # A trial shows what an order would become, whenever it was placed; nothing of it is posted.
     if adoption.before_start(crossing) and crossing.trial == Trial.NONE:
-        return Conclusion(state=CrossingState.LEFT_OUT, left_out_by=adoption.STARTS_ON)
+        return Conclusion(state=CrossingState.LEFT_OUT, left_out_by=STARTS_ON)
     return None
