@@ -114,7 +114,7 @@ _KINDS = {
     "arrivals": "Bank line",
     "requests": "Invoice",
     "request_payments": "Payment",
-    "opening_balances": "",
+    "opening balances": "",
 }
 
 
