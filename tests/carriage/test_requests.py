@@ -354,6 +354,11 @@ def test_cancelled_and_taken_up_again_by_hand(asking: World) -> None:
     pay(asking)
     run(asking)
     assert open_there(asking) == 0
+    # What is paid cannot be cancelled any more.
+    run(asking)
+    with pytest.raises(Conflict, match="is paid, so there is nothing to cancel"):
+        asking.calls.requests.cancel(request(asking).id)
+    assert (says(asking), request(asking).standing) == ("Paid", "paid")
     # Whoever looks later sees who decided what.
     done = [(one.action, one.about) for one in asking.calls.trail() if one.action.startswith("request.")]
     assert done == [("request.made", FIRST), ("request.cancelled", FIRST)]

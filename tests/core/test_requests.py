@@ -192,6 +192,10 @@ def test_what_somebody_decided_goes_before_the_rules() -> None:
     stopped = request(invoice(), wish="cancelled", decided=True, asked=Decimal(480))
     again = request(invoice(), wish="made", decided=True, asked=Decimal(480))
     assert (stopped.withdrawn, again.withdrawn) == (True, False)
+    paid_before = request(
+        invoice(open="0.00"), wish="cancelled", received=Decimal(480), decided=True, asked=Decimal(480)
+    )
+    assert paid_before.withdrawn is False
     assert stopped.external_reference == again.external_reference
     # By hand nothing is asked for of what is paid.
     assert asked(invoice(open="0.00"), wish="made").left_out_by == "planner:nothing-open"

@@ -67,7 +67,8 @@ def plan_request(invoice: PostedInvoice, context: RequestContext) -> Plan:
     # A provider lowers no request below what was paid on it; what is too much by then is owed to the buyer.
     least = min(context.came_in, context.asked) if context.asked is not None else ZERO
     amount = max(owed + context.received, least)
-    withdrawn = context.wish == "cancelled" or amount <= 0
+    # What is paid stays paid, whoever cancels it after.
+    withdrawn = amount <= 0 or (context.wish == "cancelled" and owed > 0)
     if amount <= 0:
         # A request must ask for something, and one that is withdrawn keeps what it asked for.
         amount = context.asked or invoice.total

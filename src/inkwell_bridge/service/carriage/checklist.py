@@ -144,7 +144,8 @@ def _opened(bridge: Bridge) -> Step:
 
 
 def _switched(bridge: Bridge) -> Step:
-    on = sorted(bridge.lanes.filter(on=True).values_list("kind", flat=True))
+    kinds = bridge.lanes.filter(on=True).values_list("kind", flat=True)
+    on = sorted(kind.replace("_", " ") for kind in kinds)
     text = f"On: {', '.join(on)}." if on else "Every lane is off, so nothing is carried yet."
     why = "Each kind of document is switched on by itself, so that nothing crosses that nobody thought of."
     return Step(

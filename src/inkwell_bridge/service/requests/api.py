@@ -163,7 +163,12 @@ class CancelRequestView(InWorkspace):
     """Cancelling one."""
 
     @extend_schema(
-        operation_id="requests_cancel", request=CancelRequestSerializer, responses={202: PaymentRequestSerializer}
+        operation_id="requests_cancel",
+        request=CancelRequestSerializer,
+        responses={
+            202: PaymentRequestSerializer,
+            (409, MEDIA_TYPE): OpenApiResponse(OpenApiTypes.OBJECT, description="It is paid already."),
+        },
     )
     def post(self, request: Request, workspace: str, number: int) -> Response:
         """Ask for it no more: its link says so at once, and the provider is told. What was paid stays paid."""

@@ -10,7 +10,7 @@ from inkwell_bridge.service.bridges.rules import in_force, parsed
 from inkwell_bridge.service.carriage import payment_links
 from inkwell_bridge.service.carriage.kinds import kind_named
 from inkwell_bridge.service.carriage.kinds.requests import NAME
-from inkwell_bridge.service.carriage.models import Crossing, PaymentLink, Wish
+from inkwell_bridge.service.carriage.models import Crossing, PaymentLink, RequestState, Wish
 from inkwell_bridge.service.carriage.runs import defer_carrying
 from inkwell_bridge.service.carriage.staging import keep_page
 from inkwell_bridge.service.carriage.states import CrossingState
@@ -26,6 +26,13 @@ class CannotAsk(Refusal):
 
     code = "cannot-ask-for-payment"
     hint = "The bridge's page shows what is missing; docs/guide tells how requests for payment are set up."
+
+
+class PaidAlready(Refusal):
+    """A request that nothing is left of to cancel."""
+
+    code = "paid-already"
+    hint = "Money that is to go back is paid back at the provider, and entered in the books."
 
 
 class NotReadable(Refusal):
@@ -64,7 +71,13 @@ def make(bridge: Bridge, number: str, person: Person) -> PaymentLink:
 
 
 def cancel(link: PaymentLink, person: Person, note: str) -> PaymentLink:
-    """Cancel a request: the link says so at once, and the provider as soon as it is told. What was paid stays paid."""
+    """Cancel a request: the link says so at once, and the provider as soon as it is told. What was paid stays paid.
+
+    Raises:
+        PaidAlready: all of it is paid.
+    """
+    if link.state == RequestState.PAID:
+        raise PaidAlready(f"Invoice {link.crossing.number} is paid, so there is nothing to cancel.")
     crossing = Crossing.objects.select_related("bridge__books", "bridge__workspace").get(pk=link.crossing_id)
     return _decide(crossing, Wish.CANCELLED, person, note)
 

@@ -24,7 +24,7 @@ from inkwell_bridge.ends.errors import EndError
 from inkwell_bridge.ends.shapes import StandingRequest
 from inkwell_bridge.service import clock
 from inkwell_bridge.service.api.outward import AllWaiting, asks_for_a_buyer
-from inkwell_bridge.service.carriage.models import Document, PaymentLink, Wish
+from inkwell_bridge.service.carriage.models import Document, PaymentLink, RequestState, Wish
 from inkwell_bridge.service.connections.ends import sales_end
 from inkwell_bridge.service.connections.models import ConnectionState
 from inkwell_bridge.service.people.brake import address_of
@@ -90,7 +90,7 @@ def _shown(link: PaymentLink) -> Shown:
     document = rows.first()
     # One that could not be read the last time says nothing of that.
     content = crossing.snapshot.content or {}
-    withdrawn = content.get("state") == "cancelled" or link.wish == Wish.CANCELLED
+    withdrawn = content.get("state") == "cancelled" or (link.wish == Wish.CANCELLED and link.state != RequestState.PAID)
     if document is not None and document.planned is not None:
         # What the books said last counts at once, though the provider may not have been told of it yet.
         withdrawn = withdrawn or PaymentRequest.read(document.planned).withdrawn
