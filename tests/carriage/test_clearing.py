@@ -223,6 +223,78 @@ def test_an_order_that_was_never_told_of(stack: Stack, owner: str) -> None:
     assert result.standing.not_accounted_for == 0
 
 
+def provider_side(result: AccountProof) -> tuple[dict[str, str], str, str]:
+    """What the provider has by column, what it owes, and what of that stands here."""
+    found = result.at_provider
+    assert found is not None
+    assert found.trouble == ""
+    return {column: f"{amount}" for column, amount in found.amounts.items()}, f"{found.balance}", f"{found.here}"
+
+
+def one_sided(result: AccountProof) -> list[tuple[str, str | None, str | None]]:
+    """What only one side has, or another amount of."""
+    assert result.at_provider is not None
+    return [(one.number, one.here and f"{one.here}", one.there and f"{one.there}") for one in result.at_provider.items]  # type: ignore[misc]
+
+
+def test_every_day_proves_against_the_provider_too(world: World) -> None:
+    """33.92 are not paid out: the provider owes 33.92 less 0.71 and 0.14; on the day before the payout it owed both."""
+    world.put("payment-provider", open_entries=[
+        entry("charge", 3392, paid(SECOND)[0], fee=-71, tax=-14, shop_ref=SECOND)])  # fmt: skip
+    result = proved(world)
+    assert provider_side(result) == ({"charges": "33.92", "fees": "-0.71", "tax on fees": "-0.14"}, "33.07", "33.92")
+    assert one_sided(result) == []
+    before = proved(world, last=date(2026, 10, 4))
+    assert provider_side(before) == (
+        {"charges": "47.86", "fees": "-1.12", "tax on fees": "-0.22", "reserves kept": "-1.00"},
+        "45.52",
+        "47.86",
+    )
+    assert one_sided(before) == []
+
+
+def test_what_only_one_side_knows_is_named(world: World) -> None:
+    """The other order's charge is none there; one of 5.00 is of nobody here; and of a third the provider took less."""
+    late = shop_order("MW-10007")
+    world.put_orders(late)
+    world.run()
+    transaction, pence = paid("MW-10007")
+    world.put("payment-provider", open_entries=[entry("charge", 500, "wg_nobody", shop_ref="MW-1"),
+                                                entry("charge", pence - 100, transaction)])  # fmt: skip
+    result = proved(world)
+    found = result.at_provider
+    assert found is not None
+    assert [f"{one}" for one in (found.only_here, found.only_there, found.otherwise)] == ["33.92", "5.00", "1.00"]
+    whole = f"{Decimal(pence) / 100:.2f}"
+    assert sorted(one_sided(result)) == sorted([
+        (SECOND, "33.92", None), ("MW-1", None, "5.00"), ("MW-10007", whole, f"{Decimal(whole) - 1:.2f}")])  # fmt: skip
+    assert found.here - sum(found.amounts.values()) == found.only_here - found.only_there + found.otherwise
+    # That is between provider and shop; the books have what was posted.
+    assert result.differences == []
+
+
+def test_a_provider_that_does_not_answer_keeps_no_proof_from_the_books(world: World) -> None:
+    """It is said so, and all else is as it was; paused, it is not asked at all."""
+    world.misbehave("payment-provider", {"call": "unpaid", "kind": "broken", "times": 9})
+    result = proved(world)
+    assert result.at_provider is not None
+    assert "Marrowby at Weirgate could not be asked" in result.at_provider.trouble
+    assert (f"{result.closing}", result.differences) == ("33.92", [])
+    world.calls.connection("weirgate").pause()
+    assert proved(world).at_provider is None
+
+
+@pytest.mark.parametrize("body", ["[]", "{}", '{"money": "GBP", "entries": 7, "cursor": null}',
+                                  '{"money": "GBP", "entries": [{"does": "charge"}], "cursor": null}',
+                                  '{"money": "GBP", "entries": [], "cursor": 7}'])  # fmt: skip
+def test_a_list_that_is_none_is_told_as_such(world: World, body: str) -> None:
+    """Beside the proof of the books."""
+    world.misbehave("payment-provider", {"call": "unpaid", "kind": "said", "body": body, "times": 9})
+    result = proved(world)
+    assert result.at_provider is not None
+    assert result.at_provider.trouble.startswith("Marrowby at Weirgate could not be asked")
+
+
 def test_a_payout_that_clears_nothing(world: World) -> None:
     """5.00 for the service, collected from the bank: nothing stands on clearing of it, and its columns show it."""
     world.put("payment-provider", payouts=[payout(entry("plan", -500), number=2)])

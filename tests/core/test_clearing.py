@@ -16,6 +16,7 @@ from inkwell_bridge.core.clearing import (
     CLEARED,
     AccountRead,
     Column,
+    Compared,
     Difference,
     Item,
     OfDay,
@@ -24,6 +25,8 @@ from inkwell_bridge.core.clearing import (
     WhyDiffers,
     WhyStands,
     beside_bank,
+    beside_provider,
+    by_column,
     differences_of,
     in_columns,
     prove_account,
@@ -241,3 +244,22 @@ def test_the_bank_beside_the_books() -> None:
     assert (found.opening_difference, found.not_accounted_for) == (d("90.00"), d("1.00"))
     parts = found.opening_difference + found.open_lines + found.excluded_lines + found.not_accounted_for
     assert found.balance - found.books == parts
+
+
+def test_a_providers_ledger_by_column() -> None:
+    """The same entries before any payout tells of them: what it owes is what it will pay out, 30.00."""
+    sums = by_column(payout({"entries": ENTRIES, "total": "30.00"}).entries)
+    assert {column: f"{amount}" for column, amount in sums.items()} == {
+        Column.CHARGES: "100.00", Column.REFUNDS: "-10.00", Column.FEES: "-17.00", Column.FEE_TAX: "-0.40",
+        Column.CHARGEBACKS: "-25.00", Column.CHARGEBACKS_REVERSED: "12.00", Column.RESERVES_KEPT: "-20.00",
+        Column.OTHER: "-9.60"}  # fmt: skip
+    # 90.00 of buyers' money there; here 95.00: 20.00 the provider does not know, 16.00 nobody here, 1.00 more of one.
+    compared = Compared(here=d("95.00"), only_here=d("20.00"), only_there=d("16.00"), otherwise=d("1.00"), count=3)
+    found = beside_provider("Weirgate", date(2026, 10, 7), sums, compared, [])
+    assert found.balance == d("30.00")
+    assert list(found.amounts) == [column for column in Column if column in sums]
+    assert found.here - (sums[Column.CHARGES] + sums[Column.REFUNDS]) == (
+        found.only_here - found.only_there + found.otherwise)  # fmt: skip
+    none = Compared(here=ZERO, only_here=ZERO, only_there=ZERO, otherwise=ZERO, count=0)
+    nothing = beside_provider("Weirgate", date(2026, 10, 7), {}, none, [])
+    assert (nothing.amounts, nothing.balance) == ({}, 0)

@@ -14,7 +14,7 @@ from inkwell_bridge.cli.base import NoSuchThing, Service, failing_well, json_opt
 from inkwell_bridge.cli.exits import NEEDS_A_PERSON
 from inkwell_bridge.cli.rehearsals import days, followed, period
 from inkwell_bridge.client import WorkspaceCalls
-from inkwell_bridge.client.models import AccountProof, AtBank, ClearingProof, MoneyAccount, Standing
+from inkwell_bridge.client.models import AccountProof, AtBank, AtProvider, ClearingProof, MoneyAccount, Standing
 
 ACCOUNTS: list[output.Column] = [
     ("Books", lambda row: row.books),
@@ -49,6 +49,13 @@ STANDING: list[output.Column] = [
     ("Transaction", lambda row: row.transaction),
     ("Why", lambda row: f"{row.why} ({row.payout})" if row.payout and row.payout != row.number else row.why),
     ("Amount>", lambda row: row.amount),
+]
+ONE_SIDED: list[output.Column] = [
+    ("Since", lambda row: row.day),
+    ("Number", lambda row: row.number),
+    ("Transaction", lambda row: row.transaction),
+    ("Here>", lambda row: row.here),
+    ("At the provider>", lambda row: row.there),
 ]
 _books_option = click.option("--books", help="Whose account it is; needed where several books have one of that code.")
 _most_option = click.option(
@@ -194,6 +201,8 @@ def _show(found: ClearingProof, result: AccountProof, account: MoneyAccount | No
         _show_standing(result.standing, most)
     if result.at_bank is not None:
         _show_at_bank(result.at_bank)
+    if result.at_provider is not None:
+        _show_at_provider(result.at_provider, most)
 
 
 def _sums(found: ClearingProof, result: AccountProof) -> Iterator[tuple[str, Decimal]]:
@@ -251,6 +260,24 @@ def _show_standing(standing: Standing, most: int) -> None:
         output.table(standing.items[:most], STANDING, empty="")
         if standing.count > most:
             output.say(f"{standing.count - most} more; see more with --most.")
+
+
+def _show_at_provider(provider: AtProvider, most: int) -> None:
+    if provider.trouble:
+        click.echo(f"\n{provider.trouble}")
+        return
+    click.echo(f"\nAt {provider.provider}, in no payout made by {provider.day}:")
+    sums = [*((column.capitalize(), amount) for column, amount in provider.amounts.items()),
+            ("It owes", provider.balance), ("Of that stands here", provider.here)]  # fmt: skip
+    differing = [("Known here alone", provider.only_here), ("Known to the provider alone", provider.only_there),
+                 ("More here than there", provider.otherwise)]  # fmt: skip
+    rows = [*sums, *(one for one in differing if one[1])]
+    output.table(rows, [("", lambda row: row[0]), ("Amount>", lambda row: row[1])], empty="")
+    if provider.items and most:
+        click.echo()
+        output.table(provider.items[:most], ONE_SIDED, empty="")
+        if provider.count > most:
+            output.say(f"{provider.count - most} more; see more with --most.")
 
 
 def _show_at_bank(bank: AtBank) -> None:

@@ -32,12 +32,19 @@ APART: tuple[tuple[date, str, int, int, str], ...] = (
 
 
 def weirgate() -> Json:
-    """The merchant's account at the provider, with all its payouts of the month."""
-    return {"company": facts()["weirgate"], "payouts": payouts()}
+    """The merchant's account at the provider, with all its payouts of the month, and what is in none yet."""
+    made, left = _month()
+    return {"company": facts()["weirgate"], "payouts": made, "open_entries": left}
 
 
 def payouts() -> list[Json]:
     """Twenty-two of them: one on each weekday of the month."""
+    made, _ = _month()
+    return made
+
+
+def _month() -> tuple[list[Json], list[Json]]:
+    """The payouts of the month, and what was taken and stood in none of them at its end."""
     shop = month.web_shop()
     money = sorted([*_charges(shop["orders"]), *_refunds(shop["refunds"])], key=lambda one: (one["when"], one["entry"]))
     made: list[Json] = []
@@ -48,7 +55,7 @@ def payouts() -> list[Json]:
             money = money[len(taken) :]
             made.append(_payout(len(made) + 1, day, [*taken, *_apart(day)]))
         day += ONE_DAY
-    return made
+    return made, money
 
 
 def _charges(orders: list[Json]) -> Iterator[Json]:

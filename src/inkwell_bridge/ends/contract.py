@@ -36,6 +36,7 @@ from inkwell_bridge.ends.shapes import (
     EntriesPage,
     Event,
     Fetched,
+    NotPaidOutPage,
     Page,
     SignedCall,
     StandingRequest,
@@ -108,6 +109,13 @@ class TakesRequests(Protocol):
 
     def fresh_page(self, request_id: str) -> StandingRequest:
         """The request with a page that can be paid on now, in place of one that has run out."""
+
+
+class TellsNotPaidOut(Protocol):
+    """A sales side that tells what it has not paid out: one whose capabilities say ``tells_not_paid_out``."""
+
+    def not_paid_out(self, day: date, *, page: str | None = None) -> NotPaidOutPage:
+        """The entries of its ledger up to the end of a day, on its own clocks, that stood in no payout made by then."""
 
 
 class BooksEnd(Protocol):

@@ -10,7 +10,7 @@ from typing import Any, Self
 from pydantic import ValidationError
 
 from inkwell_bridge.core.books import AccountEntry, Brief, Contact, Item, PaymentRequest
-from inkwell_bridge.core.commerce import Dispatch, Payment, SourceDocument, SourceKind, StockLevel
+from inkwell_bridge.core.commerce import Dispatch, Payment, PayoutEntry, SourceDocument, SourceKind, StockLevel
 from inkwell_bridge.core.values import Code, Exact, Moment, Text, Value
 from inkwell_bridge.ends.errors import Away
 
@@ -118,6 +118,15 @@ class EntriesPage:
     """Some entries of an account of the books; see ``Page``."""
 
     entries: tuple[AccountEntry, ...]
+    next: str | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NotPaidOutPage:
+    """Some entries of a provider's ledger that stand in no payout, and its currency; see ``Page``."""
+
+    currency: Code
+    entries: tuple[PayoutEntry, ...]
     next: str | None
 
 

@@ -4,7 +4,7 @@ import { Heads } from "../../parts/Heads";
 import { capitalised, counted, day } from "../../parts/words";
 import { negated, summed } from "../../parts/sums";
 import { BalanceChart } from "./BalanceChart";
-import { Days, Differing, Items } from "./Tables";
+import { Days, Differing, Items, OneSidedItems } from "./Tables";
 
 interface Props {
   account: MoneyAccount;
@@ -26,10 +26,12 @@ export function Proved({ account, proof, result }: Props) {
       <div className="grid items-start gap-5 xl:grid-cols-2">
         <Sums proof={proof} result={result} />
         {result.standing ? <Stands standing={result.standing} currency={result.currency} /> : null}
+        {result.at_provider ? <AtTheProvider provider={result.at_provider} /> : null}
         {result.at_bank ? <AtTheBank bank={result.at_bank} /> : null}
       </div>
       {result.differing.length ? <Differing result={result} /> : null}
       {result.standing?.items.length ? <Items standing={result.standing} /> : null}
+      {result.at_provider?.items.length ? <OneSidedItems provider={result.at_provider} /> : null}
       <Days proof={proof} result={result} />
     </div>
   );
@@ -111,6 +113,37 @@ function Sum({ said, amount, strong = false, wrong = false }: SumProps) {
         <Amount value={amount} />
       </td>
     </tr>
+  );
+}
+
+/** What the provider has taken and not paid out, and what of that only one side knows. */
+function AtTheProvider({ provider }: { provider: NonNullable<AccountProof["at_provider"]> }) {
+  const differing = [
+    ["Known here alone", provider.only_here],
+    ["Known to the provider alone", provider.only_there],
+    ["More here than there", provider.otherwise],
+  ] as const;
+  return (
+    <section aria-labelledby="at-provider" className="sheet">
+      <h2 id="at-provider" className="mb-2 text-lg font-semibold">
+        At {provider.provider}, {day(provider.day)}
+      </h2>
+      {provider.trouble ? (
+        <p className="text-madder">{provider.trouble}</p>
+      ) : (
+        <table className="w-full">
+          <caption className="mb-1 text-left text-sm text-faded">In no payout made by then</caption>
+          <tbody>
+            {Object.entries(provider.amounts).map(([column, amount]) => (
+              <Sum key={column} said={capitalised(column)} amount={amount} />
+            ))}
+            <Sum said="It owes" amount={provider.balance} strong />
+            <Sum said="Of that stands here" amount={provider.here} />
+            {differing.map(([said, amount]) => (isZero(amount) ? null : <Sum key={said} said={said} amount={amount} wrong />))}
+          </tbody>
+        </table>
+      )}
+    </section>
   );
 }
 

@@ -4,7 +4,7 @@ import type { AccountProof, ClearingProof, Standing } from "../../api/types";
 import { Amount, isZero } from "../../parts/Amount";
 import { Heads } from "../../parts/Heads";
 import { useWorkspace } from "../../parts/useWorkspace";
-import { capitalised, day } from "../../parts/words";
+import { capitalised, counted, day } from "../../parts/words";
 
 /** A table that is wider than its page: it is gone to, and moved by the arrows. */
 function Wide({ id, title, children }: { id: string; title: string; children: React.ReactNode }) {
@@ -90,6 +90,35 @@ export function Items({ standing }: { standing: Standing }) {
           ))}
         </tbody>
       </table>
+    </Wide>
+  );
+}
+
+/** Money that the account or the provider has alone, or with another amount. */
+export function OneSidedItems({ provider }: { provider: NonNullable<AccountProof["at_provider"]> }) {
+  return (
+    <Wide id="one-sided" title={`Not the same at ${provider.provider}`}>
+      <table className="w-full">
+        <Heads names={["Since", "Of", "Transaction", "Here>", "At the provider>"]} />
+        <tbody>
+          {provider.items.map((one) => (
+            <tr key={one.transaction} className="border-b border-line align-baseline *:px-3 *:py-1.5">
+              <td className="whitespace-nowrap">{day(one.day)}</td>
+              <td className="whitespace-nowrap">
+                <ToDocument crossing={one.crossing} number={one.number} otherwise={one.number || "–"} />
+              </td>
+              <td className="text-faded">{one.transaction}</td>
+              <td className="amount">
+                <Amount value={one.here} />
+              </td>
+              <td className="amount">
+                <Amount value={one.there} />
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {provider.count > provider.items.length ? <p className="mt-2 text-sm text-faded">{counted(provider.count, "item")} in all; the oldest are listed.</p> : null}
     </Wide>
   );
 }

@@ -116,6 +116,34 @@ class AtBank(Answer):
     not_accounted_for: Decimal
 
 
+class OneSided(Answer):
+    """Money that one side does not know, or knows with another amount."""
+
+    transaction: str
+    number: str
+    crossing: int | None
+    day: date
+    here: Decimal | None
+    there: Decimal | None
+
+
+class AtProvider(Answer):
+    """The account beside the provider's own ledger: its entries that stand in no payout, by column, what stands here of
+    that, and what only one side has."""
+
+    provider: str
+    day: date
+    amounts: dict[str, Decimal]
+    balance: Decimal
+    here: Decimal
+    only_here: Decimal
+    only_there: Decimal
+    otherwise: Decimal
+    count: int
+    items: list[OneSided]
+    trouble: str
+
+
 class AccountProof(Answer):
     """The account over the days."""
 
@@ -130,6 +158,7 @@ class AccountProof(Answer):
     unexplained: Decimal
     standing: Standing | None = None
     at_bank: AtBank | None = None
+    at_provider: AtProvider | None = None
 
 
 class ClearingProof(ClearingProofHead):

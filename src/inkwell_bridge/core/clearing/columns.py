@@ -68,6 +68,12 @@ _BY_WORDS = {
     ENTRY_WORDS[EntryKind.REFERRAL_FEE]: Column.REFERRAL_FEES,
     ENTRY_WORDS[EntryKind.FULFILMENT_FEE]: Column.FULFILMENT_FEES,
 }
+# An entry of the provider's own ledger, before any journal tells of it.
+BY_ENTRY = {
+    EntryKind.CHARGE: Column.CHARGES,
+    EntryKind.REFUND: Column.REFUNDS,
+    **{kind: _BY_WORDS[said] for kind, said in ENTRY_WORDS.items() if said in _BY_WORDS},
+}
 _BY_ROLE = {Role.PAYMENT: Column.CHARGES, Role.CASH_SALE: Column.CHARGES, Role.REFUND_PAYMENT: Column.REFUNDS}
 
 

@@ -24,7 +24,8 @@ class SalesCapabilities(Value):
     Shape: ``lists`` are the kinds it hands out, ``by_number`` those that can be fetched by the number
     people know. ``signed_calls``: it calls in when something happens;
     ``registers_calls``: the address it calls can be set through its interface;
-    ``takes_requests``: it asks buyers for money, and tells what they paid. No end is believed to move its times
+    ``takes_requests``: it asks buyers for money, and tells what they paid; ``tells_not_paid_out``: it tells which
+    entries of its ledger stood in no payout at the end of a day. No end is believed to move its times
     of change with every change: what is still open is always read again.
     """
 
@@ -34,3 +35,4 @@ class SalesCapabilities(Value):
     signed_calls: bool = False
     registers_calls: bool = False
     takes_requests: bool = False
+    tells_not_paid_out: bool = False

@@ -41,11 +41,11 @@ def payout_of(said: Mapping[str, Any]) -> dict[str, Any]:
         "bank_reference": said.get("statement_text", ""),
         "currency": currency,
         "total": minor(said["minor"]),
-        "entries": [_entry(entry, minor) for entry in entries],
+        "entries": [entry_of(entry, minor) for entry in entries],
     }
 
 
-def _entry(said: Mapping[str, Any], minor: Minor) -> dict[str, Any]:
+def entry_of(said: Mapping[str, Any], minor: Minor) -> dict[str, Any]:
     kind = KINDS.get(said["does"], EntryKind.UNKNOWN)
     return {
         "id": said["entry"],

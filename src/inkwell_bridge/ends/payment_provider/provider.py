@@ -3,21 +3,32 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from datetime import datetime
+from datetime import date, datetime
 from typing import Any
 from urllib.parse import quote
 
 from inkwell_bridge.core.books import PaymentRequest
-from inkwell_bridge.core.commerce import SalesCapabilities, SalesMasterData, SourceKind
+from inkwell_bridge.core.commerce import PayoutEntry, SalesCapabilities, SalesMasterData, SourceKind
+from inkwell_bridge.core.errors import DocumentInvalid, InkwellError
 from inkwell_bridge.ends.at_once import at_once
 from inkwell_bridge.ends.entries import fetched
 from inkwell_bridge.ends.errors import Away, Misstated, NotOffered, OutcomeUnknown, TooLarge
 from inkwell_bridge.ends.http import Http
+from inkwell_bridge.ends.minor_units import Minor
 from inkwell_bridge.ends.opening import Opening
-from inkwell_bridge.ends.payment_provider.payouts import payout_of
+from inkwell_bridge.ends.payment_provider.payouts import entry_of, payout_of
 from inkwell_bridge.ends.payment_provider.requests import asked, changed, payment_of, standing
 from inkwell_bridge.ends.reading import read_source_json
-from inkwell_bridge.ends.shapes import Check, Event, Fetched, Page, SignedCall, StandingRequest, WriteBack
+from inkwell_bridge.ends.shapes import (
+    Check,
+    Event,
+    Fetched,
+    NotPaidOutPage,
+    Page,
+    SignedCall,
+    StandingRequest,
+    WriteBack,
+)
 from inkwell_bridge.ends.signed_calls import event_of
 from inkwell_bridge.ends.too_large import told_of
 
@@ -26,7 +37,12 @@ NEEDED = ("payouts", "requests")
 # What it calls a list of each kind, and one entry of it.
 _LISTS = {SourceKind.PAYOUTS: ("payouts", "payout"), SourceKind.REQUEST_PAYMENTS: ("takings", "taking")}
 CAPABILITIES = SalesCapabilities(
-    lists=tuple(_LISTS), by_number=tuple(_LISTS), signed_calls=True, registers_calls=True, takes_requests=True
+    lists=tuple(_LISTS),
+    by_number=tuple(_LISTS),
+    signed_calls=True,
+    registers_calls=True,
+    takes_requests=True,
+    tells_not_paid_out=True,
 )
 # A payout of more entries than this is no day's takings, whoever the merchant is.
 MOST_ENTRIES = 100_000
@@ -99,6 +115,19 @@ class PaymentProvider:
     def end_calls(self) -> None:
         """See ``RegistersCalls.end_calls``."""
         self.register_calls("", "")
+
+    def not_paid_out(self, day: date, *, page: str | None = None) -> NotPaidOutPage:
+        """See ``TellsNotPaidOut.not_paid_out``."""
+        body = self._get("/unpaid", params={"day": day.isoformat(), "cursor": page or "0"})
+        try:
+            minor = Minor(body["money"])
+            entries = tuple(PayoutEntry.read(entry_of(said, minor)) for said in body["entries"])
+            onward = body["cursor"]
+        except (DocumentInvalid, InkwellError, LookupError, TypeError, ValueError, AttributeError) as error:
+            raise Misstated(f"{NAME}'s list of what it has not paid out lacks or misstates {error}") from error
+        if onward is not None and not isinstance(onward, str):
+            raise Misstated(f"{NAME} led on to something that is no place in its list")
+        return NotPaidOutPage(currency=body["money"], entries=entries, next=onward)
 
     def find_request(self, external_reference: str) -> StandingRequest | None:
         """See ``TakesRequests.find_request``."""

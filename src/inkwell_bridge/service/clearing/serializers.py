@@ -134,6 +134,35 @@ class AtBankSerializer(serializers.Serializer[Any]):
     not_accounted_for = Amount()
 
 
+class OneSidedSerializer(serializers.Serializer[Any]):
+    """Money that one side does not know, or knows with another amount."""
+
+    transaction = serializers.CharField()
+    number = serializers.CharField(allow_blank=True)
+    crossing = serializers.IntegerField(allow_null=True)
+    day = serializers.DateField()
+    here = Amount(allow_null=True)
+    there = Amount(allow_null=True)
+
+
+class AtProviderSerializer(serializers.Serializer[Any]):
+    """The account beside the provider's own ledger, at the end of the last day: its entries that stand in no payout, by
+    column, and what they come to; what stands here of money that it has not paid out; and what only one side has. With
+    ``trouble`` it could not be asked."""
+
+    provider = serializers.CharField()
+    day = serializers.DateField()
+    amounts = AmountsSerializer()
+    balance = Amount()
+    here = Amount()
+    only_here = Amount()
+    only_there = Amount()
+    otherwise = Amount()
+    count = serializers.IntegerField()
+    items = OneSidedSerializer(many=True)
+    trouble = serializers.CharField(allow_blank=True)
+
+
 class AccountProofSerializer(serializers.Serializer[Any]):
     """The account over the days; ``differing`` names the first thousand items that are not the same on both sides."""
 
@@ -148,6 +177,7 @@ class AccountProofSerializer(serializers.Serializer[Any]):
     unexplained = Amount()
     standing = StandingSerializer(required=False)
     at_bank = AtBankSerializer(required=False)
+    at_provider = AtProviderSerializer(required=False)
 
 
 class ClearingProofSerializer(ClearingProofHeadSerializer):

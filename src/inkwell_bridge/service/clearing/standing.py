@@ -40,7 +40,7 @@ _MAKE_ROOM = """
     DROP TABLE IF EXISTS clearing_standing;
     CREATE TEMPORARY TABLE clearing_standing (
         what text, transaction text, day date, received numeric, cleared numeric, crossing bigint,
-        number text, payout text, elsewhere boolean
+        number text, payout text, elsewhere boolean, paid_on date
     ) ON COMMIT DROP
 """
 
@@ -53,7 +53,7 @@ def sums_by_day() -> Iterator[OfDay]:
 
 def oldest(most: int) -> Iterator[StandingItem]:
     """The oldest of them."""
-    for what, transaction, day, received, cleared, crossing, number, payout, elsewhere in rows(_OLDEST, [most]):
+    for what, transaction, day, received, cleared, crossing, number, payout, elsewhere, _ in rows(_OLDEST, [most]):
         why = WhyStands(what) if what else why_standing(
             received=received, cleared=cleared, payout=payout, posted_elsewhere=elsewhere
         )  # fmt: skip
@@ -89,7 +89,7 @@ _ON_CLEARING = """
     SELECT '', COALESCE(received.transaction, paid_out.transaction), COALESCE(received.day, paid_out.day),
            received.amount, paid_out.cleared, COALESCE(received.crossing, told.crossing),
            COALESCE(received.number, told.number, ''), COALESCE(paid_out.payout, ''),
-           received.transaction IS NULL AND COALESCE(told.posted, false)
+           received.transaction IS NULL AND COALESCE(told.posted, false), paid_out.day
     FROM received FULL JOIN paid_out ON paid_out.transaction = received.transaction
     LEFT JOIN LATERAL (
         SELECT source.id AS crossing, source.number, movement.document_id IS NOT NULL AS posted
@@ -107,7 +107,7 @@ _ON_CLEARING = """
 _CARRIED_OVER = """
     SELECT 'carried over by the provider', '', max(posted.day), sum(greatest((line ->> 'base')::numeric, 0)),
            -sum(least((line ->> 'base')::numeric, 0)), max(posted.crossing), max(posted.source_number),
-           max(posted.source_number), false
+           max(posted.source_number), false, NULL::date
     FROM clearing_posted AS posted JOIN carriage_document AS document ON document.id = posted.document
     CROSS JOIN LATERAL jsonb_array_elements(document.record -> 'document' -> 'lines') AS line
     WHERE posted.clears AND line ->> 'account' = %(account)s AND line ->> 'text' = %(carried_over)s
@@ -124,7 +124,7 @@ _ON_ITS_WAY = """
         FROM clearing_posted WHERE kind = 'payouts' GROUP BY 1
     )
     SELECT 'on its way to the bank', '', paid_out.day, paid_out.amount, COALESCE(arrived.amount, 0), paid_out.crossing,
-           paid_out.number, paid_out.number, false
+           paid_out.number, paid_out.number, false, NULL::date
     FROM paid_out LEFT JOIN arrived ON arrived.said = 'Payout ' || paid_out.number
     WHERE paid_out.amount IS DISTINCT FROM COALESCE(arrived.amount, 0)
 """

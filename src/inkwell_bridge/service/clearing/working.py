@@ -26,8 +26,9 @@ from inkwell_bridge.core.text import fit
 from inkwell_bridge.ends.errors import EndError
 from inkwell_bridge.service.asked_work import WorkState
 from inkwell_bridge.service.clearing import posted, standing
-from inkwell_bridge.service.clearing.accounts import Purpose, currency_of, use_of
+from inkwell_bridge.service.clearing.accounts import Purpose, Use, currency_of, use_of
 from inkwell_bridge.service.clearing.at_bank import at_bank
+from inkwell_bridge.service.clearing.at_provider import NotPaidOut, at_provider, read_not_paid_out
 from inkwell_bridge.service.clearing.differing import differing
 from inkwell_bridge.service.clearing.entries import Stopped, read_account
 from inkwell_bridge.service.clearing.models import ClearingProof, ReadEntry
@@ -48,8 +49,10 @@ def work(proof: ClearingProof) -> None:
     """
     if not proof.while_active.update(state=WorkState.RUNNING, done=0, trouble=""):
         return
+    use = use_of(proof.books, proof.account)
     try:
         there = read_account(proof, currency_of(proof.books))
+        not_paid_out = read_not_paid_out(proof, use.cleared_by) if use.cleared_by else None
     except (Stopped, EndError) as error:
         # Whatever was read so far is of no use to anybody.
         ReadEntry.objects.filter(proof=proof).delete()
@@ -59,17 +62,18 @@ def work(proof: ClearingProof) -> None:
     # One moment for all that is said of our side.
     with transaction.atomic():
         posted.gather(proof)
-        result, proves = proved(proof, there)
+        result, proves = proved(proof, there, use, not_paid_out)
         ReadEntry.objects.filter(proof=proof).delete()
         proof.while_active.update(state=WorkState.ENDED, ended_at=timezone.now(), result=result, proves=proves)
     log.info("clearing.proved", workspace=proof.workspace_id, proof=proof.pk, proves=proves)
 
 
-def proved(proof: ClearingProof, there: AccountRead) -> tuple[dict[str, Any], bool]:
+def proved(
+    proof: ClearingProof, there: AccountRead, use: Use, not_paid_out: NotPaidOut | None
+) -> tuple[dict[str, Any], bool]:  # fmt: skip
     """What is kept of the proof, and whether it proves."""
     named: list[Item] = []
     differences = differences_of(_kept(differing(proof), named))
-    use = use_of(proof.books, proof.account)
     found = prove_account(there, posted.moved_by_day(proof, use.cleared_by), differences)
     stands = _standing(proof, found, use.purposes)
     said = {**found.model_dump(), "differing": [one.model_dump() for one in named]}
@@ -78,6 +82,8 @@ def proved(proof: ClearingProof, there: AccountRead) -> tuple[dict[str, Any], bo
     beside = at_bank(proof, found)
     if beside is not None:
         said["at_bank"] = beside.model_dump()
+    if not_paid_out is not None and stands is not None:
+        said["at_provider"] = at_provider(proof, not_paid_out).model_dump()
     return fit(_written(said, there.currency)), found.proves and not (stands and stands.not_accounted_for)
 
 

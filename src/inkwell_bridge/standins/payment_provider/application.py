@@ -6,7 +6,9 @@ Amounts are whole minor units, signed as the provider's account sees them. Lists
 from __future__ import annotations
 
 import json
+from datetime import date, datetime
 from typing import Any
+from zoneinfo import ZoneInfo
 
 from starlette.applications import Starlette
 from starlette.requests import Request
@@ -45,6 +47,8 @@ class PaymentProvider:
         for payout in contents.get("payouts", []):
             self.store.put(world, "payout", payout["seq"], payout, find=payout["payout"], sort=payout["altered"])
             self.hooks.tell(world, "payout", payout)
+        for number, entry in enumerate(contents.get("open_entries", []), start=1):
+            self.store.put(world, "open entry", number, entry)
         self.requests.load(world, contents)
 
     def look(self, world: str) -> tuple[str, list[Table]]:
@@ -92,6 +96,25 @@ class PaymentProvider:
         ends = begins + ENTRIES_PAGE
         return JSONResponse({"entries": entries[begins:ends], "cursor": str(ends) if ends < len(entries) else None})
 
+    def unpaid(self, request: Request, world: str, _: bytes) -> Response:
+        """Entries up to the end of a day that stood in no payout made by then: of later payouts, and of none yet."""
+        zone = ZoneInfo((self.store.get(world, "company", 1) or {})["time_zone"])
+        last, begins = date.fromisoformat(request.query_params["day"]), int(request.query_params.get("cursor") or 0)
+
+        def on(moment: str) -> date:
+            return datetime.fromisoformat(moment).astimezone(zone).date()
+
+        payouts = self.store.all(world, "payout")
+        paid = {one.get("about") for payout in payouts for one in payout["entries"]}
+        later = [one for payout in payouts if on(payout["made"]) > last for one in payout["entries"]]
+        taken = [_charged(one) for one in self.store.all(world, "taking") if one["taking"] not in paid]
+        found = [one for one in (*later, *self.store.all(world, "open entry"), *taken) if on(one["when"]) <= last]
+        found.sort(key=lambda one: (one["when"], one["entry"]))
+        ends = begins + ENTRIES_PAGE
+        company = self.store.get(world, "company", 1) or {}
+        return JSONResponse({"money": company["currency"], "entries": found[begins:ends],
+                             "cursor": str(ends) if ends < len(found) else None})  # fmt: skip
+
     def called(self, request: Request, world: str, _: bytes) -> Response:
         """Whom it calls when something was taken."""
         return JSONResponse({"address": self.hooks.address(world)})
@@ -107,6 +130,12 @@ class PaymentProvider:
         if not found:
             raise Turned(404, "no such payout")
         return found[0]
+
+
+def _charged(taking: Json) -> Json:
+    """Money that came in on a request, as an entry of the ledger; the provider keeps nothing of it."""
+    return {"entry": f"we_{taking['taking']}", "does": "charge", "about": taking["taking"], "shop_ref": taking["bill"],
+            "when": taking["when"], "minor": taking["minor"], "left": taking["minor"]}  # fmt: skip
 
 
 def _head(payout: Json) -> Json:
@@ -132,6 +161,7 @@ def application(store: Store) -> Starlette:
             route("/payouts", "payouts.list", "payouts", provider.payouts),
             route("/payouts/{payout}", "payouts.read", "payouts", provider.payout),
             route("/payouts/{payout}/entries", "payouts.entries", "payouts", provider.entries),
+            route("/unpaid", "unpaid", "payouts", provider.unpaid),
             route("/requests", "requests.make", "requests", asked.make, "POST"),
             route("/requests", "requests.search", "requests", asked.search),
             route("/requests/{request}", "requests.read", "requests", asked.read),
