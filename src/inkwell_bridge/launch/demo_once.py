@@ -14,7 +14,7 @@ from typing import Any
 import httpx
 
 from inkwell_bridge.client import Client, WorkspaceCalls
-from inkwell_bridge.client.models import Run
+from inkwell_bridge.client.models import AtProvider, Run
 from inkwell_bridge.demo.facts import facts
 from inkwell_bridge.launch import demo_client, demo_peers
 from inkwell_bridge.launch.stack import Stack
@@ -114,9 +114,19 @@ def _proved(calls: WorkspaceCalls, books: str, account: str) -> Json:
         "bank_not_accounted_for": str(result.at_bank.not_accounted_for),
     }  # fmt: skip
     stands = {} if result.standing is None else {"not_accounted_for": str(result.standing.not_accounted_for)}
+    provider = {} if result.at_provider is None else {"at_the_provider": _at_provider(result.at_provider)}
     columns = {column: str(result.amounts[column]) for column in found.columns}
     return {"proves": found.proves, **columns, "closing": str(result.closing), "books": str(result.books), **stands,
-            **bank}  # fmt: skip
+            **bank, **provider}  # fmt: skip
+
+
+def _at_provider(found: AtProvider) -> Json:
+    """What the provider has not paid out, and how much of it is known on one side alone."""
+    return {
+        **{column: str(amount) for column, amount in found.amounts.items()},
+        **{name: str(getattr(found, name)) for name in ("balance", "here", "only_here", "only_there", "otherwise")},
+        **({"trouble": found.trouble} if found.trouble else {}),
+    }
 
 
 def _by_link(stack: Stack, calls: WorkspaceCalls) -> Json:
