@@ -257,7 +257,7 @@ def test_a_providers_ledger_by_column() -> None:
     compared = Compared(here=d("95.00"), only_here=d("20.00"), only_there=d("16.00"), otherwise=d("1.00"), count=3)
     found = beside_provider("Weirgate", date(2026, 10, 7), sums, compared, [])
     assert found.balance == d("30.00")
-    assert list(found.amounts) == [column for column in Column if column in sums]
+    assert found.columns == tuple(column for column in Column if column in sums)
     assert found.here - (sums[Column.CHARGES] + sums[Column.REFUNDS]) == (
         found.only_here - found.only_there + found.otherwise)  # fmt: skip
     none = Compared(here=ZERO, only_here=ZERO, only_there=ZERO, otherwise=ZERO, count=0)

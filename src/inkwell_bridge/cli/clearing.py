@@ -267,7 +267,7 @@ def _show_at_provider(provider: AtProvider, most: int) -> None:
         click.echo(f"\n{provider.trouble}")
         return
     click.echo(f"\nAt {provider.provider}, in no payout made by {provider.day}:")
-    sums = [*((column.capitalize(), amount) for column, amount in provider.amounts.items()),
+    sums = [*((column.capitalize(), provider.amounts[column]) for column in provider.columns),
             ("It owes", provider.balance), ("Of that stands here", provider.here)]  # fmt: skip
     differing = [("Known here alone", provider.only_here), ("Known to the provider alone", provider.only_there),
                  ("More here than there", provider.otherwise)]  # fmt: skip

@@ -134,8 +134,8 @@ function AtTheProvider({ provider }: { provider: NonNullable<AccountProof["at_pr
         <table className="w-full">
           <caption className="mb-1 text-left text-sm text-faded">In no payout made by then</caption>
           <tbody>
-            {Object.entries(provider.amounts).map(([column, amount]) => (
-              <Sum key={column} said={capitalised(column)} amount={amount} />
+            {provider.columns.map((column) => (
+              <Sum key={column} said={capitalised(column)} amount={provider.amounts[column] ?? null} />
             ))}
             <Sum said="It owes" amount={provider.balance} strong />
             <Sum said="Of that stands here" amount={provider.here} />

@@ -133,6 +133,7 @@ class AtProvider(Answer):
 
     provider: str
     day: date
+    columns: list[str]
     amounts: dict[str, Decimal]
     balance: Decimal
     here: Decimal

@@ -36,15 +36,17 @@ class OneSided(Value):
 class AtProvider(Value):
     """The account beside the provider, at the end of a day.
 
-    Shape: ``amounts`` are the provider's entries that stand in no payout made by then, by column, and ``balance`` what
-    they come to: what it owes. ``here`` is what stands on the account of money that it has not paid out. What differs
-    between its charges and refunds and that is ``only_here``, ``only_there``, or there with another amount
-    (``otherwise``, what stands here more); ``items`` are the oldest of these. With ``trouble`` it could not be asked.
+    Shape: ``amounts`` are the provider's entries that stand in no payout made by then, by column (``columns`` in the
+    order in which people read them), and ``balance`` what they come to: what it owes. ``here`` is what stands on the
+    account of money that it has not paid out. What differs between its charges and refunds and that is ``only_here``,
+    ``only_there``, or there with another amount (``otherwise``, what stands here more); ``items`` are the oldest of
+    these. With ``trouble`` it could not be asked.
     Units: the account's currency, as the provider's account sees them: a charge is positive.
     """
 
     provider: Text
     day: datetime.date
+    columns: tuple[Column, ...] = ()
     amounts: dict[Column, Exact] = {}
     balance: Exact = ZERO
     here: Exact = ZERO
@@ -82,10 +84,12 @@ def beside_provider(
     provider: str, day: datetime.date, sums: dict[Column, Decimal], compared: Compared, items: Iterable[OneSided]
 ) -> AtProvider:
     """Hold what a provider has not paid out against what stands on the account."""
+    columns = tuple(column for column in Column if sums.get(column))
     return AtProvider(
         provider=provider,
         day=day,
-        amounts={column: sums[column] for column in Column if sums.get(column)},
+        columns=columns,
+        amounts={column: sums[column] for column in columns},
         balance=sum(sums.values(), ZERO),
         here=compared.here,
         only_here=compared.only_here,

@@ -152,6 +152,7 @@ class AtProviderSerializer(serializers.Serializer[Any]):
 
     provider = serializers.CharField()
     day = serializers.DateField()
+    columns = serializers.ListField(child=serializers.CharField())
     amounts = AmountsSerializer()
     balance = Amount()
     here = Amount()
