@@ -90,16 +90,26 @@ def main() -> None:
         page.locator('[data-at="/documents/0/lines/0/net"]').hover()
         _shoot(page, "spread")
         _command_line(address)
+        _requests(page, address)
         _changed(page, address)
         browser.close()
 
 
+def _requests(page: Page, address: str) -> None:
+    """Invoices of the books that are asked for by link."""
+    bridge = "weirgate-to-uk-books"
+    for lane in ("requests", "request_payments"):
+        _inkwell(["bridges", "lane", bridge, lane, "on"])
+    _inkwell(["run", bridge, "--lane", "requests", "--lane", "request_payments"])
+    page.goto(f"{address}/marrowby/requests")
+    page.get_by_text("SI-09001").first.wait_for()
+    _shoot(page, "requests")
+
+
 def _changed(page: Page, address: str) -> None:
     """An order whose customer changed their mind after it was carried; the last, for it changes the demo's books."""
-    inkwell = Path(sys.executable).parent / "inkwell"
-    environment = {**os.environ, "INKWELL_PROFILE": str(HOME / "profile.json")}
     for command in (["demo", "afterwards"], ["run", "web-shop-to-uk-books"]):
-        subprocess.run([inkwell, *command], env=environment, check=True, capture_output=True)
+        _inkwell(command)
     page.goto(f"{address}/marrowby/documents?search=MW-10119")
     page.get_by_role("link", name="MW-10119").click()
     change = page.get_by_role("heading", name="Change 1 at the sales side")
@@ -107,6 +117,13 @@ def _changed(page: Page, address: str) -> None:
     change.evaluate("(head) => window.scrollTo(0, head.getBoundingClientRect().top - 120)")
     page.locator('[data-at="/documents/2/lines/0/net"]').hover()
     _shoot(page, "changed")
+
+
+def _inkwell(command: list[str]) -> None:
+    environment = {**os.environ, "INKWELL_PROFILE": str(HOME / "profile.json")}
+    subprocess.run(
+        [Path(sys.executable).parent / "inkwell", *command], env=environment, check=True, capture_output=True
+    )
 
 
 def _rules(page: Page, bridge: str) -> None:
@@ -123,13 +140,6 @@ def _rules(page: Page, bridge: str) -> None:
     page.get_by_role("button", name="MW-10031").click()
     page.get_by_role("region", name="After").wait_for()
     _shoot(page, "rehearsal")
-    page.goto(f"{bridge}/rules")
-    page.get_by_role("button", name="As fields").click()
-    page.get_by_label("Number of an order").fill("MW-10031")
-    page.get_by_role("button", name="Show").click()
-    page.get_by_role("status").filter(has_text="would be").first.wait_for()
-    page.get_by_role("heading", name="Accounts").scroll_into_view_if_needed()
-    _shoot(page, "rules-as-fields")
 
 
 def _rehearse_october(page: Page) -> None:

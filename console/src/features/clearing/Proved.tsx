@@ -25,9 +25,11 @@ export function Proved({ account, proof, result }: Props) {
       </section>
       <div className="grid items-start gap-5 xl:grid-cols-2">
         <Sums proof={proof} result={result} />
-        {result.standing ? <Stands standing={result.standing} currency={result.currency} /> : null}
-        {result.at_provider ? <AtTheProvider provider={result.at_provider} /> : null}
-        {result.at_bank ? <AtTheBank bank={result.at_bank} /> : null}
+        <div className="space-y-5">
+          {result.standing ? <Stands standing={result.standing} currency={result.currency} /> : null}
+          {result.at_provider ? <AtTheProvider provider={result.at_provider} /> : null}
+          {result.at_bank ? <AtTheBank bank={result.at_bank} /> : null}
+        </div>
       </div>
       {result.differing.length ? <Differing result={result} /> : null}
       {result.standing?.items.length ? <Items standing={result.standing} /> : null}
