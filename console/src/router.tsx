@@ -76,6 +76,7 @@ export const router = createBrowserRouter([
       page("runs", async () => (await import("./features/runs/Runs")).Runs),
       page("runs/:run", async () => (await import("./features/runs/RunPage")).RunPage),
       page("requests", async () => (await import("./features/requests/Requests")).Requests),
+      page("payouts", async () => (await import("./features/payouts/Payouts")).Payouts),
       page("bank", async () => (await import("./features/bank/Bank")).Bank),
       page("clearing", async () => (await import("./features/clearing/Clearing")).Clearing),
       page("documents", async () => (await import("./features/documents/Documents")).Documents),

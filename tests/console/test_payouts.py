@@ -1,14 +1,15 @@
-"""A payout on the two-page spread, and the way to it from an order."""
+"""The page of payouts, a payout on the two-page spread, and the way to it from an order."""
 
 from __future__ import annotations
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, expect
 
+from tests.carriage.test_bank import of_payout, take, world
 from tests.carriage.test_payouts import FIRST, PAYOUTS, became, entry, paid, payout, weirgate
 from tests.console.conftest import violations
 from tests.support.world import World
 
-__all__ = ["weirgate"]
+__all__ = ["weirgate", "world"]
 
 
 def test_each_entry_leads_to_its_posting(signed_in: Page, weirgate: World) -> None:
@@ -57,3 +58,38 @@ def test_a_payout_that_cannot_be_read_says_so(signed_in: Page, weirgate: World) 
     expect(page.get_by_text("This payout could not be read, so there are no figures to show.")).to_be_visible()
     expect(page.get_by_text("a whole number of minor units was expected").first).to_be_visible()
     assert violations(page) == []
+
+
+def test_payouts_with_what_the_bank_still_waits_for(signed_in: Page, world: World) -> None:
+    """Two were posted, and the bank has one of them; a third is held, and one of its kind is found by its state."""
+    world.put("payment-provider", payouts=[payout(entry("a new thing", -100), number=3)])
+    world.run(PAYOUTS)
+    page = signed_in
+    page.goto(f"/{world.slug}/payouts")
+    expect(page.get_by_role("row")).to_have_count(4)
+    expect(page.get_by_text("The bank does not have 2 payouts yet, of which 2 are late.")).to_be_visible()
+    take(world, of_payout(1, "13.94"))
+    world.settled()
+    page.reload()
+    expect(page.get_by_text("The bank does not have 1 payout yet, of which one is late.")).to_be_visible()
+
+    def row(number: str) -> Locator:
+        return page.get_by_role("row").filter(has_text=number)
+
+    for said in ("5 Oct 2026", "33.92 GBP", "carried", "JN-", "late", PAYOUTS):
+        expect(row("WP-2")).to_contain_text(said)
+    expect(row("WP-1")).to_contain_text("13.94 GBP")
+    expect(row("WP-1")).not_to_contain_text("due")
+    assert violations(page) == []
+    page.set_viewport_size({"width": 390, "height": 844})
+    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    assert violations(page) == []
+    page.get_by_label("State").select_option("held")
+    expect(page.get_by_role("row")).to_have_count(2)
+    expect(row("WP-3")).to_contain_text("held")
+    assert "state=held" in page.url
+    page.get_by_label("Bridge").select_option(index=1)
+    expect(page.get_by_text("No payout fits these filters")).to_be_visible()
+    page.go_back()
+    page.get_by_role("link", name="WP-3").click()
+    expect(page.get_by_role("heading", name="Payout WP-3", exact=True).last).to_be_visible()

@@ -19,6 +19,7 @@ const PAGES: { to: string; name: string; besides?: string }[] = [
   { to: "holds", name: "Holds" },
   { to: "runs", name: "Runs" },
   { to: "requests", name: "Requests" },
+  { to: "payouts", name: "Payouts" },
   { to: "bank", name: "Bank" },
   { to: "clearing", name: "Clearing" },
   { to: "settings", name: "Settings" },

@@ -26,6 +26,7 @@ describe("moments", () => {
   });
 
   it("leave a date as it stands", () => expect(day("2026-10-31")).toBe("31 Oct 2026"));
+  it("tell a date by the company's own clock", () => expect(day("2026-10-31T23:41:00Z", "Europe/Paris")).toBe("1 Nov 2026"));
 });
 
 describe("words", () => {

@@ -54,9 +54,9 @@ export const counted = (number: number, one: string, many = `${one}s`) =>
 /** A word as it stands at the head of something. */
 export const capitalised = (word: string) => word.charAt(0).toUpperCase() + word.slice(1);
 
-/** A date as it stands; a moment counts in UTC. */
-export const day = (iso: string) =>
-  new Date(iso).toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric", timeZone: "UTC" });
+/** A date as it stands; of a moment its date by a company's wall clock, or in UTC. */
+export const day = (iso: string, timeZone = "UTC") =>
+  new Date(iso).toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric", timeZone });
 
 /** A moment by the company's own wall clock. */
 export const moment = (iso: string, timeZone: string) =>

@@ -4,6 +4,7 @@ import { useSearchParams } from "react-router";
 
 import { bridgesQuery } from "../../api/bridges";
 import { requestsQuery } from "../../api/requests";
+import { Choice } from "../../parts/Choice";
 import { Empty } from "../../parts/Empty";
 import { PageHead } from "../../parts/Labelled";
 import { Loading } from "../../parts/Loading";
@@ -71,7 +72,7 @@ interface NarrowedProps {
 
 function Narrowed({ filters, set, clear }: NarrowedProps) {
   const { slug } = useWorkspace();
-  const [standing, bridge, invoice] = [useId(), useId(), useId()];
+  const invoice = useId();
   const [typed, setTyped] = useState(filters.invoice);
   const bridges = useQuery(bridgesQuery(slug)).data?.items ?? [];
   const search = (event: FormEvent) => {
@@ -80,30 +81,13 @@ function Narrowed({ filters, set, clear }: NarrowedProps) {
   };
   return (
     <form role="search" onSubmit={search} className="mb-4 flex flex-wrap items-baseline gap-x-4 gap-y-2">
-      <span className="flex items-baseline gap-2">
-        <label htmlFor={standing} className="text-faded">
-          Standing
-        </label>
-        <select id={standing} className="field" value={filters.standing} onChange={(event) => set({ standing: event.target.value })}>
-          <option value="">all</option>
-          {STANDINGS.map((one) => (
-            <option key={one}>{one}</option>
-          ))}
-        </select>
-      </span>
-      <span className="flex min-w-0 items-baseline gap-2">
-        <label htmlFor={bridge} className="text-faded">
-          Bridge
-        </label>
-        <select id={bridge} className="field min-w-0" value={filters.bridge} onChange={(event) => set({ bridge: event.target.value })}>
-          <option value="">all</option>
-          {bridges.map((one) => (
-            <option key={one.slug} value={one.slug}>
-              {one.name}
-            </option>
-          ))}
-        </select>
-      </span>
+      <Choice name="Standing" value={filters.standing} options={STANDINGS} change={(standing) => set({ standing })} />
+      <Choice
+        name="Bridge"
+        value={filters.bridge}
+        options={bridges.map((one) => ({ value: one.slug, name: one.name }))}
+        change={(bridge) => set({ bridge })}
+      />
       <span className="flex items-baseline gap-2">
         <label htmlFor={invoice} className="text-faded">
           Invoice

@@ -4,6 +4,7 @@ import { Link, useSearchParams } from "react-router";
 import { bridgesQuery } from "../../api/bridges";
 import { runsQuery } from "../../api/runs";
 import type { RunHead } from "../../api/types";
+import { Choice } from "../../parts/Choice";
 import { Empty } from "../../parts/Empty";
 import { PageHead } from "../../parts/Labelled";
 import { Loading } from "../../parts/Loading";
@@ -38,7 +39,7 @@ export function Runs() {
   return (
     <>
       <PageHead title="Runs">{may("operate") ? <ChooseRun bridges={bridges.data?.items ?? []} /> : null}</PageHead>
-      <div className="mb-4 flex flex-wrap gap-3">
+      <div className="mb-4 flex flex-wrap gap-x-4 gap-y-2">
         <Choice name="Bridge" value={filters.bridge ?? ""} options={[...zones.keys()]} change={(value) => change("bridge", value)} />
         <Choice name="State" value={filters.state ?? ""} options={STATES} change={(value) => change("state", value)} />
       </div>
@@ -54,20 +55,6 @@ export function Runs() {
         </>
       ) : null}
     </>
-  );
-}
-
-function Choice({ name, value, options, change }: { name: string; value: string; options: string[]; change: (value: string) => void }) {
-  return (
-    <label>
-      <span className="mr-2 text-sm text-faded">{name}</span>
-      <select className="field" value={value} onChange={(event) => change(event.target.value)}>
-        <option value="">all</option>
-        {options.map((one) => (
-          <option key={one}>{one}</option>
-        ))}
-      </select>
-    </label>
   );
 }
 
