@@ -286,13 +286,23 @@ def test_a_provider_that_does_not_answer_keeps_no_proof_from_the_books(world: Wo
 
 @pytest.mark.parametrize("body", ["[]", "{}", '{"money": "GBP", "entries": 7, "cursor": null}',
                                   '{"money": "GBP", "entries": [{"does": "charge"}], "cursor": null}',
-                                  '{"money": "GBP", "entries": [], "cursor": 7}'])  # fmt: skip
+                                  '{"money": "GBP", "entries": [], "cursor": 7}',
+                                  '{"money": "GBP", "entries": [], "cursor": "0"}'])  # fmt: skip
 def test_a_list_that_is_none_is_told_as_such(world: World, body: str) -> None:
     """Beside the proof of the books."""
     world.misbehave("payment-provider", {"call": "unpaid", "kind": "said", "body": body, "times": 9})
     result = proved(world)
     assert result.at_provider is not None
     assert result.at_provider.trouble.startswith("Marrowby at Weirgate could not be asked")
+
+
+def test_a_ledger_in_another_currency_is_not_held_against_the_account(world: World) -> None:
+    """No sum is made of pounds and euros."""
+    world.misbehave("payment-provider", {"call": "unpaid", "kind": "said", "times": 9,
+                                         "body": '{"money": "EUR", "entries": [], "cursor": null}'})  # fmt: skip
+    result = proved(world)
+    assert result.at_provider is not None
+    assert result.at_provider.trouble == "Marrowby at Weirgate keeps its ledger in EUR, and the books are kept in GBP."
 
 
 def test_a_payout_that_clears_nothing(world: World) -> None:

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import json
-from datetime import timedelta
+from datetime import date, timedelta
 from decimal import Decimal
 from typing import Any
 
 import pytest
 
 from inkwell_bridge.core.books import PaymentRequest
-from inkwell_bridge.core.commerce import EntryKind, Payout, SourceKind
+from inkwell_bridge.core.commerce import EntryKind, Payout, PayoutEntry, SourceKind
 from inkwell_bridge.ends.errors import Misstated, OutcomeUnknown, Refused
 from inkwell_bridge.ends.payment_provider.payouts import KINDS
 from tests.support.ends import BENCHES
@@ -57,6 +57,30 @@ def test_a_payout_of_many_entries_is_read_whole(world: World) -> None:
     PROVIDER.put(world, payouts=[told(1, entries=1001)])
     (payout,) = everything(world)
     assert (len({one.id for one in payout.entries}), payout.total) == (1001, Decimal("10.01"))
+
+
+def test_what_it_has_not_paid_out_by_a_day(world: World) -> None:
+    """401 charges in three pages, by the company's own clock: one of 23:30 UTC in summer is of the next day; and on the
+    evening before a payout what came to be in it."""
+    late = {"entry": "we-late", "does": "charge", "about": "wg-late", "when": "2026-10-07T23:30:00+00:00", "minor": 1,
+            "fee": 0, "fee_tax": 0, "left": 1}  # fmt: skip
+    charges = told(6, entries=400)["entries"]
+    # Three of the seventh, in a payout of the eighth.
+    paid_out = told(7, entries=0, minor=3) | {"entries": told(34, entries=3)["entries"]}
+    PROVIDER.put(world, payouts=[paid_out], open_entries=[*charges, late])
+
+    def by(day: int) -> tuple[int, Decimal]:
+        end, found, page = PROVIDER.sales(world), list[PayoutEntry](), None
+        while True:
+            said = end.not_paid_out(date(2026, 10, day), page=page)
+            found += said.entries
+            if said.next is None:
+                break
+            page = said.next
+        assert said.currency == "GBP"
+        return len({one.id for one in found}), sum((one.amount for one in found), Decimal(0))
+
+    assert [by(day) for day in (6, 7, 8)] == [(0, Decimal(0)), (403, Decimal("4.03")), (401, Decimal("4.01"))]
 
 
 def test_its_words_are_ours(world: World) -> None:

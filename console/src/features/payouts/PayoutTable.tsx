@@ -7,7 +7,7 @@ import { StateMark } from "../../parts/StateMark";
 import { useWorkspace } from "../../parts/useWorkspace";
 import { causeInWords, counted, day } from "../../parts/words";
 
-const HEADS = ["Payout", "Paid out", "Amount>", "State", "Journal", "Still to come>", "Over"] as const;
+const HEADS = ["Payout", "Paid out", "Amount>", "State", "Journal", "Still to come>", "Bridge"] as const;
 
 /** Payouts, each with its journal and what the bank still waits for of it. */
 export function PayoutTable({ payouts, awaited }: { payouts: Crossing[]; awaited: Map<number, AwaitedPayout> }) {
@@ -45,7 +45,7 @@ function Row({ payout, still }: { payout: Crossing; still: AwaitedPayout | undef
       </td>
       <td className="whitespace-nowrap">{payout.in_books?.number || "–"}</td>
       <td className="amount">{still ? <StillToCome still={still} /> : null}</td>
-      <td className="text-faded">{payout.bridge}</td>
+      <td className="whitespace-nowrap text-faded">{payout.bridge}</td>
     </tr>
   );
 }

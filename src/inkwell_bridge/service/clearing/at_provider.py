@@ -12,7 +12,7 @@ from django.db import connection
 
 from inkwell_bridge.core.clearing import AtProvider, Column, Compared, OneSided, beside_provider, by_column
 from inkwell_bridge.core.commerce import EntryKind, PayoutEntry
-from inkwell_bridge.ends.errors import EndError
+from inkwell_bridge.ends.errors import EndError, Misstated
 from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.clearing.accounts import currency_of
 from inkwell_bridge.service.clearing.entries import Stopped
@@ -26,7 +26,7 @@ log = structlog.get_logger("inkwell.clearing")
 # Of money of buyers only so many entries are held against the account one by one; a provider that pays out every few
 # days has a few days' takings open.
 MOST_ENTRIES = 200_000
-MOST_PAGES = 100_000
+MOST_PAGES = 10_000
 MOST_NAMED = 200
 _OF_BUYERS = (EntryKind.CHARGE, EntryKind.REFUND)
 
@@ -81,9 +81,13 @@ def _read(proof: ClearingProof, source: Connection, found: NotPaidOut) -> None:
         # Nothing is counted of this, but somebody may have cancelled it.
         if not proof.while_active.exists():
             raise Stopped
-        if told.next is None or told.next == page:
+        if told.next is None:
             return
+        if told.next == page:
+            raise Misstated("the list of what is not paid out leads back to the page that it comes from")
         page = told.next
+    # Part of a list is no balance.
+    raise Misstated(f"the list of what is not paid out has more than {MOST_PAGES:,} pages")
 
 
 def _add(entries: Sequence[PayoutEntry], found: NotPaidOut) -> None:
