@@ -10,6 +10,8 @@ import psycopg
 import pytest
 
 from inkwell_bridge.launch.stack import Stack
+from tests.carriage.test_bank import account, lines, of_payout, take, with_bank
+from tests.support.statements import camt_entry
 from tests.support.world import World, new_world, shop_order
 
 FIRST = "MW-10003"
@@ -20,6 +22,11 @@ REMOVE = (
     "from inkwell_bridge.service.incoming import named_documents\n"
     "from inkwell_bridge.service.notices import troubles\n"
     "print(named_documents.remove_old(), troubles.remove_old())\n"
+)
+FORGET = (
+    "import django; django.setup()\n"
+    "from inkwell_bridge.service.bank.forgetting import forget_words\n"
+    "print(forget_words())\n"
 )
 
 
@@ -51,11 +58,12 @@ def rows(world: World, query: str) -> list[tuple[object, ...]]:
         return db.execute(query, [workspace]).fetchall()
 
 
-def remove(world: World) -> None:
-    """Let upkeep's step do its work, in a process of its own."""
-    environment = {**os.environ, **world.stack.environment}
-    done = subprocess.run([sys.executable, "-c", REMOVE], env=environment, capture_output=True, text=True, check=False)
+def remove(world: World, script: str = REMOVE, **changed: str) -> str:
+    """Let upkeep's step do its work, in a process of its own; answers what it says."""
+    environment = {**os.environ, **world.stack.environment, **changed}
+    done = subprocess.run([sys.executable, "-c", script], env=environment, capture_output=True, text=True, check=False)
     assert done.returncode == 0, done.stderr
+    return done.stdout
 
 
 def test_the_snapshot_in_between_goes_and_the_others_stay(old: World) -> None:
@@ -105,6 +113,29 @@ def test_calls_troubles_and_messages_of_long_ago_go(stack: Stack, owner: str) ->
     assert rows(world, "SELECT call_id FROM incoming_incomingcall WHERE workspace_id = %s") == [("kept",)]
     assert rows(world, "SELECT text FROM notices_trouble WHERE workspace_id = %s") == [("kept",)]
     assert rows(world, "SELECT subject FROM notices_notice WHERE workspace_id = %s") == [("kept",)]
+
+
+def test_lines_of_long_ago_say_no_more_who_paid(stack: Stack, owner: str) -> None:
+    """It is the 31st: kept for 23 days, of lines before the 8th what is matched or excluded is blank. A month's
+    statement that has them all again has nothing new but its own, for lines are recognised without their words."""
+    world = with_bank(stack, owner)
+    wages = camt_entry("2026-10-07", "-650.00", reference="B7", text="WAGES OF", name="Ottilie Marsh")
+    unknown = camt_entry("2026-10-07", "5.00", text="FROM ROWAN")
+    cash = camt_entry("2026-10-08", "-20.00", text="CASH", name="Rowan Pell")
+    take(world, of_payout(1, "13.94"), wages, unknown, cash, last="2026-10-15")
+    world.settled()
+    account(world).exclude([one.id for one in lines(world) if one.amount < 0], "No payouts")
+    remove(world, FORGET, INKWELL_KEEP_DAYS="23")
+
+    def words() -> dict[str, tuple[str, str]]:
+        return {str(one.amount): (one.name, one.text) for one in account(world).lines()}
+
+    forgotten = {"13.94": ("", ""), "-650.00": ("", ""), "5.00": ("", "FROM ROWAN"), "-20.00": ("Rowan Pell", "CASH")}
+    assert words() == forgotten
+    again = take(world, of_payout(1, "13.94"), wages, unknown, cash, camt_entry("2026-10-20", "1.00", text="NEW"),
+                 name="month.xml")  # fmt: skip
+    assert (again.lines, again.new_lines) == (5, 1)
+    assert words() == forgotten | {"1.00": ("", "NEW")}
 
 
 def test_a_snapshot_is_removed_in_no_other_way(old: World) -> None:

@@ -46,7 +46,7 @@ export function Lines({ account, state }: { account: BankAccount; state: Decided
                 <td className="text-right">
                   <Amount value={line.amount} currency={line.currency} />
                 </td>
-                <td className="text-faded">{line.text || line.name || line.reference}</td>
+                <td className="text-faded">{line.text || line.name || line.reference || "–"}</td>
                 <td>
                   {line.matches.map((one) => (
                     <Link key={one.crossing} className="link mr-2" to={`/${slug}/documents/${one.crossing}`}>

@@ -96,7 +96,8 @@ class BankLine(WorkspaceOwned):
     """One line of the bank's, however many statements have it; ``statement`` is the first that had.
 
     It is known by ``digest``, of all that it says, and by how many just like it came before on its day
-    (``occurrence``). ``note`` is why a person says that it is no payout.
+    (``occurrence``). ``note`` is why a person says that it is no payout. Of a line of long ago ``name`` and ``text``
+    are blank.
     """
 
     account = models.ForeignKey(BankAccount, on_delete=models.CASCADE, related_name="lines")
@@ -122,6 +123,12 @@ class BankLine(WorkspaceOwned):
         indexes = [
             models.Index(fields=["account", "state", "booked_on", "id"], name="bank_line_oldest"),
             models.Index(fields=["account", "booked_on"], name="bank_line_days"),
+            # What upkeep looks for: words of lines that nobody needs any more.
+            models.Index(
+                fields=["booked_on"],
+                condition=~models.Q(state="open") & (~models.Q(name="") | ~models.Q(text="")),
+                name="bank_line_with_words",
+            ),
         ]
 
 
