@@ -239,6 +239,13 @@ timetables = st.builds(
 whole_day = Hours(first=time(0), last=time(23, 59))
 
 
+def test_a_pause_that_ends_where_the_clocks_go_forward_at_midnight() -> None:
+    """In Chile the third of September 2028 begins at one o'clock: a pause up to the second is read as just that."""
+    pause = Days(first=date(2028, 3, 1), last=date(2028, 9, 2))
+    timetable = Timetable(time_zone="Chile/Continental", times=Times(every_minutes=60), pauses=(pause,))
+    assert from_rule(to_rule(timetable), timetable.time_zone).pauses == (pause,)
+
+
 @settings(max_examples=300, deadline=None)
 @given(timetables)
 def test_rules_tell_the_same_timetable(timetable: Timetable) -> None:

@@ -202,6 +202,8 @@ def _midnight(day: date, local: ZoneInfo) -> str:
 def _pause(period: str, zone: str) -> Days:
     begins, _, ends = period.partition("/")
     local = ZoneInfo(zone)
-    first, after = (_moment(said, _UTC).replace(tzinfo=UTC).astimezone(local) for said in (begins, ends))
-    # By the clocks a day may begin later than midnight, and end a moment before the next.
-    return Days(first=first.date(), last=(after - timedelta(seconds=1)).date())
+    first, after = (_moment(said, _UTC).replace(tzinfo=UTC) for said in (begins, ends))
+    # By the clocks a day may begin at one o'clock, where they go forward at midnight; the day before ends a second
+    # before that in UTC, not on the wall.
+    last = after - timedelta(seconds=1)
+    return Days(first=first.astimezone(local).date(), last=last.astimezone(local).date())
