@@ -246,6 +246,14 @@ def test_a_pause_that_ends_where_the_clocks_go_forward_at_midnight() -> None:
     assert from_rule(to_rule(timetable), timetable.time_zone).pauses == (pause,)
 
 
+@pytest.mark.parametrize("moment", ["00010101T000000Z", "99991231T235959Z"])
+def test_moments_that_no_clock_can_turn_are_refused(moment: str) -> None:
+    """The first and the last there are, of which another zone has none."""
+    rule = to_rule(Timetable(time_zone="Chile/Continental", times=Times(every_minutes=60)))
+    with pytest.raises(ValueError, match="a moment from 1900 to 2200"):
+        from_rule(f"{rule}\nFREEBUSY;FBTYPE=BUSY-UNAVAILABLE:{moment}/{moment}", "Chile/Continental")
+
+
 @settings(max_examples=300, deadline=None)
 @given(timetables)
 def test_rules_tell_the_same_timetable(timetable: Timetable) -> None:

@@ -190,9 +190,13 @@ def _number(said: str, most: int) -> int:
 
 def _moment(said: str, form: str) -> datetime:
     try:
-        return datetime.strptime(said, form)  # noqa: DTZ007 the zone stands beside the text, or is UTC
+        found = datetime.strptime(said, form)  # noqa: DTZ007 the zone stands beside the text, or is UTC
     except ValueError as error:
         raise ValueError(f"a moment such as {_EXAMPLE.strftime(form)}; got {said[:30]!r}") from error
+    # As days are bounded, and a day more for where it is another day in UTC.
+    if not 1899 <= found.year <= 2201:
+        raise ValueError(f"a moment from 1900 to 2200; got {said[:30]!r}")
+    return found
 
 
 def _midnight(day: date, local: ZoneInfo) -> str:
