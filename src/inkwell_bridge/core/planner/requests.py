@@ -37,10 +37,10 @@ class RequestContext:
     """All that the plan of a request depends on besides its invoice.
 
     Shape: ``books`` is the unchanging name of the books' connection, ``starts_on`` the day from which the bridge
-    carries. ``received`` is what receipts for this very
-    request have settled of the invoice, by the invoice's own word, and ``came_in`` all that the provider told of,
-    posted or not. ``wish`` is what somebody decided by hand, and ``decided`` tells that a request was made: whether
-    there should be one is asked no more. ``asked`` is what it asks for by now.
+    carries. ``received`` is what receipts for this very request have settled of the invoice, by the invoice's own word,
+    and ``came_in`` all that the provider told of, posted or not. ``wish`` is what somebody decided by hand, and
+    ``decided`` tells that a request was made: whether there should be one is asked no more. ``asked`` is what it asks
+    for by now.
     """
 
     books: str
@@ -178,32 +178,46 @@ def plan_request_payment(payment: RequestPayment, context: RequestPaymentContext
     own_day = (payment.paid_at if context.rules.dated == "paid" else payment.recorded_at).astimezone(
         ZoneInfo(context.time_zone)).date()  # fmt: skip
     periods = context if context.periods.locked == "first open day" else None
+    made = [(make, amount) for make, amount in ((_settling, settled), (_beyond, surplus)) if amount]
     documents: list[Payment | Journal] = []
     reasons: list[Reason] = []
     findings: list[Finding] = []
-    for made in filter(None, (settled and "receipt", surplus and "surplus")):
-        place = len(documents)
+    for place, (make, amount) in enumerate(made):
+        # Each document may be moved to an open day, and says so for itself.
         day, notes, moved = on_open_day(own_day, periods, place=place, source=f"/{context.rules.dated}_at")
-        findings += notes
-        reasons += moved
-        if made == "receipt":
-            documents.append(_receipt(payment, context.invoice, settled, day, context))
-            reasons.append(Reason(
-                target=f"/documents/{place}/amount", sources=("/amount",), rule="/requests/account",
-                text=f"{settled} {payment.currency} of {payment.number} settles invoice {context.invoice.number}, of "
-                f"which {context.open} was open.",
-                allocated=(AllocatedAmount(source="/amount", amount=settled),),
-            ))  # fmt: skip
-        else:
-            documents.append(_surplus(payment, context.invoice, surplus, day, context))
-            reasons.append(Reason(
-                target=f"/documents/{place}/lines/1/base", sources=("/amount",), rule="/requests/overpaid",
-                text=f"{surplus} {payment.currency} of {payment.number} is more than was open of invoice "
-                f"{context.invoice.number}: it is owed to the buyer.",
-                allocated=(AllocatedAmount(source="/amount", amount=surplus),),
-            ))  # fmt: skip
-            findings.append(_overpaid(payment, context.invoice, surplus, place))
+        document, reason, further = make(payment, context.invoice, amount, day, place, context)
+        documents.append(document)
+        reasons += [*moved, reason]
+        findings += [*notes, *further]
     return Plan(outcome=Outcome.CARRY, documents=tuple(documents), reasons=tuple(reasons), findings=tuple(findings))
+
+
+def _settling(
+    payment: RequestPayment, invoice: PostedInvoice, amount: Decimal, day: date, place: int,
+    context: RequestPaymentContext,
+) -> tuple[Payment, Reason, tuple[Finding, ...]]:  # fmt: skip
+    """The receipt of what settles the invoice."""
+    reason = Reason(
+        target=f"/documents/{place}/amount", sources=("/amount",), rule="/requests/account",
+        text=f"{amount} {payment.currency} of {payment.number} settles invoice {invoice.number}, of which "
+        f"{context.open} was open.",
+        allocated=(AllocatedAmount(source="/amount", amount=amount),),
+    )  # fmt: skip
+    return _receipt(payment, invoice, amount, day, context), reason, ()
+
+
+def _beyond(
+    payment: RequestPayment, invoice: PostedInvoice, amount: Decimal, day: date, place: int,
+    context: RequestPaymentContext,
+) -> tuple[Journal, Reason, tuple[Finding, ...]]:  # fmt: skip
+    """The journal of what is more than was open."""
+    reason = Reason(
+        target=f"/documents/{place}/lines/1/base", sources=("/amount",), rule="/requests/overpaid",
+        text=f"{amount} {payment.currency} of {payment.number} is more than was open of invoice {invoice.number}: it "
+        "is owed to the buyer.",
+        allocated=(AllocatedAmount(source="/amount", amount=amount),),
+    )  # fmt: skip
+    return _surplus(payment, invoice, amount, day, context), reason, (_overpaid(payment, invoice, amount, place),)
 
 
 def _wrong(payment: RequestPayment, context: RequestPaymentContext) -> Iterator[Finding]:

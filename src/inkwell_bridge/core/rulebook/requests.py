@@ -31,8 +31,7 @@ class RequestRules(Value):
     Shape: ``account`` is what the provider's charges stand on until they are paid out; ``overpaid`` owes the buyer what
     came beyond the invoice, and without it that is held. ``only`` and ``on_file`` are asked of an invoice: whether it
     becomes a request, and whether the method on file is charged. A receipt is dated when it was ``paid``, or when the
-    provider had it ``recorded``. ``currencies`` (ISO 4217) besides the books' own are none unless they are named here.
-    ``address`` is where short links begin, in place of the service's own.
+    provider had it ``recorded``. ``address`` is where short links begin, in place of the service's own.
     Units: a request is open for ``open_for_days`` after its invoice is due; without that until it is paid or withdrawn.
     """
 
