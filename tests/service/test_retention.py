@@ -29,6 +29,10 @@ FORGET = (
     "print(forget_words())\n"
 )
 
+FORGET_OPENINGS = (
+    "import django; django.setup()\nfrom inkwell_bridge.service.requests.pace import forget\nprint(forget())\n"
+)
+
 
 @pytest.fixture
 def old(stack: Stack, owner: str) -> World:
@@ -136,6 +140,18 @@ def test_lines_of_long_ago_say_no_more_who_paid(stack: Stack, owner: str) -> Non
                  name="month.xml")  # fmt: skip
     assert (again.lines, again.new_lines) == (5, 1)
     assert words() == forgotten | {"1.00": ("", "NEW")}
+
+
+def test_openings_of_payment_links_are_forgotten_after_an_hour(stack: Stack, owner: str) -> None:
+    """Of two hours ago they go, of half an hour ago they stay."""
+    world = new_world(stack, owner)
+    with psycopg.connect(stack.environment["DATABASE_URL"], autocommit=True) as db:
+        for digest, ago in (("gone", "2 hours"), ("kept", "30 minutes")):
+            db.execute("INSERT INTO requests_openings (digest, minute, count) VALUES (%s, now() - %s::interval, 1)",
+                       [f"{digest} {world.slug}", ago])  # fmt: skip
+        remove(world, FORGET_OPENINGS)
+        found = db.execute("SELECT digest FROM requests_openings WHERE digest LIKE %s", [f"% {world.slug}"]).fetchall()
+    assert found == [(f"kept {world.slug}",)]
 
 
 def test_a_snapshot_is_removed_in_no_other_way(old: World) -> None:

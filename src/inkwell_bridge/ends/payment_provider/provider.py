@@ -122,12 +122,9 @@ class PaymentProvider:
         try:
             minor = Minor(body["money"])
             entries = tuple(PayoutEntry.read(entry_of(said, minor)) for said in body["entries"])
-            onward = body["cursor"]
         except (DocumentInvalid, InkwellError, LookupError, TypeError, ValueError, AttributeError) as error:
             raise Misstated(f"{NAME}'s list of what it has not paid out lacks or misstates {error}") from error
-        if onward is not None and not isinstance(onward, str):
-            raise Misstated(f"{NAME} led on to something that is no place in its list")
-        return NotPaidOutPage(currency=body["money"], entries=entries, next=onward)
+        return NotPaidOutPage(currency=body["money"], entries=entries, next=_onward(body))
 
     def find_request(self, external_reference: str) -> StandingRequest | None:
         """See ``TakesRequests.find_request``."""
@@ -161,9 +158,7 @@ class PaymentProvider:
         body = self._get(f"/{listed}", params=query)
         if not isinstance(body, Mapping) or not isinstance(body.get(listed), list):
             raise Away(f"{NAME} answered without a list of {listed}")
-        cursor = body.get("cursor")
-        if cursor is not None and not isinstance(cursor, str):
-            raise Misstated(f"{NAME} led on to something that is no place in its list")
+        cursor = _onward(body)
         # The entries of each payout are calls of their own: those of a page at the same time.
         return at_once(lambda said: self._whole(kind, said), body[listed]), cursor
 
@@ -203,6 +198,14 @@ class PaymentProvider:
         signed = {**self._headers, **(headers or {})}
         body, _ = self._http.call(method, path, changes=True, headers=signed, **request)
         return body
+
+
+def _onward(body: Mapping[str, Any]) -> str | None:
+    """Where a list goes on."""
+    cursor = body.get("cursor")
+    if cursor is not None and not isinstance(cursor, str):
+        raise Misstated(f"{NAME} led on to something that is no place in its list")
+    return cursor
 
 
 def _offered(kind: SourceKind) -> tuple[str, str]:

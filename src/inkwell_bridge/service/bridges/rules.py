@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Iterator
 from functools import lru_cache
 from typing import Any, cast
 
@@ -212,6 +213,20 @@ def take_up_again(version: RulebookVersion, person: Person | None) -> RulebookVe
 def in_force(bridge: Bridge) -> RulebookVersion | None:
     """The newest published version."""
     return bridge.rulebooks.filter(published_at__isnull=False).order_by("-number").first()
+
+
+def all_in_force(bridges: Iterable[Bridge]) -> Iterator[tuple[Bridge, Rulebook]]:
+    """The rules in force of each of these bridges that has some; one statement."""
+    asked = list(bridges)
+    newest = (
+        RulebookVersion.objects.filter(bridge__in=asked, published_at__isnull=False)
+        .order_by("bridge_id", "-number")
+        .distinct("bridge_id")
+    )
+    by_bridge = {one.bridge_id: one for one in newest}
+    for bridge in asked:
+        if bridge.pk in by_bridge:
+            yield bridge, parsed(by_bridge[bridge.pk])
 
 
 def newest_version(bridge: Bridge) -> RulebookVersion | None:

@@ -75,3 +75,12 @@ def retry_held(crossings: Iterable[Crossing]) -> None:
         state=CrossingState.WAITING, cause="", tries=0
     )
     defer_carrying(held)
+
+
+def plan_anew(crossing: Crossing) -> None:
+    """Let a crossing go again at once, whatever it had come to or waits for: somebody decided of it; with its bridge
+    and books."""
+    Crossing.objects.filter(pk=crossing.pk).update(
+        state=CrossingState.WAITING, cause="", tries=0, next_try_at=None
+    )  # fmt: skip
+    defer_carrying([crossing])

@@ -10,8 +10,8 @@ from typing import NamedTuple
 
 from inkwell_bridge.core.books import AccountType, BooksCapabilities
 from inkwell_bridge.core.rulebook import Rulebook
-from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
-from inkwell_bridge.service.bridges.rules import parsed
+from inkwell_bridge.service.bridges.models import Bridge
+from inkwell_bridge.service.bridges.rules import all_in_force
 from inkwell_bridge.service.clearing.models import ClearingProof
 from inkwell_bridge.service.connections.ends import dialect_of
 from inkwell_bridge.service.connections.models import Connection
@@ -54,7 +54,7 @@ def accounts_of(workspace: Workspace) -> list[MoneyAccount]:
     number."""
     bridges = list(Bridge.current.filter(workspace=workspace).select_related("books").order_by("books__slug"))
     purposes: dict[tuple[Connection, str], set[Purpose]] = defaultdict(set)
-    for bridge, rules in _rules_of(bridges):
+    for bridge, rules in all_in_force(bridges):
         for purpose, code in _named_by(rules):
             purposes[bridge.books, code].add(purpose)
     charts = {books: _chart(books) for books in {books for books, _ in purposes}}
@@ -99,24 +99,11 @@ def use_of(books: Connection, account: str) -> Use:
     """What an account of these books is for; two statements."""
     purposes: set[Purpose] = set()
     cleared_by: list[int] = []
-    for bridge, rules in _rules_of(list(Bridge.current.filter(books=books))):
+    for bridge, rules in all_in_force(Bridge.current.filter(books=books)):
         named = {purpose for purpose, code in _named_by(rules) if code == account}
         purposes |= named
         cleared_by += [bridge.pk] if Purpose.CLEARING in named else []
     return Use(purposes, cleared_by)
-
-
-def _rules_of(bridges: list[Bridge]) -> Iterator[tuple[Bridge, Rulebook]]:
-    """The rules in force of each bridge that has some; one statement."""
-    newest = (
-        RulebookVersion.objects.filter(bridge__in=bridges, published_at__isnull=False)
-        .order_by("bridge_id", "-number")
-        .distinct("bridge_id")
-    )
-    by_bridge = {one.bridge_id: one for one in newest}
-    for bridge in bridges:
-        if bridge.pk in by_bridge:
-            yield bridge, parsed(by_bridge[bridge.pk])
 
 
 def _named_by(rules: Rulebook) -> Iterator[tuple[Purpose, str]]:

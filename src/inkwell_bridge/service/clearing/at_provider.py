@@ -14,7 +14,6 @@ from inkwell_bridge.core.clearing import AtProvider, Column, Compared, OneSided,
 from inkwell_bridge.core.commerce import EntryKind, PayoutEntry
 from inkwell_bridge.ends.errors import EndError, Misstated
 from inkwell_bridge.service.bridges.models import Bridge
-from inkwell_bridge.service.clearing.accounts import currency_of
 from inkwell_bridge.service.clearing.entries import Stopped
 from inkwell_bridge.service.clearing.models import ClearingProof
 from inkwell_bridge.service.clearing.posted import ZERO, rows
@@ -41,9 +40,10 @@ class NotPaidOut:
     trouble: str = ""
 
 
-def read_not_paid_out(proof: ClearingProof, bridges: Sequence[int]) -> NotPaidOut | None:
-    """What the providers behind these bridges have not paid out at the end of the proof's last day; nothing where one
-    of them does not tell, or may not be asked just now. One that does not answer is no trouble of the books' proof.
+def read_not_paid_out(proof: ClearingProof, bridges: Sequence[int], currency: str) -> NotPaidOut | None:
+    """What the providers behind these bridges have not paid out at the end of the proof's last day, in the currency of
+    the books; nothing where one of them does not tell, or may not be asked just now. One that does not answer is no
+    trouble of the books' proof.
 
     Raises:
         Stopped: the proof is not wanted any more.
@@ -54,7 +54,7 @@ def read_not_paid_out(proof: ClearingProof, bridges: Sequence[int]) -> NotPaidOu
     found = NotPaidOut(provider=", ".join(sorted(one.name for one in sources)))
     try:
         for source in sources:
-            _read(proof, source, found)
+            _read(proof, source, found, currency)
     except EndError as error:
         log.warning("clearing.provider", workspace=proof.workspace_id, proof=proof.pk, why=str(error))
         return NotPaidOut(provider=found.provider, trouble=f"{found.provider} could not be asked: {error}"[:500])
@@ -62,16 +62,15 @@ def read_not_paid_out(proof: ClearingProof, bridges: Sequence[int]) -> NotPaidOu
 
 
 def _tells(source: Connection) -> bool:
-    return getattr(dialect_of(source).capabilities, "tells_not_paid_out", False) and source.paused_at is None
+    return source.may_be_asked and getattr(dialect_of(source).capabilities, "tells_not_paid_out", False)
 
 
-def _read(proof: ClearingProof, source: Connection, found: NotPaidOut) -> None:
+def _read(proof: ClearingProof, source: Connection, found: NotPaidOut, currency: str) -> None:
     end: Any = sales_end(source)
-    currency = currency_of(proof.books)
     page: str | None = None
     for _ in range(MOST_PAGES):
         told = end.not_paid_out(proof.last, page=page)
-        if currency and told.currency != currency:
+        if told.currency != currency:
             found.trouble = f"{source.name} keeps its ledger in {told.currency}, and the books are kept in {currency}."
             return
         _add(told.entries, found)

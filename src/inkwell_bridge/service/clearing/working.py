@@ -52,7 +52,7 @@ def work(proof: ClearingProof) -> None:
     use = use_of(proof.books, proof.account)
     try:
         there = read_account(proof, currency_of(proof.books))
-        not_paid_out = read_not_paid_out(proof, use.cleared_by) if use.cleared_by else None
+        not_paid_out = read_not_paid_out(proof, use.cleared_by, there.currency) if use.cleared_by else None
     except (Stopped, EndError) as error:
         # Whatever was read so far is of no use to anybody.
         ReadEntry.objects.filter(proof=proof).delete()

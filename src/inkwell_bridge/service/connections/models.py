@@ -56,6 +56,11 @@ class Connection(Pausable, Removable):
         constraints = [unique_while_current("slug", name="connection_slug")]
 
     @property
+    def may_be_asked(self) -> bool:
+        """Whether anybody may ask it now: it is not paused, and not another company's by now."""
+        return self.paused_at is None and self.state != ConnectionState.OTHER_COMPANY
+
+    @property
     def checking(self) -> bool:
         """Whether a check was asked for that is not done yet."""
         return self.checks_done < self.checks_asked

@@ -42,7 +42,7 @@ def read(connection: Connection) -> bool:
     Raises:
         EndError: the end could not be asked; the calls wait.
     """
-    if connection.paused_at is not None or connection.state == ConnectionState.OTHER_COMPANY:
+    if not connection.may_be_asked:
         return False
     rows = IncomingCall.objects.filter(connection=connection, state=IncomingState.WAITING).order_by("id")
     calls = list(rows.only("pk", "kind", "number")[:LOT])

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from decimal import Decimal
 from typing import Any
 
@@ -13,6 +14,7 @@ from rest_framework import generics, serializers, status
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from inkwell_bridge.core.rulebook.requests import RequestRules
 from inkwell_bridge.ends.errors import Refused
 from inkwell_bridge.service.api.access import InWorkspace
 from inkwell_bridge.service.api.fields import BySlug, Strict
@@ -21,7 +23,7 @@ from inkwell_bridge.service.api.problem import MEDIA_TYPE
 from inkwell_bridge.service.api.read_only import ReadOnlySerializer
 from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.bridges.naming import named
-from inkwell_bridge.service.bridges.rules import in_force, parsed
+from inkwell_bridge.service.bridges.rules import all_in_force
 from inkwell_bridge.service.carriage import payment_links
 from inkwell_bridge.service.carriage.amounts_api import AmountField
 from inkwell_bridge.service.carriage.crossings_filter import workspace_of
@@ -43,7 +45,7 @@ class _InItsCurrency(AmountField):
 
 class PaymentRequestSerializer(ReadOnlySerializer[PaymentLink]):
     """A request for payment; ``id`` is its number here, ``crossing`` the document of its invoice, ``request`` and
-    ``provider_link`` what it is at the provider."""
+    ``provider_link`` what it is at the provider. Its context has the ``rules`` of requests by bridge."""
 
     bridge = serializers.CharField(source="crossing.bridge.slug", read_only=True)
     invoice = serializers.CharField(source="crossing.number", read_only=True)
@@ -66,14 +68,8 @@ class PaymentRequestSerializer(ReadOnlySerializer[PaymentLink]):
 
     @extend_schema_field(OpenApiTypes.STR)
     def get_link(self, row: PaymentLink) -> str:
-        """The link that the buyer is given; the rules of each bridge are read once for a page."""
-        root: Any = self.root
-        known = root.__dict__.setdefault("_rules", {})
-        bridge = row.crossing.bridge
-        if bridge.pk not in known:
-            version = in_force(bridge)
-            known[bridge.pk] = parsed(version).requests if version else None
-        return payment_links.address_of(row, known[bridge.pk])
+        """The link that the buyer is given, by the rules of its bridge."""
+        return payment_links.address_of(row, self.context["rules"].get(row.crossing.bridge_id))
 
 
 class RequestFilter(django_filters.FilterSet):
@@ -121,6 +117,10 @@ class RequestsView(InWorkspace, generics.ListAPIView[PaymentLink]):
         """Of this workspace."""
         return self.own(_ROWS)
 
+    def get_serializer_context(self) -> dict[str, Any]:
+        """With the rules of every bridge there is, or was; two statements."""
+        return {**super().get_serializer_context(), "rules": _rules_of(self.own(Bridge.objects.all()))}
+
     @extend_schema(
         operation_id="requests_make",
         request=MakeRequestSerializer,
@@ -156,7 +156,7 @@ class RequestView(InWorkspace):
     @extend_schema(operation_id="requests_read", responses=PaymentRequestSerializer)
     def get(self, request: Request, workspace: str, number: int) -> Response:
         """How it stands."""
-        return Response(PaymentRequestSerializer(self.numbered(self.own(_ROWS), "request", number)).data)
+        return Response(_shown(self.numbered(self.own(_ROWS), "request", number)))
 
 
 class CancelRequestView(InWorkspace):
@@ -180,4 +180,9 @@ class CancelRequestView(InWorkspace):
 
 
 def _shown(link: PaymentLink) -> Any:
-    return PaymentRequestSerializer(_ROWS.get(pk=link.pk)).data
+    row = _ROWS.get(pk=link.pk)
+    return PaymentRequestSerializer(row, context={"rules": _rules_of([row.crossing.bridge])}).data
+
+
+def _rules_of(bridges: Iterable[Bridge]) -> dict[int, RequestRules | None]:
+    return {bridge.pk: rules.requests for bridge, rules in all_in_force(bridges)}

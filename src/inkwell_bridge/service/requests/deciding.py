@@ -11,9 +11,8 @@ from inkwell_bridge.service.carriage import payment_links
 from inkwell_bridge.service.carriage.kinds import kind_named
 from inkwell_bridge.service.carriage.kinds.requests import NAME
 from inkwell_bridge.service.carriage.models import Crossing, PaymentLink, RequestState, Wish
-from inkwell_bridge.service.carriage.runs import defer_carrying
+from inkwell_bridge.service.carriage.releases import plan_anew
 from inkwell_bridge.service.carriage.staging import keep_page
-from inkwell_bridge.service.carriage.states import CrossingState
 from inkwell_bridge.service.connections.ends import books_end
 from inkwell_bridge.service.people.models import Person
 from inkwell_bridge.service.people.trail import record
@@ -89,7 +88,5 @@ def _decide(crossing: Crossing, wish: Wish, person: Person, note: str) -> Paymen
             link.wish, link.wished_by, link.wished_at, link.note = wish, person, timezone.now(), note
             link.save(update_fields=["wish", "wished_by", "wished_at", "note"])
             record(crossing.bridge.workspace, person, f"request.{wish}", crossing.number, note=note)
-        # Whatever it had come to: it is planned anew with what was decided.
-        Crossing.objects.filter(pk=crossing.pk).update(state=CrossingState.WAITING, cause="", tries=0)
-        defer_carrying([crossing])
+        plan_anew(crossing)
     return link

@@ -13,6 +13,7 @@ from django.utils import timezone
 
 from inkwell_bridge.service.blinding import blind
 from inkwell_bridge.service.requests.models import Openings
+from inkwell_bridge.service.rows import remove_in_chunks
 
 KEPT_FOR = timedelta(hours=1)
 # A link that leads nowhere was mistyped, or is a guess: so many of these are no more than a third of what is allowed.
@@ -52,9 +53,12 @@ def _counted(*names: str) -> list[int]:
     with connection.cursor() as cursor:
         cursor.execute(_COUNT, {"digests": digests, "minute": minute})
         found = dict(cursor.fetchall())
-    if 1 in found.values():
-        Openings.objects.filter(minute__lt=minute - KEPT_FOR).delete()
     return [found[digest] for digest in digests]
+
+
+def forget() -> int:
+    """Take away what is too old to count; for upkeep, so that no buyer waits for it."""
+    return remove_in_chunks(Openings.objects.filter(minute__lt=timezone.now() - KEPT_FOR))
 
 
 _COUNT = """

@@ -7,7 +7,7 @@ provider at that moment, and a page there that has run out is made anew: so the 
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from zoneinfo import ZoneInfo
 
@@ -26,14 +26,13 @@ from inkwell_bridge.service import clock
 from inkwell_bridge.service.api.outward import AllWaiting, asks_for_a_buyer
 from inkwell_bridge.service.carriage.models import Document, PaymentLink, RequestState, Wish
 from inkwell_bridge.service.connections.ends import sales_end
-from inkwell_bridge.service.connections.models import ConnectionState
 from inkwell_bridge.service.people.brake import address_of
 from inkwell_bridge.service.requests import pace
 from inkwell_bridge.service.vault import Unreadable
 
 log = structlog.get_logger("inkwell.requests")
 ZERO = Decimal(0)
-TEMPLATE = "requests/page.html"
+TEMPLATE, STYLE = "requests/page.html", "requests/page.css"
 # What a database takes as text, and may be the end of a link.
 _TOKEN = re.compile(r"[A-Za-z0-9_-]{1,40}")
 
@@ -56,6 +55,7 @@ _NOWHERE = Shown(
     heading="This link leads nowhere", status=404,
     text="Look at the invoice once more: the whole link has to be opened, to its last letter.",
 )  # fmt: skip
+_NOT_ASKED_FOR = Shown(heading="There is nothing to pay", text="This invoice is not asked for any more.")
 _TOO_OFTEN = Shown(heading="Too many tries", status=429, text="Open the link again in a minute.")
 
 
@@ -78,9 +78,11 @@ def pay(request: HttpRequest, token: str) -> HttpResponse:
     return _answer(request, _shown(link))
 
 
-def style(_: HttpRequest) -> HttpResponse:
+def style(request: HttpRequest) -> HttpResponse:
     """How the page looks; under a policy that lets no style stand in the page itself."""
-    return HttpResponse(_STYLE, content_type="text/css; charset=utf-8", headers={"Cache-Control": "max-age=3600"})
+    answer = render(request, STYLE, content_type="text/css; charset=utf-8")
+    answer.headers["Cache-Control"] = "max-age=3600"
+    return answer
 
 
 def _shown(link: PaymentLink) -> Shown:
@@ -95,11 +97,10 @@ def _shown(link: PaymentLink) -> Shown:
         # What the books said last counts at once, though the provider may not have been told of it yet.
         withdrawn = withdrawn or PaymentRequest.read(document.planned).withdrawn
     if withdrawn or document is None:
-        return Shown(heading="There is nothing to pay", text="This invoice is not asked for any more.", **about)
+        return replace(_NOT_ASKED_FOR, **about)
     standing = None
     try:
-        # Nobody asks an end that is paused, or another company's by now.
-        if source.paused_at is None and source.state != ConnectionState.OTHER_COMPANY:
+        if source.may_be_asked:
             standing = _standing(link, document)
     except (EndError, Unreadable, AllWaiting) as error:
         log.warning("requests.page", workspace=link.workspace_id, link=link.pk, why=str(error))
@@ -112,7 +113,7 @@ def _shown(link: PaymentLink) -> Shown:
 def _as_it_stands(link: PaymentLink, standing: StandingRequest, about: dict[str, str]) -> Shown:
     left = standing.request.amount - standing.paid
     if standing.request.withdrawn:
-        return Shown(heading="There is nothing to pay", text="This invoice is not asked for any more.", **about)
+        return replace(_NOT_ASKED_FOR, **about)
     if left <= ZERO:
         return Shown(heading="Paid", text="This invoice is paid. Thank you.", **about)
     today = clock.now().astimezone(ZoneInfo(link.crossing.bridge.company.time_zone)).date()
@@ -146,24 +147,3 @@ def _answer(request: HttpRequest, shown: Shown) -> HttpResponse:
     if shown.status in (429, 503):
         answer.headers["Retry-After"] = "60"
     return answer
-
-
-_STYLE = """
-:root { color-scheme: light dark; --ink: #1d1b16; --paper: #faf7f0; --line: #d9d2c3; --deed: #1f4d5c; --on: #fff; }
-@media (prefers-color-scheme: dark) {
-  :root { --ink: #ece7dc; --paper: #1b1a17; --line: #45413a; --deed: #8fc3d4; --on: #10262d; }
-}
-* { box-sizing: border-box; }
-body { margin: 0; background: var(--paper); color: var(--ink); font: 1.0625rem/1.55 Georgia, "Times New Roman", serif; }
-main { max-width: 30rem; margin: 12vh auto 4rem; padding: 0 1.25rem; }
-h1 { font-size: 1.6rem; line-height: 1.25; font-weight: normal; margin: 0 0 1rem; }
-dl { margin: 1.5rem 0; border-top: 1px solid var(--line); }
-dl div { display: flex; justify-content: space-between; gap: 1rem; padding: .55rem 0;
-  border-bottom: 1px solid var(--line); }
-dt { opacity: .8; }
-dd { margin: 0; text-align: right; overflow-wrap: anywhere; font-variant-numeric: tabular-nums; }
-dd.amount { font-size: 1.3rem; }
-a.pay { display: inline-block; padding: .7rem 1.6rem; border-radius: .3rem; background: var(--deed); color: var(--on);
-  text-decoration: none; }
-a.pay:focus-visible { outline: 3px solid var(--ink); outline-offset: 3px; }
-"""
