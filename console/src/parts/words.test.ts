@@ -3,7 +3,7 @@ import { describe, expect, it } from "vitest";
 import { withQuery } from "../api/http";
 import { outcomesOf, progressOf } from "../features/runs/progress";
 import { amountText, isZero } from "./Amount";
-import { causeInWords, counted, day, moment, ruleInWords } from "./words";
+import { causeInWords, counted, day, due, moment, ruleInWords } from "./words";
 
 describe("amounts", () => {
   it.each([
@@ -26,6 +26,10 @@ describe("moments", () => {
   });
 
   it("leave a date as it stands", () => expect(day("2026-10-31")).toBe("31 Oct 2026"));
+  it("tell how late it is", () => {
+    expect(due("2026-10-06", 0)).toBe("due 6 Oct 2026");
+    expect(due("2026-10-06", 1)).toBe("due 6 Oct 2026, 1 day late");
+  });
   it("tell a date by the company's own clock", () => expect(day("2026-10-31T23:41:00Z", "Europe/Paris")).toBe("1 Nov 2026"));
 });
 

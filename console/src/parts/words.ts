@@ -58,6 +58,9 @@ export const capitalised = (word: string) => word.charAt(0).toUpperCase() + word
 export const day = (iso: string, timeZone = "UTC") =>
   new Date(iso).toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric", timeZone });
 
+/** "due 6 Oct 2026, 3 days late". */
+export const due = (on: string, daysLate: number) => `due ${day(on)}${daysLate > 0 ? `, ${counted(daysLate, "day")} late` : ""}`;
+
 /** A moment by the company's own wall clock. */
 export const moment = (iso: string, timeZone: string) =>
   new Date(iso).toLocaleString("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit", timeZone });

@@ -9,7 +9,7 @@ import { Loading } from "../../parts/Loading";
 import { ProblemNote } from "../../parts/Problem";
 import { Turn } from "../../parts/Turn";
 import { useWorkspace } from "../../parts/useWorkspace";
-import { counted, day } from "../../parts/words";
+import { counted, day, due } from "../../parts/words";
 import { negated, summed } from "../../parts/sums";
 
 /** What is open on either side: lines that nobody knows on the left, payouts that have not arrived on the right. */
@@ -188,10 +188,7 @@ function PayoutRow({ payout, slug }: { payout: AwaitedPayout; slug: string }) {
         <Link className="link mr-3" to={`/${slug}/documents/${payout.crossing}`}>
           {payout.payout}
         </Link>
-        <span className="text-faded">
-          due {day(payout.due_on)}
-          {payout.days_late > 0 ? `, ${counted(payout.days_late, "day")} late` : ""}
-        </span>
+        <span className="text-faded">{due(payout.due_on, payout.days_late)}</span>
       </span>
       <Amount value={payout.amount} currency={payout.currency} />
     </span>

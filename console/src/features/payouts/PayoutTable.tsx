@@ -5,7 +5,7 @@ import { Amount } from "../../parts/Amount";
 import { Heads } from "../../parts/Heads";
 import { StateMark } from "../../parts/StateMark";
 import { useWorkspace } from "../../parts/useWorkspace";
-import { causeInWords, counted, day } from "../../parts/words";
+import { causeInWords, day, due } from "../../parts/words";
 
 const HEADS = ["Payout", "Paid out", "Amount>", "State", "Journal", "Still to come>", "Bridge"] as const;
 
@@ -55,8 +55,7 @@ function StillToCome({ still }: { still: AwaitedPayout }) {
     <>
       <Amount value={still.amount} currency={still.currency} />
       <span className={`block text-xs ${still.days_late > 0 ? "text-madder" : "text-faded"}`}>
-        due {day(still.due_on)}
-        {still.days_late > 0 ? `, ${counted(still.days_late, "day")} late` : ""}
+        {due(still.due_on, still.days_late)}
       </span>
     </>
   );

@@ -1,5 +1,5 @@
 import { useQueries, useQuery } from "@tanstack/react-query";
-import { Link, useSearchParams } from "react-router";
+import { Link } from "react-router";
 
 import { bankAccountsQuery, unmatchedQuery } from "../../api/bank";
 import { bridgesQuery } from "../../api/bridges";
@@ -11,6 +11,7 @@ import { PageHead } from "../../parts/Labelled";
 import { Loading } from "../../parts/Loading";
 import { ProblemNote } from "../../parts/Problem";
 import { Turn } from "../../parts/Turn";
+import { useFilters } from "../../parts/useFilters";
 import { useTitle } from "../../parts/useTitle";
 import { useWorkspace } from "../../parts/useWorkspace";
 import { counted, STATES } from "../../parts/words";
@@ -20,14 +21,10 @@ import { PayoutTable } from "./PayoutTable";
 export function Payouts() {
   useTitle("Payouts");
   const { slug } = useWorkspace();
-  const [query, setQuery] = useSearchParams();
-  const filters = { bridge: query.get("bridge") ?? "", state: query.get("state") ?? "" };
-  const set = (changed: Record<string, string>) =>
-    setQuery(Object.fromEntries(Object.entries({ ...filters, ...changed }).filter(([, value]) => value)));
-  const page = useQuery(crossingsQuery(slug, { ...filters, kind: "payouts", sort: "-placed", cursor: query.get("cursor") ?? "" }));
+  const { filters, cursor, narrowed, set } = useFilters("bridge", "state");
+  const page = useQuery(crossingsQuery(slug, { ...filters, kind: "payouts", sort: "-placed", cursor }));
   const bridges = useQuery(bridgesQuery(slug)).data?.items ?? [];
   const bank = useAwaited(slug);
-  const narrowed = Boolean(filters.bridge || filters.state);
   return (
     <>
       <PageHead title="Payouts" />

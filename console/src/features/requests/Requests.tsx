@@ -1,6 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useId, useState } from "react";
-import { useSearchParams } from "react-router";
 
 import { bridgesQuery } from "../../api/bridges";
 import { requestsQuery } from "../../api/requests";
@@ -10,6 +9,7 @@ import { PageHead } from "../../parts/Labelled";
 import { Loading } from "../../parts/Loading";
 import { ProblemNote } from "../../parts/Problem";
 import { Turn } from "../../parts/Turn";
+import { useFilters } from "../../parts/useFilters";
 import { useTitle } from "../../parts/useTitle";
 import { useWorkspace } from "../../parts/useWorkspace";
 import { AskForInvoice } from "./AskForInvoice";
@@ -22,13 +22,9 @@ const FILTERS = ["standing", "bridge", "invoice"] as const;
 export function Requests() {
   useTitle("Requests");
   const { slug, may } = useWorkspace();
-  const [query, setQuery] = useSearchParams();
   const [asking, setAsking] = useState(false);
-  const filters = { standing: query.get("standing") ?? "", bridge: query.get("bridge") ?? "", invoice: query.get("invoice") ?? "" };
-  const found = useQuery(requestsQuery(slug, { ...filters, cursor: query.get("cursor") ?? "" }));
-  const set = (changed: Record<string, string>) =>
-    setQuery(Object.fromEntries(Object.entries({ ...filters, ...changed }).filter(([, value]) => value)));
-  const narrowed = FILTERS.some((name) => filters[name]);
+  const { filters, cursor, narrowed, set, clear } = useFilters(...FILTERS);
+  const found = useQuery(requestsQuery(slug, { ...filters, cursor }));
   return (
     <>
       <PageHead title="Requests for payment">
@@ -39,7 +35,7 @@ export function Requests() {
         ) : null}
       </PageHead>
       {asking ? <AskForInvoice made={(invoice) => set({ invoice })} /> : null}
-      <Narrowed key={filters.invoice} filters={filters} set={set} clear={narrowed ? () => setQuery({}) : null} />
+      <Narrowed key={filters.invoice} filters={filters} set={set} clear={narrowed ? clear : null} />
       {found.isPending ? <Loading what="the requests" lines={8} /> : null}
       {found.isError ? <ProblemNote error={found.error} again={() => void found.refetch()} /> : null}
       {found.data && found.data.items.length === 0 ? <None narrowed={narrowed} /> : null}
@@ -66,7 +62,7 @@ function None({ narrowed }: { narrowed: boolean }) {
 
 interface NarrowedProps {
   filters: Record<(typeof FILTERS)[number], string>;
-  set: (changed: Record<string, string>) => void;
+  set: (changed: Partial<Record<(typeof FILTERS)[number], string>>) => void;
   clear: (() => void) | null;
 }
 

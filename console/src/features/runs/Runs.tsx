@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { Link, useSearchParams } from "react-router";
+import { Link } from "react-router";
 
 import { bridgesQuery } from "../../api/bridges";
 import { runsQuery } from "../../api/runs";
@@ -11,6 +11,7 @@ import { Loading } from "../../parts/Loading";
 import { ProblemNote } from "../../parts/Problem";
 import { StateMark } from "../../parts/StateMark";
 import { Turn } from "../../parts/Turn";
+import { useFilters } from "../../parts/useFilters";
 import { useTitle } from "../../parts/useTitle";
 import { useWorkspace } from "../../parts/useWorkspace";
 import { moment } from "../../parts/words";
@@ -24,24 +25,16 @@ const COUNTS = ["read", "carried", "held", "left_out", "waiting", "unchanged"] a
 export function Runs() {
   useTitle("Runs");
   const { slug, may } = useWorkspace();
-  const [query, setQuery] = useSearchParams();
-  const filters = Object.fromEntries(["bridge", "state", "cursor"].map((name) => [name, query.get(name) ?? ""]));
-  const change = (name: string, value: string) => {
-    const next = new URLSearchParams(query);
-    next.delete("cursor");
-    if (value) next.set(name, value);
-    else next.delete(name);
-    setQuery(next);
-  };
-  const page = useQuery(runsQuery(slug, filters));
+  const { filters, cursor, set } = useFilters("bridge", "state");
+  const page = useQuery(runsQuery(slug, { ...filters, cursor }));
   const bridges = useQuery(bridgesQuery(slug));
   const zones = new Map(bridges.data?.items.map((bridge) => [bridge.slug, bridge.time_zone]));
   return (
     <>
       <PageHead title="Runs">{may("operate") ? <ChooseRun bridges={bridges.data?.items ?? []} /> : null}</PageHead>
       <div className="mb-4 flex flex-wrap gap-x-4 gap-y-2">
-        <Choice name="Bridge" value={filters.bridge ?? ""} options={[...zones.keys()]} change={(value) => change("bridge", value)} />
-        <Choice name="State" value={filters.state ?? ""} options={STATES} change={(value) => change("state", value)} />
+        <Choice name="Bridge" value={filters.bridge} options={[...zones.keys()]} change={(bridge) => set({ bridge })} />
+        <Choice name="State" value={filters.state} options={STATES} change={(state) => set({ state })} />
       </div>
       {page.isPending ? <Loading what="the runs" lines={10} /> : null}
       {page.isError ? <ProblemNote error={page.error} again={() => void page.refetch()} /> : null}
@@ -51,7 +44,7 @@ export function Runs() {
       {page.data?.items.length ? (
         <>
           <RunTable runs={page.data.items} zones={zones} />
-          <Turn page={page.data} go={(cursor) => change("cursor", cursor)} />
+          <Turn page={page.data} go={(to) => set({ cursor: to })} />
         </>
       ) : null}
     </>
