@@ -118,6 +118,7 @@ def _followed(calls: RequestCalls, request: PaymentRequest, *, no_wait: bool, as
         time.sleep(LOOK_AGAIN_SECONDS)
         request = calls.read(request.id)
     _say(request, as_json=as_json)
+    # The request stands all the same, so this comes after it was shown: a script sees both.
     if request.crossing_state in {"held", "differs"}:
         sys.exit(NEEDS_A_PERSON)
 

@@ -123,6 +123,7 @@ class OneSided(Answer):
     number: str
     crossing: int | None
     day: date
+    # None is not known there at all, which zero would not say.
     here: Decimal | None
     there: Decimal | None
 

@@ -21,6 +21,7 @@ class PaymentRequest(Answer):
     standing: str
     amount: Decimal | None
     paid: Decimal | None
+    # How it stands with the buyer, and how its document does here: a request may be open and held at once.
     crossing_state: str
     cause: str
     link: str

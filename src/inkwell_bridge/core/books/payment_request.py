@@ -26,6 +26,7 @@ class PaymentRequest(Priced):
     invoice_number: Text = ""
     text: Text = ""
     amount: Amount
+    # The books' own number of the contact: an e-mail may change, and would part the buyer from what is on file.
     buyer: Text = ""
     on_file: bool = False
     ends_on: datetime.date | None = None

@@ -40,7 +40,10 @@ class PostedInvoice(Priced):
     contact_id: Code
     customer: InvoicedTo | None = None
     total: Amount
+    # Told and never worked out: books set things against an invoice that nobody tells of.
     open: Amount
     fields: tuple[Property, ...] = ()
+    # By their references and not as one sum: what a receipt of ours settled is counted once, whichever of the two was
+    # read first.
     settled: tuple[SettledPart, ...] = ()
     link: Text = ""

@@ -19,11 +19,13 @@ class RequestPayment(Priced):
     number: Code
     transaction: Code
     request: ExternalReference
+    # The request took it there, so that a payment finds its invoice though nobody asks for the request again.
     invoice_id: Code
     invoice_number: Text = ""
     method: Text = ""
     tender: Tender = Tender.OTHER
     amount: Amount
+    # Two moments, for a bank transfer is paid days before the provider has it; the rules say which one dates a receipt.
     paid_at: Moment
     recorded_at: Moment
     changed_at: Moment

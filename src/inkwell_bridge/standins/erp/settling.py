@@ -65,6 +65,7 @@ def _set_against(store: Store, world: str, money: Json, sign: int) -> None:
         if live is None:
             raise refused(f"nothing posted under {name}", field="settles")
         kind, document = live
+        # More than the document is refused, as books do: what comes beyond has to be posted as something else.
         paid = Decimal(document.get("paid", "0")) + Decimal(part["amount"])
         if paid > Decimal(document["gross"]):
             raise refused(f"{name} would be paid with {paid} of {document['gross']}", field="settles")

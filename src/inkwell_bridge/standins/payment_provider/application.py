@@ -98,7 +98,8 @@ class PaymentProvider:
 
     def unpaid(self, request: Request, world: str, _: bytes) -> Response:
         """Entries up to the end of a day that stood in no payout made by then: of later payouts, and of none yet."""
-        zone = ZoneInfo((self.store.get(world, "company", 1) or {})["time_zone"])
+        company = self.store.get(world, "company", 1) or {}
+        zone = ZoneInfo(company["time_zone"])
         last, begins = date.fromisoformat(request.query_params["day"]), int(request.query_params.get("cursor") or 0)
 
         def on(moment: str) -> date:
@@ -111,7 +112,6 @@ class PaymentProvider:
         found = [one for one in (*later, *self.store.all(world, "open entry"), *taken) if on(one["when"]) <= last]
         found.sort(key=lambda one: (one["when"], one["entry"]))
         ends = begins + ENTRIES_PAGE
-        company = self.store.get(world, "company", 1) or {}
         return JSONResponse({"money": company["currency"], "entries": found[begins:ends],
                              "cursor": str(ends) if ends < len(found) else None})  # fmt: skip
 

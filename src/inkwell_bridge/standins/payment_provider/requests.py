@@ -124,6 +124,7 @@ class Requests:
             "altered": now,
         }  # fmt: skip
         self.store.put(world, "taking", number, taken, find=taken["taking"], sort=now)
+        # Read again: two buyers may pay on one page at the same time, and both sums count.
         standing = self.store.get(world, "request", request["id"]) or request
         self.keep(world, {**standing, "came_in": standing["came_in"] + minor})
         self._hooks.tell(world, "taking", taken)
