@@ -94,11 +94,11 @@ def test_what_was_on_its_way_stands_on_the_bank_once_the_bank_has_it(world: Worl
     assert (arrived["date"], arrived["memo"]) == ("2026-10-06", "Bank line B1: WP-1")
     assert postings(arrived) == [("1200", "13.94"), ("1210", "-13.94")]
     (matched,) = lines(world, "matched")
-    assert [(one.payout, f"{one.amount}", one.by) for one in matched.matches] == [("WP-1", "13.94", "reference")]
+    assert [(one.number, f"{one.amount}", one.by) for one in matched.matches] == [("WP-1", "13.94", "reference")]
     (left,) = lines(world)
     assert (left.text, f"{left.amount}") == ("RENT MILL", "-650.00")
     found = account(world).unmatched()
-    assert [(one.payout, f"{one.amount}", str(one.due_on), one.on_account) for one in found.payouts] == [
+    assert [(one.number, f"{one.amount}", str(one.due_on), one.on_account) for one in found.awaited] == [
         ("WP-2", "33.92", "2026-10-06", "1210")]  # fmt: skip
     # It is the money of sales that were counted already.
     assert [one.unexplained.gross for one in world.calls.tie_out(**OCTOBER).totals] == [0]
@@ -220,7 +220,7 @@ def test_by_hand_and_taken_back(world: World) -> None:
     found = account(world).unmatched()
     (proposed,) = found.proposals
     assert (proposed.by, proposed.difference) == ("amount", 0)
-    (line,) = account(world).match(proposed.lines, proposed.payouts, "Seen on the bank's own page")
+    (line,) = account(world).match(proposed.lines, proposed.crossings, "Seen on the bank's own page")
     assert (line.state, line.matches[0].by, line.matches[0].made_by) == (
         "matched",
         "hand",
@@ -233,7 +233,7 @@ def test_by_hand_and_taken_back(world: World) -> None:
     assert (balance(world, "1200"), balance(world, "1210")) == (0, Decimal("47.86"))
     assert len(journals(world)) == 4
     # And once more, to the other of the same bridge: what is posted is the difference.
-    account(world).match(proposed.lines, proposed.payouts)
+    account(world).match(proposed.lines, proposed.crossings)
     world.settled()
     assert (balance(world, "1200"), balance(world, "1210")) == (Decimal("13.94"), Decimal("33.92"))
 
@@ -241,11 +241,11 @@ def test_by_hand_and_taken_back(world: World) -> None:
 def test_what_does_not_belong_together_is_refused(world: World) -> None:
     """And nothing changes."""
     take(world, camt_entry("2026-10-06", "13.90", reference="B1"), camt_entry("2026-10-06", "13.94", reference="B2"))
-    payouts = {one.payout: one.crossing for one in account(world).unmatched().payouts}
+    payouts = {one.number: one.crossing for one in account(world).unmatched().awaited}
     short, right = (one.id for one in lines(world))
     for given, why in [
         (([short], [payouts["WP-1"]]), "The lines come to 13.90, the payouts to 13.94: -0.04 are left over"),
-        (([short, right], list(payouts.values())), "Several lines and several payouts"),
+        (([short, right], list(payouts.values())), "Several lines and several documents"),
         (([short + 99], [payouts["WP-1"]]), "not on this account"),
         (([right], [payouts["WP-1"] + 99]), "not awaited on this account"),
     ]:
@@ -341,7 +341,7 @@ def test_a_folder_is_watched(world: World) -> None:
     files = {one.name: (one.lines, bool(one.problem), one.read_by) for one in account(world).statements()}
     assert files == {"1.xml": (1, False, ""), "2.xml": (0, True, "")}
     wait_for(lambda: True if lines(world, "matched") else None, seconds=30, what="the line")
-    assert [one.matches[0].payout for one in lines(world, "matched")] == ["WP-1"]
+    assert [one.matches[0].number for one in lines(world, "matched")] == ["WP-1"]
     # The same once more is moved, and nothing of it is new.
     (folder / "1.xml").write_text(camt([of_payout(1, "13.94")], closing="113.94"), "utf-8")
     os.utime(folder / "1.xml", (before, before))

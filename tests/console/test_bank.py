@@ -26,7 +26,7 @@ def test_a_statement_is_read_and_what_names_a_payout_is_matched(signed_in: Page,
     expect(page.get_by_text("october.xml: 2 lines, 2 new; 1 matched.")).to_be_visible()
     expect(page.get_by_role("region", name="Matched")).to_contain_text("WP-1")
     expect(page.get_by_role("list", name="Open lines")).to_contain_text("BULK CREDIT")
-    expect(page.get_by_role("list", name="Awaited payouts")).to_contain_text("WP-2")
+    expect(page.get_by_role("list", name="Awaited")).to_contain_text("WP-2")
     file.write_text(camt([of_payout(1, "13.95")], closing="113.95"), "utf-8")
     page.get_by_label("A file from the bank").set_input_files(file)
     expect(page.get_by_role("alert")).to_contain_text("it was known with 13.94 on 2026-10-06")
@@ -49,7 +49,7 @@ def test_a_line_and_a_payout_are_matched_by_keyboard_and_taken_back(signed_in: P
     page.keyboard.press("Space")
     chosen = page.get_by_role("region", name="What is chosen")
     expect(chosen).to_contain_text("33.92")
-    payouts = page.get_by_role("list", name="Awaited payouts").get_by_role("checkbox")
+    payouts = page.get_by_role("list", name="Awaited").get_by_role("checkbox")
     payouts.first.focus()
     page.keyboard.press("Space")
     # 33.92 are no 13.94: m does nothing.

@@ -14,7 +14,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from inkwell_bridge.core.bank import (
-    AwaitedPayout,
+    Awaited,
     Fit,
     OpenLine,
     StatementHead,
@@ -356,12 +356,15 @@ def test_days_that_no_statement_covers_are_told() -> None:
 DUE = date(2026, 10, 6)
 
 
-def awaited(number: int, amount: str, *, days: int = 0, name: str = "", alone: bool = False) -> AwaitedPayout:
+def awaited(number: int, amount: str, *, days: int = 0, name: str = "", alone: bool = False) -> Awaited:
     """A payout that should be there some days after the sixth."""
-    return AwaitedPayout(
+    due_on = DUE + timedelta(days=days)
+    return Awaited(
         id=number,
         amount=D(amount),
-        due_on=DUE + timedelta(days=days),
+        due_on=due_on,
+        earliest=due_on - timedelta(days=5),
+        latest=due_on + timedelta(days=5),
         alone=alone,
         names=(name or f"WP-26100{number}",),
     )
@@ -374,7 +377,7 @@ def line(number: int, amount: str, said: str = "", *, days: int = 0) -> OpenLine
 
 def told(found: list[Fit]) -> list[tuple[tuple[int, ...], tuple[int, ...], str, bool]]:
     """What was found, shortly."""
-    return [(one.lines, one.payouts, one.by, one.is_sure) for one in found]
+    return [(one.lines, one.awaited, one.by, one.is_sure) for one in found]
 
 
 @pytest.mark.parametrize("said", ["WEIRGATE WP-261001", "ref: wp 261001/fx", "WP261001"])
@@ -458,9 +461,9 @@ def test_whatever_there_is_nothing_is_matched_twice_and_every_match_comes_out(
     amounts = {one.id: one.amount for one in lines}, {one.id: one.amount for one in payouts}
     sure = [one for one in found if one.is_sure]
     for one in sure:
-        assert sum(amounts[0][key] for key in one.lines) == sum(amounts[1][key] for key in one.payouts)
-        assert len(one.lines) == 1 or len(one.payouts) == 1
-    for keys in ([key for one in sure for key in one.lines], [key for one in sure for key in one.payouts]):
+        assert sum(amounts[0][key] for key in one.lines) == sum(amounts[1][key] for key in one.awaited)
+        assert len(one.lines) == 1 or len(one.awaited) == 1
+    for keys in ([key for one in sure for key in one.lines], [key for one in sure for key in one.awaited]):
         assert len(keys) == len(set(keys))
     chance.shuffle(lines)
     chance.shuffle(payouts)

@@ -1,7 +1,7 @@
 import { queryOptions } from "@tanstack/react-query";
 
 import { http, withQuery } from "./http";
-import type { BankAccount, BankLine, Page, StatementFile, TakenFile, Unmatched } from "./types";
+import type { BankAccount, BankLine, Crossing, Page, StatementFile, TakenFile, Unmatched } from "./types";
 
 const at = (workspace: string) => `/workspaces/${workspace}/bank-accounts`;
 
@@ -49,11 +49,17 @@ export function takeStatement(workspace: string, account: string, file: File) {
   return http.post<TakenFile>(`${at(workspace)}/${account}/statements`, form);
 }
 
-export const matchLines = (workspace: string, account: string, lines: number[], payouts: number[], note: string) =>
-  http.post<BankLine[]>(`${at(workspace)}/${account}/matches`, { lines, payouts, note });
+export const matchLines = (workspace: string, account: string, lines: number[], crossings: number[], note: string) =>
+  http.post<BankLine[]>(`${at(workspace)}/${account}/matches`, { lines, crossings, note });
 
 export const takeBackMatch = (workspace: string, account: string, line: number) =>
   http.delete(`${at(workspace)}/${account}/lines/${line}/match`);
 
 export const markLines = (workspace: string, account: string, lines: number[], state: "open" | "excluded", note = "") =>
   http.patch<{ changed: number }>(`${at(workspace)}/${account}/lines`, { lines, state, note });
+
+/** Orders that crossed under this very number. */
+export async function ordersNumbered(workspace: string, number: string) {
+  const found = await http.get<Page<Crossing>>(withQuery(`/workspaces/${workspace}/crossings`, { kind: "orders", state: "carried", search: number, limit: 50 }));
+  return found.items.filter((one) => one.number === number);
+}

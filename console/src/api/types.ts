@@ -42,7 +42,7 @@ export type DailyRate = Schemas["DailyRate"];
 export type KeptRates = Schemas["KeptRates"];
 export type BankAccount = Schemas["BankAccount"];
 export type BankLine = Schemas["BankLine"];
-export type AwaitedPayout = Schemas["AwaitedPayout"];
+export type Awaited = Schemas["Awaited"];
 export type MatchProposal = Schemas["MatchProposal"];
 export type StatementFile = Schemas["StatementFile"];
 export type TakenFile = Schemas["TakenFile"];
@@ -134,7 +134,7 @@ export interface Order {
   /** Absent in what was fetched by the first version. */
   extras?: Charge[];
   cash_rounding?: string;
-  payments: { transaction: string; method: string; amount: string }[];
+  payments: { transaction: string; method: string; amount: string; state?: string; told_by?: string }[];
   tax_total: string;
   total: string;
   link: string;
@@ -254,6 +254,8 @@ export interface PaidByLink {
   method: string;
   tender: string;
   currency: string;
+  arrived_on?: string;
+  taken_back?: boolean;
   amount: string;
   paid_at: string;
 }

@@ -44,6 +44,7 @@ export const KINDS: Record<string, string> = {
   arrivals: "Bank line",
   requests: "Invoice to be paid",
   request_payments: "Payment by link",
+  bank_payments: "Payment at the bank",
   "opening balances": "",
 };
 

@@ -1,7 +1,8 @@
-"""``inkwell bank``: bank accounts, their statements, and which of their lines are which payouts."""
+"""``inkwell bank``: bank accounts, their statements, and what each of their lines is."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from itertools import islice
 from pathlib import Path
 from typing import Any
@@ -12,10 +13,14 @@ from inkwell_bridge.cli import output
 from inkwell_bridge.cli.base import NoSuchThing, Service, failing_well, json_option, pass_service
 from inkwell_bridge.cli.exits import NEEDS_A_PERSON
 from inkwell_bridge.cli.files import NotRight, json_of
+from inkwell_bridge.client import WorkspaceCalls
 from inkwell_bridge.client.bank import BankAccountCalls
-from inkwell_bridge.client.models import AwaitedPayout, BankAccount, BankLine
+from inkwell_bridge.client.models import Awaited, BankAccount, BankLine
 
 LARGEST_FILE = 50_000_000
+MOST_LOOKED_THROUGH = 1000
+# What may be awaited, as a person calls one.
+KINDS = {"payouts": "payout", "orders": "order", "refunds": "refund", "requests": "invoice"}
 ACCOUNTS: list[output.Column] = [
     ("Account", lambda row: row.slug),
     ("Name", lambda row: row.name),
@@ -30,10 +35,11 @@ LINES: list[output.Column] = [
     ("Booked on", lambda row: row.booked_on),
     ("Amount>", lambda row: row.amount),
     ("Says", lambda row: " ".join(filter(None, (row.name, row.text, row.reference)))),
-    ("Is", lambda row: ", ".join(one.payout for one in row.matches) or row.note or row.state),
+    ("Is", lambda row: ", ".join(one.number for one in row.matches) or row.note or row.state),
 ]
 AWAITED: list[output.Column] = [
-    ("Payout", lambda row: row.payout),
+    ("Number", lambda row: row.number),
+    ("Kind", lambda row: KINDS.get(row.kind, row.kind)),
     ("Due on", lambda row: row.due_on),
     ("Days late>", lambda row: max(row.days_late, 0)),
     ("Still to come>", lambda row: row.amount),
@@ -51,7 +57,7 @@ _account_option = click.option("--account", help="Which bank account; the only o
 
 @click.group()
 def bank() -> None:
-    """Bank accounts: their statements, and which of the lines are which payouts."""
+    """Bank accounts: their statements, and what each of the lines is: a payout, or money of an order or invoice."""
 
 
 def _account(service: Service, account: str | None) -> BankAccountCalls:
@@ -208,7 +214,7 @@ def list_(service: Service, account: str | None, state: str, limit: int, as_json
 @pass_service
 @failing_well
 def unmatched(service: Service, account: str | None, as_json: bool) -> None:
-    """What is open on either side: payouts that have not arrived, and lines that nobody knows, by age.
+    """What is open on either side: payouts and money that the bank does not have, and lines that nobody knows, by age.
 
     Exits with 1 where a payout should have arrived by now, or a line is open.
 
@@ -219,47 +225,72 @@ def unmatched(service: Service, account: str | None, as_json: bool) -> None:
     calls = _account(service, account)
     found, lines = calls.unmatched(), list(calls.lines(state="open"))
     if as_json:
-        output.as_json({"payouts": found.payouts, "proposals": found.proposals, "lines": lines})
+        output.as_json({"awaited": found.awaited, "proposals": found.proposals, "lines": lines})
     else:
-        output.table(found.payouts, AWAITED, empty="Every payout has arrived.")
+        output.table(found.awaited, AWAITED, empty="All that is awaited has arrived.")
         output.say("")
         output.table(lines, LINES, empty="Every line is known.")
-        _say_proposals(found.proposals, {one.crossing: one for one in found.payouts})
-    if lines or any(one.days_late > 0 for one in found.payouts):
+        _say_proposals(found.proposals, {one.crossing: one for one in found.awaited})
+    # A buyer who is late is for reminders, and no fault of what crossed.
+    if lines or any(one.days_late > 0 for one in found.awaited if one.kind == "payouts"):
         raise click.exceptions.Exit(NEEDS_A_PERSON)
 
 
-def _say_proposals(proposals: Any, payouts: dict[int, AwaitedPayout]) -> None:
+def _say_proposals(proposals: Any, awaited: dict[int, Awaited]) -> None:
     for one in proposals:
-        names = " ".join(payouts[key].payout for key in one.payouts)
+        names = " ".join(awaited[key].number for key in one.crossings)
         lines = " ".join(map(str, one.lines))
         if one.difference:
             output.say(f"Line {lines} names {names}, and is {one.difference:+} off its amount.")
         else:
-            output.say(f"Line {lines} may be {names}, by its amount: inkwell bank match {lines} --payout {names}")
+            chosen = " ".join(f"--to {awaited[key].number}" for key in one.crossings)
+            output.say(f"Line {lines} may be {names}, by its amount: inkwell bank match {lines} {chosen}")
 
 
 @bank.command("match")
 @click.argument("lines", nargs=-1, required=True, type=int)
-@click.option("--payout", "payouts", multiple=True, required=True, help="A payout by its number; once for each.")
+@click.option("--to", "numbers", multiple=True, required=True,
+              help="A payout, an order, a refund or an invoice, by its number; once for each.")
+@click.option("--kind", type=click.Choice(list(KINDS)), help="Which kind it is, where two have one number.")
 @click.option("--note", default="", help="Why.")
 @_account_option
 @pass_service
 @failing_well
-def match(service: Service, lines: tuple[int, ...], payouts: tuple[str, ...], note: str, account: str | None) -> None:
-    """Say which payouts lines are: one line of several payouts, or several lines of one; both sides come to one sum.
+def match(
+    service: Service, lines: tuple[int, ...], numbers: tuple[str, ...], kind: str | None, note: str, account: str | None
+) -> None:  # fmt: skip
+    """Say what lines are: one line of several payouts or invoices, or several lines of one.
+
+    Of payouts both sides come to one sum. Money of one order or invoice may come in parts; what is more than was open
+    is owed to the buyer.
 
     \b
     Example:
-      inkwell bank match 24 --payout WP-261030
+      inkwell bank match 24 --to WP-261030
     """
     calls = _account(service, account)
-    awaited = {one.payout: one.crossing for one in calls.unmatched().payouts}
-    missing = [one for one in payouts if one not in awaited]
-    if missing:
-        raise NoSuchThing(f"{missing[0]} is not awaited on this account: {', '.join(awaited) or 'none is'}.")
-    calls.match(lines, [awaited[one] for one in payouts], note)
-    output.say(f"Matched: {', '.join(payouts)}. Take it back with: inkwell bank take-back {lines[0]}")
+    awaited = [one for one in calls.unmatched().awaited if kind in (None, one.kind)]
+    chosen = [_named(number, awaited, service.workspace()) for number in numbers]
+    calls.match(lines, chosen, note)
+    said = ", ".join(numbers)
+    output.say(f"Matched: {said}. Take it back with: inkwell bank take-back {lines[0]}")
+
+
+def _named(number: str, awaited: Sequence[Awaited], workspace: WorkspaceCalls) -> int:
+    """The crossing of the one that is called so, or whose document in the books is; or of an order that is paid
+    already, for which more came in."""
+    found = [one for one in awaited if one.number == number] or [one for one in awaited if number in one.names]
+    if not found:
+        rows = islice(workspace.crossings(kind="orders", search=number), MOST_LOOKED_THROUGH)
+        paid = [row for row in rows if row.number == number]
+        if len(paid) == 1:
+            return paid[0].id
+        known = ", ".join(one.number for one in awaited) or "nothing is"
+        raise NoSuchThing(f"{number} is not awaited on this account: {known}.")
+    if len(found) > 1:
+        kinds = ", ".join(f"{one.kind} ({one.bridge})" for one in found)
+        raise NoSuchThing(f"{len(found)} that are awaited have the number {number}: {kinds}. Name one with --kind.")
+    return found[0].crossing
 
 
 @bank.command("take-back")
@@ -285,7 +316,7 @@ def take_back(service: Service, line: int, account: str | None) -> None:
 @pass_service
 @failing_well
 def exclude(service: Service, lines: tuple[int, ...], note: str, account: str | None) -> None:
-    """Say that lines are no payouts, and what they are; nothing is posted of them.
+    """Say that lines are nothing that is awaited, and what they are; nothing is posted of them.
 
     \b
     Example:

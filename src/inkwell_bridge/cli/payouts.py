@@ -12,7 +12,7 @@ from inkwell_bridge.cli import output
 from inkwell_bridge.cli.base import NoSuchThing, Service, failing_well, json_option, pass_service
 from inkwell_bridge.cli.spread import show_spread
 from inkwell_bridge.client import WorkspaceCalls
-from inkwell_bridge.client.models import AwaitedPayout, Crossing
+from inkwell_bridge.client.models import Awaited, Crossing
 
 MOST_LOOKED_THROUGH = 1000
 
@@ -88,11 +88,11 @@ def show(service: Service, number: str, bridge: str | None, as_json: bool) -> No
         click.echo(f"\nThe bank does not have it yet: {still.amount} {still.currency} due on {still.due_on}.")
 
 
-def _awaited(workspace: WorkspaceCalls) -> dict[int, AwaitedPayout]:
+def _awaited(workspace: WorkspaceCalls) -> dict[int, Awaited]:
     """What the bank accounts still wait for, by the number of the payout's document."""
     accounts = [one.slug for one in workspace.bank_accounts()]
-    return {one.crossing: one for slug in accounts for one in workspace.bank_account(slug).unmatched().payouts}
+    return {one.crossing: one for slug in accounts for one in workspace.bank_account(slug).unmatched().awaited}
 
 
-def _amount(still: dict[int, AwaitedPayout], row: Crossing) -> Any:
+def _amount(still: dict[int, Awaited], row: Crossing) -> Any:
     return str(still[row.id].amount) if row.id in still else None

@@ -73,6 +73,7 @@ _MOMENTS = {
     "arrivals": "Booked",
     "requests": "Invoiced",
     "request_payments": "Paid",
+    "bank_payments": "Booked",
 }
 
 
@@ -114,6 +115,7 @@ _KINDS = {
     "arrivals": "Bank line",
     "requests": "Invoice",
     "request_payments": "Payment",
+    "bank_payments": "Payment at the bank",
     "opening balances": "",
 }
 

@@ -10,7 +10,7 @@ from inkwell_bridge.client.transport import Transport
 
 
 class BankAccountCalls:
-    """Its statements and lines, and which of them are which payouts."""
+    """Its statements and lines, and what each of them is."""
 
     def __init__(self, transport: Transport, path: str) -> None:
         self._transport, self._path = transport, path
@@ -42,12 +42,13 @@ class BankAccountCalls:
         return self._transport.pages(models.BankLine, f"{self._path}/lines", filters)
 
     def unmatched(self) -> models.Unmatched:
-        """The payouts that have not arrived, and which open lines may be which of them."""
+        """What is awaited there: payouts, and money that the bank tells of; and which open lines may be which of it."""
         return self._transport.one(models.Unmatched, "GET", f"{self._path}/unmatched")
 
-    def match(self, lines: Sequence[int], payouts: Sequence[int], note: str = "") -> list[models.BankLine]:
-        """Match lines and payouts (by the numbers of their documents) that come to the same sum."""
-        body = {"lines": list(lines), "payouts": list(payouts), "note": note}
+    def match(self, lines: Sequence[int], crossings: Sequence[int], note: str = "") -> list[models.BankLine]:
+        """Match lines to what is awaited, by the numbers of its crossings: payouts to the same sum, money of buyers
+        also in parts."""
+        body = {"lines": list(lines), "crossings": list(crossings), "note": note}
         return self._transport.several(models.BankLine, "POST", f"{self._path}/matches", body=body)
 
     def take_back(self, line: int) -> models.BankLine:
@@ -55,11 +56,11 @@ class BankAccountCalls:
         return self._transport.one(models.BankLine, "DELETE", f"{self._path}/lines/{line}/match")
 
     def exclude(self, lines: Sequence[int], note: str) -> int:
-        """Say that these lines are no payouts, and why; answers how many were open."""
+        """Say that these lines are nothing awaited, and why; answers how many were open."""
         return self._mark(lines, "excluded", note)
 
     def open_again(self, lines: Sequence[int]) -> int:
-        """Look at lines again that were said to be no payouts; answers how many."""
+        """Look at lines again that were excluded; answers how many."""
         return self._mark(lines, "open", "")
 
     def _mark(self, lines: Sequence[int], state: str, note: str) -> int:

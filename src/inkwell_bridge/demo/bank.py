@@ -1,7 +1,7 @@
 """The bank's statement of October 2026 for the UK company's current account: ISO 20022 camt.053, as its bank writes it.
 
-It has every payout that arrived in the month, the rent, and two lines that say little: a payout that the bank gives no
-name, and money that nobody knows. Weirgate's payout of the 30th arrives in November, and is not on it.
+It has every payout that arrived in the month, the rent, an invoice of the office that was paid by bank, and two lines
+that say little: a payout that the bank gives no name, and money that nobody knows. Weirgate's payout of the 30th arrives in November, and is not on it.
 """
 
 from __future__ import annotations
@@ -21,6 +21,7 @@ UNNAMED = "WP-261014"
 APART: tuple[tuple[str, int, str, str], ...] = (
     ("2026-10-01", -65_000, "Wharfe Mill Estates", "RENT DYEHOUSE OCT"),
     ("2026-10-21", 12_000, "", "TRF 88213 CREDIT"),
+    ("2026-10-29", 125_040, "Rhodri Pugh", "INV SI-09004 WITH THANKS"),
 )
 FILE = "current-account-2026-10.xml"
 Line = tuple[str, int, str, str]

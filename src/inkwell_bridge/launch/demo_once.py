@@ -82,17 +82,17 @@ def _at_the_bank(stack: Stack, calls: WorkspaceCalls) -> Json:
     account = demo_client.add_bank_account(calls)
     taken, again = (demo_client.read_statement(account) for _ in range(2))
     found = account.unmatched()
-    names = {one.crossing: one.payout for one in found.payouts}
+    names = {one.crossing: one.number for one in found.awaited}
     for one in found.proposals:
-        account.match(one.lines, one.payouts, "The only one of its amount")
+        account.match(one.lines, one.crossings, "The only one of its amount")
     _until_idle(calls)
     moved = _by_account(_asked(stack, "erp").get("journal", []))
     return {
         "lines": taken.lines,
         "matched": taken.matched,
-        "proposed": [names[key] for one in found.proposals for key in one.payouts],
+        "proposed": [names[key] for one in found.proposals for key in one.crossings],
         "open": [str(one.amount) for one in account.lines(state="open")],
-        "on_its_way": {one.payout: str(one.amount) for one in account.unmatched().payouts},
+        "on_its_way": {one.number: str(one.amount) for one in account.unmatched().awaited if one.kind == "payouts"},
         "by_account": {code: str(moved[code]) for code in ("1200", "1210")},
         "again": again.new_lines,
     }
@@ -131,12 +131,13 @@ def _at_provider(found: AtProvider) -> Json:
 
 def _by_link(stack: Stack, calls: WorkspaceCalls) -> Json:
     """Ask for invoices by link, pay them as their buyers would, one of them beyond what was asked; and add up what the
-    ERP has of that, asked past the service."""
+    ERP has of that and of the one that was paid by bank, asked past the service."""
     bridge = calls.bridge(facts()["payouts_bridge"]["slug"])
     for lane in ("requests", "request_payments"):
         bridge.switch_lane(lane, on=True)
     lanes = ["requests", "request_payments"]
     _ended(calls, bridge.run(lanes=lanes))
+    by_bank = _paid_by_bank(calls)
     asked = {one.invoice: one for one in calls.requests.all()}
     buyer = httpx.Client(verify=False)  # noqa: S501 plain HTTP
     _pay(buyer, asked["SI-09001"].link)
@@ -158,11 +159,24 @@ def _by_link(stack: Stack, calls: WorkspaceCalls) -> Json:
         "paid": {number: str(one.paid) for number, one in sorted(by_number.items())},
         "pages": {number: _heading(buyer, one.link) for number, one in sorted(by_number.items())},
         "receipts": _money(receipts, posted="posted", amount="amount"),
+        "by_bank": by_bank,
         "surplus": {account: str(amount) for account, amount in sorted(_by_account(surplus).items())},
         "still_open": {one["number"]: _open([one], posted="posted") for one in books["invoice"]
                        if one["number"] in asked or one["number"] == "SI-09004"},
         "second_run": {"carried": again.counts.carried, "held": again.counts.held},
     }  # fmt: skip
+
+
+def _paid_by_bank(calls: WorkspaceCalls) -> Json:
+    """What lines of the bank pay of invoices, once these have been read: that goes by itself."""
+    account, deadline = calls.bank_account(facts()["bank"]["slug"]), time.monotonic() + TIMEOUT_SECONDS
+    while not (found := [one for line in account.lines(state="matched") for one in line.matches
+                         if one.kind == "requests"]):  # fmt: skip
+        if time.monotonic() > deadline:
+            raise TimeoutError(f"the invoice that was paid by bank was not found in {TIMEOUT_SECONDS:g} seconds")
+        time.sleep(0.2)
+    _until_idle(calls)
+    return {one.number: str(one.amount) for one in found}
 
 
 def _pay(buyer: httpx.Client, link: str, **asked: str) -> None:

@@ -29,6 +29,7 @@ CARRY = "carry"
 LOAD = "load_names"
 CHECK = "check_connection"
 MATCH = "match_links"
+MATCH_LINES = "match_lines"
 ERASE = "erase_buyer"
 REHEARSE = "rehearse"
 PROPOSE = "propose_rules"
@@ -64,13 +65,15 @@ def is_worked_on() -> bool:
         return bool(cursor.fetchone()[0])
 
 
-def pending(task: str, name: str, values: Iterable[int]) -> set[int]:
-    """Those of ``values`` that are the argument ``name`` of a job of that task which waits or is under way."""
+def pending(task: str, name: str, values: Iterable[int], *, under_way: bool = True) -> set[int]:
+    """Those of ``values`` that are the argument ``name`` of a job of that task which waits or, unless that does not
+    count, is under way."""
+    states = ["todo", "doing"] if under_way else ["todo"]
     with connection.cursor() as cursor:
         cursor.execute(
             "SELECT DISTINCT (args ->> %s)::bigint FROM procrastinate_jobs "
-            "WHERE status IN ('todo', 'doing') AND task_name = %s AND (args ->> %s)::bigint = ANY(%s)",
-            [name, task, name, list(values)],
+            "WHERE status::text = ANY(%s) AND task_name = %s AND (args ->> %s)::bigint = ANY(%s)",
+            [name, states, task, name, list(values)],
         )
         return {row[0] for row in cursor.fetchall()}
 

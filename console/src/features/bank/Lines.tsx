@@ -50,7 +50,7 @@ export function Lines({ account, state }: { account: BankAccount; state: Decided
                 <td>
                   {line.matches.map((one) => (
                     <Link key={one.crossing} className="link mr-2" to={`/${slug}/documents/${one.crossing}`}>
-                      {one.payout}
+                      {one.number}
                     </Link>
                   ))}
                   <span className="text-sm text-faded">{said(line)}</span>

@@ -2,34 +2,36 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type KeyboardEvent, useState } from "react";
 import { Link } from "react-router";
 
-import { bankLinesQuery, markLines, matchLines, unmatchedQuery } from "../../api/bank";
-import type { AwaitedPayout, BankAccount, BankLine, MatchProposal } from "../../api/types";
+import { bankLinesQuery, markLines, matchLines, ordersNumbered, unmatchedQuery } from "../../api/bank";
+import type { Awaited, BankAccount, BankLine, MatchProposal } from "../../api/types";
 import { Amount, isZero } from "../../parts/Amount";
 import { Loading } from "../../parts/Loading";
 import { ProblemNote } from "../../parts/Problem";
 import { Turn } from "../../parts/Turn";
 import { useWorkspace } from "../../parts/useWorkspace";
-import { counted, day, due } from "../../parts/words";
+import { counted, day, due, KINDS } from "../../parts/words";
 import { negated, summed } from "../../parts/sums";
 
-/** What is open on either side: lines that nobody knows on the left, payouts that have not arrived on the right. */
+/** What is open on either side: lines that nobody knows on the left; on the right payouts that have not arrived, and
+ * orders, refunds and invoices whose money the bank tells of. */
 export function Unmatched({ account }: { account: BankAccount }) {
   const { slug, may } = useWorkspace();
   const queries = useQueryClient();
   const [cursor, setCursor] = useState("");
   const [lines, setLines] = useState<number[]>([]);
-  const [payouts, setPayouts] = useState<number[]>([]);
+  const [crossings, setCrossings] = useState<number[]>([]);
+  const [paid, setPaid] = useState<Awaited[]>([]);
   const [note, setNote] = useState("");
   const open = useQuery(bankLinesQuery(slug, account.slug, "open", cursor));
   const awaited = useQuery(unmatchedQuery(slug, account.slug));
   const done = () => {
     setLines([]);
-    setPayouts([]);
+    setCrossings([]);
     setNote("");
     return queries.invalidateQueries({ queryKey: [slug, "bank"] });
   };
   const matching = useMutation({
-    mutationFn: (chosen: { lines: number[]; payouts: number[] }) => matchLines(slug, account.slug, chosen.lines, chosen.payouts, note),
+    mutationFn: (chosen: Pair) => matchLines(slug, account.slug, chosen.lines, chosen.crossings, note),
     onSuccess: done,
   });
   const marking = useMutation({ mutationFn: () => markLines(slug, account.slug, lines, "excluded", note), onSuccess: done });
@@ -39,13 +41,17 @@ export function Unmatched({ account }: { account: BankAccount }) {
   if (!open.data || !awaited.data) return null;
   const shown = open.data.items;
   const left = summed(shown.filter((one) => lines.includes(one.id)).map((one) => one.amount));
-  const right = summed(awaited.data.payouts.filter((one) => payouts.includes(one.crossing)).map((one) => one.amount));
+  // An order that is paid already is not awaited, and may be paid once more.
+  const there = [...awaited.data.awaited, ...paid.filter((one) => !awaited.data?.awaited.some((it) => it.crossing === one.crossing))];
+  const chosen = there.filter((one) => crossings.includes(one.crossing));
+  const right = summed(chosen.map((one) => one.amount));
   const difference = summed([left, negated(right)]);
-  const mayMatch = may("operate") && lines.length > 0 && payouts.length > 0 && isZero(difference);
+  const inParts = mayComeInParts(chosen, shown.filter((one) => lines.includes(one.id)));
+  const mayMatch = may("operate") && lines.length > 0 && crossings.length > 0 && (isZero(difference) || inParts);
   const busy = matching.isPending || marking.isPending;
   const pressed = (event: KeyboardEvent) => {
     const typing = event.target instanceof HTMLInputElement && event.target.type === "text";
-    if (event.key === "m" && mayMatch && !busy && !typing) matching.mutate({ lines, payouts });
+    if (event.key === "m" && mayMatch && !busy && !typing) matching.mutate({ lines, crossings });
   };
   return (
     // Keys of the lists inside are heard here; nothing happens on a click.
@@ -55,7 +61,7 @@ export function Unmatched({ account }: { account: BankAccount }) {
         account={account}
         proposals={awaited.data.proposals}
         lines={shown}
-        payouts={awaited.data.payouts}
+        awaited={awaited.data.awaited}
         take={may("operate") && !busy ? (one) => matching.mutate(one) : null}
       />
       <div className="grid items-start gap-5 lg:grid-cols-2">
@@ -75,26 +81,35 @@ export function Unmatched({ account }: { account: BankAccount }) {
         </section>
         <section aria-labelledby="awaited" className="sheet">
           <h2 id="awaited" className="mb-2 text-lg font-semibold">
-            Paid out, and not arrived
+            Awaited, and not on the bank
           </h2>
-          {awaited.data.payouts.length === 0 ? <p className="text-faded">Every payout has arrived.</p> : null}
+          {awaited.data.awaited.length === 0 ? <p className="text-faded">All that is awaited has arrived.</p> : null}
           <Choices
-            label="Awaited payouts"
-            of={awaited.data.payouts.map((one) => ({ key: one.crossing, row: <PayoutRow payout={one} slug={slug} /> }))}
-            chosen={payouts}
-            choose={setPayouts}
+            label="Awaited"
+            of={there.map((one) => ({ key: one.crossing, row: <AwaitedRow one={one} slug={slug} /> }))}
+            chosen={crossings}
+            choose={setCrossings}
             disabled={!may("operate")}
           />
+          {may("operate") && lines.length > 0 ? (
+            <PaidAlready
+              account={account}
+              add={(one) => {
+                setPaid((before) => [...before, one]);
+                setCrossings((before) => [...before, one.crossing]);
+              }}
+            />
+          ) : null}
         </section>
       </div>
-      {may("operate") && lines.length + payouts.length > 0 ? (
+      {may("operate") && lines.length + crossings.length > 0 ? (
         <section aria-label="What is chosen" className="sheet sticky bottom-0 mt-5 border-t-2 border-ink/60">
           <p role="status" className="flex flex-wrap gap-x-6">
             <span>
               {counted(lines.length, "line")} <Amount value={left} />
             </span>
             <span>
-              {counted(payouts.length, "payout")} <Amount value={right} />
+              {counted(crossings.length, "awaited sum")} <Amount value={right} />
             </span>
             <span className={isZero(difference) ? "" : "text-madder"}>
               left over <Amount value={difference} currency={account.currency} />
@@ -105,20 +120,27 @@ export function Unmatched({ account }: { account: BankAccount }) {
               <span className="mb-1 block text-sm text-faded">Why, or what it is</span>
               <input type="text" className="field w-full" value={note} maxLength={500} onChange={(event) => setNote(event.target.value)} />
             </label>
-            <button type="button" className="button" aria-keyshortcuts="m" disabled={!mayMatch || busy} onClick={() => matching.mutate({ lines, payouts })}>
+            <button type="button" className="button" aria-keyshortcuts="m" disabled={!mayMatch || busy} onClick={() => matching.mutate({ lines, crossings })}>
               Match <kbd className="rounded-sm border border-line px-1.5 text-xs">m</kbd>
             </button>
             <button
               type="button"
               className="button-quiet"
-              disabled={busy || lines.length === 0 || payouts.length > 0 || !note.trim()}
+              disabled={busy || lines.length === 0 || crossings.length > 0 || !note.trim()}
               onClick={() => marking.mutate()}
             >
               Exclude
             </button>
           </div>
-          {lines.length > 0 && payouts.length === 0 ? (
-            <p className="mt-2 text-sm text-faded">Choose the payout that it is; or say what it is, where it is none.</p>
+          {lines.length > 0 && crossings.length === 0 ? (
+            <p className="mt-2 text-sm text-faded">Choose what it is on the right; or say what it is, where it is nothing of these.</p>
+          ) : null}
+          {inParts && lines.length > 0 && !isZero(difference) ? (
+            <p className="mt-2 text-sm text-faded">
+              {difference.startsWith("-") === left.startsWith("-")
+                ? "It is more than is open: what is left over is owed to the buyer."
+                : "It is a part of what is open; the rest stays open."}
+            </p>
           ) : null}
         </section>
       ) : null}
@@ -126,6 +148,11 @@ export function Unmatched({ account }: { account: BankAccount }) {
       {marking.isError ? <ProblemNote error={marking.error} /> : null}
     </div>
   );
+}
+
+interface Pair {
+  lines: number[];
+  crossings: number[];
 }
 
 interface ChoicesProps {
@@ -181,16 +208,62 @@ function LineRow({ line }: { line: BankLine }) {
   );
 }
 
-function PayoutRow({ payout, slug }: { payout: AwaitedPayout; slug: string }) {
+/** An order of which nothing is open, and for which more came in: by its number. */
+function PaidAlready({ account, add }: { account: BankAccount; add: (one: Awaited) => void }) {
+  const { slug } = useWorkspace();
+  const [number, setNumber] = useState("");
+  const looking = useMutation({
+    mutationFn: () => ordersNumbered(slug, number.trim()),
+    onSuccess: ([found]) => {
+      if (!found) return;
+      const { id: crossing, kind, bridge, currency } = found;
+      const nothing = { names: [], due_on: "", days_late: 0, amount: "0", on_account: account.ledger_account };
+      add({ ...nothing, crossing, kind, bridge, number: found.number, currency });
+      setNumber("");
+    },
+  });
+  return (
+    <form
+      className="mt-3 flex flex-wrap items-end gap-2"
+      onSubmit={(event) => {
+        event.preventDefault();
+        looking.mutate();
+      }}
+    >
+      <label className="min-w-0 flex-1">
+        <span className="mb-1 block text-sm text-faded">An order that is paid already, by its number</span>
+        <input type="text" className="field w-full" value={number} maxLength={120} onChange={(event) => setNumber(event.target.value)} />
+      </label>
+      <button type="submit" className="button-quiet" disabled={!number.trim() || looking.isPending}>
+        Add it
+      </button>
+      <p role="status" className="w-full text-sm text-madder">
+        {looking.data?.length === 0 ? "No order that crossed has this number." : ""}
+      </p>
+      {looking.isError ? <ProblemNote error={looking.error} /> : null}
+    </form>
+  );
+}
+
+/** Whether these lines may be less, or more, than what is awaited: money of one buyer, and all of it one way. */
+function mayComeInParts(chosen: Awaited[], lines: BankLine[]) {
+  const [one] = chosen;
+  if (!one || chosen.length > 1 || one.kind === "payouts") return false;
+  return lines.every((line) => line.amount.startsWith("-") === one.amount.startsWith("-"));
+}
+
+function AwaitedRow({ one, slug }: { one: Awaited; slug: string }) {
+  const alsoCalled = one.kind === "payouts" ? [] : one.names.filter((name) => name !== one.number);
   return (
     <span className="flex items-baseline justify-between gap-x-4">
       <span className="min-w-0">
-        <Link className="link mr-3" to={`/${slug}/documents/${payout.crossing}`}>
-          {payout.payout}
+        <span className="text-faded">{KINDS[one.kind] ?? one.kind} </span>
+        <Link className="link mr-3" to={`/${slug}/documents/${one.crossing}`}>
+          {one.number}
         </Link>
-        <span className="text-faded">{due(payout.due_on, payout.days_late)}</span>
+        <span className="text-faded">{[...alsoCalled, isZero(one.amount) ? "paid" : due(one.due_on, one.days_late)].join(", ")}</span>
       </span>
-      <Amount value={payout.amount} currency={payout.currency} />
+      <Amount value={one.amount} currency={one.currency} />
     </span>
   );
 }
@@ -199,16 +272,16 @@ interface ProposalsProps {
   account: BankAccount;
   proposals: MatchProposal[];
   lines: BankLine[];
-  payouts: AwaitedPayout[];
-  take: ((one: { lines: number[]; payouts: number[] }) => void) | null;
+  awaited: Awaited[];
+  take: ((one: Pair) => void) | null;
 }
 
-/** What fits by its amount alone, for a person to say; and what names a payout and has another amount. */
-function Proposals({ account, proposals, lines, payouts, take }: ProposalsProps) {
+/** What fits by its amount alone, for a person to say; and what is named and has another amount. */
+function Proposals({ account, proposals, lines, awaited, take }: ProposalsProps) {
   const told = proposals.flatMap((one) => {
     const of = lines.filter((line) => one.lines.includes(line.id));
     // Lines of another page of the list are asked about there.
-    return of.length === one.lines.length ? [{ one, of, names: payouts.filter((payout) => one.payouts.includes(payout.crossing)) }] : [];
+    return of.length === one.lines.length ? [{ one, of, names: awaited.filter((it) => one.crossings.includes(it.crossing)) }] : [];
   });
   if (told.length === 0) return null;
   return (
@@ -218,12 +291,12 @@ function Proposals({ account, proposals, lines, payouts, take }: ProposalsProps)
       </h2>
       <ul className="divide-y divide-line">
         {told.map(({ one, of, names }) => (
-          <li key={`${one.lines.join()}=${one.payouts.join()}`} className="flex flex-wrap items-baseline justify-between gap-3 py-2">
+          <li key={`${one.lines.join()}=${one.crossings.join()}`} className="flex flex-wrap items-baseline justify-between gap-3 py-2">
             <span>
               {of.map((line) => `${day(line.booked_on)}, ${line.text || line.name || line.reference}`).join("; ")}{" "}
               <Amount value={summed(of.map((line) => line.amount))} currency={account.currency} />
               <span className="text-faded"> {one.by === "amount" ? "has the amount of" : "names"} </span>
-              {names.map((payout) => payout.payout).join(", ")}
+              {names.map((it) => it.number).join(", ")}
               {isZero(one.difference) ? null : (
                 <span className="text-madder">
                   {" "}
@@ -235,8 +308,8 @@ function Proposals({ account, proposals, lines, payouts, take }: ProposalsProps)
               <button
                 type="button"
                 className="button-quiet"
-                aria-label={`That is it: ${names.map((payout) => payout.payout).join(", ")}`}
-                onClick={() => take({ lines: one.lines, payouts: one.payouts })}
+                aria-label={`That is it: ${names.map((it) => it.number).join(", ")}`}
+                onClick={() => take(one)}
               >
                 That is it
               </button>

@@ -1,6 +1,6 @@
 import { Link } from "react-router";
 
-import type { AwaitedPayout, Crossing } from "../../api/types";
+import type { Awaited, Crossing } from "../../api/types";
 import { Amount } from "../../parts/Amount";
 import { Heads } from "../../parts/Heads";
 import { StateMark } from "../../parts/StateMark";
@@ -10,7 +10,7 @@ import { causeInWords, day, due } from "../../parts/words";
 const HEADS = ["Payout", "Paid out", "Amount>", "State", "Journal", "Still to come>", "Bridge"] as const;
 
 /** Payouts, each with its journal and what the bank still waits for of it. */
-export function PayoutTable({ payouts, awaited }: { payouts: Crossing[]; awaited: Map<number, AwaitedPayout> }) {
+export function PayoutTable({ payouts, awaited }: { payouts: Crossing[]; awaited: Map<number, Awaited> }) {
   return (
     <div className="overflow-x-auto border border-line bg-page">
       <table className="w-full">
@@ -25,7 +25,7 @@ export function PayoutTable({ payouts, awaited }: { payouts: Crossing[]; awaited
   );
 }
 
-function Row({ payout, still }: { payout: Crossing; still: AwaitedPayout | undefined }) {
+function Row({ payout, still }: { payout: Crossing; still: Awaited | undefined }) {
   const { slug } = useWorkspace();
   const why = payout.cause ? causeInWords(payout.cause) : payout.trouble;
   return (
@@ -50,7 +50,7 @@ function Row({ payout, still }: { payout: Crossing; still: AwaitedPayout | undef
   );
 }
 
-function StillToCome({ still }: { still: AwaitedPayout }) {
+function StillToCome({ still }: { still: Awaited }) {
   return (
     <>
       <Amount value={still.amount} currency={still.currency} />

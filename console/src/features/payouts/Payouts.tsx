@@ -4,7 +4,7 @@ import { Link } from "react-router";
 import { bankAccountsQuery, unmatchedQuery } from "../../api/bank";
 import { bridgesQuery } from "../../api/bridges";
 import { crossingsQuery } from "../../api/crossings";
-import type { AwaitedPayout } from "../../api/types";
+import type { Awaited } from "../../api/types";
 import { Choice } from "../../parts/Choice";
 import { Empty } from "../../parts/Empty";
 import { PageHead } from "../../parts/Labelled";
@@ -57,13 +57,13 @@ function useAwaited(slug: string) {
   const unmatched = useQueries({ queries: (accounts.data?.items ?? []).map((one) => unmatchedQuery(slug, one.slug)) });
   const asked = [accounts, ...unmatched];
   return {
-    awaited: unmatched.flatMap((one) => one.data?.payouts ?? []),
+    awaited: unmatched.flatMap((one) => (one.data?.awaited ?? []).filter((it) => it.kind === "payouts")),
     error: asked.find((one) => one.isError)?.error ?? null,
     again: () => asked.filter((one) => one.isError).forEach((one) => void one.refetch()),
   };
 }
 
-function AtTheBank({ awaited }: { awaited: AwaitedPayout[] }) {
+function AtTheBank({ awaited }: { awaited: Awaited[] }) {
   const { slug } = useWorkspace();
   if (!awaited.length) return null;
   const late = awaited.filter((one) => one.days_late > 0).length;

@@ -73,7 +73,7 @@ export function InvoicePage({ spread }: { spread: SpreadAnswer }) {
 export function RequestPaymentPage({ spread }: { spread: SpreadAnswer }) {
   const paid = spread.order as unknown as PaidByLink | null;
   return (
-    <SourceFrame where="At the provider" title={`Payment ${spread.number}`}>
+    <SourceFrame where={paid?.arrived_on ? "At the bank" : "At the provider"} title={`Payment ${spread.number}`}>
       {paid ? (
         <>
           <p className="text-faded">
@@ -81,7 +81,9 @@ export function RequestPaymentPage({ spread }: { spread: SpreadAnswer }) {
               {moment(paid.paid_at, spread.time_zone)}
             </Point>
             , by {paid.method || paid.tender}
+            {paid.arrived_on ? `, on account ${paid.arrived_on} of the books` : ""}
           </p>
+          {paid.taken_back ? <p className="mt-2">It was matched to this invoice, and was something else: it is taken back.</p> : null}
           <p className="mt-3 flex flex-wrap items-baseline justify-between gap-3">
             <span>for invoice {paid.invoice_number || paid.invoice_id}</span>
             <span className="amount font-semibold">

@@ -16,7 +16,7 @@ export function SourcePage({ spread }: { spread: SpreadAnswer }) {
   if (spread.kind === "receipts") return <ReceiptPage spread={spread} />;
   if (spread.kind === "arrivals") return <ArrivalPage spread={spread} />;
   if (spread.kind === "requests") return <InvoicePage spread={spread} />;
-  if (spread.kind === "request_payments") return <RequestPaymentPage spread={spread} />;
+  if (spread.kind === "request_payments" || spread.kind === "bank_payments") return <RequestPaymentPage spread={spread} />;
   if (spread.kind === "payouts") return <PayoutPage spread={spread} />;
   return spread.kind === "orders" ? <OrderPage spread={spread} /> : <AnyPage spread={spread} />;
 }
@@ -252,10 +252,10 @@ function Charges({ order, extrasAt = "/extras", paid = "Paid by" }: { order: Ord
         {order.payments.map((payment, place) => (
           <tr key={payment.transaction} className="text-faded *:py-1">
             <td colSpan={2}>
-              {paid} {payment.method} <span className="text-xs">({payment.transaction})</span>
+              {wayOf(payment, paid)} {payment.method} <span className="text-xs">({payment.transaction})</span>
             </td>
             <td className="amount">
-              <Point at={`/payments/${place}/amount`} label={`${paid} ${payment.method} ${amountText(payment.amount)}`}>
+              <Point at={`/payments/${place}/amount`} label={`${wayOf(payment, paid)} ${payment.method} ${amountText(payment.amount)}`}>
                 <Amount value={payment.amount} />
               </Point>
             </td>
@@ -265,6 +265,14 @@ function Charges({ order, extrasAt = "/extras", paid = "Paid by" }: { order: Ord
       </tfoot>
     </table>
   );
+}
+
+/** How far money has come, by whose word: "Paid by", "To be paid by", "Not paid by", "The bank has a". */
+function wayOf(payment: Order["payments"][number], paid: string) {
+  const state = payment.state ?? "received";
+  if (state === "promised" || state === "authorised") return "To be paid by";
+  if (state === "failed" || state === "cancelled") return "Not paid by";
+  return payment.told_by === "bank" ? `The bank tells: ${paid.toLowerCase()}` : paid;
 }
 
 interface ChargeRowProps {

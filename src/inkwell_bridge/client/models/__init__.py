@@ -2,7 +2,7 @@
 
 from inkwell_bridge.client.models.answer import Answer, AskedWork
 from inkwell_bridge.client.models.bank import (
-    AwaitedPayout,
+    Awaited,
     BankAccount,
     BankLine,
     ChangedLines,
@@ -168,7 +168,7 @@ __all__ = [
     "AskedWork",
     "AtBank",
     "AtProvider",
-    "AwaitedPayout",
+    "Awaited",
     "BadRow",
     "BankAccount",
     "BankLine",

@@ -47,10 +47,11 @@ class TakenFile(Answer):
 
 
 class LineMatch(Answer):
-    """A payout that a line is, or a part of it."""
+    """What a line is, or a part of it: a payout, money of an order or a refund, or of an invoice of the books."""
 
     crossing: int
-    payout: str
+    kind: str
+    number: str
     amount: Decimal
     by: str
     note: str
@@ -76,25 +77,29 @@ class BankLine(Answer):
     matches: list[LineMatch]
 
 
-class AwaitedPayout(Answer):
-    """A payout that should arrive: what is still to come of it."""
+class Awaited(Answer):
+    """A payout that should arrive, or an order, refund or invoice whose money the bank tells of.
+
+    Units: ``amount`` is what is still to come, below zero what should go out.
+    """
 
     crossing: int
+    kind: str
     bridge: str
-    payout: str
+    number: str
+    names: list[str]
     due_on: date
     days_late: int
     amount: Decimal
     currency: str
     on_account: str
-    bank_reference: str
 
 
 class MatchProposal(Answer):
-    """Lines and payouts that may belong together."""
+    """Lines and what is awaited that may belong together."""
 
     lines: list[int]
-    payouts: list[int]
+    crossings: list[int]
     by: str
     difference: Decimal
 
@@ -102,7 +107,7 @@ class MatchProposal(Answer):
 class Unmatched(Answer):
     """What is awaited, and what may be it."""
 
-    payouts: list[AwaitedPayout]
+    awaited: list[Awaited]
     proposals: list[MatchProposal]
 
 

@@ -43,6 +43,7 @@ from inkwell_bridge.core.planner.penny import foreseen
 from inkwell_bridge.core.planner.plan import Outcome, Plan, PostedShare
 from inkwell_bridge.core.planner.planning_context import PlanningContext
 from inkwell_bridge.core.planner.source_checks import PAID_TOO_MUCH
+from inkwell_bridge.core.planner.tellers import believed
 
 ZERO = Decimal(0)
 OWED_TO_BUYER = "AMEND-N002"
@@ -60,6 +61,8 @@ def plan_amendment(order: Order, sale: PostedSale, context: PlanningContext) -> 
     Its documents are those that stand there and, after them, those that are missing. Of a cancelled order nothing is
     wanted. A plan without a further document says that the books are right.
     """
+    order = believed(order, context.rulebook.payments)
+    sale = replace(sale, before=believed(sale.before, context.rulebook.payments))
     # In the currency that it is posted in, at the rate that it was posted at: both go by the first of its documents.
     at_source, before_source, rate = order, sale.before, exchange_rate_of(order, context)
     if order.currency != sale.before.currency:

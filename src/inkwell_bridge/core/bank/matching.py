@@ -1,7 +1,8 @@
-"""Which lines of a bank statement are which payouts: by what the line says, or by its amount alone.
+"""Which lines of a bank statement are what is awaited there: payouts, and money that pays invoices or credit notes.
 
-A line that names a payout and has its amount is that payout. One that names nothing is only proposed, unless the rules
-let it be taken where exactly one fits. Nothing is ever matched that does not come out to the penny.
+A line that names what is awaited and has its amount is it. One that names an invoice and is less is a part of it. One
+that names nothing is only proposed, unless the rules let it be taken where exactly one set fits. Nothing is ever taken
+that does not come out to the penny, or to less than an invoice that it names.
 """
 
 from __future__ import annotations
@@ -11,13 +12,15 @@ from collections import defaultdict
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from datetime import date
 from decimal import Decimal
+from itertools import groupby
 from typing import Literal
 
 from inkwell_bridge.core.bank.statement import as_number
 from inkwell_bridge.core.record import record
 
 ZERO = Decimal(0)
-# A bank puts the payouts of a long weekend into one line; so many that follow one another are tried together.
+# A bank puts the payouts of a long weekend into one line, and a buyer several invoices; so many of them that follow one
+# another are tried together.
 _MOST_TOGETHER = 5
 # A shorter name says nothing: it stands in many lines by chance.
 _SHORTEST_NAME = 5
@@ -35,59 +38,64 @@ class OpenLine:
 
 
 @record
-class AwaitedPayout:
-    """A payout that has not arrived, or not all of it; ``amount`` is what is still to come.
+class Awaited:
+    """Something that the bank should have, or what is still to come of it: below zero, what should go out.
 
-    Shape: ``names`` are its own number and what its provider writes on the bank's line; ``due_on`` is when the bank
-    should have it. ``within_days`` of that a line may be it by its amount alone; ``alone`` lets that be taken without
-    asking.
+    Shape: ``names`` are what the bank's line may call it. By its amount alone a line may be it that was booked from
+    ``earliest`` to ``latest``, where there is one; ``alone`` lets that be taken without asking. Only those of one
+    ``group`` can be one line together; unnamed, only those of one ``party`` as well. What is payable ``in_part`` is
+    matched to less where it is named.
     """
 
     id: int
     amount: Decimal
     due_on: date
+    earliest: date
+    latest: date | None = None
     names: tuple[str, ...] = ()
-    within_days: int = 5
+    group: str = ""
+    party: str = ""
     alone: bool = False
+    in_part: bool = False
 
 
 @record
 class Fit:
-    """Lines and payouts that belong together.
+    """Lines and awaited sums that belong together.
 
-    Shape: one line to many payouts, or many lines to one. ``is_sure`` where it may be taken without asking.
-    ``difference`` is by how much the lines are more than the payouts that they name; what is sure has none.
+    Shape: one line to many awaited, or many lines to one. ``is_sure`` where it may be taken without asking.
+    ``difference`` is by how much the lines are more than what they name (below zero: less); what is sure has none, but
+    for a part.
     """
 
     lines: tuple[int, ...]
-    payouts: tuple[int, ...]
+    awaited: tuple[int, ...]
     by: Literal["reference", "amount"]
     is_sure: bool
     difference: Decimal = ZERO
 
 
-def fits(lines: Sequence[OpenLine], payouts: Sequence[AwaitedPayout]) -> list[Fit]:
-    """What belongs together; the same whatever order they come in. No line and no payout is in two that are sure."""
-    in_order = sorted(payouts, key=lambda one: (one.due_on, one.id))
+def fits(lines: Sequence[OpenLine], awaited: Sequence[Awaited]) -> list[Fit]:
+    """What belongs together; the same whatever order they come in. Nothing is in two that are sure."""
+    in_order = sorted(awaited, key=lambda one: (one.due_on, one.id))
     found = list(_by_reference(sorted(lines, key=lambda one: one.id), in_order))
     taken_lines = {one for fit in found for one in fit.lines}
-    taken_payouts = {one for fit in found for one in fit.payouts}
+    taken = {one for fit in found for one in fit.awaited}
     left = [one for one in lines if one.id not in taken_lines]
-    return [*found, *_by_amount(left, [one for one in in_order if one.id not in taken_payouts])]
+    return [*found, *_by_amount(left, [one for one in in_order if one.id not in taken])]
 
 
-def _by_reference(lines: Sequence[OpenLine], payouts: Sequence[AwaitedPayout]) -> Iterator[Fit]:
-    names = _Names(payouts)
-    named = {line.id: names.found_in(line.said) for line in lines}
+def _by_reference(lines: Sequence[OpenLine], awaited: Sequence[Awaited]) -> Iterator[Fit]:
+    names, by_id = _Names(awaited), {one.id: one for one in awaited}
+    named = {line.id: _meant(line, names.found_in(line.said), by_id) for line in lines}
     lines_of: dict[int, list[int]] = defaultdict(list)
     for line, its in named.items():
-        for payout in its:
-            lines_of[payout].append(line)
+        for one in its:
+            lines_of[one].append(line)
     amounts = {one.id: one.amount for one in lines}
-    awaited = {one.id: one for one in payouts}
     done: set[int] = set()
-    for payout, its_lines in lines_of.items():
-        if payout in done:
+    for first, its_lines in lines_of.items():
+        if first in done:
             continue
         group = {one for line in its_lines for one in named[line]}
         # What is named by many lines that name others too tells nothing: a provider's own name, say.
@@ -96,62 +104,114 @@ def _by_reference(lines: Sequence[OpenLine], payouts: Sequence[AwaitedPayout]) -
         if any(len(lines_of[one]) > 1 for one in group) and len(group) > 1:
             continue
         done |= group
-        difference = sum((amounts[line] for line in its_lines), ZERO) - sum(
-            (awaited[one].amount for one in group), ZERO
-        )
-        yield Fit(lines=tuple(its_lines), payouts=tuple(sorted(group)), by="reference", is_sure=not difference,
+        if len(group) == 1 and by_id[first].in_part:
+            clearly = {line: named[line][first] for line in its_lines}
+            yield from _in_parts(by_id[first], {line: amounts[line] for line in its_lines}, clearly)
+            continue
+        difference = sum((amounts[line] for line in its_lines), ZERO) - sum((by_id[one].amount for one in group), ZERO)
+        yield Fit(lines=tuple(its_lines), awaited=tuple(sorted(group)), by="reference", is_sure=not difference,
                   difference=difference)  # fmt: skip
 
 
-class _Names:
-    """The names of payouts, found in texts as words of their own, however they are parted there, or not at all.
+def _in_parts(one: Awaited, amounts: Mapping[int, Decimal], clearly: Mapping[int, bool]) -> Iterator[Fit]:
+    """The lines that pay an invoice together, and those that are too much for it: paid twice, the first is its
+    payment, and a person is asked what the second is."""
+    left, pays, beyond = one.amount, [], []
+    for line, amount in amounts.items():
+        if abs(amount) <= abs(left):
+            pays.append(line)
+            left -= amount
+        else:
+            beyond.append(line)
+    if pays:
+        yield Fit(lines=tuple(pays), awaited=(one.id,), by="reference",
+                  is_sure=not left or all(clearly[line] for line in pays), difference=-left)  # fmt: skip
+    for line in beyond:
+        yield Fit(lines=(line,), awaited=(one.id,), by="reference", is_sure=False,
+                  difference=amounts[line] - left)  # fmt: skip
 
-    What a line costs depends on its words, and not on how many payouts there are, most of whose names begin alike.
+
+def _meant(line: OpenLine, named: Mapping[int, bool], by_id: Mapping[int, Awaited]) -> dict[int, bool]:
+    """What a line can mean of all that it names: an invoice is not paid by money that went out, and a name that stands
+    for an order and for what is given back of it means one of both. Things of several groups tell nothing."""
+    meant = {
+        one: clearly
+        for one, clearly in named.items()
+        if not by_id[one].in_part or (by_id[one].amount < 0) == (line.amount < 0)
+    }
+    return meant if len({by_id[one].group for one in meant}) == 1 else {}
+
+
+class _Names:
+    """The names of what is awaited, found in texts as words of their own, however they are parted there, or not at all.
+
+    What a line costs depends on its words, and not on how much is awaited, most of whose names begin alike.
     """
 
-    def __init__(self, payouts: Iterable[AwaitedPayout]) -> None:
-        self._payouts: dict[tuple[str, ...], set[int]] = defaultdict(set)
-        for payout in payouts:
-            for name in payout.names:
+    def __init__(self, awaited: Iterable[Awaited]) -> None:
+        self._named: dict[tuple[str, ...], set[int]] = defaultdict(set)
+        for one in awaited:
+            for name in one.names:
                 whole = as_number(name)
                 if len(whole) >= _SHORTEST_NAME:
-                    self._payouts[_words(name)].add(payout.id)
-                    self._payouts[whole,].add(payout.id)
-        self._lengths = sorted({len(words) for words in self._payouts})
+                    self._named[_words(name)].add(one.id)
+                    self._named[whole,].add(one.id)
+        self._lengths = sorted({len(words) for words in self._named})
 
-    def found_in(self, text: str) -> set[int]:
-        """The payouts that a text names."""
+    def found_in(self, text: str) -> dict[int, bool]:
+        """What a text names, each with whether it does so clearly: a few digits alone may be anybody's number, and mean
+        something where the amount is right as well."""
         said = _words(text)
-        runs = (said[place : place + many] for many in self._lengths for place in range(len(said) - many + 1))
-        return set().union(*(self._payouts[run] for run in runs if run in self._payouts))
+        found: dict[int, bool] = {}
+        for many in self._lengths:
+            for place in range(len(said) - many + 1):
+                run = said[place : place + many]
+                clearly = not "".join(run).isdecimal()
+                for one in self._named.get(run, ()):
+                    found[one] = clearly or found.get(one, False)
+        return found
 
 
 def _words(text: str) -> tuple[str, ...]:
     return tuple(word for word in _NOT_IN_WORDS.split(text.upper()) if word)
 
 
-def _by_amount(lines: Iterable[OpenLine], payouts: Sequence[AwaitedPayout]) -> Iterator[Fit]:
+def _by_amount(lines: Iterable[OpenLine], awaited: Sequence[Awaited]) -> Iterator[Fit]:
     of_amount: Mapping[Decimal, list[OpenLine]] = defaultdict(list)
     for line in sorted(lines, key=lambda one: one.id):
         of_amount[line.amount].append(line)
-    found: list[tuple[OpenLine, tuple[AwaitedPayout, ...]]] = []
-    for start in range(len(payouts)):
-        for many in range(1, _MOST_TOGETHER + 1):
-            run = tuple(payouts[start : start + many])
-            if len(run) == many:
-                come_to = sum((one.amount for one in run), ZERO)
-                found += [(line, run) for line in of_amount.get(come_to, ()) if _is_near(line, run)]
+    found = [
+        (line, run)
+        for run in _runs(awaited)
+        for line in of_amount.get(sum((one.amount for one in run), ZERO), ())
+        if _is_near(line, run)
+    ]
     of_line: dict[int, int] = defaultdict(int)
-    of_payout: dict[int, int] = defaultdict(int)
+    of_awaited: dict[int, int] = defaultdict(int)
     for line, run in found:
         of_line[line.id] += 1
         for one in run:
-            of_payout[one.id] += 1
+            of_awaited[one.id] += 1
     for line, run in found:
-        is_only = of_line[line.id] == 1 and all(of_payout[one.id] == 1 for one in run)
-        yield Fit(lines=(line.id,), payouts=tuple(one.id for one in run), by="amount",
+        is_only = of_line[line.id] == 1 and all(of_awaited[one.id] == 1 for one in run)
+        yield Fit(lines=(line.id,), awaited=tuple(one.id for one in run), by="amount",
                   is_sure=is_only and all(one.alone for one in run))  # fmt: skip
 
 
-def _is_near(line: OpenLine, run: Sequence[AwaitedPayout]) -> bool:
-    return all(abs((line.booked_on - one.due_on).days) <= one.within_days for one in run)
+def _runs(awaited: Sequence[Awaited]) -> Iterator[tuple[Awaited, ...]]:
+    """One, and several that follow one another, of the same group and party."""
+    def together(one: Awaited) -> tuple[str, str]:
+        return one.group, one.party
+
+    # Sorted by what keeps their order among themselves.
+    for _, its in groupby(sorted(awaited, key=together), key=together):
+        of_party = list(its)
+        for start in range(len(of_party)):
+            for many in range(1, min(_MOST_TOGETHER, len(of_party) - start) + 1):
+                yield tuple(of_party[start : start + many])
+
+
+def _is_near(line: OpenLine, run: Sequence[Awaited]) -> bool:
+    return all(
+        one.earliest <= line.booked_on and (one.latest is None or line.booked_on <= one.latest) for one in run
+    )  # fmt: skip

@@ -43,8 +43,8 @@ class Column(StrEnum):
     OTHER = "other journals"
 
 
-# The kind of source whose documents are what buyers paid on requests (service.carriage.kinds).
-REQUEST_PAYMENTS = "request_payments"
+# The kinds of source whose documents are what buyers paid on invoices (service.carriage.kinds).
+PAID_ON_INVOICES = frozenset({"request_payments", "bank_payments"})
 # What stands on the clearing account itself in the journal of a payout.
 CLEARED = (ENTRY_WORDS[EntryKind.CHARGE], ENTRY_WORDS[EntryKind.REFUND], ENTRY_WORDS[EntryKind.CARRIED_OVER])
 # Told apart by words and not by accounts: two roles may share an account (fees and subscriptions), and the lines of an
@@ -104,7 +104,7 @@ def in_columns(parts: Iterable[Part]) -> Iterator[tuple[Column, Decimal]]:
 
 
 def _of_journal(part: Part) -> Column:
-    if part.kind == REQUEST_PAYMENTS:
+    if part.kind in PAID_ON_INVOICES:
         # What came beyond an invoice is a journal, and a charge all the same.
         return Column.CHARGES
     if part.kind == SourceKind.ARRIVALS:

@@ -22,7 +22,7 @@ from inkwell_bridge.core.commerce.line import Component, Lot, Nature, OrderLine
 from inkwell_bridge.core.commerce.master_data import Rate, SalesMasterData, TaxClass
 from inkwell_bridge.core.commerce.opening_balances import OpenFor, OpeningBalance, OpeningBalances
 from inkwell_bridge.core.commerce.order import Order, Treatment
-from inkwell_bridge.core.commerce.payment import MoneyState, Payment, Tender
+from inkwell_bridge.core.commerce.payment import MoneyState, Payment, Teller, Tender, counted_once
 from inkwell_bridge.core.commerce.payout import EntryKind, Payout, PayoutEntry
 from inkwell_bridge.core.commerce.posted_invoice import PostedInvoice
 from inkwell_bridge.core.commerce.product import Product
@@ -85,6 +85,7 @@ __all__ = [
     "StockLevel",
     "TaxClass",
     "TaxLine",
+    "Teller",
     "Tender",
     "TillDay",
     "TillSale",
@@ -95,4 +96,5 @@ __all__ = [
     "changes",
     "checksum",
     "content_digest",
+    "counted_once",
 ]

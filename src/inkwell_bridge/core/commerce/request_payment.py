@@ -1,24 +1,25 @@
-"""Money that a buyer paid on a request for payment."""
+"""Money that a buyer paid on an invoice of the books: on a request for payment, or to the bank."""
 
 from __future__ import annotations
 
 from inkwell_bridge.core.commerce.payment import Tender
 from inkwell_bridge.core.priced import Amount, Priced
-from inkwell_bridge.core.values import Code, ExternalReference, Moment, Text
+from inkwell_bridge.core.values import Code, Moment, Text
 
 
 class RequestPayment(Priced):
-    """A payment on a request, as the provider tells of it.
+    """A payment on an invoice, as the provider or the bank tells of it.
 
     Shape: ``transaction`` is the provider's number of the charge, by which its payout names it; ``request`` our own
-    reference of the request, ``invoice_id`` the books' id of its invoice, which the request carried. ``recorded_at`` is
-    when the provider had it on its account.
+    reference of the request, where it was paid on one, ``invoice_id`` the books' id of its invoice. ``recorded_at`` is
+    when the provider had it on its account. Where the bank tells of it, ``arrived_on`` is the account of the books that
+    it came in on, and ``taken_back`` says that it was no payment of this invoice after all.
     """
 
     id: Code
     number: Code
     transaction: Code
-    request: ExternalReference
+    request: Text = ""
     # The request took it there, so that a payment finds its invoice though nobody asks for the request again.
     invoice_id: Code
     invoice_number: Text = ""
@@ -29,3 +30,5 @@ class RequestPayment(Priced):
     paid_at: Moment
     recorded_at: Moment
     changed_at: Moment
+    arrived_on: Text = ""
+    taken_back: bool = False

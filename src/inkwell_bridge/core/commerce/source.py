@@ -38,7 +38,8 @@ SourceDocument = (
 
 class SourceKind(StrEnum):
     """A kind of source document; also the name of the lane that carries it. Opening balances a person
-    enters, receipts and invoices are handed out by the books, and arrivals come of the bank's statements."""
+    enters, receipts and invoices are handed out by the books, arrivals and bank payments come of the bank's
+    statements."""
 
     ORDERS = "orders"
     CUSTOMERS = "customers"
@@ -54,6 +55,7 @@ class SourceKind(StrEnum):
     ARRIVALS = "arrivals"
     INVOICES = "invoices"
     REQUEST_PAYMENTS = "request payments"
+    BANK_PAYMENTS = "bank payments"
 
     @property
     def shape(self) -> type[SourceDocument]:
@@ -76,4 +78,5 @@ _SHAPES: dict[SourceKind, type[SourceDocument]] = {
     SourceKind.ARRIVALS: Arrival,
     SourceKind.INVOICES: PostedInvoice,
     SourceKind.REQUEST_PAYMENTS: RequestPayment,
+    SourceKind.BANK_PAYMENTS: RequestPayment,
 }

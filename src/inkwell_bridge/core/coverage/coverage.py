@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from decimal import Decimal
 from typing import NamedTuple
 
-from inkwell_bridge.core.commerce import MoneyState, Order, OrderLine, Shipping
+from inkwell_bridge.core.commerce import MoneyState, Order, OrderLine, Shipping, Teller
 from inkwell_bridge.core.coverage.met import Aspect, MetValue, RuleUse, Standing
 from inkwell_bridge.core.expressions import NotEvaluated, evaluation_of_order
 from inkwell_bridge.core.json_pointer import escaped
@@ -19,7 +19,7 @@ from inkwell_bridge.core.planner.items import on_items
 from inkwell_bridge.core.planner.planning_context import PlanningContext
 from inkwell_bridge.core.planner.selection import left_out_by
 from inkwell_bridge.core.rulebook import OrderRulebook
-from inkwell_bridge.core.rulebook.levels import facts_of_order, rule_of
+from inkwell_bridge.core.rulebook.levels import Chosen, facts_of_order, rule_of
 
 ZERO = Decimal(0)
 MOST_VALUES = 2_000
@@ -265,7 +265,11 @@ def _of_money(order: Order, rules: OrderRulebook) -> Iterator[_Met]:
             continue
         answer = _NOT_ASKED
         if rules.payments is not None:
+            # What another tells of stands on the account that it came in on: no rule names that.
+            teller, rule = rules.payments.told_by.of(money)
             chosen = rules.payments.accounts.chosen(money)
+            if teller is not Teller.SALES_SIDE:
+                chosen = Chosen(str(teller), rule, f"The {teller} tells of it.")
             answer = _Answer(Standing.MAPPED, chosen.rule, chosen.code) if chosen else _UNMAPPED
         for aspect, value in (
             (Aspect.METHOD, money.method),

@@ -23,6 +23,7 @@ from inkwell_bridge.core.planner.requests import (
 )
 from inkwell_bridge.core.planner.rule_steps import RuleStep, RuleSteps, rule_steps
 from inkwell_bridge.core.planner.sale import expected_role, is_final_invoice
+from inkwell_bridge.core.planner.tellers import believed
 from inkwell_bridge.core.planner.trial import as_a_run_would
 
 __all__ = [
@@ -52,6 +53,7 @@ __all__ = [
            "articles_of",
            "as_a_run_would",
            "asked_of",
+           "believed",
            "expected_role",
            "external_reference",
            "is_final_invoice",

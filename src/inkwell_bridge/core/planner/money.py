@@ -13,7 +13,9 @@ from inkwell_bridge.core.commerce import Payment as Money
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.planner.plan import AllocatedAmount, Reason
 from inkwell_bridge.core.planner.planning_context import PlanningContext
+from inkwell_bridge.core.planner.tellers import left_to_others, not_believed
 from inkwell_bridge.core.record import record
+from inkwell_bridge.core.rulebook.levels import Chosen
 
 ZERO = Decimal(0)
 
@@ -64,6 +66,8 @@ def plan_money(
         for index, one in enumerate(money)
         if one.state is MoneyState.RECEIVED and one.amount and f"/payments/{index}/amount" not in against.deducted
     }
+    if rules is not None:
+        paid.findings += left_to_others(money, rules, against.currency)
     kept_of = _kept(received, against.withheld)
     for index, one in received.items():
         kept = kept_of[index]
@@ -79,9 +83,10 @@ def plan_money(
             paid.open -= one.amount - kept
             paid.findings.append(_left(one, index, against, waits=waits))
             continue
-        chosen = rules.accounts.chosen(one)
-        if chosen is None:
-            paid.findings.append(_no_account(one, index, against))
+        unknown = not_believed(one, index, against.currency, rules)
+        chosen = _arrived(one) or rules.accounts.chosen(one)
+        if unknown is not None or chosen is None:
+            paid.findings.append(unknown or _no_account(one, index, against))
             continue
         # All of it was withheld: no money reaches the seller, and none is posted.
         if one.amount == kept:
@@ -191,6 +196,13 @@ def _from_books(one: Money, index: int, against: OpenItem) -> Finding:
         text=f"Payment of {one.amount} {against.currency} was entered in the books, and told to the shop from there.",
         hint="It stands in the books already.",
     )
+
+
+def _arrived(one: Money) -> Chosen | None:
+    """The account that money came in on by the word of whoever saw it there; rules are asked where nobody did."""
+    if not one.arrived_on:
+        return None
+    return Chosen(one.arrived_on, "planner:money-arrived", f"The {one.told_by} has it on account {one.arrived_on}.")
 
 
 def _no_account(one: Money, index: int, against: OpenItem) -> Finding:

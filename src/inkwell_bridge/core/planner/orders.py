@@ -31,6 +31,7 @@ from inkwell_bridge.core.planner.planning_context import PlanningContext
 from inkwell_bridge.core.planner.sale import Documents, documents_of, is_final_invoice, wanted_of
 from inkwell_bridge.core.planner.selection import left_out_by
 from inkwell_bridge.core.planner.source_checks import check_order
+from inkwell_bridge.core.planner.tellers import believed
 from inkwell_bridge.core.planner.treatments import check_treatment
 from inkwell_bridge.core.rulebook.taxes import TaxRules
 
@@ -43,6 +44,7 @@ def plan_order(order: Order, context: PlanningContext) -> Plan:
 
 
 def _planned(order: Order, context: PlanningContext) -> Plan:
+    order = believed(order, context.rulebook.payments)
     evaluation = evaluation_of_order(order, context.day)
     # Which orders cross is asked until something of one was posted, and never after.
     left_out = None if context.decided else left_out_by(order, context, evaluation)

@@ -36,6 +36,7 @@ from inkwell_bridge.core.planner.refund_as_order import as_order
 from inkwell_bridge.core.planner.refund_checks import check_amounts, check_refund
 from inkwell_bridge.core.planner.returns import Returns
 from inkwell_bridge.core.planner.sale import Wanted, ledger_role, wanted_of
+from inkwell_bridge.core.planner.tellers import believed
 from inkwell_bridge.core.rulebook.taxes import TaxRules
 
 ZERO = Decimal(0)
@@ -61,6 +62,10 @@ def plan_refund(
     """
     if context.rulebook.refunds is None:
         return Plan(outcome=Outcome.LEFT_OUT, left_out_by="/refunds")
+    payments = context.rulebook.payments
+    order, refund = believed(order, payments), believed(refund, payments)
+    refunded_before = [believed(one, payments) for one in refunded_before]
+    held_before = [believed(one, payments) for one in held_before]
     # By the rate that its order was posted at, whatever it is by now: what comes off comes off as it went on.
     rate, at_source, told, told_before = exchange_rate_of(order, context), order, refund, refunded_before
     if rate is not None and is_converted(order, context) and refund.currency == order.currency:

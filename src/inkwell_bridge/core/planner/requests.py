@@ -26,6 +26,7 @@ from inkwell_bridge.core.rulebook.requests import RequestRules
 ZERO = Decimal(0)
 # In place of the rule that leaves an invoice out.
 NOTHING_OPEN, TAKEN_BACK = "planner:nothing-open", "cancelled by hand"
+NOT_PAID = "planner:payment-taken-back"
 ONLY = "/requests/only"
 # What the line of a surplus says; a journal that is read back is told apart by it.
 OVERPAID = "Paid beyond the invoice"
@@ -153,8 +154,8 @@ class RequestPaymentContext:
 
     Shape: ``source`` is the unchanging name of the provider's connection, ``time_zone`` (IANA) the company's.
     ``invoice`` is what the request was made of, absent where nobody here knows it, and ``open`` what is owed of it
-    besides what other payments on it have settled. ``locked_until`` is the newest lock date of the books, where
-    ``master_data`` is older.
+    besides what other payments on it have settled; ``apart`` is as much of that as stands beside the invoice on the
+    customer's account. ``locked_until`` is the newest lock date of the books, where ``master_data`` is older.
     """
 
     source: str
@@ -164,12 +165,15 @@ class RequestPaymentContext:
     time_zone: str
     invoice: PostedInvoice | None = None
     open: Decimal = ZERO
+    apart: Decimal = ZERO
     locked_until: date | None = None
 
 
 def plan_request_payment(payment: RequestPayment, context: RequestPaymentContext) -> Plan:
     """The receipt of a payment on a request, which settles its invoice; what came beyond that is owed to the buyer, by
     a journal of its own."""
+    if payment.taken_back:
+        return Plan(outcome=Outcome.LEFT_OUT, left_out_by=NOT_PAID)
     wrong = tuple(_wrong(payment, context))
     if wrong or context.invoice is None:
         return Plan(outcome=Outcome.HOLD, findings=wrong)
@@ -198,7 +202,8 @@ def _settling(
 ) -> tuple[Payment, Reason, tuple[Finding, ...]]:  # fmt: skip
     """The receipt of what settles the invoice."""
     reason = Reason(
-        target=f"/documents/{place}/amount", sources=("/amount",), rule="/requests/account",
+        target=f"/documents/{place}/amount", sources=("/amount",),
+        rule="planner:money-arrived" if payment.arrived_on else "/requests/account",
         text=f"{amount} {payment.currency} of {payment.number} settles invoice {invoice.number}, of which "
         f"{context.open} was open.",
         allocated=(AllocatedAmount(source="/amount", amount=amount),),
@@ -253,16 +258,19 @@ def _receipt(
     payment: RequestPayment, invoice: PostedInvoice, amount: Decimal, day: date, context: RequestPaymentContext
 ) -> Payment:
     reference = invoice.external_reference if is_ours(invoice.external_reference) else ""
+    # The books would take no more against the invoice than they have open on it.
+    applied = min(amount, max(context.open - context.apart, ZERO))
+    named = {"external_reference": reference} if reference else {"invoice_id": invoice.id}
     return Payment(
         external_reference=external_reference(context.source, payment.id, Role.PAYMENT),
         date=day,
         currency=payment.currency,
-        account=context.rules.account,
+        account=payment.arrived_on or context.rules.account,
         amount=amount,
         transaction=payment.transaction,
         order_number=invoice.order_number,
         text=f"{payment.number} for {invoice.number}",
-        applied=(Application(external_reference=reference, invoice_id="" if reference else invoice.id, amount=amount),),
+        applied=(Application(**named, amount=applied),) if applied else (),
     )
 
 
@@ -274,7 +282,7 @@ def _surplus(
     lines = tuple(
         JournalLine(account=account, text=OVERPAID, base=base, amount=base, currency=payment.currency,
                     line_reference=payment.transaction)
-        for account, base in ((context.rules.account, amount), (context.rules.overpaid, -amount))
+        for account, base in ((payment.arrived_on or context.rules.account, amount), (context.rules.overpaid, -amount))
     )  # fmt: skip
     return Journal(
         external_reference=external_reference(context.source, payment.id, Role.JOURNAL),

@@ -18,6 +18,7 @@ Touches = Callable[[Order], bool]
 # What people call a rulebook, and what it was written on, changes no plan.
 _IDLE = {"name", "based_on", "rulebook"}
 _EXTRAS = {"tips": "tip", "donations": "donation", "duties": "duty", "surcharges": "surcharge"}
+_OF_MONEY = frozenset({"by_brand", "by_gateway", "by_method", "by_tender"})
 _TABLES = {f"by_{level}" for level in LEVELS}
 # Tables of settings by their own names; and taxes, whose articles are the taxes' names.
 _NO_SETTING = {"tax", "further", "line_further"}
@@ -67,7 +68,7 @@ def _test(path: tuple[str, ...]) -> Touches | None:
             return _of_role(role)
         case ("tax_codes", "by_class", value):
             return lambda order: value in _tax_classes(order)
-        case ("payments", "accounts", "by_brand" | "by_gateway" | "by_method" | "by_tender" as table, value):
+        case ("payments", "accounts" | "told_by", table, value) if table in _OF_MONEY:
             name = table.removeprefix("by_")
             return lambda order: any(str(getattr(one, name)) == value for one in order.payments)
         case ("customers", "groups", value):

@@ -7,7 +7,7 @@ from decimal import ROUND_DOWN, Decimal
 from functools import cached_property
 from typing import Literal
 
-from inkwell_bridge.core.commerce import Payment
+from inkwell_bridge.core.commerce import Payment, Teller
 from inkwell_bridge.core.json_pointer import escaped
 from inkwell_bridge.core.money import minor_unit
 from inkwell_bridge.core.rulebook.levels import Chosen, tables
@@ -52,6 +52,37 @@ class TenderRules(Value):
                 yield f"/payments/accounts/by_{name}/{escaped(met)}", code
 
 
+class TellerRules(Value):
+    """Who tells of each kind of money, so that it is posted once: the first that fits, as with accounts.
+
+    Source: trade practice; shop, provider and bank see the same money, and one of them is believed.
+    """
+
+    default: Teller = Teller.SALES_SIDE
+    by_brand: dict[str, Teller] = {}
+    by_gateway: dict[str, Teller] = {}
+    by_method: dict[str, Teller] = {}
+    by_tender: dict[str, Teller] = {}
+
+    @cached_property
+    def overrides(self) -> dict[str, dict[str, Teller]]:
+        """What goes before the default, in the order in which it is tried."""
+        return {name: getattr(self, f"by_{name}") for name in PRECEDENCE}
+
+    def of(self, money: Payment) -> tuple[Teller, str]:
+        """Who tells of a payment, with the rule that says so."""
+        for name, tellers in self.overrides.items():
+            met = str(getattr(money, name))
+            if met and met in tellers:
+                return tellers[met], f"/payments/told_by/by_{name}/{escaped(met)}"
+        return self.default, "/payments/told_by/default"
+
+    @property
+    def every(self) -> frozenset[Teller]:
+        """All that are believed of anything."""
+        return frozenset({self.default, *(one for tellers in self.overrides.values() for one in tellers.values())})
+
+
 class VoucherRules(Value):
     """A voucher for one known thing was taxed when it was sold; used, it is deducted with its tax.
 
@@ -62,9 +93,11 @@ class VoucherRules(Value):
 
 
 class PaymentRules(Value):
-    """Payments are carried, each as a document of its own; ``vouchers`` are deducted where there is a rule for them."""
+    """Payments are carried, each as a document of its own; ``told_by`` says who is believed of them, and ``vouchers``
+    are deducted where there is a rule for them."""
 
     accounts: TenderRules
+    told_by: TellerRules = TellerRules()
     vouchers: VoucherRules | None = None
 
 

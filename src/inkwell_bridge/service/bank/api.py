@@ -1,4 +1,4 @@
-"""Bank accounts, their statements and lines over the API, and the matching of lines to payouts."""
+"""Bank accounts, their statements and lines over the API, and the matching of lines to what is awaited."""
 
 from __future__ import annotations
 
@@ -15,6 +15,7 @@ from inkwell_bridge.core.text import fit_line
 from inkwell_bridge.service.api.access import InWorkspace
 from inkwell_bridge.service.api.fields import of_our_time
 from inkwell_bridge.service.bank import matching, reading
+from inkwell_bridge.service.bank.awaited import awaited
 from inkwell_bridge.service.bank.models import BankAccount, BankLine, LineMatch, LineState, StatementFile
 from inkwell_bridge.service.bank.serializers import (
     BankAccountSerializer,
@@ -180,13 +181,13 @@ class LinesView(OfBank, generics.ListAPIView[BankLine]):
         """The oldest first: what waits longest stands on top."""
         if getattr(self, "swagger_fake_view", False):
             return BankLine.objects.none()
-        matches = Prefetch("matches", LineMatch.objects.select_related("payout", "made_by").defer("payout__planned"))
+        told = LineMatch.objects.select_related("crossing", "made_by").defer("crossing__planned")
         rows = BankLine.objects.filter(account=self.account()).select_related("account", "decided_by")
-        return rows.prefetch_related(matches)
+        return rows.prefetch_related(Prefetch("matches", told))
 
     @extend_schema(operation_id="bank_lines_mark", request=LinesRequestSerializer, responses=ChangedLinesSerializer)
     def patch(self, request: Request, workspace: str, account: str) -> Response:
-        """Say that some are no payouts, and why; or look at them again. Those that are matched stay so."""
+        """Say that some are nothing awaited, and why; or look at them again. Those that are matched stay so."""
         given = LinesRequestSerializer(data=request.data)
         given.is_valid(raise_exception=True)
         said, found = given.validated_data, self.account()
@@ -202,10 +203,11 @@ class UnmatchedView(OfBank):
 
     @extend_schema(operation_id="bank_unmatched_read", responses=UnmatchedSerializer)
     def get(self, request: Request, workspace: str, account: str) -> Response:
-        """The payouts that have not arrived, the oldest first, and which lines may be which of them."""
+        """The payouts that have not arrived and the money that the bank tells of, the oldest of each kind first, and
+        which lines may be which of them."""
         found = self.account()
-        payouts = matching.awaited(found)
-        told = {"payouts": payouts, "proposals": matching.proposals(found, payouts)}
+        there = awaited(found)
+        told = {"awaited": there, "proposals": matching.proposals(found, there)}
         return Response(UnmatchedSerializer(told).data)
 
 
@@ -216,11 +218,11 @@ class MatchesView(OfBank):
         operation_id="bank_matches_make", request=MatchRequestSerializer, responses=BankLineSerializer(many=True)
     )
     def post(self, request: Request, workspace: str, account: str) -> Response:
-        """Match lines and payouts that come to the same sum; answers the lines."""
+        """Match lines to what is awaited: payouts to the same sum, money of buyers also in parts; answers the lines."""
         given = MatchRequestSerializer(data=request.data)
         given.is_valid(raise_exception=True)
         said, found = given.validated_data, self.account()
-        rows = matching.match_by_hand(found, said["lines"], said["payouts"], self.person, said["note"].strip())
+        rows = matching.match_by_hand(found, said["lines"], said["crossings"], self.person, said["note"].strip())
         return Response(BankLineSerializer(_shown(found, [one.pk for one in rows]), many=True).data)
 
 
@@ -238,4 +240,4 @@ class LineMatchView(OfBank):
 
 def _shown(account: BankAccount, keys: list[int]) -> QuerySet[BankLine]:
     rows = BankLine.objects.filter(account=account, pk__in=keys).select_related("account", "decided_by")
-    return rows.prefetch_related("matches__payout", "matches__made_by").order_by("booked_on", "id")
+    return rows.prefetch_related("matches__crossing", "matches__made_by").order_by("booked_on", "id")

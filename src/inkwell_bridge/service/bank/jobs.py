@@ -1,4 +1,4 @@
-"""The job that reads statements which were dropped into a folder."""
+"""The jobs that read statements which were dropped into a folder, and match what is sure."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ from procrastinate.contrib.django import app
 
 from inkwell_bridge.service import queue
 from inkwell_bridge.service.bank.folders import read_waiting
+from inkwell_bridge.service.bank.matching import match_sure
 from inkwell_bridge.service.bank.models import BankAccount
 from inkwell_bridge.service.later import RetryWhenAsked, TryLater, after_pause
 
@@ -19,5 +20,17 @@ def read_statements(*, account_id: int) -> None:
         return
     try:
         read_waiting(account)
+    except (OperationalError, InterfaceError) as error:
+        raise TryLater("The database went away.", after_pause(0)) from error
+
+
+@app.task(name=queue.MATCH_LINES, queue=queue.READING, retry=RetryWhenAsked())
+def match_lines(*, account_id: int) -> None:
+    """Match what is sure on one account, now that more is awaited there."""
+    account = BankAccount.objects.select_related("workspace", "books").filter(pk=account_id).first()
+    if account is None:
+        return
+    try:
+        match_sure(account)
     except (OperationalError, InterfaceError) as error:
         raise TryLater("The database went away.", after_pause(0)) from error

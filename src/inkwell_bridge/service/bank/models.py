@@ -96,8 +96,8 @@ class BankLine(WorkspaceOwned):
     """One line of the bank's, however many statements have it; ``statement`` is the first that had.
 
     It is known by ``digest``, of all that it says, and by how many just like it came before on its day
-    (``occurrence``). ``note`` is why a person says that it is no payout. Of a line of long ago ``name`` and ``text``
-    are blank.
+    (``occurrence``). ``note`` is why a person says that it is nothing awaited. Of a line of long ago ``name`` and
+    ``text`` are blank.
     """
 
     account = models.ForeignKey(BankAccount, on_delete=models.CASCADE, related_name="lines")
@@ -133,10 +133,11 @@ class BankLine(WorkspaceOwned):
 
 
 class LineMatch(WorkspaceOwned):
-    """So much of a line is that payout. Units: ``amount`` in the account's currency, with the sign of both."""
+    """So much of a line is what ``crossing`` is of: a payout, money of an order or of a refund, or an invoice that the
+    books told of. Units: ``amount`` in the account's currency, with the sign of both."""
 
     line = models.ForeignKey(BankLine, on_delete=models.CASCADE, related_name="matches")
-    payout = models.ForeignKey(Crossing, on_delete=models.CASCADE, related_name="bank_matches")
+    crossing = models.ForeignKey(Crossing, on_delete=models.CASCADE, related_name="bank_matches")
     amount = amount_field(null=False)
     by = models.CharField(max_length=10, choices=MatchedBy)
     note = models.CharField(max_length=500, default="", blank=True)
@@ -144,5 +145,5 @@ class LineMatch(WorkspaceOwned):
     made_at = models.DateTimeField()
 
     class Meta:
-        constraints = [models.UniqueConstraint(fields=["line", "payout"], name="line_match_once")]
-        indexes = [models.Index(fields=["payout"], name="line_match_of_payout")]
+        constraints = [models.UniqueConstraint(fields=["line", "crossing"], name="line_match_once")]
+        indexes = [models.Index(fields=["crossing"], name="line_match_of_crossing")]

@@ -101,21 +101,22 @@ class StatementFileRequestSerializer(serializers.Serializer[Any]):
 
 
 class LineMatchSerializer(ReadOnlySerializer[LineMatch]):
-    """A payout that a line is, or a part of it."""
+    """What a line is, or a part of it: a payout, money of an order or of a refund, or of an invoice of the books."""
 
-    crossing = serializers.IntegerField(source="payout_id")
-    payout = serializers.CharField(source="payout.number")
+    crossing = serializers.IntegerField(source="crossing_id")
+    kind = serializers.CharField(source="crossing.kind")
+    number = serializers.CharField(source="crossing.number")
     amount = serializers.SerializerMethodField()
     made_by = serializers.CharField(source="made_by.email", default="", read_only=True)
 
     class Meta:
         model = LineMatch
-        fields = ("crossing", "payout", "amount", "by", "note", "made_by", "made_at")
+        fields = ("crossing", "kind", "number", "amount", "by", "note", "made_by", "made_at")
 
     @extend_schema_field(serializers.CharField())
     def get_amount(self, row: LineMatch) -> str:
         """As text, so that nothing rounds it."""
-        return f"{exact(row.amount, row.payout.currency)}"
+        return f"{exact(row.amount, row.crossing.currency)}"
 
 
 class BankLineSerializer(ReadOnlySerializer[BankLine]):
@@ -137,25 +138,27 @@ class BankLineSerializer(ReadOnlySerializer[BankLine]):
         return f"{exact(row.amount, row.account.currency)}"
 
 
-class AwaitedPayoutSerializer(serializers.Serializer[Any]):
-    """A payout that should arrive on the account: what is still to come of it, and since when."""
+class AwaitedSerializer(serializers.Serializer[Any]):
+    """A payout that should arrive on the account, or an order, a refund or an invoice whose money the bank tells of:
+    what is still to come of it (below zero: to go out), and since when. ``names`` are what a line may call it."""
 
-    crossing = serializers.IntegerField(source="payout.pk")
-    bridge = serializers.CharField(source="payout.bridge.slug")
-    payout = serializers.CharField(source="payout.number")
+    crossing = serializers.IntegerField(source="of.pk")
+    kind = serializers.CharField(source="of.kind")
+    bridge = serializers.CharField(source="of.bridge.slug")
+    number = serializers.CharField()
+    names = serializers.ListField(child=serializers.CharField())
     due_on = serializers.DateField()
     days_late = serializers.IntegerField()
     amount = serializers.CharField()
-    currency = serializers.CharField(source="payout.currency")
+    currency = serializers.CharField(source="of.currency")
     on_account = serializers.CharField()
-    bank_reference = serializers.CharField()
 
 
 class MatchProposalSerializer(serializers.Serializer[Any]):
-    """Lines and payouts that may belong together: by an amount alone, or named with another amount."""
+    """Lines and what is awaited that may belong together: by an amount alone, or named with another amount."""
 
     lines = serializers.ListField(child=serializers.IntegerField())
-    payouts = serializers.ListField(child=serializers.IntegerField())
+    crossings = serializers.ListField(child=serializers.IntegerField(), source="awaited")
     by = serializers.CharField()
     difference = serializers.CharField()
 
@@ -163,15 +166,15 @@ class MatchProposalSerializer(serializers.Serializer[Any]):
 class UnmatchedSerializer(serializers.Serializer[Any]):
     """What is awaited, and what may be it."""
 
-    payouts = AwaitedPayoutSerializer(many=True)
+    awaited = AwaitedSerializer(many=True)
     proposals = MatchProposalSerializer(many=True)
 
 
 class MatchRequestSerializer(Strict, serializers.Serializer[Any]):
-    """Lines and payouts that belong together: one of one side, and one or several of the other."""
+    """Lines and what is awaited that belong together: one of one side, and one or several of the other."""
 
     lines = serializers.ListField(child=serializers.IntegerField(min_value=1), min_length=1, max_length=100)
-    payouts = serializers.ListField(child=serializers.IntegerField(min_value=1), min_length=1, max_length=100)
+    crossings = serializers.ListField(child=serializers.IntegerField(min_value=1), min_length=1, max_length=100)
     note = serializers.CharField(max_length=500, default="", allow_blank=True)
 
 

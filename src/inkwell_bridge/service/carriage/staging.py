@@ -22,7 +22,7 @@ from inkwell_bridge.ends.errors import Away
 from inkwell_bridge.ends.shapes import Fetched, Page
 from inkwell_bridge.service import clock
 from inkwell_bridge.service.bridges.models import Bridge, Lane
-from inkwell_bridge.service.carriage import figures, movements, snapshots
+from inkwell_bridge.service.carriage import figures, movements, snapshots, told_payments
 from inkwell_bridge.service.carriage.kinds import UnknownKind, all_kinds, kind_named
 from inkwell_bridge.service.carriage.kinds.protocol import Direction, Kind, Listed, origin_of
 from inkwell_bridge.service.carriage.models import OPEN_STATES, Crossing, CrossingEvent, Run, RunEntry, Snapshot
@@ -214,21 +214,23 @@ def _read_open_again(run: Run, kind: Kind) -> None:
 
 
 def keep_page(
-    bridge: Bridge, kind: Kind, documents: Sequence[Fetched], *, run: Run | None = None, carry: bool = True
+    bridge: Bridge, kind: Kind, documents: Sequence[Fetched], *, run: Run | None = None, carry: bool = True,
+    said: str = "",
 ) -> None:  # fmt: skip
     """Keep one page: snapshots, crossings, figures, the entries of the run that read it (where one did) and, with
     ``carry``, the jobs that carry them.
 
     One transaction under the bridge's own lock, for a run and a call from outside may bring the same document at the
     same moment; the same number of statements whatever is on the page. A document that could not be understood, or
-    cannot be kept as it is, is a crossing that will be held; the others do not wait for it.
+    cannot be kept as it is, is a crossing that will be held; the others do not wait for it. ``said`` is what their
+    history tells, where money came that others told of.
 
     Calls: one for the documents that new ones belong to, where their kind belongs to another.
     """
     if carry and kind.parent_kind:
         _read_parents(bridge, kind, documents, run)
     with transaction_under(f"staging:{bridge.workspace_id}:{bridge.pk}"):
-        _keep_page(bridge, kind, documents, run, carry=carry)
+        _keep_page(bridge, kind, documents, run, carry=carry, said=said)
 
 
 def _read_parents(bridge: Bridge, kind: Kind, documents: Sequence[Fetched], run: Run | None) -> None:
@@ -251,7 +253,7 @@ def _read_parents(bridge: Bridge, kind: Kind, documents: Sequence[Fetched], run:
 
 def _new_or_changed(bridge: Bridge, kind: Kind, documents: Sequence[Fetched]) -> list[Fetched]:
     # Made fit first: an id that no statement takes would fail the whole page.
-    fit = [snapshots.fit_to_keep(document) for document in documents]
+    fit = told_payments.with_told(bridge, kind, [snapshots.fit_to_keep(document) for document in documents])
     rows = Crossing.objects.select_related("snapshot").defer("planned", "snapshot__content").filter(
         workspace=bridge.workspace_id, bridge=bridge, kind=kind.name, source_id__in=[one.id for one in fit]
     )  # fmt: skip
@@ -267,9 +269,13 @@ def _is_news(known: Crossing | None, document: Fetched) -> bool:
     return known is None or not snapshots.is_unchanged(known.snapshot, document, known.written_back)
 
 
-def _keep_page(bridge: Bridge, kind: Kind, documents: Sequence[Fetched], run: Run | None, *, carry: bool) -> None:
+def _keep_page(
+    bridge: Bridge, kind: Kind, documents: Sequence[Fetched], run: Run | None, *, carry: bool, said: str
+) -> None:  # fmt: skip
     # The same document may stand on one page twice: the later one is what it says now.
-    latest = {document.id: document for document in map(snapshots.fit_to_keep, documents)}
+    fit = {document.id: document for document in map(snapshots.fit_to_keep, documents)}
+    # Under the lock: what is told meanwhile would be lost with the page that was read before.
+    latest = {document.id: document for document in told_payments.with_told(bridge, kind, list(fit.values()))}
     known = {
         crossing.source_id: crossing
         for crossing in Crossing.objects.select_related("snapshot", "bridge__books", "bridge__company")
@@ -300,7 +306,7 @@ def _keep_page(bridge: Bridge, kind: Kind, documents: Sequence[Fetched], run: Ru
     ]
     write_rows(renewed, ("snapshot", "number", "state", "cause", "tries", *_LISTED))
     _count(bridge, kind, [*fresh, *renewed], listed)
-    _tell(run, fresh, renewed)
+    _tell(run, fresh, renewed, said)
     # Unchanged, and still on its way from an earlier run: this run waits for it too.
     unfinished = [
         crossing
@@ -378,14 +384,16 @@ def _count(bridge: Bridge, kind: Kind, crossings: Sequence[Crossing], listed: di
     movements.reported(origin_of(kind, bridge), told)
 
 
-def _tell(run: Run | None, fresh: Sequence[Crossing], renewed: Sequence[Crossing]) -> None:
+def _tell(run: Run | None, fresh: Sequence[Crossing], renewed: Sequence[Crossing], said: str) -> None:
     now = timezone.now()
-    events = [(EventKind.STAGED, crossing) for crossing in fresh] + [
-        (EventKind.CHANGED, crossing) for crossing in renewed
-    ]
+    changed, detail = (EventKind.TOLD, {"text": said}) if said else (EventKind.CHANGED, {})
+    events = [(EventKind.STAGED, crossing, {}) for crossing in fresh]
+    events += [(changed, crossing, detail) for crossing in renewed]
     insert_rows(
         [
-            CrossingEvent(workspace_id=crossing.workspace_id, crossing=crossing, at=now, kind=kind, run=run)
-            for kind, crossing in events
+            CrossingEvent(
+                workspace_id=crossing.workspace_id, crossing=crossing, at=now, kind=kind, run=run, detail=detail
+            )
+            for kind, crossing, detail in events
         ]
     )

@@ -96,6 +96,7 @@ class EventKind(models.TextChoices):
 
     STAGED = "staged", "Read at the origin"
     CHANGED = "changed", "Changed at the origin"
+    TOLD = "told", "Told of money"
     WAITING = "waiting", "Waits"
     POSTED = "posted", "Posted"
     PROVED = "proved", "Proved"

@@ -70,7 +70,8 @@ _GATHER = """
            COALESCE(
                NULLIF(said ->> 'transaction', ''),
                -- What came beyond an invoice is a journal, and bears the number of its charge on its lines.
-               CASE WHEN source.kind = 'request_payments' THEN said #>> '{lines,0,line_reference}' END,
+               CASE WHEN source.kind IN ('request_payments', 'bank_payments')
+                    THEN said #>> '{lines,0,line_reference}' END,
                'document ' || standing.id) AS transaction,
            COALESCE(source.kind, '') AS kind, source.crossing, COALESCE(source.number, '') AS source_number,
            COALESCE(lines.clears, false) AS clears,
@@ -117,7 +118,7 @@ def of_other_journals() -> Decimal:
 
 _OF_OTHER_JOURNALS = """
     SELECT COALESCE(sum(amount), 0) FROM clearing_posted
-    WHERE role = 'journal' AND NOT clears AND kind <> 'request_payments'
+    WHERE role = 'journal' AND NOT clears AND kind NOT IN ('request_payments', 'bank_payments')
 """
 
 

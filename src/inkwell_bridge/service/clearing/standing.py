@@ -73,7 +73,7 @@ _ON_CLEARING = """
     ), received AS (
         SELECT transaction, min(day) AS day, sum(amount) AS amount, min(crossing) AS crossing,
                min(source_number) AS number
-        FROM clearing_posted WHERE role <> 'journal' OR kind = 'request_payments' GROUP BY 1
+        FROM clearing_posted WHERE role <> 'journal' OR kind IN ('request_payments', 'bank_payments') GROUP BY 1
     ), paid_out AS (
         SELECT movement.transaction, min(crossing.business_date) AS day,
                sum(movement.amount) FILTER (WHERE posted.crossing IS NOT NULL) AS cleared,

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from inkwell_bridge.core.rulebook.schema.shapes import choice, code_of, group, keyed_by, offered, referred, table
 
+# Who may tell of money, where it is not the sales side.
+_TELLER = {"enum": ["sales side", "bank"]}
 # Money comes in on bank and clearing accounts; gift cards that are used, on what they are owed under.
 _TYPES = ("asset", "bank", "liability")
 _ACCOUNT, _OFFERED = code_of("books", "accounts", *_TYPES), offered("books", "accounts", *_TYPES)
@@ -43,6 +45,24 @@ PAYMENTS = {
                         ),
                         "by_tender": table("By the tender.", _ACCOUNT, example={"card": "1250", "gift card": "2310"}),
                     },
+                ),
+                "told_by": group(
+                    "Who is believed of money, so that it is posted once: the sales side, or the bank, whose lines are "
+                    "then matched to the open invoices. What the sales side says of money that the bank tells of posts "
+                    "nothing. In the same order as accounts: brand, gateway, method, tender, default.",
+                    {
+                        "default": choice("Of money that nothing below fits.", "sales side", "bank"),
+                        "by_brand": table("By the brand of the card.", _TELLER, example={"Kestrel": "sales side"},
+                                          **keyed_by("source", "card-brands")),
+                        "by_gateway": table("By the gateway, in the shop's words.", _TELLER,
+                                            example={"Weirgate": "sales side"}),
+                        "by_method": table("By the method, in the shop's words.", _TELLER, example={"bank": "bank"},
+                                           **keyed_by("source", "payment-methods")),
+                        "by_tender": table("By the tender.", _TELLER, example={"bank transfer": "bank"}),
+                    },
+                    required=(),
+                    examples=[{"by_tender": {"bank transfer": "bank"}}],
+                    **{"x-findings": ["PAY-E004"]},
                 ),
                 "vouchers": group(
                     "Vouchers for one known thing at one known rate, taxed when they were sold: on the document that "

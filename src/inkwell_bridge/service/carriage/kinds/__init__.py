@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import cache
 from importlib import import_module
 
 from django.conf import settings
@@ -10,7 +11,7 @@ from inkwell_bridge.service.carriage.kinds.protocol import Kind
 from inkwell_bridge.service.carriage.models import Crossing
 
 _BUILT_IN = ("orders", "refunds", "customers", "opening_balances", "receipts", "requests", "request_payments",
-             "payouts", "arrivals")  # fmt: skip
+             "bank_payments", "payouts", "arrivals")  # fmt: skip
 _registry: dict[str, Kind] = {}
 
 
@@ -21,17 +22,20 @@ class UnknownKind(LookupError):
 def register(kind: Kind) -> Kind:
     """Add a kind. A module that is named in ``INKWELL_KINDS`` does this when it is imported."""
     _registry[kind.name] = kind
+    all_kinds.cache_clear()
     return kind
 
 
+@cache
 def all_kinds() -> dict[str, Kind]:
-    """Every kind by its name, those that came with the program first."""
-    if not _registry:
-        for name in _BUILT_IN:
-            import_module(f"{__name__}.{name}")
-        for module in settings.KINDS:
-            import_module(module)
-    return _registry
+    """Every kind by its name, those that came with the program first, in the order of the work."""
+    modules = [*(f"{__name__}.{name}" for name in _BUILT_IN), *settings.KINDS]
+    for module in modules:
+        import_module(module)
+    # One that somebody imported by itself before has registered itself already, and out of turn.
+    places = {module: place for place, module in enumerate(modules)}
+    in_turn = sorted(_registry.values(), key=lambda kind: places.get(type(kind).__module__, len(places)))
+    return {kind.name: kind for kind in in_turn}
 
 
 def lane_kinds() -> list[Kind]:

@@ -38,6 +38,7 @@ class BaseKind:
     latest_only = False
     passing_causes: frozenset[Cause] = frozenset()
     posts_sales = False
+    hears_of_money = False
     parent_kind = ""
     steps: Sequence[Any] = STEPS
 

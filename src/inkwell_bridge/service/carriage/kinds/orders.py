@@ -2,18 +2,30 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import replace
 from typing import Any, NamedTuple, cast
 
 from inkwell_bridge.core.amendments import plan_amendment
 from inkwell_bridge.core.books import BooksDocument
-from inkwell_bridge.core.commerce import Order, Refund, SourceDocument, SourceKind
+from inkwell_bridge.core.commerce import (
+    MoneyState,
+    Order,
+    Payment,
+    Refund,
+    SourceDocument,
+    SourceKind,
+    Teller,
+    WriteBackKind,
+    counted_once,
+)
 from inkwell_bridge.core.exchange_rates import ExchangeRate
 from inkwell_bridge.core.planner import Articles, Plan, plan_order
 from inkwell_bridge.core.rulebook import Rulebook
-from inkwell_bridge.ends.shapes import AddNote, AddTag, WriteBack
+from inkwell_bridge.ends.shapes import AddNote, AddPayment, AddTag, WriteBack
+from inkwell_bridge.service.bridges.models import Lane
 from inkwell_bridge.service.bridges.rules import parsed
+from inkwell_bridge.service.carriage import awaited_money
 from inkwell_bridge.service.carriage.amending import (
     Earlier,
     changed_since_posted,
@@ -52,8 +64,11 @@ from inkwell_bridge.service.carriage.steps import (
     take_back_trial,
 )
 from inkwell_bridge.service.carriage.steps.write_back import said_of
+from inkwell_bridge.service.connections.ends import dialect_of
 from inkwell_bridge.service.later import TryLater, after_pause
 
+# The lane by which the sales side hears of money that somebody entered in the books.
+RECEIPTS = "receipts"
 # The documents that stand for the sale; its number is the one that people ask for.
 _SALE = frozenset({"invoice", "sales order", "cash sale"})
 
@@ -65,6 +80,7 @@ class OrdersKind(BaseKind):
     name = "orders"
     source_kind = SourceKind.ORDERS
     posts_sales = True
+    hears_of_money = True
     # What may end an order early comes first. What somebody typed in is looked for once there is a plan to compare it
     # with, and before anything is held: such an order stands in the books, whether our rules fit it or not.
     steps = (keep_adopted, take_back_trial, plan_documents, adopt_typed_in, hold_where_planned, *FROM_CONTACT)
@@ -78,7 +94,7 @@ class OrdersKind(BaseKind):
             net=order.total - order.tax_total,
             tax=order.tax_total,
             gross=order.total,
-            money=order.payments,
+            money=counted_once(order.payments),
         )
 
     def rules_missing(self, rulebook: Rulebook) -> str:
@@ -138,22 +154,24 @@ class OrdersKind(BaseKind):
         return [first.get(one) for one, _ in planned]
 
     def written_back(self, carrying: Carrying) -> Sequence[WriteBack]:
-        """A tag and a note, by the rules that it was posted under; what was written before is left out."""
+        """Money that the bank told of, where the sales side hears of money in the books; a tag and a note, by the rules
+        that it was posted under. What was written before is left out."""
         version = carrying.crossing.rulebook
         book = parsed(version) if version is not None else None
         said = book.orders.written_back if book is not None and book.orders is not None else None
         document = next((one for one in carrying.documents if one.role in _SALE), None)
-        if said is None or document is None:
-            return ()
         order_id = carrying.crossing.source_id
-        note = said.note_of(document.books_number or document.books_id, document.link)
-        wanted: list[WriteBack] = [AddTag(id=order_id, tag=said.tag)] if said.tag else []
-        wanted += [AddNote(id=order_id, text=note)] if note else []
+        wanted: list[WriteBack] = [*_money_to_tell(carrying)]
+        if said is not None and document is not None:
+            note = said.note_of(document.books_number or document.books_id, document.link)
+            wanted += [AddTag(id=order_id, tag=said.tag)] if said.tag else []
+            wanted += [AddNote(id=order_id, text=note)] if note else []
         # The shop would take each of them again; but the trail there, and our calls, would grow with every run.
         return [what for what in wanted if said_of(what) not in carrying.crossing.written_back]
 
     def after(self, concluded: Sequence[Concluded]) -> None:
         """Refunds that waited for them go."""
+        awaited_money.tell(concluded)
         # What is on trial may be taken back: nothing is credited against it.
         carried = [
             one.crossing for one in concluded if one.state == CrossingState.CARRIED and one.crossing.trial == Trial.NONE
@@ -164,6 +182,19 @@ class OrdersKind(BaseKind):
     def is_cancelled(self, source: SourceDocument) -> bool:
         """By its status."""
         return cast(Order, source).cancelled
+
+
+def _money_to_tell(carrying: Carrying) -> Iterator[AddPayment]:
+    """What the bank told of an order and the sales side does not know: told where the lane of receipts is on. One
+    statement, and none where the bank told of nothing."""
+    bridge, said = carrying.crossing.bridge, (carrying.crossing.snapshot.content or {}).get("payments", ())
+    by_bank = [Payment.read(one) for one in said if one.get("told_by") == Teller.BANK]
+    told = [one for one in by_bank if one.state is MoneyState.RECEIVED]
+    takes = WriteBackKind.PAYMENT in dialect_of(bridge.source).capabilities.writes_back
+    if not told or not takes or not Lane.objects.filter(bridge=bridge, kind=RECEIPTS, on=True).exists():
+        return
+    for one in told:
+        yield AddPayment(id=carrying.crossing.source_id, payment=one)
 
 
 def _is_amended(one: Carrying, found: Gathered) -> bool:

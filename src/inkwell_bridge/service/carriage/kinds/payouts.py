@@ -7,8 +7,7 @@ from dataclasses import replace
 from typing import cast
 from zoneinfo import ZoneInfo
 
-from django.db import connection, transaction
-from django.dispatch import Signal
+from django.db import connection
 
 from inkwell_bridge.core.books import BooksDocument, Journal, Role
 from inkwell_bridge.core.commerce import Payout, SourceDocument, SourceKind
@@ -17,7 +16,7 @@ from inkwell_bridge.core.planner import OF_ORDERS, Outcome, PayoutContext, Plan,
 from inkwell_bridge.core.planner.payouts import IN_SUSPENSE, OF_NO_ORDER
 from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.service.bridges.models import Bridge
-from inkwell_bridge.service.carriage import movements
+from inkwell_bridge.service.carriage import awaited_money, movements
 from inkwell_bridge.service.carriage.amending import amended_journal, changed_since_posted
 from inkwell_bridge.service.carriage.carrying import Carrying
 from inkwell_bridge.service.carriage.kinds import register
@@ -25,14 +24,9 @@ from inkwell_bridge.service.carriage.kinds.base import BaseKind, gathered_under
 from inkwell_bridge.service.carriage.kinds.protocol import Concluded, Gathered, Listed
 from inkwell_bridge.service.carriage.models import Crossing, Snapshot
 from inkwell_bridge.service.carriage.releases import carry_again, retry_held
-from inkwell_bridge.service.carriage.states import CrossingState
 from inkwell_bridge.service.carriage.steps import WITHOUT_CONTACT
 from inkwell_bridge.service.connections.ends import dialect_of
-from inkwell_bridge.service.connections.models import Connection
 from inkwell_bridge.service.reference.pinned import master_data_of
-
-# Sent with the books that payouts were carried into: they are awaited at the bank from now on.
-payouts_carried = Signal()
 
 
 class PayoutsKind(BaseKind):
@@ -93,9 +87,7 @@ class PayoutsKind(BaseKind):
     def after(self, concluded: Sequence[Concluded]) -> None:
         """Tell whoever waits for them, and let go those whose orders have all come since; two statements, and one that
         lets them go."""
-        if any(one.state == CrossingState.CARRIED for one in concluded):
-            books = concluded[0].crossing.bridge.books
-            transaction.on_commit(lambda: payouts_carried.send(Connection, books=books), robust=True)
+        awaited_money.tell(concluded)
         waiting = [one.crossing for one in concluded if one.cause is Cause.ORDER_FIRST]
         if not waiting:
             return

@@ -119,6 +119,8 @@ class Kind(Protocol):
     """Causes that one is held for only until something else has come: ``after`` looks whether it has."""
     parent_kind: str
     """The kind of the documents that these belong to, by its name; nothing where they belong to none."""
+    hears_of_money: bool
+    """Whether others than its origin may tell of its money: it is carried with what they told."""
     posts_sales: bool
     """Whether its documents stand for sales in the totals."""
 

@@ -2,15 +2,27 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from typing import Any, cast
 
-from inkwell_bridge.core.commerce import Order, Refund, SourceDocument, SourceKind
+from inkwell_bridge.core.amendments import with_money_taken_back
+from inkwell_bridge.core.books import BooksDocument
+from inkwell_bridge.core.commerce import (
+    Order,
+    Refund,
+    SourceDocument,
+    SourceKind,
+    Teller,
+    books_digest,
+    counted_once,
+)
 from inkwell_bridge.core.exchange_rates import ExchangeRate
-from inkwell_bridge.core.planner import Articles, Owing, Plan, plan_refund
+from inkwell_bridge.core.planner import Articles, Outcome, Owing, Plan, PlanningContext, believed, plan_refund
 from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.service.bridges.rules import parsed
-from inkwell_bridge.service.carriage.amending import OWING, owing_to, posted_shares
+from inkwell_bridge.service.carriage import awaited_money
+from inkwell_bridge.service.carriage.amending import OWING, changed_since_posted, owing_to, posted_shares, standing
 from inkwell_bridge.service.carriage.carrying import Carrying
 from inkwell_bridge.service.carriage.daily_rates import posted_rate, rates_for
 from inkwell_bridge.service.carriage.deposits import come_off_the_sale, refunds_lock
@@ -19,6 +31,7 @@ from inkwell_bridge.service.carriage.kinds.base import BaseKind, Versions, plann
 from inkwell_bridge.service.carriage.kinds.orders import OrderUnder, articles_of_crossings
 from inkwell_bridge.service.carriage.kinds.protocol import Concluded, Gathered, Listed
 from inkwell_bridge.service.carriage.models import Crossing, Snapshot
+from inkwell_bridge.service.carriage.open_balances import today
 from inkwell_bridge.service.carriage.refunds import (
     BEFORE,
     ORDERS,
@@ -41,6 +54,7 @@ class RefundsKind(BaseKind):
     source_kind = SourceKind.REFUNDS
     passing_causes = WAITS_FOR_ORDER
     parent_kind = ORDERS
+    hears_of_money = True
 
     def listed(self, source: SourceDocument) -> Listed:
         """Its own totals; its order is its parent."""
@@ -52,7 +66,7 @@ class RefundsKind(BaseKind):
             tax=refund.tax_total,
             gross=refund.total,
             parent_source_id=refund.order_id,
-            money=refund.payments,
+            money=counted_once(refund.payments),
             sign=-1,
         )
 
@@ -84,7 +98,7 @@ class RefundsKind(BaseKind):
             elif order is not None:
                 # Rehearsed, it is as if nothing of its order had been posted yet.
                 book = parsed(version if one.under else order.rulebook or version)
-                of_order = cast(Order, document_of(order.snapshot))
+                of_order = believed(cast(Order, document_of(order.snapshot)), book.payments)
                 posted = () if one.under else order.documents_in_order
                 under.append((one, OrderUnder(order, posted, of_order, book)))
         if under:
@@ -99,15 +113,53 @@ class RefundsKind(BaseKind):
             held = held_before([one for one, _ in under])
             for (one, order_under), *found in zip(under, articles, before, late, owing, daily, held, strict=True):
                 answers[one] = _of_order(one, order_under, *found, versions=versions)
+            for one in _changed_in_money_alone([one for one, _ in under]):
+                answers[one] = replace(cast(Gathered, answers[one]), earlier=True)
         return [answers[one] for one in carryings]
 
     def plan(self, source: SourceDocument, gathered: Gathered) -> Plan:
         """See ``core.planner.plan_refund``."""
         return plan_refund(cast(Refund, source), **gathered.context)
 
+    def amended(self, carrying: Carrying, gathered: Gathered, theirs: Mapping[str, BooksDocument]) -> Plan:
+        """As it is, with what takes back the money that did not stay. Only its money can have changed."""
+        context = cast(PlanningContext, gathered.planning)
+        wanted = self.plan(cast(Refund, carrying.source), gathered)
+        if wanted.outcome is not Outcome.CARRY:
+            return wanted
+        posted = [theirs.get(one.external_reference, one) for one in standing(carrying.documents)]
+        return with_money_taken_back(
+            wanted, posted, source=context.source, source_id=carrying.crossing.source_id,
+            day=today(carrying.crossing.bridge), amendment=1,
+            periods=context if context.rulebook.periods.locked == "first open day" else None,
+        )  # fmt: skip
+
     def after(self, concluded: Sequence[Concluded]) -> None:
-        """What they wait for may have come while they were looked at."""
+        """What they wait for may have come while they were looked at; and the bank may have their money."""
+        awaited_money.tell(concluded)
         retry_held(what_came([one for one in concluded if one.state in (CrossingState.HELD, CrossingState.DIFFERS)]))
+
+
+def _changed_in_money_alone(refunds: Sequence[Carrying]) -> list[Carrying]:
+    """Those that changed after they were posted by what others told of their money, and by nothing else; one statement,
+    and none where nothing changed."""
+    changed = [one for one in refunds if one.under is None and changed_since_posted(one)]
+    keys = [one.crossing.posted_snapshot_id for one in changed if one.crossing.posted_snapshot_id]
+    if not keys:
+        return []
+    posted = Snapshot.objects.filter(workspace=changed[0].crossing.workspace_id).in_bulk(keys)
+    found = []
+    for one in changed:
+        then = posted.get(one.crossing.posted_snapshot_id or 0)
+        if then is not None and _told_there(Refund.read(then.content)) == _told_there(cast(Refund, one.source)):
+            found.append(one)
+    return found
+
+
+def _told_there(refund: Refund) -> str:
+    """A digest of what the sales side itself says of it."""
+    own = tuple(one for one in refund.payments if one.told_by is Teller.SALES_SIDE)
+    return books_digest(refund.model_copy(update={"payments": own}))
 
 
 def _rates(under: Sequence[tuple[Carrying, OrderUnder]]) -> list[tuple[ExchangeRate, ...]]:

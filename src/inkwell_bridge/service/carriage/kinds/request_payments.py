@@ -7,7 +7,6 @@ from dataclasses import replace
 from decimal import Decimal
 from typing import cast
 
-from inkwell_bridge.core.books import Payment as BooksPayment
 from inkwell_bridge.core.books import Role
 from inkwell_bridge.core.commerce import Payment, PostedInvoice, RequestPayment, SourceDocument, SourceKind
 from inkwell_bridge.core.findings import Cause
@@ -20,8 +19,8 @@ from inkwell_bridge.service.carriage.carrying import Carrying
 from inkwell_bridge.service.carriage.kinds import register
 from inkwell_bridge.service.carriage.kinds.base import BaseKind, gathered_under
 from inkwell_bridge.service.carriage.kinds.protocol import Concluded, Gathered, Listed
+from inkwell_bridge.service.carriage.kinds.requests import BY_BANK, PAYMENTS, StillOpen, receipts_for, still_open
 from inkwell_bridge.service.carriage.kinds.requests import NAME as REQUESTS
-from inkwell_bridge.service.carriage.kinds.requests import PAYMENTS, receipts_for
 from inkwell_bridge.service.carriage.models import Crossing, Document, DocumentSource
 from inkwell_bridge.service.carriage.releases import retry_held
 from inkwell_bridge.service.carriage.snapshots import document_of
@@ -99,9 +98,9 @@ class RequestPaymentsKind(BaseKind):
         )
         known = (row for row in rows if row.snapshot.content)
         invoices = {row.source_id: cast(PostedInvoice, document_of(row.snapshot)) for row in known}
-        receipts = receipts_for(bridge, ids)
-        unknown = [cast(RequestPayment, one.source).request for one, invoice in zip(carryings, ids, strict=True)
-                   if invoice not in invoices]  # fmt: skip
+        receipts = receipts_for(bridge, ids, (PAYMENTS, BY_BANK))
+        asked = (cast(RequestPayment, one.source).request for one in carryings)
+        unknown = [request for request, invoice in zip(asked, ids, strict=True) if request and invoice not in invoices]
         elsewhere = _asked_elsewhere(bridge, unknown) if unknown else frozenset()
         return [
             _with_context(one, found, bridge, invoices.get(invoice), receipts[invoice], elsewhere)
@@ -157,6 +156,7 @@ def _with_context(
     # A lane does not run without them; but what was held may be let go under rules that have dropped them since.
     if rules is None:
         return replace(gathered, ready=Plan(outcome=Outcome.LEFT_OUT, left_out_by="/requests"))
+    found = still_open(invoice, receipts, but=one.crossing) if invoice else StillOpen(amount=ZERO)
     context = RequestPaymentContext(
         source=bridge.source.slug,
         rules=rules,
@@ -164,23 +164,11 @@ def _with_context(
         master_data=master_data_of(gathered.master_data),
         time_zone=bridge.company.time_zone,
         invoice=invoice,
-        open=_open(one, invoice, receipts) if invoice else ZERO,
+        open=found.amount,
+        apart=found.apart,
         locked_until=gathered.locked_until,
     )
     return replace(gathered, context=context)
-
-
-def _open(one: Carrying, invoice: PostedInvoice, receipts: Mapping[str, DocumentSource]) -> Decimal:
-    """What this payment may settle: what is open by the invoice's own word, without this payment's own receipt where
-    that is among what settled it, and less what other payments have sent that it does not tell of yet."""
-    told = {part.external_reference: part.amount for part in invoice.settled}
-    found = invoice.open if invoice.state == "posted" else ZERO
-    for reference, row in receipts.items():
-        if row.crossing_id == one.crossing.pk:
-            found += told.get(reference, ZERO)
-        elif reference not in told and row.document.begun:
-            found -= BooksPayment.read(row.document.planned).amount
-    return found
 
 
 register(RequestPaymentsKind())

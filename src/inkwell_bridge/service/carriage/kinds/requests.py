@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime, time
 from decimal import Decimal
@@ -11,6 +11,7 @@ from typing import cast
 
 from django.db.models import Sum
 
+from inkwell_bridge.core.books import Payment as BooksPayment
 from inkwell_bridge.core.books import Role
 from inkwell_bridge.core.commerce import PostedInvoice, SourceDocument, SourceKind
 from inkwell_bridge.core.planner import Outcome, Plan, RequestContext, plan_request
@@ -18,7 +19,7 @@ from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.core.rulebook.requests import RequestRules
 from inkwell_bridge.ends.shapes import SetFields, WriteBack
 from inkwell_bridge.service.bridges.models import Bridge
-from inkwell_bridge.service.carriage import payment_links
+from inkwell_bridge.service.carriage import awaited_money, payment_links
 from inkwell_bridge.service.carriage.carrying import Carrying
 from inkwell_bridge.service.carriage.effects import Ask, Effects
 from inkwell_bridge.service.carriage.kinds import register
@@ -38,6 +39,8 @@ from inkwell_bridge.service.reference.pinned import master_data_of
 
 ZERO = Decimal(0)
 NAME, PAYMENTS = "requests", "request_payments"
+# What the bank tells of, and no request asked for there (see bank_payments).
+BY_BANK = "bank_payments"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -126,21 +129,52 @@ class RequestsKind(BaseKind):
         return (SetFields(id=carrying.crossing.source_id, fields=said),) if said else ()
 
     def after(self, concluded: Sequence[Concluded]) -> None:
-        """Their links say how they stand; one statement."""
+        """Their links say how they stand; one statement. And the bank may have their money."""
+        awaited_money.tell(concluded)
         payment_links.renew(concluded[0].crossing.bridge, [one.crossing.source_id for one in concluded])
 
 
-def receipts_for(bridge: Bridge, invoices: Sequence[str]) -> dict[str, dict[str, DocumentSource]]:
-    """The receipts of what was paid on the requests of these invoices, by the invoice's id and then by their reference;
-    one statement."""
-    rows = DocumentSource.objects.select_related("document", "crossing").filter(
-        crossing__workspace=bridge.workspace_id, crossing__bridge=bridge, crossing__kind=PAYMENTS,
+def receipts_for(
+    bridge: Bridge, invoices: Sequence[str], kinds: Sequence[str] = (PAYMENTS,)
+) -> dict[str, dict[str, DocumentSource]]:
+    """The receipts of what was paid on these invoices, on their requests alone or as documents of other ``kinds``, by
+    the invoice's id and then by their reference; one statement."""
+    rows = DocumentSource.objects.select_related("document", "crossing__snapshot").filter(
+        crossing__workspace=bridge.workspace_id, crossing__bridge=bridge, crossing__kind__in=kinds,
         crossing__parent_source_id__in=invoices, document__role=Role.PAYMENT,
     )  # fmt: skip
     found: dict[str, dict[str, DocumentSource]] = defaultdict(dict)
     for row in rows:
         found[row.crossing.parent_source_id][row.document.external_reference] = row
     return found
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StillOpen:
+    """What may be settled of an invoice by now. Units: ``amount`` in its currency; ``apart`` is as much of it as stands
+    in the books beside the invoice, which money that was taken back is set against still."""
+
+    amount: Decimal
+    apart: Decimal = ZERO
+
+
+def still_open(
+    invoice: PostedInvoice, receipts: Mapping[str, DocumentSource], *, but: Crossing | None = None
+) -> StillOpen:  # fmt: skip
+    """What is open by the invoice's own word, less what receipts have sent that it does not tell of yet, and with what
+    did not stay; without the receipt of one payment (``but``), where that is asked about."""
+    if invoice.state != "posted":
+        return StillOpen(amount=ZERO)
+    told = {part.external_reference: part.amount for part in invoice.settled}
+    amount, apart = invoice.open, ZERO
+    for reference, row in receipts.items():
+        if but is not None and row.crossing_id == but.pk:
+            amount += told.get(reference, ZERO)
+        elif (row.crossing.snapshot.content or {}).get("taken_back"):
+            apart += told.get(reference, ZERO)
+        elif reference not in told and row.document.begun:
+            amount -= BooksPayment.read(row.document.planned).amount
+    return StillOpen(amount=amount + apart, apart=apart)
 
 
 def payments_of(bridge: Bridge, invoices: Sequence[str]) -> dict[str, Decimal]:

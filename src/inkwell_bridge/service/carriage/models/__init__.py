@@ -11,7 +11,7 @@ from inkwell_bridge.service.carriage.models.documents import (
     DocumentSource,
 )
 from inkwell_bridge.service.carriage.models.fields import amount_field
-from inkwell_bridge.service.carriage.models.money import Figure, MoneyMovement, OpenBalance
+from inkwell_bridge.service.carriage.models.money import Figure, MoneyMovement, OpenBalance, ToldPayment
 from inkwell_bridge.service.carriage.models.requests import PaymentLink, RequestState, Wish
 from inkwell_bridge.service.carriage.models.runs import Run, RunEntry
 from inkwell_bridge.service.carriage.models.snapshots import Erasure, PersonalData, Snapshot
@@ -36,6 +36,7 @@ __all__ = [
     "Run",
     "RunEntry",
     "Snapshot",
+    "ToldPayment",
     "Wish",
     "amount_field",
 ]

@@ -45,7 +45,7 @@ class Figure(WorkspaceOwned):
 
 
 class OpenBalance(WorkspaceOwned):
-    """What is left open of an order in the books, its refunds counted; kept where the rules give small ones up.
+    """What is left open of an order in the books, its refunds counted; kept where payments are carried.
 
     ``since`` is the day of the last document. Units: ``amount`` in ``currency``; below zero it is owed to the customer.
     """
@@ -58,6 +58,22 @@ class OpenBalance(WorkspaceOwned):
 
     class Meta:
         indexes = [models.Index(fields=["bridge", "since"], name="open_balance_oldest")]
+
+
+class ToldPayment(WorkspaceOwned):
+    """Money of an order, or of a refund, that another than the sales side told of: the order has it besides its own.
+
+    ``payment`` is as in ``core.commerce.Payment``; ``transaction`` tells one from another. One that was taken back
+    stays, as money that did not stay.
+    """
+
+    crossing = models.ForeignKey(Crossing, on_delete=models.CASCADE, related_name="told_payments")
+    transaction = models.CharField(max_length=120)
+    payment = models.JSONField()
+    told_at = models.DateTimeField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["crossing", "transaction"], name="told_payment_once")]
 
 
 class MoneyMovement(WorkspaceOwned):
