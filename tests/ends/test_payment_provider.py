@@ -220,6 +220,35 @@ def test_takings_are_told_page_by_page_and_by_number(world: World) -> None:
         end.document(SourceKind.REQUEST_PAYMENTS, "WGR-99999")
 
 
+def test_charges_are_told_page_by_page_with_how_far_they_have_come(world: World) -> None:
+    """Sixty of their own and one of a payout; what was given back has its sign as a word, and a capture its amount."""
+    end = asking(world)
+    when = "2026-10-21T10:00:00+00:00"
+    own = [{"charge": f"wg_{number:03}", "does": "take", "state": "reserved", "shop_ref": "MW-1", "minor": 100,
+            "money": "GBP", "how": "card", "when": when, "altered": when} for number in range(60)]  # fmt: skip
+    captured = {**own[0], "state": "taken", "minor": 80, "altered": "2026-10-22T10:00:00+00:00"}
+    entry = {"entry": "we_1", "does": "payback", "about": "wg_back", "shop_ref": "MW-2", "when": when, "minor": -999,
+             "fee": 0, "fee_tax": 0, "left": -999}  # fmt: skip
+    payout = {"payout": "WP-1", "seq": 1, "by": "Weirgate", "made": when, "altered": when, "lands": "2026-10-22",
+              "money": "GBP", "minor": -999, "statement_text": "", "entries": [entry]}  # fmt: skip
+    PROVIDER.put(world, charges=[*own, captured], payouts=[payout])
+    page = end.documents(SourceKind.CHARGES, changed_since=None)
+    found = list(page.documents)
+    while page.next is not None:
+        page = end.documents(SourceKind.CHARGES, changed_since=None, page=page.next)
+        found += page.documents
+    assert len(found) == 61
+    by_id = {one.id: one.document for one in found}
+    assert (by_id["wg_000"].state, f"{by_id['wg_000'].amount}") == ("received", "0.80")
+    assert (by_id["wg_001"].state, by_id["wg_001"].gives_back) == ("authorised", False)
+    assert (by_id["wg_back"].gives_back, f"{by_id['wg_back'].amount}", by_id["wg_back"].order_number) == (
+        True, "9.99", "MW-2")  # fmt: skip
+    assert end.document(SourceKind.CHARGES, "wg_back").document == by_id["wg_back"]
+    assert {one.id for one in end.fetch_by_ids(SourceKind.CHARGES, ["wg_001", "wg_none"])} == {"wg_001"}
+    with pytest.raises(Refused, match="no such thing"):
+        end.document(SourceKind.CHARGES, "wg_none")
+
+
 @pytest.mark.parametrize(
     "body", ["{}", "[]", '{"request": "RQ-1"}', '{"requests": 7}', '{"requests": [{"money": "QQQ"}]}']
 )

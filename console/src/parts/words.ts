@@ -45,6 +45,7 @@ export const KINDS: Record<string, string> = {
   requests: "Invoice to be paid",
   request_payments: "Payment by link",
   bank_payments: "Payment at the bank",
+  charges: "Charge",
   "opening balances": "",
 };
 

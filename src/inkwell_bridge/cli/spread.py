@@ -74,6 +74,7 @@ _MOMENTS = {
     "requests": "Invoiced",
     "request_payments": "Paid",
     "bank_payments": "Booked",
+    "charges": "Taken",
 }
 
 
@@ -116,6 +117,7 @@ _KINDS = {
     "requests": "Invoice",
     "request_payments": "Payment",
     "bank_payments": "Payment at the bank",
+    "charges": "Charge",
     "opening balances": "",
 }
 

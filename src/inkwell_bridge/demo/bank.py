@@ -1,7 +1,8 @@
 """The bank's statement of October 2026 for the UK company's current account: ISO 20022 camt.053, as its bank writes it.
 
 It has every payout that arrived in the month, the rent, an invoice of the office that was paid by bank, and two lines
-that say little: a payout that the bank gives no name, and money that nobody knows. Weirgate's payout of the 30th arrives in November, and is not on it.
+that say little: a payout that the bank gives no name, and money that nobody knows. Weirgate's payout of the 30th
+arrives in November, and is not on it.
 """
 
 from __future__ import annotations

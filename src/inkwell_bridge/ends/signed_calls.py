@@ -77,4 +77,5 @@ _KINDS = {
     "stock": SourceKind.STOCK,
     "payout": SourceKind.PAYOUTS,
     "taking": SourceKind.REQUEST_PAYMENTS,
+    "charge": SourceKind.CHARGES,
 }

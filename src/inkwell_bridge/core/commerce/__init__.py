@@ -26,6 +26,7 @@ from inkwell_bridge.core.commerce.payment import MoneyState, Payment, Teller, Te
 from inkwell_bridge.core.commerce.payout import EntryKind, Payout, PayoutEntry
 from inkwell_bridge.core.commerce.posted_invoice import PostedInvoice
 from inkwell_bridge.core.commerce.product import Product
+from inkwell_bridge.core.commerce.provider_charge import ProviderCharge
 from inkwell_bridge.core.commerce.purchase_order import PurchaseLine, PurchaseOrder
 from inkwell_bridge.core.commerce.receipt import Receipt, SettledPart
 from inkwell_bridge.core.commerce.refund import Goodwill, Refund, RefundLine
@@ -69,6 +70,7 @@ __all__ = [
     "PostedInvoice",
     "Product",
     "Property",
+    "ProviderCharge",
     "PurchaseLine",
     "PurchaseOrder",
     "Rate",

@@ -12,6 +12,7 @@ from inkwell_bridge.core.commerce.order import Order
 from inkwell_bridge.core.commerce.payout import Payout
 from inkwell_bridge.core.commerce.posted_invoice import PostedInvoice
 from inkwell_bridge.core.commerce.product import Product
+from inkwell_bridge.core.commerce.provider_charge import ProviderCharge
 from inkwell_bridge.core.commerce.purchase_order import PurchaseOrder
 from inkwell_bridge.core.commerce.receipt import Receipt
 from inkwell_bridge.core.commerce.refund import Refund
@@ -33,6 +34,7 @@ SourceDocument = (
     | Arrival
     | PostedInvoice
     | RequestPayment
+    | ProviderCharge
 )
 
 
@@ -56,6 +58,7 @@ class SourceKind(StrEnum):
     INVOICES = "invoices"
     REQUEST_PAYMENTS = "request payments"
     BANK_PAYMENTS = "bank payments"
+    CHARGES = "charges"
 
     @property
     def shape(self) -> type[SourceDocument]:
@@ -79,4 +82,5 @@ _SHAPES: dict[SourceKind, type[SourceDocument]] = {
     SourceKind.INVOICES: PostedInvoice,
     SourceKind.REQUEST_PAYMENTS: RequestPayment,
     SourceKind.BANK_PAYMENTS: RequestPayment,
+    SourceKind.CHARGES: ProviderCharge,
 }

@@ -266,7 +266,7 @@ def _of_money(order: Order, rules: OrderRulebook) -> Iterator[_Met]:
         answer = _NOT_ASKED
         if rules.payments is not None:
             # What another tells of stands on the account that it came in on: no rule names that.
-            teller, rule = rules.payments.told_by.of(money)
+            teller, rule = rules.payments.tellers.of(money)
             chosen = rules.payments.accounts.chosen(money)
             if teller is not Teller.SALES_SIDE:
                 chosen = Chosen(str(teller), rule, f"The {teller} tells of it.")

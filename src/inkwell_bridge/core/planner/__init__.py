@@ -13,6 +13,12 @@ from inkwell_bridge.core.planner.payouts import OF_ORDERS, PayoutContext, plan_p
 from inkwell_bridge.core.planner.penny import Settlement, settle
 from inkwell_bridge.core.planner.plan import STARTS_ON, AllocatedAmount, Outcome, Plan, PostedShare, Reason, Withheld
 from inkwell_bridge.core.planner.planning_context import PlanningContext, external_reference, is_ours, prefix_of
+from inkwell_bridge.core.planner.provider_charges import (
+    ChargeContext,
+    ChargedDocument,
+    as_payment,
+    plan_provider_charge,
+)
 from inkwell_bridge.core.planner.receipts import PaidOrder, plan_receipt
 from inkwell_bridge.core.planner.refunds import plan_refund
 from inkwell_bridge.core.planner.requests import (
@@ -34,6 +40,8 @@ __all__ = [
            "Article",
            "Articles",
            "Asked",
+           "ChargeContext",
+           "ChargedDocument",
            "LinkedItem",
            "OpenCredit",
            "Outcome",
@@ -52,6 +60,7 @@ __all__ = [
            "Withheld",
            "articles_of",
            "as_a_run_would",
+           "as_payment",
            "asked_of",
            "believed",
            "expected_role",
@@ -64,6 +73,7 @@ __all__ = [
            "plan_opening",
            "plan_order",
            "plan_payout",
+           "plan_provider_charge",
            "plan_receipt",
            "plan_refund",
            "plan_request",

@@ -15,7 +15,7 @@ _Document = TypeVar("_Document", Order, Refund)
 def believed(document: _Document, rules: PaymentRules | None) -> _Document:
     """The order or refund with its money as the rules believe it: what the sales side says of money that another tells
     of is a promise, whatever it says."""
-    if rules is None or rules.told_by.every == {Teller.SALES_SIDE}:
+    if rules is None or rules.tellers.every == {Teller.SALES_SIDE}:
         return document
     payments = tuple(_promised(one) if is_left_to(one, rules) else one for one in document.payments)
     return document if payments == document.payments else document.model_copy(update={"payments": payments})
@@ -25,7 +25,7 @@ def is_left_to(money: Payment, rules: PaymentRules) -> Teller | None:
     """Who tells of money that the sales side has named; nothing where its own word counts, or another's is given."""
     if money.told_by is not Teller.SALES_SIDE:
         return None
-    teller, _ = rules.told_by.of(money)
+    teller, _ = rules.tellers.of(money)
     return teller if teller is not Teller.SALES_SIDE else None
 
 
@@ -45,17 +45,17 @@ def left_to_others(payments: Sequence[Payment], rules: PaymentRules, currency: s
             found.append(
                 Finding(id="PAY-N003", level=Level.NOTE, at=f"/payments/{index}/amount",
                         text=f"Payment of {one.amount} {currency} by {one.method} is posted when the {teller} tells of "
-                        "it.", hint=f"The rulebook's rule {rules.told_by.of(one)[1]} says so.")
+                        "it.", hint=f"The rulebook's rule {rules.tellers.of(one)[1]} says so.")
             )  # fmt: skip
     return found
 
 
 def not_believed(money: Payment, index: int, currency: str, rules: PaymentRules) -> Finding | None:
     """What is wrong with money that was told by somebody whom the rules believe nothing; else both would be posted."""
-    if money.told_by is Teller.SALES_SIDE or money.told_by in rules.told_by.every:
+    if money.told_by is Teller.SALES_SIDE or money.told_by in rules.tellers.every:
         return None
     return source_error(
-        "PAY-E004", f"/payments/{index}",
+        "PAY-E005", f"/payments/{index}",
         f"The {money.told_by} told of {money.amount} {currency} ({money.method}), and by the rules the sales side "
         "tells of all money: the same money might be posted twice.",
         f"Name the {money.told_by} under payments: told_by again, or take back what was matched there.",

@@ -83,6 +83,9 @@ class TellerRules(Value):
         return frozenset({self.default, *(one for tellers in self.overrides.values() for one in tellers.values())})
 
 
+_BY_SALES_SIDE = TellerRules()
+
+
 class VoucherRules(Value):
     """A voucher for one known thing was taxed when it was sold; used, it is deducted with its tax.
 
@@ -97,8 +100,13 @@ class PaymentRules(Value):
     are deducted where there is a rule for them."""
 
     accounts: TenderRules
-    told_by: TellerRules = TellerRules()
+    told_by: TellerRules | None = None
     vouchers: VoucherRules | None = None
+
+    @property
+    def tellers(self) -> TellerRules:
+        """Who is believed: the sales side of all money, where nothing is said."""
+        return self.told_by or _BY_SALES_SIDE
 
 
 class RefundRules(Value):

@@ -1,4 +1,5 @@
-"""Calls to a payment provider: payouts, whose entries are fetched by pages of their own, and requests for payment."""
+"""Calls to a payment provider: payouts, whose entries are fetched by pages of their own, charges, and requests for
+payment."""
 
 from __future__ import annotations
 
@@ -16,6 +17,7 @@ from inkwell_bridge.ends.errors import Away, Misstated, NotOffered, OutcomeUnkno
 from inkwell_bridge.ends.http import Http
 from inkwell_bridge.ends.minor_units import Minor
 from inkwell_bridge.ends.opening import Opening
+from inkwell_bridge.ends.payment_provider.charges import charge_of
 from inkwell_bridge.ends.payment_provider.payouts import entry_of, payout_of
 from inkwell_bridge.ends.payment_provider.requests import asked, changed, payment_of, standing
 from inkwell_bridge.ends.reading import read_source_json
@@ -35,7 +37,11 @@ from inkwell_bridge.ends.too_large import told_of
 NAME = "the payment provider"
 NEEDED = ("payouts", "requests")
 # What it calls a list of each kind, and one entry of it.
-_LISTS = {SourceKind.PAYOUTS: ("payouts", "payout"), SourceKind.REQUEST_PAYMENTS: ("takings", "taking")}
+_LISTS = {
+    SourceKind.PAYOUTS: ("payouts", "payout"),
+    SourceKind.REQUEST_PAYMENTS: ("takings", "taking"),
+    SourceKind.CHARGES: ("charges", "charge"),
+}
 CAPABILITIES = SalesCapabilities(
     lists=tuple(_LISTS),
     by_number=tuple(_LISTS),
@@ -168,6 +174,8 @@ class PaymentProvider:
         if kind is SourceKind.REQUEST_PAYMENTS:
             return fetched(kind, said, payment_of, id_field=number, number_field=number, end=NAME,
                            parent_field="bill_id")  # fmt: skip
+        if kind is SourceKind.CHARGES:
+            return fetched(kind, said, charge_of, id_field=number, number_field=number, end=NAME)
         if isinstance(said, Mapping) and isinstance(said.get("payout"), str):
             try:
                 said = {**said, "entries": self._entries(said["payout"])}

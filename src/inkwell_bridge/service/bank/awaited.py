@@ -101,7 +101,7 @@ def awaited(account: BankAccount, only: Collection[int] | None = None) -> list[A
 
 
 def _is_told_by_bank(book: Rulebook) -> bool:
-    return book.payments is not None and Teller.BANK in book.payments.told_by.every
+    return book.payments is not None and Teller.BANK in book.payments.tellers.every
 
 
 def _payouts(account: BankAccount, only: Collection[int] | None) -> Iterator[Awaited]:

@@ -21,17 +21,15 @@ from inkwell_bridge.ends.shapes import Fetched
 from inkwell_bridge.service.bank.awaited import ORDERS, PAYOUTS, REFUNDS
 from inkwell_bridge.service.bank.models import BankAccount, BankLine, LineMatch
 from inkwell_bridge.service.bridges.models import Bridge
-from inkwell_bridge.service.carriage import told_payments
 from inkwell_bridge.service.carriage.kinds import kind_named
 from inkwell_bridge.service.carriage.kinds.requests import BY_BANK
 from inkwell_bridge.service.carriage.models import Crossing
-from inkwell_bridge.service.carriage.snapshots import document_of
 from inkwell_bridge.service.carriage.staging import keep_page
-from inkwell_bridge.service.carriage.told_payments import Told
+from inkwell_bridge.service.carriage.telling import PAGE, tell
+from inkwell_bridge.service.carriage.told_payments import Told, taken_back
 
 ARRIVALS = "arrivals"
 METHOD = "Bank transfer"
-_PAGE = 500
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -69,36 +67,25 @@ def undo(account: BankAccount, line: BankLine, matches: Sequence[LineMatch]) -> 
 
 def _tell(account: BankAccount, matches: Iterable[LineMatch], *, stays: bool) -> None:
     """Tell orders and refunds of their money, and make the receipts of invoices; or that it was none of theirs."""
-    told: dict[tuple[Bridge, str], list[LineMatch]] = defaultdict(list)
+    told: list[LineMatch] = []
     paid: dict[Bridge, list[LineMatch]] = defaultdict(list)
     for one in matches:
         if one.crossing.kind in (ORDERS, REFUNDS):
-            told[one.crossing.bridge, one.crossing.kind].append(one)
+            told.append(one)
         elif one.crossing.kind != PAYOUTS:
             paid[one.crossing.bridge].append(one)
-    for (bridge, kind), its in told.items():
-        payments = [_payment(account, one) for one in its]
-        if not stays:
-            payments = [told_payments.taken_back(one) for one in payments]
-        told_payments.keep(
-            [Told(crossing=one.crossing, payment=payment) for one, payment in zip(its, payments, strict=True)]
-        )
+    if told:
+        payments = [(one, _payment(account, one)) for one in told]
         said = "the bank has money of it" if stays else "a line of the bank is no money of it after all"
-        _carry(bridge, kind, _as_they_are([one.crossing_id for one in its]), said)
+        tell([Told(crossing=one.crossing, payment=payment if stays else taken_back(payment))
+              for one, payment in payments], said)  # fmt: skip
     for bridge, its in paid.items():
         _carry(bridge, BY_BANK, [_bank_payment(account, one, taken_back=not stays) for one in its])
 
 
-def _carry(bridge: Bridge, kind: str, documents: Sequence[Fetched], said: str = "") -> None:
-    for start in range(0, len(documents), _PAGE):
-        keep_page(bridge, kind_named(kind), documents[start : start + _PAGE], said=said)
-
-
-def _as_they_are(crossings: Sequence[int]) -> list[Fetched]:
-    """Orders or refunds as they were read last; their money is added when they are kept. One statement."""
-    rows = Crossing.objects.select_related("snapshot__personal").defer("planned").filter(pk__in=crossings)
-    return [Fetched(id=row.source_id, number=row.number, document=document_of(row.snapshot), changed_at=None)
-            for row in rows.order_by("pk")]  # fmt: skip
+def _carry(bridge: Bridge, kind: str, documents: Sequence[Fetched]) -> None:
+    for start in range(0, len(documents), PAGE):
+        keep_page(bridge, kind_named(kind), documents[start : start + PAGE])
 
 
 def named(account: BankAccount, match: LineMatch) -> str:

@@ -21,6 +21,7 @@ from inkwell_bridge.standins.doors import Do, Turned
 from inkwell_bridge.standins.hooks import Hooks
 from inkwell_bridge.standins.misbehaviour import Misbehaviour
 from inkwell_bridge.standins.payment_provider.calls import signed
+from inkwell_bridge.standins.payment_provider.charges import Charges
 from inkwell_bridge.standins.payment_provider.pages import page_routes
 from inkwell_bridge.standins.payment_provider.requests import Requests
 from inkwell_bridge.standins.store import Store
@@ -37,6 +38,7 @@ class PaymentProvider:
         self.misbehaviour = Misbehaviour()
         self.hooks = Hooks(store, self.misbehaviour, signed)
         self.requests = Requests(store, self.hooks)
+        self.charges = Charges(store, self.hooks)
 
     def load(self, world: str, contents: Json) -> None:
         """Fill a world; ``reset`` empties it first. A payout of a number that is there takes its place."""
@@ -49,6 +51,7 @@ class PaymentProvider:
             self.hooks.tell(world, "payout", payout)
         for number, entry in enumerate(contents.get("open_entries", []), start=1):
             self.store.put(world, "open entry", number, entry)
+        self.charges.load(world, contents)
         self.requests.load(world, contents)
 
     def look(self, world: str) -> tuple[str, list[Table]]:
@@ -162,6 +165,8 @@ def application(store: Store) -> Starlette:
             route("/payouts/{payout}", "payouts.read", "payouts", provider.payout),
             route("/payouts/{payout}/entries", "payouts.entries", "payouts", provider.entries),
             route("/unpaid", "unpaid", "payouts", provider.unpaid),
+            route("/charges", "charges.list", "payouts", provider.charges.listed),
+            route("/charges/{charge}", "charges.read", "payouts", provider.charges.read),
             route("/requests", "requests.make", "requests", asked.make, "POST"),
             route("/requests", "requests.search", "requests", asked.search),
             route("/requests/{request}", "requests.read", "requests", asked.read),

@@ -5,7 +5,7 @@ from __future__ import annotations
 from inkwell_bridge.core.rulebook.schema.shapes import choice, code_of, group, keyed_by, offered, referred, table
 
 # Who may tell of money, where it is not the sales side.
-_TELLER = {"enum": ["sales side", "bank"]}
+_TELLER = {"enum": ["sales side", "provider", "bank"]}
 # Money comes in on bank and clearing accounts; gift cards that are used, on what they are owed under.
 _TYPES = ("asset", "bank", "liability")
 _ACCOUNT, _OFFERED = code_of("books", "accounts", *_TYPES), offered("books", "accounts", *_TYPES)
@@ -47,11 +47,12 @@ PAYMENTS = {
                     },
                 ),
                 "told_by": group(
-                    "Who is believed of money, so that it is posted once: the sales side, or the bank, whose lines are "
-                    "then matched to the open invoices. What the sales side says of money that the bank tells of posts "
-                    "nothing. In the same order as accounts: brand, gateway, method, tender, default.",
+                    "Who is believed of money, so that it is posted once: the sales side; the provider, whose charges "
+                    "are then told to their orders (lane charges); or the bank, whose lines are matched to the open "
+                    "invoices. What the sales side says of money that another tells of posts nothing. In the same "
+                    "order as accounts: brand, gateway, method, tender, default.",
                     {
-                        "default": choice("Of money that nothing below fits.", "sales side", "bank"),
+                        "default": choice("Of money that nothing below fits.", "sales side", "provider", "bank"),
                         "by_brand": table("By the brand of the card.", _TELLER, example={"Kestrel": "sales side"},
                                           **keyed_by("source", "card-brands")),
                         "by_gateway": table("By the gateway, in the shop's words.", _TELLER,
@@ -62,7 +63,7 @@ PAYMENTS = {
                     },
                     required=(),
                     examples=[{"by_tender": {"bank transfer": "bank"}}],
-                    **{"x-findings": ["PAY-E004"]},
+                    **{"x-findings": ["PAY-E005"]},
                 ),
                 "vouchers": group(
                     "Vouchers for one known thing at one known rate, taxed when they were sold: on the document that "
