@@ -61,7 +61,7 @@ def command(world: World, *words: str) -> str:
 def test_it_has_a_lane(shelves: World) -> None:
     """Beside those that came with the program, and on."""
     lanes = {lane.kind: lane.on for lane in shelves.calls.bridge(BRIDGE).read().lanes}
-    theirs = ("orders", "refunds", "customers", "receipts", "requests", "request_payments", "payouts")
+    theirs = ("orders", "refunds", "customers", "receipts", "requests", "request_payments", "charges", "payouts")
     assert lanes == {**dict.fromkeys(theirs, False), KIND: True}
 
 

@@ -288,7 +288,9 @@ def _keep_page(
         for crossing in over:
             crossing.trial, crossing.state, crossing.left_out_by = Trial.NONE, CrossingState.WAITING, ""
         write_rows(over, ("trial", "state", "left_out_by"))
-    changed = [document for document in latest.values() if _is_news(known.get(document.id), document)]
+    passed_over = {key for key, document in latest.items() if key not in known and _is_passed_over(kind, document)}
+    changed = [document for key, document in latest.items()
+               if key not in passed_over and _is_news(known.get(key), document)]  # fmt: skip
     # Before the crossings, which stand on them.
     kept = snapshots.keep(origin_of(kind, bridge), kind.name, changed, at=timezone.now())
     listed = {document.id: _listed(kind, document) for document in changed}
@@ -316,7 +318,7 @@ def _keep_page(
     pending = [*fresh, *renewed, *unfinished]
     if run is not None:
         # Before rows of crossings are touched: somebody may be carrying one of them, and is not to wait for a run.
-        _enter(run, pending, known.values())
+        _enter(run, pending, known.values(), passed_over=len(passed_over))
     still_open = [
         crossing.pk
         for crossing in known.values()
@@ -330,8 +332,12 @@ def _keep_page(
         defer_carrying(pending)
 
 
-def _enter(run: Run, pending: Sequence[Crossing], known: Iterable[Crossing]) -> None:
-    """What a run has to do with, and how much it found unchanged."""
+def _is_passed_over(kind: Kind, document: Fetched) -> bool:
+    return document.document is not None and kind.passes_over(document.document)
+
+
+def _enter(run: Run, pending: Sequence[Crossing], known: Iterable[Crossing], *, passed_over: int) -> None:
+    """What a run has to do with, and how much it found that is nothing new: unchanged, or not worth keeping."""
     RunEntry.objects.bulk_create(
         [RunEntry(workspace_id=run.workspace_id, run=run, crossing=crossing) for crossing in pending],
         ignore_conflicts=True,
@@ -340,6 +346,7 @@ def _enter(run: Run, pending: Sequence[Crossing], known: Iterable[Crossing]) -> 
     idle = [crossing.pk for crossing in known if crossing.pk not in done]
     # What this run has worked on already is counted there; the same page may be read twice.
     unchanged = len(idle) - RunEntry.objects.filter(run=run, crossing__in=idle).count() if idle else 0
+    unchanged += passed_over
     if unchanged:
         Run.objects.filter(pk=run.pk).update(unchanged=F("unchanged") + unchanged)
 

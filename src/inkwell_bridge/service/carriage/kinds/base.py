@@ -42,6 +42,10 @@ class BaseKind:
     parent_kind = ""
     steps: Sequence[Any] = STEPS
 
+    def passes_over(self, source: SourceDocument) -> bool:
+        """None."""
+        return False
+
     def rules_missing(self, rulebook: Rulebook) -> str:
         """Nothing."""
         return ""

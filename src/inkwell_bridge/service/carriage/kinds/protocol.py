@@ -127,6 +127,9 @@ class Kind(Protocol):
     def listed(self, source: SourceDocument) -> Listed:
         """What lists and totals show of one."""
 
+    def passes_over(self, source: SourceDocument) -> bool:
+        """Whether one that was never read before is not worth keeping: nothing could come of it as it is."""
+
     def rules_missing(self, rulebook: Rulebook) -> str:
         """What a rulebook lacks for this kind, in a sentence; nothing where it may run."""
 

@@ -86,6 +86,11 @@ class RequestsKind(BaseKind):
         moment = datetime.combine(invoice.issued_on, time(12), UTC)
         return Listed(moment=moment, currency=invoice.currency, gross=invoice.total, ties=False)
 
+    def passes_over(self, source: SourceDocument) -> bool:
+        """One of which nothing is open: most invoices of the books are paid, and change for reasons of their own."""
+        invoice = cast(PostedInvoice, source)
+        return invoice.state != "posted" or invoice.open <= 0
+
     def rules_missing(self, rulebook: Rulebook) -> str:
         """The account of what comes in on requests."""
         return "" if rulebook.requests else "its rulebook says nothing of requests for payment"
