@@ -40,9 +40,9 @@ def test_a_statement_is_read_looked_through_and_matched(inkwell: Inkwell, world:
     assert f"Line {keys['BULK CREDIT']} may be WP-2, by its amount: inkwell bank match {keys['BULK CREDIT']}" in found
     assert "Matched: WP-2." in told(inkwell, "bank", "match", keys["BULK CREDIT"], "--to", "WP-2", "--note", "Seen")
     refused = told(inkwell, "bank", "match", keys["RENT MILL"], "--to", "WP-1", status=4)
-    assert "WP-1 is not awaited on this account: none is." in refused
+    assert "WP-1 is not awaited on this account: nothing is." in refused
     assert "1 of 1 lines are excluded: Rent" in told(inkwell, "bank", "exclude", keys["RENT MILL"], "--note", "Rent")
-    assert "Every payout has arrived." in told(inkwell, "bank", "unmatched")
+    assert "All that is awaited has arrived." in told(inkwell, "bank", "unmatched")
     assert "is open again" in told(inkwell, "bank", "take-back", keys["BULK CREDIT"])
     assert "1 of 1 lines are open again" in told(inkwell, "bank", "reopen", keys["RENT MILL"])
     assert "GB33 BUKB" in told(inkwell, "bank", "accounts")

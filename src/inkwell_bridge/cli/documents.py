@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from datetime import datetime
 from itertools import islice
 from pathlib import Path
@@ -22,6 +23,7 @@ from inkwell_bridge.client.models import Crossing, Spread
 # Enough for every order of one number, and for near ones to be told.
 MOST_LOOKED_THROUGH = 200
 STATES = ["waiting", "carried", "adopted", "held", "differs", "left out"]
+_LOOK_EVERY_SECONDS = 1.0
 
 
 def _there(crossing: Crossing, name: str) -> Any:
@@ -187,6 +189,35 @@ def find_document(workspace: WorkspaceCalls, number: str, bridge: str | None) ->
             raise NoSuchThing(f"{len(exact)} documents with the number {number}; name one with --bridge: {bridges}.")
         raise NoSuchThing(f"No document with the number {number}." + (f" Close: {close}." if close else ""))
     return workspace.crossing(exact[0].id)
+
+
+@documents.command("read-again")
+@click.option("--from", "first", type=click.DateTime(["%Y-%m-%d"]), required=True, help="First day, as dated there.")
+@click.option("--to", "last", type=click.DateTime(["%Y-%m-%d"]), required=True, help="Last day, as dated there.")
+@click.option("--bridge", default="", help="Only what went over this bridge.")
+@click.option("--wait", is_flag=True, help="Wait until all of them were read.")
+@pass_service
+@failing_well
+def read_again(service: Service, first: datetime, last: datetime, bridge: str, wait: bool) -> None:
+    """Read what was posted with a date of some days again in the books, now.
+
+    It is read again by itself as well: each day for a week, then each week until the month after its own is over. What
+    somebody changed, voided, deleted or doubled there differs from then on, and nothing is ever changed for it.
+
+    \b
+    Example:
+      inkwell documents read-again --from 2026-10-01 --to 2026-10-31 --wait
+    """
+    workspace = service.workspace()
+    due = workspace.read_again(first=first.date(), last=last.date(), bridge=bridge)
+    click.echo(f"{due} {'document is' if due == 1 else 'documents are'} read again.")
+    while wait and (left := workspace.still_to_read()):
+        click.echo(f"{left} still to be read.", err=True)
+        time.sleep(_LOOK_EVERY_SECONDS)
+    if wait:
+        differing = sum(1 for _ in workspace.crossings(state="differs"))
+        click.echo(f"{differing} differ from what was planned: inkwell documents list --state differs" if differing
+                   else "None differs from what was planned.")  # fmt: skip
 
 
 @click.command("tie-out")

@@ -333,6 +333,15 @@ class WorkspaceCalls:
         """All documents in the books; filters: bridge, connection, state (a list), order_number, books_number."""
         return self._transport.pages(models.Document, f"{self._path}/documents", filters)
 
+    def read_again(self, *, first: date, last: date, bridge: str = "") -> int:
+        """Have what was posted with a date of these days read again in the books; answers how many documents."""
+        body = {"first": first.isoformat(), "last": last.isoformat(), "bridge": bridge}
+        return self._transport.one(models.ReadAgain, "POST", f"{self._path}/documents/read-again", body=body).due
+
+    def still_to_read(self) -> int:
+        """How many of the documents that are to be read again have not been read yet."""
+        return self._transport.one(models.ReadAgain, "GET", f"{self._path}/documents/read-again").due
+
     def document(self, number: int) -> models.Document:
         """One, as planned, as settled, as read back."""
         return self._transport.one(models.Document, "GET", f"{self._path}/documents/{number}")

@@ -179,6 +179,7 @@ in_workspace = [
     path("erasures", erasing.ErasuresView.as_view()),
     path("erasures/<int:number>", erasing.ErasureView.as_view()),
     path("documents", documents.DocumentsView.as_view()),
+    path("documents/read-again", documents.ReadAgainView.as_view()),
     path("documents/<int:document>", documents.DocumentView.as_view()),
     path("tie-out", tieout.TieOutView.as_view()),
     path("today", tieout.TodayView.as_view()),

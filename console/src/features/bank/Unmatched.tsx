@@ -208,7 +208,7 @@ function LineRow({ line }: { line: BankLine }) {
   );
 }
 
-/** An order of which nothing is open, and for which more came in: by its number. */
+/** An order that is paid, and for which more came in: by its number. */
 function PaidAlready({ account, add }: { account: BankAccount; add: (one: Awaited) => void }) {
   const { slug } = useWorkspace();
   const [number, setNumber] = useState("");

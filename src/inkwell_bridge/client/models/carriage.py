@@ -25,6 +25,12 @@ class Counts(Answer):
     adopted: int = 0
 
 
+class ReadAgain(Answer):
+    """How many documents are to be read again in the books."""
+
+    due: int
+
+
 class Totals(Answer):
     """Count, net, tax and gross."""
 
@@ -190,6 +196,7 @@ class Document(Answer):
     gross: Decimal | None
     difference: Decimal | None
     proved_at: datetime | None
+    read_at: datetime | None = None
     planned: dict[str, Any] | None = None
     settled: dict[str, Any] | None = None
     record: dict[str, Any] | None = None

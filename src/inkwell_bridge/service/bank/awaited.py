@@ -166,7 +166,7 @@ def _open_orders(
 def _settled_orders(
     account: BankAccount, bridges: Sequence[Bridge], only: Collection[int] | None, others: Collection[Crossing]
 ) -> Sequence[Crossing]:
-    """Of the orders that somebody asks for those of which nothing is open."""
+    """Of the orders that somebody asks for those that are paid."""
     if only is None:
         return ()
     rows = Crossing.objects.filter(

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from datetime import date, datetime
 from decimal import Decimal
-from typing import Any
+from typing import Any, cast
 
 import django_filters
 from django.db.models import Exists, OuterRef, Prefetch, QuerySet
@@ -14,12 +15,16 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from inkwell_bridge.service.api.access import InWorkspace
+from inkwell_bridge.service.api.fields import Strict, of_our_time
 from inkwell_bridge.service.api.read_only import ReadOnlySerializer
 from inkwell_bridge.service.bridges.naming import named
+from inkwell_bridge.service.carriage import reading_again
 from inkwell_bridge.service.carriage.amounts_api import AmountField, written
 from inkwell_bridge.service.carriage.crossings_filter import workspace_of
 from inkwell_bridge.service.carriage.models import Document, DocumentSource
 from inkwell_bridge.service.carriage.states import DocumentState
+from inkwell_bridge.service.people.roles import Role
+from inkwell_bridge.service.people.trail import record
 
 # Of the source documents of a document, their numbers and bridges: all else of them is large, and stays where it is.
 SOURCES = DocumentSource.objects.select_related("crossing__bridge").only(
@@ -82,6 +87,7 @@ class DocumentSerializer(ReadOnlySerializer[Document]):
             "gross",
             "difference",
             "proved_at",
+            "read_at",
         )
 
     def get_bridge(self, document: Document) -> str:
@@ -119,7 +125,8 @@ def in_brief(crossings: Sequence[int]) -> dict[int, list[dict[str, Any]]]:
     mine = DocumentSource.objects.filter(crossing__in=crossings)
     # A row for each share that anybody has in each document of theirs, its first one first.
     shares = mine.order_by("part", "pk", f"{_SHARE}__pk").values(
-        "crossing_id", "document_id", "document__connection__slug", "document__currency", "document__proved_at",
+        "crossing_id", "document_id", "document__connection__slug", "document__currency",
+        "document__proved_at", "document__read_at",
         *(f"document__{name}" for name in (*_OF_DOCUMENT, *_AMOUNTS)),
         *(f"{_SHARE}__{name}" for name in ("crossing_id", "crossing__number", "crossing__bridge__slug", "part",
                                            *_SHARE_AMOUNTS)),
@@ -136,7 +143,7 @@ def in_brief(crossings: Sequence[int]) -> dict[int, list[dict[str, Any]]]:
 
 def _brief(row: Mapping[str, Any]) -> dict[str, Any]:
     """A document, out of the row of its first share."""
-    currency, proved_at = row["document__currency"], row["document__proved_at"]
+    currency = row["document__currency"]
     return {
         "id": row["document_id"],
         "crossing": row[f"{_SHARE}__crossing_id"],
@@ -147,8 +154,13 @@ def _brief(row: Mapping[str, Any]) -> dict[str, Any]:
         **{name: row[f"document__{name}"] for name in _OF_DOCUMENT},
         "currency": currency,
         **{name: written(row[f"document__{name}"], currency) for name in _AMOUNTS},
-        "proved_at": proved_at and proved_at.isoformat().replace("+00:00", "Z"),
+        "proved_at": _moment(row["document__proved_at"]),
+        "read_at": _moment(row["document__read_at"]),
     }
+
+
+def _moment(at: datetime | None) -> str | None:
+    return at.isoformat().replace("+00:00", "Z") if at else None
 
 
 def _brief_share(row: Mapping[str, Any]) -> dict[str, Any]:
@@ -216,3 +228,49 @@ class DocumentView(InWorkspace):
         """As planned, as settled, as read back."""
         rows = self.own(DETAILED)
         return Response(SpreadDocumentSerializer(self.numbered(rows, "document", document)).data)
+
+
+class ReadAgainRequestSerializer(Strict, serializers.Serializer[Any]):
+    """Days, by the dates of the documents in the books, and a bridge, where only its documents are meant."""
+
+    first = serializers.DateField(validators=[of_our_time])
+    last = serializers.DateField(validators=[of_our_time])
+    bridge = serializers.SlugField(required=False, default="", allow_blank=True)
+
+    def validate(self, given: dict[str, Any]) -> dict[str, Any]:
+        """The days in order."""
+        if given["first"] > given["last"]:
+            raise serializers.ValidationError({"last": ["The last day lies before the first."]})
+        return given
+
+
+class ReadAgainSerializer(serializers.Serializer[Any]):
+    """How many documents are to be read again now."""
+
+    due = serializers.IntegerField()
+
+
+class ReadAgainView(InWorkspace):
+    """Reading again what was posted."""
+
+    needs = {"POST": Role.OPERATE}
+
+    @extend_schema(operation_id="documents_read_again_left", responses=ReadAgainSerializer)
+    def get(self, request: Request, workspace: str) -> Response:
+        """How many of those that are due are still to be read."""
+        return Response(ReadAgainSerializer({"due": reading_again.left(self.workspace)}).data)
+
+    @extend_schema(
+        operation_id="documents_read_again", request=ReadAgainRequestSerializer, responses={202: ReadAgainSerializer}
+    )
+    def post(self, request: Request, workspace: str) -> Response:
+        """Have the documents of some days read again now, and not when their turn comes."""
+        given = ReadAgainRequestSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        said: dict[str, Any] = given.validated_data
+        first, last, bridge = cast(date, said["first"]), cast(date, said["last"]), said["bridge"]
+        if bridge:
+            named(self.workspace.pk, bridge)
+        due = reading_again.ask_for(self.workspace, first, last, bridge=bridge)
+        record(self.workspace, self.person, "documents.read-again", f"{first} to {last}", bridge=bridge, documents=due)
+        return Response(ReadAgainSerializer({"due": due}).data, status=202)

@@ -9,12 +9,13 @@ from procrastinate.contrib.django import app
 
 from inkwell_bridge.ends.errors import EndError, Temporary
 from inkwell_bridge.service import queue
-from inkwell_bridge.service.carriage import adoption, erasing, runs, staging, trials
+from inkwell_bridge.service.carriage import adoption, erasing, reading_again, runs, staging, trials
 from inkwell_bridge.service.carriage import carry as carrying
 from inkwell_bridge.service.carriage.models import Erasure, Run
 from inkwell_bridge.service.carriage.states import RunPurpose, RunState
 from inkwell_bridge.service.connections import actions as connections
 from inkwell_bridge.service.connections.ends import books_end, sales_end
+from inkwell_bridge.service.connections.models import Connection
 from inkwell_bridge.service.later import RetryWhenAsked, TryLater, after_pause
 from inkwell_bridge.service.locks import ClaimLost, try_advisory_lock
 from inkwell_bridge.service.reference.pinned import load_master_data
@@ -103,3 +104,20 @@ def carry(*, workspace_id: int, crossing_ids: list[int]) -> None:
             carrying.carry_each(workspace_id, crossing_ids)
         else:
             carrying.hold_unforeseen(workspace_id, crossing_ids)
+
+
+@app.task(name=queue.READ_AGAIN, queue=queue.READING, retry=RetryWhenAsked(), pass_context=True)
+def read_again(context, *, connection_id: int) -> None:  # type: ignore[no-untyped-def]
+    """Read again what is due at one end of the books."""
+    books = Connection.objects.select_related("workspace").get(pk=connection_id)
+    try:
+        reading_again.read(books)
+        connections.answered(books)
+    except (EndError, Unreadable) as error:
+        connections.note(books, error)
+        if not isinstance(error, Temporary) or context.job.attempts >= MOST_READING_TRIES:
+            # Upkeep asks once more; meanwhile the connection says what is wrong with it.
+            return
+        raise TryLater(str(error), after_pause(context.job.attempts, error.retry_after_seconds)) from error
+    except _DATABASE_AWAY as error:
+        raise TryLater("The database went away.", after_pause(0)) from error

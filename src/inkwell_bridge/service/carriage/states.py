@@ -97,6 +97,7 @@ class EventKind(models.TextChoices):
     STAGED = "staged", "Read at the origin"
     CHANGED = "changed", "Changed at the origin"
     TOLD = "told", "Told of money"
+    READ = "read", "Read again in the books"
     WAITING = "waiting", "Waits"
     POSTED = "posted", "Posted"
     PROVED = "proved", "Proved"

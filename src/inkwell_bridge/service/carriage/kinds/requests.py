@@ -87,7 +87,7 @@ class RequestsKind(BaseKind):
         return Listed(moment=moment, currency=invoice.currency, gross=invoice.total, ties=False)
 
     def passes_over(self, source: SourceDocument) -> bool:
-        """One of which nothing is open: most invoices of the books are paid, and change for reasons of their own."""
+        """One that is paid: most invoices of the books are, and change for reasons of their own."""
         invoice = cast(PostedInvoice, source)
         return invoice.state != "posted" or invoice.open <= 0
 

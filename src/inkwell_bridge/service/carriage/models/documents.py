@@ -41,6 +41,7 @@ class Document(WorkspaceOwned):
     ``intended_at`` is written before the call that makes a draft goes out, and stays until its outcome
     is known. ``settled`` is the planned document with the books' own taxes and the rounding line, where these make it
     another; ``reasons`` why it is not as planned, ``record`` what was read back. ``snapshot`` is what it was made from.
+    ``read_at`` is when it was read back last, and ``read_due_at`` when it is to be read again; nothing where it is not.
     ``amendment`` counts the changes after its source was posted first: 0 of what was posted then, 1 of the documents
     that made the first change good, and so on.
     """
@@ -66,6 +67,8 @@ class Document(WorkspaceOwned):
     difference = amount_field()
     net, tax, gross = amount_field(), amount_field(), amount_field()
     proved_at = models.DateTimeField(null=True)
+    read_at = models.DateTimeField(null=True)
+    read_due_at = models.DateTimeField(null=True)
 
     class Meta:
         constraints = [
@@ -81,6 +84,9 @@ class Document(WorkspaceOwned):
                 name="document_differing",
             ),
             GinIndex(OpClass(Upper("books_number"), "gin_trgm_ops"), name="document_books_number_part"),
+            # What is to be read again, among a million that are not.
+            models.Index(fields=["connection", "read_due_at"], condition=Q(read_due_at__isnull=False),
+                         name="document_read_due"),
             # What stands on an account of money, as it was read back: receipts and refunds by it, journals by their
             # lines.
             models.Index(

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from datetime import timedelta
 
 from django.db.models import Count
 from django.utils import timezone
@@ -17,9 +18,10 @@ from inkwell_bridge.service.carriage.posting import PostedDocument, find_records
 from inkwell_bridge.service.carriage.states import DocumentState, EventKind
 from inkwell_bridge.service.carriage.steps.post import stands_already
 
+ONE_DAY = timedelta(days=1)
 _PROVED = (
     "intended_at", "settled", "reasons", "difference", "record", "books_id", "books_number", "link", "date", "net",
-    "tax", "gross", "state", "proved_at",
+    "tax", "gross", "state", "proved_at", "read_at", "read_due_at",
 )  # fmt: skip
 
 
@@ -71,6 +73,9 @@ def _keep_record(document: Document, record: BooksRecord, posted: PostedDocument
     document.record = record.as_json()
     document.books_id, document.books_number, document.link = record.id, record.number, record.link
     document.date = getattr(record.document, "date", document.date)
+    # Whatever its day: within one somebody has looked at it, or changed it.
+    document.read_at = timezone.now()
+    document.read_due_at = document.read_at + ONE_DAY if document.posting_at else None
     document.net, document.tax, document.gross = record.net, record.tax, record.gross
 
 

@@ -1,0 +1,175 @@
+"""What was posted is read again later: what somebody changed, voided, deleted or doubled in the books is found."""
+
+from __future__ import annotations
+
+from datetime import date
+from decimal import Decimal
+from typing import Any
+
+import pytest
+
+from inkwell_bridge.client.models import Spread
+from inkwell_bridge.demo.facts import rulebook_text
+from inkwell_bridge.launch.stack import Stack
+from tests.carriage.test_changed_orders import OCTOBER
+from tests.carriage.test_money import crossing, live, refund
+from tests.support.changing import FIRST
+from tests.support.world import BRIDGE, World, new_world, shop_order, wait_for
+
+SECOND = "MW-10005"
+ALL = {"first": date(2026, 10, 1), "last": date(2026, 10, 31)}
+
+
+@pytest.fixture
+def posted(stack: Stack, owner: str) -> World:
+    """Two orders of 13.94 and 21.75, a refund of 9.99, and their money, all posted."""
+    world = new_world(stack, owner, rules=rulebook_text(BRIDGE))
+    world.put_orders(shop_order(FIRST), shop_order(SECOND), reset=True)
+    world.put("web-shop", refunds=[refund()])
+    world.calls.bridge(BRIDGE).switch_lane("refunds", on=True)
+    world.run()
+    return world
+
+
+def read_again(world: World) -> None:
+    """Read everything again, and wait until that is done."""
+    assert world.calls.read_again(**ALL) > 0
+    wait_for(lambda: world.calls.still_to_read() == 0 or None, seconds=60, what="reading again")
+    world.settled()
+
+
+def edit(world: World, kind: str, number: int, **fields: Any) -> None:
+    """Somebody changes a document at the books' own screen."""
+    world.put("erp", edited={kind: {str(number): fields}})
+
+
+def of_order(world: World, kind: str, order: str = FIRST) -> dict[str, Any]:
+    """The document of a kind that is of an order."""
+    return next(one for one in live(world, kind) if one.get("order") == order)
+
+
+def differing(found: Spread) -> list[str]:
+    """What is said of it."""
+    return [one.text for one in found.findings if one.level == "error"]
+
+
+def unexplained(world: World) -> Decimal:
+    """What no name accounts for, of October."""
+    return sum((one.unexplained.gross for one in world.calls.tie_out(**OCTOBER).totals), Decimal(0))
+
+
+def test_what_nobody_touched_is_as_it_was(posted: World) -> None:
+    """Nothing is made, and nothing happens; that it was read is kept."""
+    before = {kind: len(rows) for kind, rows in posted.books().items()}
+    then = {one.id: one.read_at for one in posted.calls.documents()}
+    read_again(posted)
+    assert {kind: len(rows) for kind, rows in posted.books().items()} == before
+    now = {one.id: one.read_at for one in posted.calls.documents()}
+    assert all(now[key] > at for key, at in then.items())
+    assert {one.state for one in posted.calls.crossings()} == {"carried"}
+    assert not [one for one in crossing(posted, FIRST).history if one.kind == "read"]
+
+
+def test_a_date_that_was_moved_is_found_and_mended(posted: World) -> None:
+    """Into November: the order differs, by name, and October's books lack it; moved back, it is carried again."""
+    invoice = of_order(posted, "invoice")
+    edit(posted, "invoice", invoice["id"], date="2026-11-02")
+    read_again(posted)
+    found = crossing(posted, FIRST)
+    assert (found.state, found.cause) == ("differs", "not-proved")
+    assert differing(found) == [f"date: planned {invoice['date']}, found 2026-11-02"]
+    assert [one.hint for one in found.findings if one.level == "error"] == [
+        f"Open {invoice['number']} there and see who changed it."]  # fmt: skip
+    (event,) = [one for one in found.history if one.kind == "read"]
+    assert event.detail["text"] == (
+        f"{invoice['number']} is changed in the books: date 2026-11-02 in place of {invoice['date']}")  # fmt: skip
+    # Both sides by their own days: the books have it in another period.
+    (total,) = posted.calls.tie_out(**OCTOBER).totals
+    assert (total.cut_off.count, f"{total.cut_off.gross}", total.unexplained.gross) == (1, "13.94", 0)
+    edit(posted, "invoice", invoice["id"], date=invoice["date"])
+    posted.calls.read_again(first=date(2026, 11, 1), last=date(2026, 11, 30))
+    wait_for(lambda: crossing(posted, FIRST).state == "carried" or None, seconds=60, what="the mended invoice")
+    assert differing(crossing(posted, FIRST)) == []
+
+
+def test_a_tax_code_swapped_with_the_same_gross_is_found(posted: World) -> None:
+    """The totals agree, and the document does not."""
+    invoice = of_order(posted, "invoice")
+    lines = [{**line, "account": "4100"} for line in invoice["lines"]]
+    edit(posted, "invoice", invoice["id"], lines=lines)
+    read_again(posted)
+    found = crossing(posted, FIRST)
+    assert found.state == "differs"
+    assert "lines/0/account: planned 4000, found 4100" in differing(found)
+    assert {one.state for one in posted.calls.crossings(search=SECOND)} == {"carried"}
+    assert unexplained(posted) == 0
+
+
+def test_an_amount_that_was_edited_is_in_the_books_figures(posted: World) -> None:
+    """The sheet says what the books hold, and not what was planned."""
+    invoice = of_order(posted, "invoice", SECOND)
+    line = invoice["lines"][0]
+    more = f"{Decimal(line['net']) + 1:.2f}"
+    gross = f"{Decimal(invoice['gross']) + 1:.2f}"
+    edit(posted, "invoice", invoice["id"], lines=[{**line, "net": more}, *invoice["lines"][1:]], gross=gross,
+         net=f"{Decimal(invoice['net']) + 1:.2f}")  # fmt: skip
+    read_again(posted)
+    assert crossing(posted, SECOND).state == "differs"
+    assert unexplained(posted) == Decimal("-1.00")
+
+
+@pytest.mark.parametrize(("kind", "role"), [("invoice", "invoice"), ("receipt", "payment")])
+def test_what_was_voided_is_told_and_never_posted_again_by_itself(posted: World, kind: str, role: str) -> None:
+    """The books have no figures of it; taken up again there, it counts as before."""
+    document = of_order(posted, kind)
+    edit(posted, kind, document["id"], state="void")
+    read_again(posted)
+    found = crossing(posted, FIRST)
+    assert differing(found) == [f"{document['number']} is voided in the books."]
+    assert found.state == "differs"
+    assert len([one for one in live(posted, kind) if one.get("order") == FIRST]) == 0
+    (told,) = [one for one in found.documents if one.role == role]
+    assert told.state == "differs"
+    if kind == "invoice":
+        assert unexplained(posted) == Decimal("13.94")
+    read_again(posted)
+    assert len([one for one in crossing(posted, FIRST).history if one.kind == "read"]) == 1
+    edit(posted, kind, document["id"], state="posted")
+    read_again(posted)
+    assert crossing(posted, FIRST).state == "carried"
+    assert unexplained(posted) == 0
+
+
+def test_one_that_was_entered_once_more_by_hand_stands_there_twice(posted: World) -> None:
+    """Under the same reference: a person says which of both goes."""
+    invoice, other = of_order(posted, "invoice"), of_order(posted, "invoice", SECOND)
+    edit(posted, "invoice", other["id"], reference=invoice["reference"])
+    read_again(posted)
+    assert differing(crossing(posted, FIRST)) == [f"{invoice['number']} is twice in the books: 2 of them."]
+    # And the other is known by the books' own id, whatever its reference says.
+    (said,) = differing(crossing(posted, SECOND))
+    assert said.startswith(f"{other['number']} is under another reference in the books: it bears INK:")
+
+
+def test_a_difference_that_somebody_accepts_stays_accepted(posted: World) -> None:
+    """Read again it says nothing new; changed once more it is asked about once more."""
+    invoice = of_order(posted, "invoice")
+    edit(posted, "invoice", invoice["id"], date="2026-10-30")
+    read_again(posted)
+    posted.calls.decide(crossing(posted, FIRST).id, "accept difference", "Agreed with the accountant")
+    posted.settled()
+    assert crossing(posted, FIRST).state == "carried"
+    read_again(posted)
+    assert crossing(posted, FIRST).state == "carried"
+    edit(posted, "invoice", invoice["id"], date="2026-10-29")
+    read_again(posted)
+    assert crossing(posted, FIRST).state == "differs"
+
+
+def test_books_that_fail_change_nothing_and_are_asked_again(posted: World) -> None:
+    """What was not read is read later, and nothing differs for it."""
+    edit(posted, "invoice", of_order(posted, "invoice")["id"], date="2026-11-02")
+    posted.misbehave("erp", {"call": "invoices.search", "kind": "cut", "times": 2})
+    read_again(posted)
+    assert crossing(posted, FIRST).state == "differs"
+    assert {one.state for one in posted.calls.crossings(search=SECOND)} == {"carried"}
