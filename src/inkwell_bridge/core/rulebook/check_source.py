@@ -70,9 +70,9 @@ def _tables(rulebook: Rulebook, source: SalesMasterData) -> Iterator[tuple[str, 
     """Every table that goes by the sales side's own names: what they name, which there are, where, and which are
     named."""
     if rulebook.payments is not None:
-        accounts = rulebook.payments.accounts
-        yield "payment method", source.payment_methods, "/payments/accounts/by_method", accounts.by_method
-        yield "card brand", source.card_brands, "/payments/accounts/by_brand", accounts.by_brand
+        for name, rules in (("accounts", rulebook.payments.accounts), ("told_by", rulebook.payments.tellers)):
+            yield "payment method", source.payment_methods, f"/payments/{name}/by_method", rules.by_method
+            yield "card brand", source.card_brands, f"/payments/{name}/by_brand", rules.by_brand
     yield "customer group", source.customer_groups, "/customers/groups", rulebook.customers.groups
     yield "language", source.languages, "/customers/languages", rulebook.customers.languages
     for at, setting in rulebook.settings:
