@@ -186,7 +186,8 @@ def _invoice(invoice: dict[str, Any]) -> None:
 
 def _request_payment(paid: dict[str, Any]) -> None:
     """What came in on a request."""
-    click.echo(f"At the provider: {paid['amount']} {paid['currency']} by {paid['method'] or paid['tender']}, for "
+    where = "bank" if paid.get("arrived_on") else "provider"
+    click.echo(f"At the {where}: {paid['amount']} {paid['currency']} by {paid['method'] or paid['tender']}, for "
                f"invoice {paid['invoice_number'] or paid['invoice_id']}")  # fmt: skip
 
 

@@ -175,11 +175,16 @@ def still_open(
     for reference, row in receipts.items():
         if but is not None and row.crossing_id == but.pk:
             amount += told.get(reference, ZERO)
+        elif not row.document.begun:
+            continue
         elif (row.crossing.snapshot.content or {}).get("taken_back"):
-            apart += told.get(reference, ZERO)
-        elif reference not in told and row.document.begun:
+            # Set against the invoice in the books still, whether that was read since or not.
+            applied = sum((part.amount for part in BooksPayment.read(row.document.planned).applied), ZERO)
+            amount += told.get(reference, ZERO)
+            apart += told.get(reference, applied)
+        elif reference not in told:
             amount -= BooksPayment.read(row.document.planned).amount
-    return StillOpen(amount=amount + apart, apart=apart)
+    return StillOpen(amount=amount, apart=apart)
 
 
 def payments_of(bridge: Bridge, invoices: Sequence[str]) -> dict[str, Decimal]:
