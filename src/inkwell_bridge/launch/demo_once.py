@@ -229,7 +229,19 @@ def _afterwards(stack: Stack, calls: WorkspaceCalls) -> Json:
         "documents": {number: documents for number, documents in sorted(added.items()) if documents},
         "unexplained": _side(period and period.unexplained),
         "cancelled": _side(period and period.cancelled),
+        "differ_when_read_again": _read_again(calls),
     }
+
+
+def _read_again(calls: WorkspaceCalls) -> int:
+    """Have all that was posted read again, and say how much of it differs: nobody has touched it."""
+    calls.read_again(first=date(2026, 10, 1), last=date(2026, 11, 30))
+    deadline = time.monotonic() + TIMEOUT_SECONDS
+    while calls.still_to_read():
+        if time.monotonic() > deadline:
+            raise TimeoutError(f"what was posted was not read again in {TIMEOUT_SECONDS:g} seconds")
+        time.sleep(0.5)
+    return sum(1 for _ in calls.crossings(state="differs"))
 
 
 def _in_words(document: Any) -> str:

@@ -116,7 +116,8 @@ def read_again(context, *, connection_id: int) -> None:  # type: ignore[no-untyp
     except (EndError, Unreadable) as error:
         connections.note(books, error)
         if not isinstance(error, Temporary) or context.job.attempts >= MOST_READING_TRIES:
-            # Upkeep asks once more; meanwhile the connection says what is wrong with it.
+            # Asked again in a while; meanwhile the connection says what is wrong with it.
+            reading_again.put_off(books)
             return
         raise TryLater(str(error), after_pause(context.job.attempts, error.retry_after_seconds)) from error
     except _DATABASE_AWAY as error:

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
-from datetime import date
+from datetime import date, timedelta
 from typing import cast
 
 import structlog
@@ -37,6 +37,7 @@ log = structlog.get_logger("inkwell.reading")
 
 # So many are asked for at once, and so many by one job: a backlog leaves room for what else is to be read.
 BATCH, MOST_BY_JOB = 100, 2_000
+AFTER_FAILURE = timedelta(hours=1)
 STANDING = (CrossingState.CARRIED, CrossingState.DIFFERS)
 _MOST_NAMED = 5
 
@@ -97,6 +98,12 @@ def read(connection: Connection) -> int:
         _read_batch(end, batch)
         done += len(batch)
     return done
+
+
+def put_off(connection: Connection) -> None:
+    """Read what is due at one end later: it could not be read now, whatever was tried."""
+    due = Document.objects.filter(connection=connection, read_due_at__lte=timezone.now())
+    due.update(read_due_at=timezone.now() + AFTER_FAILURE)
 
 
 def _forget_the_rest(connection: Connection) -> None:
