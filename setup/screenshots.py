@@ -71,7 +71,7 @@ def main() -> None:
         _shoot(page, "runs")
         page.goto(f"{address}/marrowby/bank")
         page.get_by_role("list", name="Open lines").get_by_text("BULK CREDIT").click()
-        page.get_by_role("list", name="Awaited payouts").get_by_role("checkbox").first.check()
+        page.get_by_role("list", name="Awaited").get_by_role("checkbox").first.check()
         page.get_by_text("left over").wait_for()
         page.evaluate("window.scrollTo(0, 0)")
         _shoot(page, "bank")
