@@ -125,7 +125,10 @@ def _refuse_what_cannot_be(
     if taken is not None:
         raise CannotMatch(f"The line of {taken.booked_on} is matched already: take that back first.")
     if len(there) < len(set(chosen)):
-        raise CannotMatch("One of these is not awaited on this account: it is there or paid already, or did not cross.")
+        raise CannotMatch(
+            "One of these is not awaited on this account: it is there already, did not cross, or its rules do not "
+            "believe the bank (payments: told_by)."
+        )
     if min(len(rows), len(there)) != 1:
         raise CannotMatch("Several lines and several documents cannot be told apart.")
     if len({(one.of.bridge_id, one.of.kind) for one in there}) > 1:
