@@ -173,3 +173,40 @@ def test_books_that_fail_change_nothing_and_are_asked_again(posted: World) -> No
     read_again(posted)
     assert crossing(posted, FIRST).state == "differs"
     assert {one.state for one in posted.calls.crossings(search=SECOND)} == {"carried"}
+
+
+def _line(**fields: Any) -> Any:
+    """Another value on the first line."""
+    return lambda there: {"lines": [{**there["lines"][0], **fields}, *there["lines"][1:]]}
+
+
+@pytest.mark.parametrize(
+    ("kind", "change"),
+    [
+        ("invoice", lambda there: {"contact": there["contact"] + 1}),
+        ("invoice", lambda there: {"order": "MW-99999"}),
+        ("invoice", _line(quantity="7")),
+        ("invoice", _line(tax_code="Z00")),
+        ("invoice", _line(account="4900")),
+        ("invoice", lambda there: {"lines": there["lines"][1:]}),
+        ("receipt", lambda there: {"account": "1200"}),
+        ("receipt", lambda there: {"amount": "13.95"}),
+        ("receipt", lambda there: {"settles": []}),
+        ("credit_note", lambda there: {"date": "2026-11-03"}),
+        ("repayment", lambda there: {"amount": "1.00"}),
+    ],
+    ids=["contact", "order number", "quantity", "tax code", "account", "a line", "account of money", "amount of money",
+         "allocation", "date of a credit", "amount back"],
+)  # fmt: skip
+def test_whatever_is_changed_of_one_document_is_found_and_nothing_else(posted: World, kind: str, change: Any) -> None:
+    """By the books' own interface, one field at a time; put back, all is as it was."""
+    there = live(posted, kind)[0] if kind in ("credit_note", "repayment") else of_order(posted, kind)
+    other = change(there)
+    before = {name: there[name] for name in other}
+    edit(posted, kind, there["id"], **other)
+    read_again(posted)
+    differs = [one for one in posted.calls.crossings() if one.state == "differs"]
+    assert [one.number for one in differs] == ["MW-R-801" if kind in ("credit_note", "repayment") else FIRST]
+    edit(posted, kind, there["id"], **before)
+    posted.calls.read_again(first=date(2026, 10, 1), last=date(2026, 11, 30))
+    wait_for(lambda: {one.state for one in posted.calls.crossings()} == {"carried"} or None, seconds=60, what="mending")

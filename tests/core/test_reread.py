@@ -7,13 +7,14 @@ from decimal import Decimal
 
 import pytest
 
-from inkwell_bridge.core.books import BooksRecord, Payment, Standing
+from inkwell_bridge.core.books import Application, BooksRecord, Payment, Standing
 from inkwell_bridge.core.proof import Verdict, next_reading, reread
 
 THEN = BooksRecord(
     id="7", number="RC-7", standing=Standing.POSTED, contact_id="3",
     document=Payment(external_reference="INK:shop:1:payment:t1", date=date(2026, 10, 5), currency="GBP",
-                     account="1250", amount=Decimal("13.94"), transaction="t1"),
+                     account="1250", amount=Decimal("13.94"), transaction="t1",
+                     applied=(Application(external_reference="INK:shop:1:invoice:1", amount=Decimal("13.94")),)),
 )  # fmt: skip
 
 
@@ -34,6 +35,9 @@ VOID = now(standing=Standing.VOID)
         ([VOID, THEN], None, Verdict.SAME, ()),
         ([now(amount=Decimal("14.94"))], None, Verdict.CHANGED, ("amount 14.94 in place of 13.94",)),
         ([now(account="1200")], None, Verdict.CHANGED, ("account 1200 in place of 1250",)),
+        ([now(order_number="MW-9")], None, Verdict.CHANGED, ("order number is another",)),
+        ([now(applied=())], None, Verdict.CHANGED, ("applied is another",)),
+        ([now(number="RC-8")], None, Verdict.CHANGED, ("number RC-8 in place of RC-7",)),
         ([now(contact_id="4")], None, Verdict.CHANGED, ("contact 4 in place of 3",)),
         ([VOID], VOID, Verdict.VOIDED, ()),
         ([], VOID, Verdict.VOIDED, ()),

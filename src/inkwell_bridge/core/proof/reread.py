@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from datetime import date, timedelta
 from enum import StrEnum
 
@@ -55,8 +55,18 @@ def reread(then: BooksRecord | None, found: Sequence[BooksRecord], by_id: BooksR
         return Reread(verdict=Verdict.VOIDED if found or by_id is not None else Verdict.MISSING)
     if then is None:
         return Reread(verdict=Verdict.CHANGED, said=("it is there again",), now=live[0])
-    changed = edited_in_books(then, live[0])
+    changed = edited_in_books(then, live[0]) or tuple(_otherwise(then, live[0]))
     return Reread(verdict=Verdict.CHANGED if changed else Verdict.SAME, said=changed, now=live[0])
+
+
+def _otherwise(then: BooksRecord, now: BooksRecord) -> Iterator[str]:
+    """What else is another: an order's number, what money is set against, and whatever the proof may compare."""
+    before, after = then.document.model_dump(), now.document.model_dump()
+    for name in after:
+        if before.get(name) != after[name]:
+            yield f"{name.replace('_', ' ')} is another"
+    if then.number != now.number:
+        yield f"number {now.number} in place of {then.number}"
 
 
 def next_reading(day: date, today: date) -> timedelta | None:

@@ -194,7 +194,9 @@ def _keep(crossings: Sequence[Crossing], end: BooksEnd, found: Mapping[int, Rere
         said: list[str] = []
         for one in _posted_of(crossing):
             what = found[one.pk]
-            findings = _findings(one, what, end)
+            # What was let stand otherwise than planned, and is as it was, is asked about no more.
+            is_news = what.verdict is not Verdict.SAME or one.state == DocumentState.DIFFERS
+            findings = _findings(one, what, end) if is_news else ()
             if what.verdict is not Verdict.SAME:
                 said.append(_in_words(one, what))
             one.state = DocumentState.DIFFERS if findings else DocumentState.PROVED
