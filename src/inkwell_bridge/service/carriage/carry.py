@@ -28,7 +28,7 @@ from inkwell_bridge.service.carriage.runs import (
     in_date_order,
     mark_queue_waiting,
 )
-from inkwell_bridge.service.carriage.states import CrossingState, DocumentState, EntryOutcome, EventKind, Side, Trial
+from inkwell_bridge.service.carriage.states import CrossingState, DocumentState, EntryOutcome, EventKind, Trial
 from inkwell_bridge.service.connections import actions as connections
 from inkwell_bridge.service.connections import breaker
 from inkwell_bridge.service.connections.models import ConnectionState
@@ -335,13 +335,7 @@ def _count(carryings: Sequence[Carrying]) -> None:
     if carryings[0].kind.direction is Direction.BOOKS_TO_SALES:
         # Money that the shop is told of stands in the books already: counted, it would be there twice.
         return
-    wanted = {
-        one.crossing: figures.of_documents(
-            one.crossing, one.plan_kept(), one.documents, figures.tenders_of(one.crossing.snapshot.content)
-        )
-        for one in carryings
-    }
-    figures.write(wanted, (Side.CODED, Side.BOOKS, Side.RECONCILING))
+    figures.write_documents((one.crossing, one.plan_kept(), one.documents) for one in carryings)
     movements.posted({one.crossing: one.documents for one in carryings})
     open_balances.keep(carryings)
 

@@ -126,6 +126,15 @@ def _of_source(kind: str, listed: Listed, day: date, zone: ZoneInfo) -> Iterator
         yield key, Amounts(1, ZERO, ZERO, sign * money.amount)
 
 
+def write_documents(told: Iterable[tuple[Crossing, Plan | None, Sequence[Document]]]) -> None:
+    """Let the figures of these crossings say what their plans and documents do by now; as ``write``."""
+    wanted = {
+        crossing: of_documents(crossing, plan, documents, tenders_of(crossing.snapshot.content))
+        for crossing, plan, documents in told
+    }
+    write(wanted, (Side.CODED, Side.BOOKS, Side.RECONCILING))
+
+
 def of_documents(
     crossing: Crossing, plan: Plan | None, documents: Sequence[Document], tenders: Mapping[str, str]
 ) -> dict[Key, Amounts]:

@@ -27,7 +27,7 @@ from inkwell_bridge.service import clock, queue
 from inkwell_bridge.service.carriage import figures
 from inkwell_bridge.service.carriage.decided import as_accepted
 from inkwell_bridge.service.carriage.models import Crossing, CrossingEvent, Document, DocumentSource
-from inkwell_bridge.service.carriage.states import CrossingState, DocumentState, EventKind, Side
+from inkwell_bridge.service.carriage.states import CrossingState, DocumentState, EventKind
 from inkwell_bridge.service.connections.ends import books_end
 from inkwell_bridge.service.connections.models import Connection
 from inkwell_bridge.service.people.models import Workspace
@@ -44,10 +44,8 @@ _MOST_NAMED = 5
 
 def ask_due() -> None:
     """A job for each end of the books where something is to be read again, unless one is asked for already."""
-    due = Connection.objects.filter(
-        side="books", documents__read_due_at__lte=timezone.now(), removed_at__isnull=True, paused_at__isnull=True
-    ).distinct()  # fmt: skip
-    keys = list(due.values_list("pk", flat=True))
+    due = Document.objects.filter(_READABLE, read_due_at__lte=timezone.now())
+    keys = list(due.order_by().values_list("connection", flat=True).distinct())
     asked = queue.pending(queue.READ_AGAIN, "connection_id", keys) if keys else set()
     queue.defer(
         queue.READ_AGAIN,
@@ -61,7 +59,7 @@ def ask_due() -> None:
 
 def ask_for(workspace: Workspace, first: date, last: date, *, bridge: str = "") -> int:
     """Have what was posted with a date of these days read again, as soon as its turn comes; answers how many."""
-    rows = Document.objects.filter(_POSTED, workspace=workspace, date__range=(first, last))
+    rows = Document.objects.filter(_READABLE, workspace=workspace, date__range=(first, last))
     if bridge:
         rows = rows.filter(crossings__bridge__slug=bridge)
     due = Document.objects.filter(pk__in=rows.values("pk")).update(read_due_at=timezone.now())
@@ -71,13 +69,14 @@ def ask_for(workspace: Workspace, first: date, last: date, *, bridge: str = "") 
 
 def left(workspace: Workspace) -> int:
     """How much of what is due has not been read yet."""
-    return Document.objects.filter(_POSTED, workspace=workspace, read_due_at__lte=timezone.now()).count()
+    return Document.objects.filter(_READABLE, workspace=workspace, read_due_at__lte=timezone.now()).count()
 
 
 # What somebody typed in, and was adopted, has no plan to be held against.
-_POSTED = Q(posting_at__isnull=False, planned__isnull=False, connection__side="books") & ~Q(
-    state=DocumentState.CANCELLED
-)
+_NOT_OURS_TO_READ = (DocumentState.CANCELLED, DocumentState.ADOPTED)
+_POSTED = Q(posting_at__isnull=False, connection__side="books") & ~Q(state__in=_NOT_OURS_TO_READ)
+# Of an end that is paused or removed nothing is read, and nobody is to wait for it.
+_READABLE = _POSTED & Q(connection__paused_at__isnull=True, connection__removed_at__isnull=True)
 
 
 def read(connection: Connection) -> int:
@@ -116,7 +115,7 @@ def _read_batch(end: BooksEnd, batch: Sequence[Document]) -> None:
     found = _found(end, batch)
     changed = [one for one in batch if found[one.pk].verdict is not Verdict.SAME]
     if changed:
-        _look_at_crossings(end, changed)
+        _look_at_crossings(end, changed, found)
     now, today = timezone.now(), clock.now().date()
     for one in batch:
         one.read_at = now
@@ -161,13 +160,14 @@ def _by_id(end: BooksEnd, document: Document) -> BooksRecord | None:
         raise
 
 
-def _look_at_crossings(end: BooksEnd, changed: Sequence[Document]) -> None:
-    """Hold all documents of the crossings that these are of against their plans, and keep what comes of it."""
+def _look_at_crossings(end: BooksEnd, changed: Sequence[Document], read: Mapping[int, Reread]) -> None:
+    """Hold all documents of the crossings that these are of against their plans, and keep what comes of it; those that
+    were ``read`` just now are not read once more."""
     shares = Prefetch("shares", DocumentSource.objects.select_related("document"))
     keys = DocumentSource.objects.filter(document__in=changed).values_list("crossing", flat=True)
     crossings = list(_standing(Crossing.objects.filter(pk__in=set(keys))).prefetch_related(shares))
     documents = {one.pk: one for crossing in crossings for one in _posted_of(crossing)}
-    found = _found(end, documents.values())
+    found = {**read, **_found(end, (one for key, one in documents.items() if key not in read))}
     with transaction.atomic():
         # Who was read anew or let go meanwhile is being carried, and proved there.
         rows = _standing(Crossing.objects.filter(pk__in=[one.pk for one in crossings])).select_for_update(of=("self",))
@@ -181,7 +181,7 @@ def _standing(rows: QuerySet[Crossing]) -> QuerySet[Crossing]:
 
 def _posted_of(crossing: Crossing) -> list[Document]:
     return [one for one in crossing.documents_in_order
-            if one.posting_at and one.planned and one.state != DocumentState.CANCELLED]  # fmt: skip
+            if one.posting_at and one.state not in _NOT_OURS_TO_READ]  # fmt: skip
 
 
 def _keep(crossings: Sequence[Crossing], end: BooksEnd, found: Mapping[int, Reread]) -> None:
@@ -221,7 +221,9 @@ def _keep(crossings: Sequence[Crossing], end: BooksEnd, found: Mapping[int, Rere
     write_rows(list(documents.values()), ("record", "state", "date", "net", "tax", "gross", "books_number", "link"))
     write_rows(list(crossings), ("state", "cause", "findings", "updated_at"))
     insert_rows(events)
-    _count(crossings)
+    figures.write_documents(
+        (one, Plan.read(one.planned) if one.planned else None, one.documents_in_order) for one in crossings
+    )
 
 
 _ACCEPTED = "PROOF-N004"
@@ -260,14 +262,3 @@ def _as_read(document: Document, now: BooksRecord | None) -> None:
     document.date = cast(date | None, getattr(now.document, "date", document.date))
     document.net, document.tax, document.gross = now.net, now.tax, now.gross
     document.books_number, document.link = now.number or document.books_number, now.link or document.link
-
-
-def _count(crossings: Sequence[Crossing]) -> None:
-    wanted = {
-        one: figures.of_documents(
-            one, Plan.read(one.planned) if one.planned else None, one.documents_in_order,
-            figures.tenders_of(one.snapshot.content),
-        )
-        for one in crossings
-    }  # fmt: skip
-    figures.write(wanted, (Side.CODED, Side.BOOKS, Side.RECONCILING))
