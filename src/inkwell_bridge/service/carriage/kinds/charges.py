@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any, cast
 
@@ -99,9 +99,10 @@ class ChargesKind(BaseKind):
             transaction=KeyTextTransform("transaction", "snapshot__content"),
             order_number=KeyTextTransform("order_number", "snapshot__content"),
         )  # fmt: skip
+        # Only what was read or carried since: one that may be of several would be tried for ever.
         told = MoneyMovement.objects.filter(
             workspace=OuterRef("workspace"), transaction=OuterRef("transaction"), crossing__kind__in=(ORDERS, REFUNDS),
-            crossing__bridge__books=OuterRef("bridge__books"),
+            crossing__bridge__books=OuterRef("bridge__books"), crossing__updated_at__gt=OuterRef("updated_at"),
         ).exclude(kind=PAID_OUT)  # fmt: skip
         orders = Crossing.objects.filter(
             workspace=OuterRef("workspace"), kind=ORDERS, number=OuterRef("order_number"),
@@ -155,13 +156,9 @@ def _by_number(rows: Any, charges: Sequence[ProviderCharge]) -> Mapping[str, lis
     return found
 
 
-def _payments_in(crossing: Crossing) -> Iterator[Payment]:
-    for said in (crossing.snapshot.content or {}).get("payments", ()):
-        yield Payment.read(said)
-
-
 def _payment_in(crossing: Crossing, transaction: str) -> Payment | None:
-    return next((one for one in _payments_in(crossing) if one.transaction == transaction), None)
+    payments = (crossing.snapshot.content or {}).get("payments", ())
+    return next((Payment.read(said) for said in payments if said["transaction"] == transaction), None)
 
 
 def _with_setting(
