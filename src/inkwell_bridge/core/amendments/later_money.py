@@ -6,8 +6,11 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from datetime import date
 from decimal import Decimal
+from typing import cast
 
 from inkwell_bridge.core.amendments.open_amounts import open_amounts
+from inkwell_bridge.core.amendments.taken_back import RULE as MONEY_TAKEN_BACK
+from inkwell_bridge.core.amendments.taken_back import TAKEN_BACK, mirror
 from inkwell_bridge.core.books import (
     CreditNote,
     Invoice,
@@ -25,7 +28,6 @@ from inkwell_bridge.core.planner.planning_context import PlanningContext
 from inkwell_bridge.core.values import Value
 
 ZERO = Decimal(0)
-TAKEN_BACK = "taken back"
 
 
 @dataclass(slots=True)
@@ -64,7 +66,7 @@ def plan_later_money(
         made.findings.append(Finding(id="AMEND-N003", level=Level.NOTE, at="/payments",
             text=f"The payment {receipt.transaction} of {receipt.amount} {order.currency} was taken back after it was "
             "posted.", hint="What it had paid is open again."))  # fmt: skip
-        made.reasons.append(Reason(target=f"{target}/amount", sources=("/payments",), rule="planner:money-taken-back",
+        made.reasons.append(Reason(target=f"{target}/amount", sources=("/payments",), rule=MONEY_TAKEN_BACK,
             text=f"The payment of {receipt.amount} {order.currency} was taken back."))  # fmt: skip
     return made
 
@@ -92,8 +94,6 @@ def _bounced(order: Order, posted: Sequence[Payment]) -> Iterator[Payment]:
 
 def _taken_back(receipt: Payment, order: Order, context: PlanningContext, day: date) -> RefundPayment:
     reference = context.external_reference(order.id, Role.REFUND_PAYMENT, f"{receipt.transaction} {TAKEN_BACK}")
-    return RefundPayment(
-        external_reference=reference, date=max(day, receipt.date), currency=receipt.currency, account=receipt.account,
-        amount=receipt.amount, transaction=receipt.transaction, order_number=order.number,
-        text=f"{receipt.text}, {TAKEN_BACK}"[:200],
-    )  # fmt: skip
+    back = cast(RefundPayment, mirror(receipt, reference, day))
+    # The rate of the day is not that of the receipt: all money of an order gets its rates together, after this.
+    return back.model_copy(update={"rate": None, "rate_from": "", "base": None, "exchange_difference": None})

@@ -43,7 +43,7 @@ def with_money_taken_back(
                               text=f"{one.text or one.external_reference} did not stay."))  # fmt: skip
         reasons += moved
         findings += [_said(one), *notes]
-        documents.append(_mirror(one, name, opens))
+        documents.append(mirror(one, name, opens))
     return wanted.model_copy(update={
         "outcome": Outcome.CARRY, "left_out_by": None, "documents": tuple(documents), "reasons": tuple(reasons),
         "findings": tuple(findings), "amendment": amendment,
@@ -58,13 +58,12 @@ def _reference(one: Payment | Journal, source: str, source_id: str) -> str:
     return external_reference(source, source_id, role, f"{transaction} {TAKEN_BACK}")
 
 
-def _mirror(one: Payment | Journal, reference: str, day: date) -> BooksDocument:
+def mirror(one: Payment | Journal, reference: str, day: date) -> BooksDocument:
+    """What takes money back that was posted: it stands on the same accounts, and is set against nothing."""
     update = {"external_reference": reference, "date": max(day, one.date), "text": f"{one.text}, {TAKEN_BACK}"[:200]}
     if isinstance(one, Journal):
-        lines = tuple(
-            line.model_copy(update={"base": -line.base, "amount": -line.amount, "line_reference": f"{number}"})
-            for number, line in enumerate(one.lines, start=1)
-        )
+        # With the references of its lines: by these a clearing account knows that both are of the same money.
+        lines = tuple(line.model_copy(update={"base": -line.base, "amount": -line.amount}) for line in one.lines)
         return one.model_copy(update=update | {"lines": lines})
     shape = Payment if isinstance(one, RefundPayment) else RefundPayment
     said = one.model_dump(exclude={"role", "applied"})
