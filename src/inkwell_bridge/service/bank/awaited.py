@@ -85,7 +85,7 @@ class Awaited:
 def awaited(account: BankAccount, only: Collection[int] | None = None) -> list[Awaited]:
     """What is awaited on this account, the oldest of each kind first; or ``only`` those with these keys, with orders
     and invoices that are paid already among them: more may come in for those. A dozen statements, however much there
-    is."""
+    is, and two for each bridge that reads invoices of these books."""
     bridges = Bridge.objects.filter(
         workspace=account.workspace_id, books=account.books_id, removed_at__isnull=True
     ).select_related("source", "books", "company")
@@ -274,8 +274,8 @@ def _open_invoices(
     )  # fmt: skip
     if only is not None:
         rows = rows.filter(pk__in=only)
-    open_amount = Cast(KeyTextTransform("open", "snapshot__content"), output_field=_AMOUNT)
-    if only is None:
+    else:
+        open_amount = Cast(KeyTextTransform("open", "snapshot__content"), output_field=_AMOUNT)
         rows = rows.annotate(open=open_amount).filter(Q(open__gt=0) | Exists(_taken_back()))
     rows = rows.select_related("bridge", "snapshot").defer("planned").order_by("business_date", "pk")
     by_bridge: dict[int, list[Crossing]] = defaultdict(list)

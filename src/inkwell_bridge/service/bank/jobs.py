@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from django.db import InterfaceError, OperationalError
 from procrastinate.contrib.django import app
 
@@ -15,22 +17,21 @@ from inkwell_bridge.service.later import RetryWhenAsked, TryLater, after_pause
 @app.task(name=queue.READ_STATEMENTS, queue=queue.READING, retry=RetryWhenAsked())
 def read_statements(*, account_id: int) -> None:
     """Read what lies in the folder of one account."""
-    account = BankAccount.objects.select_related("workspace", "books").filter(pk=account_id).first()
-    if account is None:
-        return
-    try:
-        read_waiting(account)
-    except (OperationalError, InterfaceError) as error:
-        raise TryLater("The database went away.", after_pause(0)) from error
+    _at(account_id, read_waiting)
 
 
 @app.task(name=queue.MATCH_LINES, queue=queue.READING, retry=RetryWhenAsked())
 def match_lines(*, account_id: int) -> None:
     """Match what is sure on one account, now that more is awaited there."""
+    _at(account_id, match_sure)
+
+
+def _at(account_id: int, work: Callable[[BankAccount], object]) -> None:
+    """Do ``work`` at an account; at one that was removed meanwhile there is none."""
     account = BankAccount.objects.select_related("workspace", "books").filter(pk=account_id).first()
     if account is None:
         return
     try:
-        match_sure(account)
+        work(account)
     except (OperationalError, InterfaceError) as error:
         raise TryLater("The database went away.", after_pause(0)) from error

@@ -67,18 +67,16 @@ def undo(account: BankAccount, line: BankLine, matches: Sequence[LineMatch]) -> 
 
 def _tell(account: BankAccount, matches: Iterable[LineMatch], *, stays: bool) -> None:
     """Tell orders and refunds of their money, and make the receipts of invoices; or that it was none of theirs."""
-    told: list[LineMatch] = []
+    told: list[Told] = []
     paid: dict[Bridge, list[LineMatch]] = defaultdict(list)
     for one in matches:
         if one.crossing.kind in (ORDERS, REFUNDS):
-            told.append(one)
+            payment = _payment(account, one)
+            told.append(Told(crossing=one.crossing, payment=payment if stays else taken_back(payment)))
         elif one.crossing.kind != PAYOUTS:
             paid[one.crossing.bridge].append(one)
     if told:
-        payments = [(one, _payment(account, one)) for one in told]
-        said = "the bank has money of it" if stays else "a line of the bank is no money of it after all"
-        tell([Told(crossing=one.crossing, payment=payment if stays else taken_back(payment))
-              for one, payment in payments], said)  # fmt: skip
+        tell(told, "the bank has money of it" if stays else "a line of the bank is no money of it after all")
     for bridge, its in paid.items():
         _carry(bridge, BY_BANK, [_bank_payment(account, one, taken_back=not stays) for one in its])
 
