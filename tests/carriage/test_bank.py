@@ -124,6 +124,15 @@ def test_a_payout_that_comes_after_its_line_is_matched_when_it_is_carried(world:
     assert balance(world, "1200") == Decimal("-5.00")
 
 
+def test_each_open_line_is_counted_once_whatever_the_number_of_statements(world: World) -> None:
+    """Two of October and one of November."""
+    take(world, camt_entry("2026-10-06", "1.00", text="A"), camt_entry("2026-10-07", "2.00", text="B"))
+    take(world, camt_entry("2026-11-02", "4.00", text="C"), name="november.xml", number="11", opening="103.00",
+         first="2026-11-01", last="2026-11-30")  # fmt: skip
+    (found,) = world.calls.bank_accounts()
+    assert (found.open_lines, str(found.last_day)) == (3, "2026-11-30")
+
+
 def test_statements_that_overlap_bring_only_what_is_new(world: World) -> None:
     """A week, and the month that holds it; two lines that are just alike are two, each time."""
     alike = camt_entry("2026-10-06", "1.00", text="Interest")

@@ -193,6 +193,22 @@ def test_the_bank_may_tell_first(stack: Stack, owner: str) -> None:
     assert receipts(world) == [("2026-10-20", "1200", "13.94")]
 
 
+def test_an_order_that_was_converted_is_not_awaited_in_the_books_currency(stack: Stack, owner: str) -> None:
+    """13.94 EUR stand in the books as 11.85 GBP: a line of 11.85 GBP would pay 11.85 EUR."""
+    text = rules()
+    text = text.partition("\nexchange_rates:")[0] + "\npenny:" + text.partition("\npenny:")[2]
+    world = new_world(stack, owner, rules=f"{text}\nexchange_rates:\n  taken_from: [table]\n")
+    day = {"currency": "EUR", "day": "2026-10-01", "rate": "0.85"}
+    world.calls.exchange_rates("marrowby-uk").keep([day], source="Central bank")
+    world.put_orders(to_be_paid(FIRST, currency="EUR"), reset=True)
+    with_account(world)
+    world.run()
+    (made,) = live(world, "invoice")
+    assert (made["currency"], made["gross"]) == ("GBP", "11.85")
+    assert awaited(world) == []
+    assert take(world, says(FIRST, "11.85")).matched == 0
+
+
 def test_a_match_that_was_wrong_is_taken_back(open_orders: World) -> None:
     """What came in goes out again on the same account; the order is open, and paid by another line after that."""
     take(open_orders, says("A thing", "13.94"), says("Another", "13.94", reference="B2"))

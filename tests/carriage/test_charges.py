@@ -75,7 +75,9 @@ def test_the_shops_word_posts_nothing_and_the_providers_does(world: World) -> No
     assert receipts(world) == [("2026-10-21", "1250", "13.94")]
     (invoice,) = live(world, "invoice")
     assert invoice["paid"] == invoice["gross"]
-    assert [(one.state, f"{one.gross}") for one in told(world)] == [("carried", "13.94")]
+    (taken,) = told(world)
+    assert (taken.state, f"{taken.gross}") == ("carried", "13.94")
+    assert [(one.kind, one.number) for one in world.calls.crossing(taken.id).following] == [("orders", FIRST)]
     world.run()
     world.run(PAYOUTS)
     world.settled()

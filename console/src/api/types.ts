@@ -260,6 +260,18 @@ export interface PaidByLink {
   paid_at: string;
 }
 
+/** What a provider took, or gave back. */
+export interface ChargeTaken {
+  order_number: string;
+  gives_back: boolean;
+  method: string;
+  tender: string;
+  currency: string;
+  amount: string;
+  state: string;
+  occurred_at: string;
+}
+
 /** What a buyer is asked for at the provider. */
 export interface AskedOfBuyer {
   text: string;

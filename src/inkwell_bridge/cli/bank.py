@@ -249,8 +249,13 @@ def _say_proposals(proposals: Any, awaited: dict[int, Awaited]) -> None:
 
 @bank.command("match")
 @click.argument("lines", nargs=-1, required=True, type=int)
-@click.option("--to", "numbers", multiple=True, required=True,
-              help="A payout, an order, a refund or an invoice, by its number; once for each.")
+@click.option(
+    "--to",
+    "numbers",
+    multiple=True,
+    required=True,
+    help="A payout, an order, a refund or an invoice, by its number; once for each.",
+)
 @click.option("--kind", type=click.Choice(list(KINDS)), help="Which kind it is, where two have one number.")
 @click.option("--note", default="", help="Why.")
 @_account_option

@@ -34,6 +34,8 @@ def show_spread(spread: Spread) -> None:
         _invoice(said)
     elif "request" in said:
         _request_payment(said)
+    elif "gives_back" in said:
+        _charge(said)
     elif spread.gross is not None:
         click.echo(f"{said.get('title', '')} {spread.gross} {spread.currency}".strip())
     changed = {one.number: one for one in spread.amendments}
@@ -191,6 +193,24 @@ def _request_payment(paid: dict[str, Any]) -> None:
                f"invoice {paid['invoice_number'] or paid['invoice_id']}")  # fmt: skip
 
 
+def _charge(charge: dict[str, Any]) -> None:
+    """What a provider took, or gave back, and how far that has come."""
+    what = "gave back" if charge["gives_back"] else "took"
+    of = f", for order {charge['order_number']}" if charge["order_number"] else ""
+    by = charge["method"] or charge["tender"]
+    click.echo(f"At the provider: {what} {charge['amount']} {charge['currency']} by {by}{of} ({charge['state']})")
+
+
+def _way_of(money: dict[str, Any], paid: str) -> str:
+    """How far money has come, and by whose word where that is not the sales side's."""
+    state, teller = money.get("state", "received"), money.get("told_by", "sales side")
+    if state in ("promised", "authorised"):
+        return "To be paid by"
+    if state in ("failed", "cancelled"):
+        return "Not paid by"
+    return paid if teller == "sales side" else f"The {teller} tells: {paid.lower()}"
+
+
 def _unless_zero(amount: str | None) -> str | None:
     return amount if amount and amount.strip("-0.") else None
 
@@ -204,7 +224,8 @@ def _order(order: dict[str, Any], currency: str) -> None:
     rows += [(part["title"], None, part["amount"], _tax(part)) for part in charged]
     rows += [("Total", None, order["total"], order["tax_total"])]
     paid = "Given back by" if "refunded_at" in order else "Paid by"
-    rows += [(f"{paid} {money['method']}", None, money["amount"], None) for money in order.get("payments", [])]
+    rows += [(f"{_way_of(money, paid)} {money['method']}", None, money["amount"], None)
+             for money in order.get("payments", [])]  # fmt: skip
     columns: list[output.Column] = [
         ("At the shop", lambda row: row[0]),
         ("Quantity>", lambda row: row[1]),

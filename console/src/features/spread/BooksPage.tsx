@@ -49,6 +49,7 @@ function AnyDocument({ document, at }: { document: SpreadDocument; at: string })
 
 function Nothing({ spread }: { spread: SpreadAnswer }) {
   if (spread.kind === "customers" && spread.state === "carried") return <AContact spread={spread} />;
+  if (spread.kind === "charges" && spread.state === "carried") return <WithItsOrder spread={spread} />;
   return (
     <div className="mt-2">
       <p className="font-serif text-xl font-semibold">Nothing yet</p>
@@ -57,6 +58,18 @@ function Nothing({ spread }: { spread: SpreadAnswer }) {
         {spread.left_out_by ? ` by ${ruleInWords(spread.left_out_by)}` : ""}
       </p>
       {spread.trouble ? <p className="mt-2 text-faded">{spread.trouble}</p> : null}
+    </div>
+  );
+}
+
+/** A charge becomes nothing by itself: the order or refund that it is money of was carried with it. */
+function WithItsOrder({ spread }: { spread: SpreadAnswer }) {
+  return (
+    <div className="mt-2">
+      <p className="font-serif text-xl font-semibold">Nothing by itself</p>
+      <p className="mt-2">
+        <StateMark state={spread.state} /> with {spread.following.map((one) => one.number).join(", ") || "its order"}, which has the receipt
+      </p>
     </div>
   );
 }

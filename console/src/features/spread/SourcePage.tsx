@@ -3,6 +3,7 @@ import { Amount, amountText, isZero } from "../../parts/Amount";
 import { Heads } from "../../parts/Heads";
 import { day, moment } from "../../parts/words";
 import { ArrivalPage } from "./ArrivalPage";
+import { ChargePage } from "./ChargePage";
 import { PayoutPage } from "./PayoutPage";
 import { Point } from "./Point";
 import { InvoicePage, RequestPaymentPage } from "./RequestPages";
@@ -17,6 +18,7 @@ export function SourcePage({ spread }: { spread: SpreadAnswer }) {
   if (spread.kind === "arrivals") return <ArrivalPage spread={spread} />;
   if (spread.kind === "requests") return <InvoicePage spread={spread} />;
   if (spread.kind === "request_payments" || spread.kind === "bank_payments") return <RequestPaymentPage spread={spread} />;
+  if (spread.kind === "charges") return <ChargePage spread={spread} />;
   if (spread.kind === "payouts") return <PayoutPage spread={spread} />;
   return spread.kind === "orders" ? <OrderPage spread={spread} /> : <AnyPage spread={spread} />;
 }
@@ -272,7 +274,8 @@ function wayOf(payment: Order["payments"][number], paid: string) {
   const state = payment.state ?? "received";
   if (state === "promised" || state === "authorised") return "To be paid by";
   if (state === "failed" || state === "cancelled") return "Not paid by";
-  return payment.told_by === "bank" ? `The bank tells: ${paid.toLowerCase()}` : paid;
+  const teller = payment.told_by ?? "sales side";
+  return teller === "sales side" ? paid : `The ${teller} tells: ${paid.toLowerCase()}`;
 }
 
 interface ChargeRowProps {

@@ -200,6 +200,7 @@ def _by_amount(lines: Iterable[OpenLine], awaited: Sequence[Awaited]) -> Iterato
 
 def _runs(awaited: Sequence[Awaited]) -> Iterator[tuple[Awaited, ...]]:
     """One, and several that follow one another, of the same group and party."""
+
     def together(one: Awaited) -> tuple[str, str]:
         return one.group, one.party
 

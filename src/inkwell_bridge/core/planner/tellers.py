@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Sequence
+from decimal import Decimal
 from typing import TypeVar
 
 from inkwell_bridge.core.commerce import MoneyState, Order, Payment, Refund, Teller
@@ -37,11 +39,19 @@ def _promised(money: Payment) -> Payment:
 
 
 def left_to_others(payments: Sequence[Payment], rules: PaymentRules, currency: str) -> list[Finding]:
-    """A note of each payment that is posted once somebody else tells of it."""
+    """A note of each payment that is posted once somebody else tells of it; of what they told of there is none."""
     found = []
+    heard: dict[Teller, Decimal] = defaultdict(Decimal)
+    for one in payments:
+        if one.told_by is not Teller.SALES_SIDE and one.state is MoneyState.RECEIVED:
+            heard[one.told_by] += one.amount
     for index, one in enumerate(payments):
         teller = is_left_to(one, rules)
-        if teller is not None and one.state is MoneyState.PROMISED:
+        if teller is None or one.state is not MoneyState.PROMISED:
+            continue
+        # Their numbers are others than the sales side's: only by the amount is it known that both mean the same.
+        heard[teller] -= one.amount
+        if heard[teller] < 0:
             found.append(
                 Finding(id="PAY-N003", level=Level.NOTE, at=f"/payments/{index}/amount",
                         text=f"Payment of {one.amount} {currency} by {one.method} is posted when the {teller} tells of "

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import django_filters
-from django.db.models import Count, Max, Prefetch, Q, QuerySet
+from django.db.models import Count, Max, OuterRef, Prefetch, QuerySet, Subquery
+from django.db.models.functions import Coalesce
 from django.http import HttpResponse
 from drf_spectacular.utils import extend_schema
 from rest_framework import generics, serializers
@@ -16,7 +17,7 @@ from inkwell_bridge.service.api.access import InWorkspace
 from inkwell_bridge.service.api.fields import of_our_time
 from inkwell_bridge.service.bank import matching, reading
 from inkwell_bridge.service.bank.awaited import awaited
-from inkwell_bridge.service.bank.models import BankAccount, BankLine, LineMatch, LineState, StatementFile
+from inkwell_bridge.service.bank.models import BankAccount, BankLine, LineMatch, LineState, Statement, StatementFile
 from inkwell_bridge.service.bank.serializers import (
     BankAccountSerializer,
     BankLineSerializer,
@@ -49,8 +50,12 @@ class OfBank(InWorkspace):
 
     def accounts(self) -> QuerySet[BankAccount]:
         """All of them, with what lists show."""
+        # Each by itself: joined, every line would stand there once for each statement.
+        lines = BankLine.objects.filter(account=OuterRef("pk"), state=LineState.OPEN).order_by().values("account")
+        days = Statement.objects.filter(account=OuterRef("pk")).order_by().values("account")
         rows = BankAccount.objects.select_related("books", "workspace").annotate(
-            open_lines=Count("lines", filter=Q(lines__state=LineState.OPEN)), last_day=Max("statements__last_day")
+            open_lines=Coalesce(Subquery(lines.annotate(number=Count("pk")).values("number")), 0),
+            last_day=Subquery(days.annotate(last=Max("last_day")).values("last")),
         )
         return self.own(rows)
 

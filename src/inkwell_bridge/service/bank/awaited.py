@@ -205,10 +205,11 @@ def _unpaid_refunds(
 
 
 def _balances(account: BankAccount, bridges: Sequence[Bridge]) -> QuerySet[OpenBalance]:
+    # Of an order that was converted, the account's currency is the books' alone: its money counts in its own.
     return (
         OpenBalance.objects.filter(
-            bridge__in=bridges, currency=account.currency, crossing__state=CrossingState.CARRIED,
-            crossing__trial=Trial.NONE,
+            bridge__in=bridges, currency=account.currency, crossing__currency=account.currency,
+            crossing__state=CrossingState.CARRIED, crossing__trial=Trial.NONE,
         )
         .select_related("crossing__bridge")
         .defer("crossing__planned")

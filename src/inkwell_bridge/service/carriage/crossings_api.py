@@ -16,7 +16,7 @@ from inkwell_bridge.service.api.access import InWorkspace
 from inkwell_bridge.service.api.findings import FindingSerializer
 from inkwell_bridge.service.api.read_only import ReadOnlySerializer
 from inkwell_bridge.service.bridges.naming import named
-from inkwell_bridge.service.carriage import movements, releases
+from inkwell_bridge.service.carriage import movements, releases, told_payments
 from inkwell_bridge.service.carriage.amendments_api import (
     AmendmentSerializer,
     SourceChangeSerializer,
@@ -245,14 +245,16 @@ class SpreadSerializer(CrossingSerializer):
 
     @extend_schema_field(FollowingSerializer(many=True))
     def get_following(self, crossing: Crossing) -> Any:
-        """What names it as the one it belongs to, over the same bridge; and its money's way to the bank."""
+        """What names it as the one it belongs to, over the same bridge; its money's way to the bank; and whose money it
+        told of."""
         rows = Crossing.objects.filter(
             workspace=crossing.workspace_id, bridge=crossing.bridge_id, parent_source_id=crossing.source_id
         ).exclude(kind=crossing.kind)  # fmt: skip
         payouts = list(movements.payouts_of(crossing).order_by("pk")[:MOST_FOLLOWING])
         # A payout belongs to nobody, and is asked for itself.
         arrivals = movements.arrivals_of(payouts or [crossing]).order_by("pk")[:MOST_FOLLOWING]
-        found = [*rows.order_by("pk")[:MOST_FOLLOWING], *payouts, *arrivals]
+        told = told_payments.told_by(crossing).order_by("pk")[:MOST_FOLLOWING]
+        found = [*rows.order_by("pk")[:MOST_FOLLOWING], *payouts, *arrivals, *told]
         return FollowingSerializer(found, many=True).data
 
     @extend_schema_field(SourceChangeSerializer(many=True))

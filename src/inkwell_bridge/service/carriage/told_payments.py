@@ -11,6 +11,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import cast
 
+from django.db.models import QuerySet
 from django.utils import timezone
 
 from inkwell_bridge.core.commerce import MoneyState, Order, Payment, Refund, Teller
@@ -67,6 +68,17 @@ def _with(fetched: Fetched, told: Mapping[str, Sequence[Payment]]) -> Fetched:
     if payments == document.payments:
         return fetched
     return replace(fetched, document=document.model_copy(update={"payments": payments}))
+
+
+def told_by(crossing: Crossing) -> QuerySet[Crossing]:
+    """The orders and refunds that a document of a provider has told of its money."""
+    transaction = (crossing.snapshot.content or {}).get("transaction")
+    if not transaction:
+        return Crossing.objects.none()
+    return Crossing.objects.filter(
+        workspace=crossing.workspace_id, bridge__books=crossing.bridge.books_id,
+        told_payments__transaction=transaction,
+    )  # fmt: skip
 
 
 def taken_back(payment: Payment) -> Payment:

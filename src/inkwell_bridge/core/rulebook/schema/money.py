@@ -53,12 +53,21 @@ PAYMENTS = {
                     "order as accounts: brand, gateway, method, tender, default.",
                     {
                         "default": choice("Of money that nothing below fits.", "sales side", "provider", "bank"),
-                        "by_brand": table("By the brand of the card.", _TELLER, example={"Kestrel": "sales side"},
-                                          **keyed_by("source", "card-brands")),
-                        "by_gateway": table("By the gateway, in the shop's words.", _TELLER,
-                                            example={"Weirgate": "sales side"}),
-                        "by_method": table("By the method, in the shop's words.", _TELLER, example={"bank": "bank"},
-                                           **keyed_by("source", "payment-methods")),
+                        "by_brand": table(
+                            "By the brand of the card.",
+                            _TELLER,
+                            example={"Kestrel": "sales side"},
+                            **keyed_by("source", "card-brands"),
+                        ),
+                        "by_gateway": table(
+                            "By the gateway, in the shop's words.", _TELLER, example={"Weirgate": "sales side"}
+                        ),
+                        "by_method": table(
+                            "By the method, in the shop's words.",
+                            _TELLER,
+                            example={"bank": "bank"},
+                            **keyed_by("source", "payment-methods"),
+                        ),
                         "by_tender": table("By the tender.", _TELLER, example={"bank transfer": "bank"}),
                     },
                     required=(),

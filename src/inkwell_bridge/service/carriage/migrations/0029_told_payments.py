@@ -5,30 +5,62 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     dependencies = [
-        ('carriage', '0028_written_back'),
-        ('people', '0006_publish_rules'),
+        ("carriage", "0028_written_back"),
+        ("people", "0006_publish_rules"),
     ]
 
     operations = [
         migrations.AlterField(
-            model_name='crossingevent',
-            name='kind',
-            field=models.CharField(choices=[('staged', 'Read at the origin'), ('changed', 'Changed at the origin'), ('told', 'Told of money'), ('waiting', 'Waits'), ('posted', 'Posted'), ('proved', 'Proved'), ('carried', 'Carried'), ('held', 'Held'), ('differs', 'Differs'), ('left out', 'Left out'), ('adopted', 'Adopted'), ('reported', 'Written back'), ('released', 'Released'), ('withdrawn', 'Trial taken back'), ('requeued', 'Queued anew by upkeep'), ('decided', 'Decided by a person'), ('amended', 'Amended')], max_length=10),
+            model_name="crossingevent",
+            name="kind",
+            field=models.CharField(
+                choices=[
+                    ("staged", "Read at the origin"),
+                    ("changed", "Changed at the origin"),
+                    ("told", "Told of money"),
+                    ("waiting", "Waits"),
+                    ("posted", "Posted"),
+                    ("proved", "Proved"),
+                    ("carried", "Carried"),
+                    ("held", "Held"),
+                    ("differs", "Differs"),
+                    ("left out", "Left out"),
+                    ("adopted", "Adopted"),
+                    ("reported", "Written back"),
+                    ("released", "Released"),
+                    ("withdrawn", "Trial taken back"),
+                    ("requeued", "Queued anew by upkeep"),
+                    ("decided", "Decided by a person"),
+                    ("amended", "Amended"),
+                ],
+                max_length=10,
+            ),
         ),
         migrations.CreateModel(
-            name='ToldPayment',
+            name="ToldPayment",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('transaction', models.CharField(max_length=120)),
-                ('payment', models.JSONField()),
-                ('told_at', models.DateTimeField()),
-                ('crossing', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='told_payments', to='carriage.crossing')),
-                ('workspace', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='+', to='people.workspace')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("transaction", models.CharField(max_length=120)),
+                ("payment", models.JSONField()),
+                ("told_at", models.DateTimeField()),
+                (
+                    "crossing",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE,
+                        related_name="told_payments",
+                        to="carriage.crossing",
+                    ),
+                ),
+                (
+                    "workspace",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="+", to="people.workspace"
+                    ),
+                ),
             ],
             options={
-                'constraints': [models.UniqueConstraint(fields=('crossing', 'transaction'), name='told_payment_once')],
+                "constraints": [models.UniqueConstraint(fields=("crossing", "transaction"), name="told_payment_once")],
             },
         ),
     ]

@@ -74,6 +74,8 @@ class ToldPayment(WorkspaceOwned):
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["crossing", "transaction"], name="told_payment_once")]
+        # Whoever told of it leads from there to whose money it is.
+        indexes = [models.Index(fields=["workspace", "transaction"], name="told_payment_transaction")]
 
 
 class MoneyMovement(WorkspaceOwned):
