@@ -79,6 +79,7 @@ export const router = createBrowserRouter([
       page("payouts", async () => (await import("./features/payouts/Payouts")).Payouts),
       page("bank", async () => (await import("./features/bank/Bank")).Bank),
       page("clearing", async () => (await import("./features/clearing/Clearing")).Clearing),
+      page("tie-out", async () => (await import("./features/tieout/TieOut")).TieOut),
       page("documents", async () => (await import("./features/documents/Documents")).Documents),
       page("documents/:crossing", async () => (await import("./features/spread/Spread")).Spread),
       { path: "*", element: <NotHere /> },

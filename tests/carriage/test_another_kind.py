@@ -97,7 +97,7 @@ def test_its_figures_count_on_both_sides(shelves: World) -> None:
     assert found["source", "document"] == (3, WORTH)
     # Two lines a journal, the one of which takes off what the other adds.
     assert found["coded", "line"] == found["books", "line"] == (4, 0)
-    assert list(shelves.calls.tie_out(first=date(2020, 1, 1), last=date(2030, 1, 1)).totals) == []
+    assert list(shelves.calls.tie_out(first=date(2020, 1, 1), last=date(2030, 1, 1)).rows) == []
 
 
 def test_the_command_line_knows_it(shelves: World) -> None:

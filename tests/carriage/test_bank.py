@@ -101,7 +101,7 @@ def test_what_was_on_its_way_stands_on_the_bank_once_the_bank_has_it(world: Worl
     assert [(one.number, f"{one.amount}", str(one.due_on), one.on_account) for one in found.awaited] == [
         ("WP-2", "33.92", "2026-10-06", "1210")]  # fmt: skip
     # It is the money of sales that were counted already.
-    assert [one.unexplained.gross for one in world.calls.tie_out(**OCTOBER).totals] == [0]
+    assert [one.unexplained.gross for one in world.calls.tie_out(**OCTOBER).sales] == [0]
     # From the order to the payout and the bank's line, and from the payout to that.
     crossings = {one.number: one.id for one in world.calls.crossings()}
     way = [one.number for one in world.calls.crossing(crossings[FIRST]).following]

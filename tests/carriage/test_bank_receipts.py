@@ -128,7 +128,7 @@ def test_what_the_shop_says_of_it_besides_is_no_money(open_orders: World) -> Non
     assert order(open_orders, SECOND).state == "carried"
     # By tender, the shop's word and the bank's are of the same money.
     (total,) = [one for one in open_orders.calls.tie_out(**OCTOBER).tenders if one.tender == "bank transfer"]
-    assert (total.source, total.books, total.difference) == (Decimal("21.75"), Decimal("21.75"), 0)
+    assert (total.source.gross, total.books.gross, total.ties) == (Decimal("21.75"), Decimal("21.75"), True)
 
 
 def test_in_two_parts_and_twice(open_orders: World) -> None:

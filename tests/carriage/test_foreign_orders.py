@@ -56,7 +56,7 @@ def keep(world: World, *rates: str) -> None:
 
 def unexplained(world: World) -> dict[str, Decimal]:
     """What no name accounts for of October, by currency."""
-    return {one.currency: one.unexplained.gross for one in world.calls.tie_out(**OCTOBER).totals}
+    return {one.currency: one.unexplained.gross for one in world.calls.tie_out(**OCTOBER).sales}
 
 
 def test_it_waits_for_a_rate_and_goes_by_itself_once_there_is_one(kept: World) -> None:

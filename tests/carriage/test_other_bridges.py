@@ -105,7 +105,7 @@ def test_customers_cross_to_the_contact_list_once(irish: World) -> None:
     assert {"Aoife O'Driscoll", "Ελένη Παπαδοπούλου", "結衣 田中"} <= {person["name"] for person in people}
     assert irish.run(CONTACTS).counts.carried == 0
     assert irish.held_by("contact-list")["person"] == people
-    assert irish.calls.tie_out(bridge=CONTACTS).totals == []
+    assert irish.calls.tie_out(bridge=CONTACTS).rows == []
 
 
 def test_customers_go_on_at_once_when_the_contact_list_is_back(irish: World) -> None:

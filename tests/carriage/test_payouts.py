@@ -101,7 +101,7 @@ def test_a_payout_takes_from_clearing_what_receipts_had_put_there(weirgate: Worl
     found = became(weirgate)
     assert (found.kind, found.state, f"{found.gross}") == ("payouts", "carried", "46.52")
     # It is the money of sales that were counted already: the sheet of the month knows nothing of it.
-    assert [one.unexplained.gross for one in weirgate.calls.tie_out(**OCTOBER).totals] == [0]
+    assert [one.unexplained.gross for one in weirgate.calls.tie_out(**OCTOBER).sales] == [0]
     # Read again it is the same.
     assert weirgate.run(PAYOUTS).counts.carried == 0
     assert len(journals(weirgate)) == 1
@@ -278,7 +278,7 @@ def test_a_corrected_payout_posts_the_difference_on_the_day_of_the_correction(we
     weirgate.run(PAYOUTS)
     assert (len(journals(weirgate)), balance(weirgate, "1250"), balance(weirgate, "1200")) == (
         3, Decimal("33.92"), Decimal("13.94"))  # fmt: skip
-    assert [one.unexplained.gross for one in weirgate.calls.tie_out(**OCTOBER).totals] == [0]
+    assert [one.unexplained.gross for one in weirgate.calls.tie_out(**OCTOBER).sales] == [0]
 
 
 def test_a_journal_that_somebody_changed_in_the_books_is_not_corrected_over_their_heads(weirgate: World) -> None:

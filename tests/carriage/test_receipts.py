@@ -166,7 +166,7 @@ def test_the_ledger_tells_of_them_too(stack: Stack, owner: str) -> None:
     # The shop's word of it is no news to the ledger.
     world.run(IRISH)
     assert len(world.held_by("ledger")["payments-in"]) == 1
-    (sides,) = world.calls.tie_out(**OCTOBER, bridge=IRISH).totals
+    (sides,) = world.calls.tie_out(**OCTOBER, bridge=IRISH).sales
     assert (sides.unexplained.gross, sides.unexplained.tax) == (0, 0)
 
 

@@ -84,7 +84,7 @@ def test_taken_back_nothing_stands_there_and_nothing_counts(shop: World) -> None
     after = settled(shop, shop.calls.take_back(found.id))
     assert (after.state, after.left_out_by, after.documents) == ("left out", "trial taken back", [])
     assert standing(shop) == ["void"]
-    (totals,) = shop.calls.tie_out(first=date(2026, 10, 1), last=date(2026, 10, 31)).totals
+    (totals,) = shop.calls.tie_out(first=date(2026, 10, 1), last=date(2026, 10, 31)).sales
     assert (totals.books.gross, totals.unexplained.gross) == (0, 0)
     with pytest.raises(Conflict, match="is not on trial"):
         shop.calls.take_back(found.id)

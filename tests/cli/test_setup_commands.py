@@ -198,7 +198,7 @@ def test_what_was_adopted_is_listed_shown_and_tied(inkwell: Inkwell, world: Worl
     shown = told(inkwell, *at, "documents", "show", TYPED)
     assert "Invoice SI-00001: adopted" in shown
     assert "gross 14.00 GBP" in shown
-    tied = told(inkwell, *at, "tie-out", "--from", "2026-10-01", "--to", "2026-10-31")
+    tied = inkwell(*at, "tie-out", "--from", "2026-10-01", "--to", "2026-10-31").stdout
     assert [line.split()[-1] for line in tied.splitlines() if line.strip().startswith("adopted")] == ["-0.06"]
 
 

@@ -29,7 +29,7 @@ def test_orders_become_posted_invoices_to_the_penny(carried: Between) -> None:
     fetch_by_ids = carried.run()
     assert (fetch_by_ids.counts.carried, fetch_by_ids.counts.held) == (0, 0)
     carried.assert_each_stands_once()
-    (tied,) = carried.calls.tie_out(bridge=BRIDGE).totals
+    (tied,) = carried.calls.tie_out(bridge=BRIDGE).sales
     assert (tied.unexplained.count, tied.unexplained.gross) == (0, 0)
     assert tied.books.gross == sum(order.total for order in orders.values())
 
@@ -74,7 +74,7 @@ def test_money_settles_what_was_sold_and_what_came_back_is_credited(with_money: 
         ("refund payment", "proved"),
     ]
     found = with_money.calls.tie_out(bridge=BRIDGE)
-    assert {row.difference for row in found.tenders} == {Decimal(0)}
+    assert [row for row in found.tenders if not row.ties] == []
     assert sum((row.difference.gross for row in found.tax_codes), Decimal(0)) == 0
     fetch_by_ids = with_money.run()
     assert (fetch_by_ids.counts.carried, with_money.balance("1250")) == (0, received - given_back)

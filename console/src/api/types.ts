@@ -5,11 +5,11 @@ type Schemas = components["schemas"];
 
 export type Session = Schemas["Session"];
 export type Today = Schemas["Today"];
-export type TieOutInFull = Schemas["TieOutInFull"];
-export type TaxCodeTotals = Schemas["TaxCode"];
-export type TenderTotals = Schemas["Tender"];
-export type PeriodTotals = Schemas["Period"];
-export type SideTotals = Schemas["SideTotals"];
+export type TieOut = Schemas["TieOut"];
+export type SheetRow = Schemas["SheetRow"];
+export type SheetPart = Schemas["Part"];
+export type SheetTotals = Schemas["Totals"];
+export type Behind = Schemas["Behind"];
 export type Hold = Schemas["Hold"];
 export type Run = Schemas["RunWithTotals"];
 export type RunHead = Schemas["Run"];

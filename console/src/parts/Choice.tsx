@@ -10,9 +10,9 @@ interface Props {
 export function Choice({ name, value, options, change }: Props) {
   const offered = options.map((one) => (typeof one === "string" ? { value: one, name: one } : one));
   return (
-    <label className="flex min-w-0 items-baseline gap-2">
+    <label className="flex max-w-full min-w-0 items-baseline gap-2">
       <span className="text-faded">{name}</span>
-      <select className="field min-w-0" value={value} onChange={(event) => change(event.target.value)}>
+      <select className="field max-w-full min-w-0" value={value} onChange={(event) => change(event.target.value)}>
         <option value="">all</option>
         {offered.map((one) => (
           <option key={one.value} value={one.value}>

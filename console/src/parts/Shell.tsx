@@ -22,6 +22,7 @@ const PAGES: { to: string; name: string; besides?: string }[] = [
   { to: "payouts", name: "Payouts" },
   { to: "bank", name: "Bank" },
   { to: "clearing", name: "Clearing" },
+  { to: "tie-out", name: "Tie-out" },
   { to: "settings", name: "Settings" },
 ];
 
@@ -43,7 +44,7 @@ export function Shell() {
       <a href="#page" className="sr-only focus:not-sr-only focus:absolute focus:bg-page focus:p-2">
         To the page
       </a>
-      <header className="flex flex-wrap items-center gap-6 border-madder/40 p-5 max-md:border-b md:sticky md:top-0 md:h-screen md:flex-col md:flex-nowrap md:items-stretch md:border-r-3 md:border-double">
+      <header className="print:hidden flex flex-wrap items-center gap-6 border-madder/40 p-5 max-md:border-b md:sticky md:top-0 md:h-screen md:flex-col md:flex-nowrap md:items-stretch md:border-r-3 md:border-double">
         <Link to={`/${workspace.slug}/today`} className="font-serif text-lg leading-tight font-semibold">
           Inkwell
           <br className="max-md:hidden" /> Bridge

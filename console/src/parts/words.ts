@@ -26,7 +26,12 @@ const CAUSES: Record<Cause, string> = {
   "tax-unclear": "The tax cannot be shared out",
   "source-changed": "The order changed after it was posted",
   "edited-in-books": "Somebody changed it in the books",
-  "not-proved": "The books hold something else",
+  "not-proved": "The books hold something else than was planned",
+  "changed-in-books": "Somebody changed what was posted",
+  "voided-in-books": "It was voided in the books",
+  "missing-in-books": "It is not in the books any more",
+  "twice-in-books": "It stands in the books twice",
+  "reference-changed": "Its reference in the books is another",
   unforeseen: "Inkwell Bridge itself failed",
 };
 

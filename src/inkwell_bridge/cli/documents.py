@@ -1,4 +1,4 @@
-"""``inkwell documents``, ``inkwell holds`` and ``inkwell tie-out``."""
+"""``inkwell documents`` and ``inkwell holds``."""
 
 from __future__ import annotations
 
@@ -13,9 +13,7 @@ import click
 
 from inkwell_bridge.cli import output
 from inkwell_bridge.cli.base import NoSuchThing, Service, failing_well, json_option, pass_service
-from inkwell_bridge.cli.exits import NEEDS_A_PERSON
 from inkwell_bridge.cli.rehearsals import export
-from inkwell_bridge.cli.runs import breakdown, totals
 from inkwell_bridge.cli.spread import show_spread
 from inkwell_bridge.client import WorkspaceCalls
 from inkwell_bridge.client.models import Crossing, Spread
@@ -218,53 +216,6 @@ def read_again(service: Service, first: datetime, last: datetime, bridge: str, w
         differing = sum(1 for _ in workspace.crossings(state="differs"))
         click.echo(f"{differing} differ from what was planned: inkwell documents list --state differs" if differing
                    else "None differs from what was planned.")  # fmt: skip
-
-
-@click.command("tie-out")
-@click.option("--from", "first", type=click.DateTime(["%Y-%m-%d"]), help="First day; else of the current month.")
-@click.option("--to", "last", type=click.DateTime(["%Y-%m-%d"]), help="Last day; else of the current month.")
-@click.option("--bridge", help="Only over this bridge.")
-@json_option
-@pass_service
-@failing_well
-def tie_out(service: Service, first: datetime | None, last: datetime | None, bridge: str | None, as_json: bool) -> None:
-    """Hold both sides' totals of a period against each other; every difference has a name.
-
-    Ends with status 1 where something stays unexplained.
-
-    \b
-    Example:
-      inkwell tie-out --from 2026-10-01 --to 2026-10-31
-    """
-    found = service.workspace().tie_out(
-        first=first.date() if first else None, last=last.date() if last else None, bridge=bridge
-    )
-    if as_json:
-        output.as_json(found)
-    else:
-        click.echo(f"{found.first} to {found.last}")
-        if not found.totals:
-            click.echo("No orders were placed in this period.")
-        for sides in found.totals:
-            totals(
-                sides,
-                (
-                    ("  left out", "left_out"),
-                    ("  held", "held"),
-                    ("  kept as posted", "kept"),
-                    ("  accepted", "accepted"),
-                    ("  adopted", "adopted"),
-                    ("  waiting", "waiting"),
-                    ("  other period", "cut_off"),
-                    ("  tax on lines", "tax_lines"),
-                    ("  rounding", "rounding"),
-                    ("  unexplained", "unexplained"),
-                ),
-            )
-        breakdown(found.tax_codes, found.tenders)
-    unexplained = [*(one.unexplained for one in found.totals), *(one.unexplained for one in found.tax_codes)]
-    if any(one.count or one.net or one.tax or one.gross for one in unexplained):
-        raise click.exceptions.Exit(NEEDS_A_PERSON)
 
 
 documents.add_command(export)

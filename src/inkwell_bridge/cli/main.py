@@ -17,7 +17,7 @@ from inkwell_bridge.cli.calls import calls
 from inkwell_bridge.cli.clearing import clearing
 from inkwell_bridge.cli.connections import connections
 from inkwell_bridge.cli.demo import demo
-from inkwell_bridge.cli.documents import documents, tie_out
+from inkwell_bridge.cli.documents import documents
 from inkwell_bridge.cli.exits import INTERRUPTED, NEEDS_A_PERSON
 from inkwell_bridge.cli.holds import holds
 from inkwell_bridge.cli.links import links
@@ -32,6 +32,7 @@ from inkwell_bridge.cli.rulebook import plan, rulebook
 from inkwell_bridge.cli.rulebooks import rulebooks
 from inkwell_bridge.cli.runs import run, runs
 from inkwell_bridge.cli.setup import adopt, setup, start_date, try_
+from inkwell_bridge.cli.tie_out import tie_out
 from inkwell_bridge.cli.trials import trials
 from inkwell_bridge.client import Client, profile
 

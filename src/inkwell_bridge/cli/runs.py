@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from datetime import datetime
 from itertools import islice
 
@@ -14,7 +14,7 @@ from inkwell_bridge.cli import output
 from inkwell_bridge.cli.base import Service, failing_well, json_option, pass_service
 from inkwell_bridge.cli.exits import INTERRUPTED, NEEDS_A_PERSON
 from inkwell_bridge.client import Conflict, WorkspaceCalls
-from inkwell_bridge.client.models import Run, SidesTotals, TaxCodeTotals, TenderTotals, Totals
+from inkwell_bridge.client.models import Run, SidesTotals, Totals
 
 LOOK_AGAIN_SECONDS = 0.4
 OUTCOMES = ("carried", "adopted", "held", "differs", "left_out", "waiting", "unchanged", "pending")
@@ -170,32 +170,6 @@ def totals(sides: SidesTotals, extra: tuple[tuple[str, str], ...] = ()) -> None:
         ("Gross>", lambda row: row[1].gross),
     ]
     output.table(rows, columns, empty="")
-
-
-def breakdown(tax_codes: Sequence[TaxCodeTotals], tenders: Sequence[TenderTotals]) -> None:
-    """Both sides by tax code and by tender."""
-    if tax_codes:
-        columns: list[output.Column] = [
-            ("Tax code", lambda row: row.tax_code),
-            ("", lambda row: row.currency),
-            ("Source net>", lambda row: row.source.net),
-            ("Source tax>", lambda row: row.source.tax),
-            ("Books net>", lambda row: row.books.net),
-            ("Books tax>", lambda row: row.books.tax),
-            ("Named>", lambda row: row.rounding.gross),
-            ("Unexplained>", lambda row: row.unexplained.gross),
-        ]
-        output.table(tax_codes, columns, empty="")
-    if tenders:
-        columns = [
-            ("Tender", lambda row: row.tender),
-            ("", lambda row: row.currency),
-            ("Source>", lambda row: row.source),
-            ("Not as money>", lambda row: row.aside),
-            ("Books>", lambda row: row.books),
-            ("Difference>", lambda row: row.difference),
-        ]
-        output.table(tenders, columns, empty="")
 
 
 @click.group()

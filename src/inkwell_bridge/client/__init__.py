@@ -24,6 +24,7 @@ from inkwell_bridge.client.errors import (
     Unreachable,
 )
 from inkwell_bridge.client.links import LinkCalls
+from inkwell_bridge.client.sheet import SheetCalls
 from inkwell_bridge.client.workspace import WorkspaceCalls
 
 __all__ = [
@@ -40,6 +41,7 @@ __all__ = [
     "NotSignedIn",
     "NotUnderstood",
     "Problem",
+    "SheetCalls",
     "Unreachable",
     "WorkspaceCalls",
 ]

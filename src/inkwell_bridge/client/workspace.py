@@ -13,6 +13,7 @@ from inkwell_bridge.client.clearing import ClearingCalls
 from inkwell_bridge.client.connection import ConnectionCalls
 from inkwell_bridge.client.exchange_rates import ExchangeRateCalls
 from inkwell_bridge.client.requests import RequestCalls
+from inkwell_bridge.client.sheet import SheetCalls
 from inkwell_bridge.client.transport import Transport
 
 
@@ -346,12 +347,18 @@ class WorkspaceCalls:
         """One, as planned, as settled, as read back."""
         return self._transport.one(models.Document, "GET", f"{self._path}/documents/{number}")
 
+    def sheet(
+        self, *, first: date | None = None, last: date | None = None, bridge: str | None = None,
+        company: str | None = None,
+    ) -> SheetCalls:  # fmt: skip
+        """Calls about the sheet of a period; without one, of the current month."""
+        return SheetCalls(self._transport, self._path, first=first, last=last, bridge=bridge, company=company)
+
     def tie_out(
         self, *, first: date | None = None, last: date | None = None, bridge: str | None = None
     ) -> models.TieOut:
         """Both sides of a period; without one, of the current month."""
-        query = {"first": first and first.isoformat(), "last": last and last.isoformat(), "bridge": bridge}
-        return self._transport.one(models.TieOut, "GET", f"{self._path}/tie-out", query=query)
+        return self.sheet(first=first, last=last, bridge=bridge).read()
 
     def today(self) -> models.Today:
         """What needs a person now."""

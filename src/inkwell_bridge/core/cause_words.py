@@ -25,6 +25,11 @@ CAUSE_WORDS: dict[str, str] = {
     Cause.BOOKS_EDITED: "somebody changed it in the books",
     Cause.ORDER_FIRST: "its order is not carried yet",
     Cause.INVOICE_FIRST: "its order is not invoiced yet",
-    Cause.NOT_PROVED: "the books hold something else",
+    Cause.NOT_PROVED: "the books hold something else than was planned",
+    Cause.CHANGED_THERE: "somebody changed what was posted",
+    Cause.VOIDED_THERE: "it was voided in the books",
+    Cause.MISSING_THERE: "it is not in the books any more",
+    Cause.TWICE_THERE: "it stands in the books twice",
+    Cause.REFERENCE_CHANGED: "its reference in the books is another",
     Cause.UNFORESEEN: "Inkwell Bridge itself failed",
 }

@@ -40,7 +40,17 @@ class Cause(StrEnum):
     ORDER_FIRST = "order-first"
     INVOICE_FIRST = "invoice-first"
     NOT_PROVED = "not-proved"
+    CHANGED_THERE = "changed-in-books"
+    VOIDED_THERE = "voided-in-books"
+    MISSING_THERE = "missing-in-books"
+    TWICE_THERE = "twice-in-books"
+    REFERENCE_CHANGED = "reference-changed"
     UNFORESEEN = "unforeseen"
+
+
+# What reading a document back in the books may find: posted otherwise than planned, or not as it was any more.
+DIFFERS_THERE = frozenset({Cause.NOT_PROVED, Cause.CHANGED_THERE, Cause.VOIDED_THERE, Cause.MISSING_THERE,
+                           Cause.TWICE_THERE, Cause.REFERENCE_CHANGED})  # fmt: skip
 
 
 class Finding(Value):

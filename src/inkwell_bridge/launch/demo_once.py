@@ -14,7 +14,7 @@ from typing import Any
 import httpx
 
 from inkwell_bridge.client import Client, WorkspaceCalls
-from inkwell_bridge.client.models import AtProvider, Run
+from inkwell_bridge.client.models import AtProvider, Run, SheetRow
 from inkwell_bridge.demo.facts import facts
 from inkwell_bridge.launch import demo_client, demo_peers
 from inkwell_bridge.launch.stack import Stack
@@ -222,13 +222,13 @@ def _afterwards(stack: Stack, calls: WorkspaceCalls) -> Json:
         for crossing in calls.crossings(bridge=slug)
     }  # fmt: skip
     # What is held in other currencies changed nothing.
-    period = next((one for one in calls.tie_out(bridge=slug).totals if one.currency == "GBP"), None)
+    period = next((one for one in calls.tie_out(bridge=slug).sales if one.currency == "GBP"), None)
     return {
         "carried": run.counts.carried,
         "held": run.counts.held,
         "documents": {number: documents for number, documents in sorted(added.items()) if documents},
         "unexplained": _side(period and period.unexplained),
-        "cancelled": _side(period and period.cancelled),
+        "cancelled": _side(period and period.part("cancelled after it was posted")),
         "differ_when_read_again": _read_again(calls),
     }
 
@@ -283,7 +283,8 @@ def _figures(calls: WorkspaceCalls, first: Run, second: Run) -> Json:
     sides = max(first.totals, key=lambda one: one.source.count, default=None)
     ties = calls.tie_out(bridge=first.bridge)
     # Of several currencies one that is not explained speaks for them all.
-    period = next((one for one in ties.totals if _is_open(one.unexplained)), next(iter(ties.totals), None))
+    period = next((one for one in ties.sales if _is_open(one.unexplained)), next(iter(ties.sales), None))
+    currency = sides.currency if sides else ""
     crossings = list(calls.crossings(bridge=first.bridge))
     carried = [crossing for crossing in crossings if crossing.state == "carried"]
     rounded = [document for crossing in carried for document in crossing.documents if document.difference]
@@ -293,10 +294,7 @@ def _figures(calls: WorkspaceCalls, first: Run, second: Run) -> Json:
         "books": _side(sides and sides.books),
         "unexplained": _side(period and period.unexplained),
         "tax_codes": {row.tax_code: _both(row) for row in ties.tax_codes},
-        "tenders": {
-            row.tender: {name: str(getattr(row, name)) for name in ("source", "aside", "books", "difference")}
-            for row in ties.tenders
-        },
+        "tenders": {row.tender: _tender(row) for row in ties.tenders if row.currency == currency},
         "holds": dict(Counter(crossing.cause for crossing in crossings if crossing.state == "held")),
         "rounding": {
             "documents": len(rounded),
@@ -312,6 +310,18 @@ def _both(row: Any) -> Json:
     """Net and tax of a tax code on both sides, and what is left between them."""
     sides = {"source": row.source, "books": row.books, "difference": row.difference}
     return {name: {"net": str(side.net), "tax": str(side.tax)} for name, side in sides.items()}
+
+
+def _tender(row: SheetRow) -> Json:
+    """The money of a tender on both sides: what never comes as money, and what of it has not crossed."""
+    not_crossed = sum((row.part(reason).gross for reason in ("held", "left out by a rule", "waiting")), Decimal(0))
+    return {
+        "source": str(row.source.gross),
+        "not_as_money": str(row.part("not as money").gross + row.part("converted").gross),
+        "not_crossed": str(not_crossed),
+        "books": str(row.books.gross),
+        "unexplained": str(row.unexplained.gross),
+    }
 
 
 def _is_open(totals: Any) -> bool:

@@ -182,6 +182,9 @@ in_workspace = [
     path("documents/read-again", documents.ReadAgainView.as_view()),
     path("documents/<int:document>", documents.DocumentView.as_view()),
     path("tie-out", tieout.TieOutView.as_view()),
+    path("tie-out/days", tieout.TieOutDaysView.as_view()),
+    path("tie-out/bridges", tieout.TieOutBridgesView.as_view()),
+    path("tie-out/documents", tieout.TieOutDocumentsView.as_view()),
     path("today", tieout.TodayView.as_view()),
 ]
 api = [

@@ -17,7 +17,7 @@ const KINDS: [DecisionKind, string][] = [
 ];
 // A decision that is about one cause is offered for no other.
 const ONLY_FOR: Partial<Record<DecisionKind, string[]>> = {
-  "accept difference": ["penny-over-allowance", "not-proved"],
+  "accept difference": ["penny-over-allowance", "not-proved", "changed-in-books"],
   "post the difference": ["source-changed"],
   "keep theirs": ["edited-in-books"],
   "put ours back": ["edited-in-books"],

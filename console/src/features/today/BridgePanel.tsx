@@ -3,6 +3,7 @@ import { ProblemNote } from "../../parts/Problem";
 import { useWorkspace } from "../../parts/useWorkspace";
 import { moment } from "../../parts/words";
 import { RunReport } from "../runs/RunReport";
+import { DaysTie } from "./DaysTie";
 import { useBridgeRun } from "./useBridgeRun";
 
 /** A bridge: its run button, and its run as it goes. */
@@ -24,6 +25,7 @@ export function BridgePanel({ bridge }: { bridge: Today["bridges"][number] }) {
           </button>
         ) : null}
       </div>
+      <DaysTie bridge={bridge.slug} days={bridge.days} />
       {failure && !running ? <ProblemNote error={failure} /> : null}
       {run ? (
         <RunReport run={run} timeZone={bridge.time_zone} />

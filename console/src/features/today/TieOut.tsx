@@ -1,96 +1,34 @@
-import type { PeriodTotals, SideTotals, Today } from "../../api/types";
-import { Amount, isZero } from "../../parts/Amount";
-import { counted, day } from "../../parts/words";
-import { Breakdown } from "./Breakdown";
+import { Link } from "react-router";
 
-const NAMES = [
-  ["left_out", "left out by a rule"],
-  ["held", "held for a person"],
-  ["kept", "kept as posted, by a person"],
-  ["accepted", "accepted as it is, by a person"],
-  ["adopted", "adopted with another total"],
-  ["waiting", "waiting"],
-  ["withheld", "kept by a marketplace"],
-  ["vouchers", "paid by vouchers taxed when sold"],
-  ["cancelled", "cancelled after it was posted"],
-  ["converted", "converted between currencies"],
-  ["deposits", "tax of deposits not delivered"],
-  ["cut_off", "dated in another period in the books"],
-  ["tax_lines", "tax on lines of its own in the books"],
-  ["rounding", "rounding of tax, by rule or by the books"],
-] as const;
+import { withQuery } from "../../api/http";
+import type { Today } from "../../api/types";
+import { useWorkspace } from "../../parts/useWorkspace";
+import { day } from "../../parts/words";
+import { Headline } from "../tieout/Headline";
+import { Verdict } from "../tieout/Verdict";
 
-/** Both sides of the month, with every difference between them by its name. */
-export function TieOut({ period }: { period: Today["tie_out"] }) {
+/** Whether the month ties: both sides of sales and refunds together, and why they differ. */
+export function TieOut({ today }: { today: Today }) {
+  const { slug } = useWorkspace();
+  const period = { first: today.first, last: today.last };
+  const rows = today.rows.filter((row) => row.section === "both" || !today.rows.some((other) => other.section === "both" && other.currency === row.currency));
   return (
     <section aria-labelledby="tie-out" className="sheet">
-      <h2 id="tie-out" className="text-lg font-semibold">
-        Do the figures tie
-      </h2>
-      <p className="mb-3 text-sm text-faded">
-        {day(period.first)} to {day(period.last)}, by the company’s own dates
-      </p>
-      {period.totals.length ? null : <p className="text-faded">No order of this month was read yet.</p>}
-      {period.totals.map((totals) => (
-        <Currency key={totals.currency} totals={totals} />
-      ))}
-      {period.totals.length ? <Breakdown period={period} /> : null}
-    </section>
-  );
-}
-
-function Currency({ totals }: { totals: PeriodTotals }) {
-  const left = totals.unexplained;
-  const open = left.count !== 0 || ![left.net, left.tax, left.gross].every(isZero);
-  return (
-    <>
-      <div className="overflow-x-auto">
-      <table className="w-full">
-        <thead>
-          <tr className="border-b border-ink/60">
-            <th scope="col" className="py-1">
-              {totals.currency || "No currency"}
-            </th>
-            {["Documents", "Net", "Tax", "Gross"].map((name) => (
-              <th key={name} scope="col" className="text-right">
-                {name}
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          <Row name="The shop" side={totals.source} strong />
-          {NAMES.map(([key, name]) =>
-            totals[key].count || !isZero(totals[key].net) || !isZero(totals[key].gross) ? <Row key={key} name={`less ${name}`} side={totals[key]} /> : null,
-          )}
-          <Row name="The books" side={totals.books} strong />
-          <Row name="Unexplained" side={totals.unexplained} />
-        </tbody>
-      </table>
+      <div className="flex flex-wrap items-baseline justify-between gap-x-4">
+        <h2 id="tie-out" className="text-lg font-semibold">
+          Do the figures tie
+        </h2>
+        <Link className="link" to={withQuery(`/${slug}/tie-out`, period)}>
+          The whole sheet
+        </Link>
       </div>
-      <p className={`mt-3 mb-6 font-medium last:mb-0 ${open ? "text-madder" : "text-moss"}`}>
-        {open
-          ? left.count
-            ? `They do not tie: ${counted(left.count, "document")} cannot be explained.`
-            : "They do not tie: an amount stands under another head than it was planned."
-          : "They tie: every difference has a name."}
+      <p className="mb-3 text-sm text-faded">
+        {day(today.first)} to {day(today.last)}, each side by its own days
       </p>
-    </>
-  );
-}
-
-function Row({ name, side, strong = false }: { name: string; side: SideTotals; strong?: boolean }) {
-  return (
-    <tr className={`border-b border-line ${strong ? "font-medium" : "text-faded"}`}>
-      <th scope="row" className={`py-1.5 text-sm ${strong ? "font-medium text-ink" : "pl-4 font-normal"}`}>
-        {name}
-      </th>
-      <td className="amount pl-3">{side.count}</td>
-      {[side.net, side.tax, side.gross].map((value, place) => (
-        <td key={place} className="amount pl-3">
-          <Amount value={value} />
-        </td>
+      {rows.length ? <Verdict ties={today.ties} differing={today.differing} rows={today.rows} /> : <p className="text-faded">Nothing of this month stands on either side yet.</p>}
+      {rows.map((row) => (
+        <Headline key={row.currency} row={row} period={period} narrow />
       ))}
-    </tr>
+    </section>
   );
 }

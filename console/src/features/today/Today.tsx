@@ -17,7 +17,7 @@ export function Today() {
   const today = useQuery(todayQuery(workspace.slug));
   if (today.isPending) return <Loading what="today" lines={12} />;
   if (today.isError) return <ProblemNote error={today.error} again={() => void today.refetch()} />;
-  const { now, holds, troubled, bridges, tie_out } = today.data;
+  const { now, holds, troubled, bridges } = today.data;
   return (
     <>
       <h1 className="text-2xl font-semibold">Today</h1>
@@ -27,7 +27,7 @@ export function Today() {
       <div className="grid gap-5 xl:grid-cols-[3fr_2fr]">
         <div className="min-w-0 space-y-5">
           <Needs holds={holds} troubled={troubled} />
-          <TieOut period={tie_out} />
+          <TieOut today={today.data} />
         </div>
         <section aria-labelledby="bridges" className="min-w-0 space-y-5">
           <h2 id="bridges" className="sr-only">

@@ -36,25 +36,16 @@ from inkwell_bridge.client.models.bridges import (
 )
 from inkwell_bridge.client.models.carriage import (
     Amendment,
-    BridgeToday,
     Counts,
     Crossing,
     Document,
-    Hold,
     InBooks,
     LogEntry,
-    PeriodTies,
-    PeriodTotals,
     ReadAgain,
     Run,
     SidesTotals,
     Spread,
-    TaxCodeTotals,
-    TenderTotals,
-    TieOut,
-    Today,
     Totals,
-    Troubled,
 )
 from inkwell_bridge.client.models.clearing import (
     AccountDay,
@@ -157,6 +148,8 @@ from inkwell_bridge.client.models.rehearsals import (
     TotalChange,
 )
 from inkwell_bridge.client.models.requests import PaymentRequest
+from inkwell_bridge.client.models.tie_out import BehindDocument, BehindPage, Differing, SheetPart, SheetRow, TieOut
+from inkwell_bridge.client.models.today import BridgeToday, DayTies, Hold, Today, Troubled
 
 __all__ = [
     "AccountDay",
@@ -176,6 +169,8 @@ __all__ = [
     "BaseHead",
     "BaseRulebook",
     "Became",
+    "BehindDocument",
+    "BehindPage",
     "BothPlans",
     "Bridge",
     "BridgeToday",
@@ -198,8 +193,10 @@ __all__ = [
     "Counts",
     "Crossing",
     "DailyRate",
+    "DayTies",
     "Described",
     "Difference",
+    "Differing",
     "DifferingItem",
     "Document",
     "Edited",
@@ -254,8 +251,6 @@ __all__ = [
     "OpeningBalance",
     "OutcomeCount",
     "PaymentRequest",
-    "PeriodTies",
-    "PeriodTotals",
     "Permission",
     "PlanChange",
     "PlanOf",
@@ -275,6 +270,8 @@ __all__ = [
     "Run",
     "SecondFactor",
     "Session",
+    "SheetPart",
+    "SheetRow",
     "SidesTotals",
     "SignInBegun",
     "SignedIn",
@@ -286,8 +283,6 @@ __all__ = [
     "SuggestedCode",
     "Suggestion",
     "TakenFile",
-    "TaxCodeTotals",
-    "TenderTotals",
     "TestedNotice",
     "TieOut",
     "Timetable",

@@ -56,58 +56,6 @@ class SidesTotals(Answer):
     rounding: Totals
 
 
-class PeriodTotals(SidesTotals):
-    """Both sides of a period, every difference named."""
-
-    left_out: Totals
-    adopted: Totals
-    held: Totals
-    kept: Totals
-    accepted: Totals
-    waiting: Totals
-    cut_off: Totals
-    unexplained: Totals
-
-
-class TaxCodeTotals(Answer):
-    """The lines of one tax code on both sides; credit notes count against. ``rounding`` is what has a name."""
-
-    currency: str
-    tax_code: str
-    source: Totals
-    books: Totals
-    difference: Totals
-    rounding: Totals
-    unexplained: Totals
-
-
-class TenderTotals(Answer):
-    """The money of one tender on both sides; ``aside`` never comes as money. What went back counts against."""
-
-    currency: str
-    tender: str
-    count: int
-    source: Decimal
-    aside: Decimal
-    books: Decimal
-    difference: Decimal
-
-
-class PeriodTies(Answer):
-    """A period and its totals by currency."""
-
-    first: date
-    last: date
-    totals: list[PeriodTotals]
-
-
-class TieOut(PeriodTies):
-    """The same by tax code and tender besides."""
-
-    tax_codes: list[TaxCodeTotals]
-    tenders: list[TenderTotals]
-
-
 class Waits(Answer):
     """An end that a run waits for, when it is tried again, and how many documents wait with it."""
 
@@ -293,45 +241,6 @@ class Spread(Crossing):
     source_checksum: str
     fetched_at: datetime
     history: list[HistoryEvent] = []
-
-
-class Hold(Answer):
-    """A cause, and what waits behind it."""
-
-    cause: str
-    currency: str
-    count: int
-    gross: Decimal | None
-
-
-class Troubled(Answer):
-    """An end that does not answer as it should."""
-
-    slug: str
-    name: str
-    state: str
-    state_text: str
-    checked_at: datetime | None
-
-
-class BridgeToday(Answer):
-    """A bridge, its last run and its next."""
-
-    slug: str
-    name: str
-    time_zone: str
-    next_at: datetime | None
-    last_run: Run | None
-
-
-class Today(Answer):
-    """What needs a person now, and whether the figures tie."""
-
-    now: datetime
-    holds: list[Hold]
-    troubled: list[Troubled]
-    bridges: list[BridgeToday]
-    tie_out: PeriodTies
 
 
 class LogEntry(Answer):

@@ -43,7 +43,8 @@ def prove(
     # Two are worse than another amount, and none is worse still: nothing of either is compared.
     if len(live) != 1:
         expected = f"expected one document under {planned.external_reference}, found {len(live)}"
-        return (_differs("PROOF-E001", "", expected),)
+        cause = Cause.TWICE_THERE if live else Cause.MISSING_THERE
+        return (_differs("PROOF-E001", "", expected).model_copy(update={"cause": cause}),)
     without = frozenset(unsupported)
     differing = tuple(one for one in _compare(planned, live[0], contact_id, standing) if not _within(one.at, without))
     return (*differing, *_not_compared(without))

@@ -28,12 +28,13 @@ class Verdict(StrEnum):
 
 @record
 class Reread:
-    """The verdict on one document; ``said`` is what is another, in words, and ``now`` how it stands there, where it
-    does."""
+    """The verdict on one document; ``said`` is what is another, in words, ``now`` how it stands there, where it does,
+    and ``copies`` whatever else stands there under its reference."""
 
     verdict: Verdict
     said: tuple[str, ...] = ()
     now: BooksRecord | None = None
+    copies: tuple[BooksRecord, ...] = ()
 
 
 def reread(then: BooksRecord | None, found: Sequence[BooksRecord], by_id: BooksRecord | None = None) -> Reread:
@@ -45,7 +46,8 @@ def reread(then: BooksRecord | None, found: Sequence[BooksRecord], by_id: BooksR
     live = [one for one in found if one.standing is not Standing.VOID]
     if len(live) > 1:
         kept = next((one for one in live if then is not None and one.id == then.id), live[0])
-        return Reread(verdict=Verdict.TWICE, said=(f"{len(live)} of them",), now=kept)
+        copies = tuple(one for one in live if one is not kept)
+        return Reread(verdict=Verdict.TWICE, said=(f"{len(live)} of them",), now=kept, copies=copies)
     if not live and by_id is not None and by_id.standing is not Standing.VOID:
         return Reread(
             verdict=Verdict.OTHER_REFERENCE, now=by_id,

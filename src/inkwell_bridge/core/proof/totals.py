@@ -37,6 +37,6 @@ class Totals(Value):
         )
 
     @property
-    def tie(self) -> bool:
-        """Whether a difference ties in what matters: as many documents, the same gross."""
-        return self.count == 0 and self.gross == 0
+    def nothing(self) -> bool:
+        """Whether it comes to nothing in every respect."""
+        return not (self.count or self.net or self.tax or self.gross)

@@ -17,6 +17,7 @@ from inkwell_bridge.core.books import Brief, Role, Standing
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.money import exact
 from inkwell_bridge.core.planner import external_reference, is_ours, prefix_of
+from inkwell_bridge.core.proof import Side
 from inkwell_bridge.ends.contract import BooksEnd, SalesEnd
 from inkwell_bridge.ends.errors import Refused
 from inkwell_bridge.service.carriage import figures, staging
@@ -24,7 +25,7 @@ from inkwell_bridge.service.carriage.holding import hold
 from inkwell_bridge.service.carriage.kinds import kind_named
 from inkwell_bridge.service.carriage.models import Crossing, CrossingEvent, Document, DocumentSource, Run
 from inkwell_bridge.service.carriage.runs import BY_NUMBER, conclude, end_if_done
-from inkwell_bridge.service.carriage.states import CrossingState, DocumentState, EntryOutcome, EventKind, RunState, Side
+from inkwell_bridge.service.carriage.states import CrossingState, DocumentState, EntryOutcome, EventKind, RunState
 from inkwell_bridge.service.connections.ends import books_end
 from inkwell_bridge.service.people.models import Person
 from inkwell_bridge.service.people.trail import record

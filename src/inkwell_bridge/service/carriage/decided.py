@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 
 from inkwell_bridge.core.commerce import checksum
-from inkwell_bridge.core.findings import Cause, Finding, Level
+from inkwell_bridge.core.findings import DIFFERS_THERE, Finding, Level
 from inkwell_bridge.service.carriage.models import Crossing
 from inkwell_bridge.service.carriage.states import DecisionKind
 
@@ -50,13 +50,14 @@ def accepts_difference(crossing: Crossing) -> bool:
 
 # In a decision: the digest of what somebody had changed in the books.
 EDITED = "edited"
-# In a decision: the digest of the differences that it was taken about, and whether a penny was accepted before that.
-ACCEPTED, PENNY = "accepted", "penny"
+# In a decision: the digest of the differences that it was taken about, the cause that the crossing differed for, and
+# whether a penny was accepted before that.
+ACCEPTED, DIFFERED, PENNY = "accepted", "differed", "penny"
 
 
 def differences_digest(findings: Iterable[Finding]) -> str:
     """Tells these differences from any others: what differs, and what either side says."""
-    return checksum(sorted([one.id, one.at, one.text] for one in findings if one.cause is Cause.NOT_PROVED))
+    return checksum(sorted([one.id, one.at, one.text] for one in findings if one.cause in DIFFERS_THERE))
 
 
 def as_accepted(crossing: Crossing, findings: Sequence[Finding]) -> list[Finding]:
@@ -65,7 +66,7 @@ def as_accepted(crossing: Crossing, findings: Sequence[Finding]) -> list[Finding
     if decision is None or decision.get(ACCEPTED) != differences_digest(findings):
         return list(findings)
     noted = [
-        one.model_copy(update={"level": Level.NOTE, "cause": None}) if one.cause is Cause.NOT_PROVED else one
+        one.model_copy(update={"level": Level.NOTE, "cause": None}) if one.cause in DIFFERS_THERE else one
         for one in findings
     ]
     return [

@@ -6,11 +6,12 @@ from django.db import transaction
 from django.utils import timezone
 
 from inkwell_bridge.core.commerce import checksum
-from inkwell_bridge.core.findings import Cause, Finding
+from inkwell_bridge.core.findings import DIFFERS_THERE, Cause, Finding
 from inkwell_bridge.service.carriage import releases
 from inkwell_bridge.service.carriage.decided import (
     ABOUT_THEIRS,
     ACCEPTED,
+    DIFFERED,
     EDITED,
     NOTHING_CROSSES,
     PENNY,
@@ -46,7 +47,7 @@ def decide(crossing: Crossing, person: Person, kind: DecisionKind, note: str) ->
         raise CannotDecide(f"{row.number} is {row.state}; only what is held is decided by a person.")
     if row.state == CrossingState.DIFFERS and kind != DecisionKind.ACCEPT_DIFFERENCE:
         raise CannotDecide(f"{row.number} stands in the books; what can be decided of it is to accept the difference.")
-    if kind == DecisionKind.ACCEPT_DIFFERENCE and row.cause not in (Cause.PENNY.value, Cause.NOT_PROVED.value):
+    if kind == DecisionKind.ACCEPT_DIFFERENCE and row.cause not in (Cause.PENNY, *DIFFERS_THERE):
         raise CannotDecide(f"{row.number} is held by another cause than a difference: {row.cause}.")
     # Whatever holds it by now: rules may have no place for what it changed to.
     changed = row.posted_snapshot_id not in (None, row.snapshot_id)
@@ -60,7 +61,7 @@ def decide(crossing: Crossing, person: Person, kind: DecisionKind, note: str) ->
         raise CannotDecide(f"A part of {row.number} stands in the books, so it cannot be left out any more.")
     decision: dict[str, str | bool] = {"kind": kind.value, "note": note, "by": person.email}
     if row.state == CrossingState.DIFFERS:
-        decision[ACCEPTED] = _differences(row)
+        decision[ACCEPTED], decision[DIFFERED] = _differences(row), row.cause
         # Settled anew it would be held again for what somebody accepted already.
         decision[PENNY] = accepts_difference(row)
     if kind in (DecisionKind.KEEP_POSTED, DecisionKind.POST_DIFFERENCE):
@@ -78,7 +79,7 @@ def _differences(row: Crossing) -> str:
     Raises:
         CannotDecide: the document is missing there, or stands there twice.
     """
-    differing = [one for one in map(Finding.read, row.findings) if one.cause is Cause.NOT_PROVED]
+    differing = [one for one in map(Finding.read, row.findings) if one.cause in DIFFERS_THERE]
     if any(one.id == "PROOF-E001" for one in differing):
         raise CannotDecide(
             f"{row.number} is not in the books, or stands there twice; that is mended there, and cannot be accepted."
@@ -100,7 +101,9 @@ def take_back(crossing: Crossing, person: Person) -> None:
         Crossing.objects.filter(pk=row.pk).update(state=row.state, cause=Cause.SOURCE_CHANGED.value)
     elif row.state == CrossingState.CARRIED and row.decision and ACCEPTED in row.decision:
         row.state = CrossingState.DIFFERS
-        Crossing.objects.filter(pk=row.pk).update(state=row.state, cause=Cause.NOT_PROVED.value)
+        Crossing.objects.filter(pk=row.pk).update(
+            state=row.state, cause=row.decision.get(DIFFERED, Cause.NOT_PROVED.value)
+        )
     if row.decision is None or row.state not in releases.STOPPED:
         raise CannotDecide(f"{row.number} is {row.state}, and nothing was decided that could be taken back.")
     _keep(row, person, None)

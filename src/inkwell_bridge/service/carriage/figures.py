@@ -26,42 +26,32 @@ from inkwell_bridge.core.books import (
     TradeDocument,
 )
 from inkwell_bridge.core.planner import Plan
-from inkwell_bridge.core.proof import coded_amounts, reconciling_items, tax_on_own_lines
+from inkwell_bridge.core.proof import (
+    Amounts,
+    Grain,
+    Key,
+    Section,
+    Side,
+    added,
+    coded_amounts,
+    gaps,
+    is_of_money,
+    not_as_money,
+    reconciling_items,
+    tax_on_own_lines,
+)
 from inkwell_bridge.service.bridges.models import Bridge
-from inkwell_bridge.service.carriage.kinds.protocol import Listed
-from inkwell_bridge.service.carriage.models import Crossing, Document, Figure
-from inkwell_bridge.service.carriage.states import DocumentState, Grain, Reconciles, Side
+from inkwell_bridge.service.carriage.kinds import kind_of
+from inkwell_bridge.service.carriage.kinds.protocol import Kind, Listed
+from inkwell_bridge.service.carriage.models import Crossing, DayTotal, Difference, Document, Figure
+from inkwell_bridge.service.carriage.states import CrossingState, DecisionKind, DocumentState, Reconciles
 from inkwell_bridge.service.rows import insert_rows
 
 ZERO = Decimal(0)
 CREDITS = (Role.CREDIT_NOTE.value, Role.REFUND_PAYMENT.value)
 MONEY = (Role.PAYMENT.value, Role.REFUND_PAYMENT.value)
-
-
-class Key(NamedTuple):
-    """What a figure is about."""
-
-    side: str
-    grain: str
-    role: str
-    date: date
-    currency: str
-    account: str = ""
-    tax_code: str = ""
-    tender: str = ""
-
-
-class Amounts(NamedTuple):
-    """What it says."""
-
-    count: int = 0
-    net: Decimal = ZERO
-    tax: Decimal = ZERO
-    gross: Decimal = ZERO
-
-    def plus(self, other: Amounts, sign: int = 1) -> Amounts:
-        """Both together, or with ``sign`` -1 what is left of the first."""
-        return Amounts(*(mine + sign * theirs for mine, theirs in zip(self, other, strict=True)))
+# The documents that stand for a sale or a refund, and those that take some of it off again when it changes.
+SALES = (Role.INVOICE.value, Role.SALES_ORDER.value, Role.CASH_SALE.value, Role.CREDIT_NOTE.value)
 
 
 Wanted = Mapping[Key, Amounts]
@@ -69,60 +59,101 @@ _KEY = Key._fields
 
 
 def write(wanted: Mapping[Crossing, Wanted], sides: Sequence[Side]) -> None:
-    """Let the figures of these crossings, on these sides, come to what is wanted. Two statements, of however many.
+    """Let the figures of these crossings, on these sides, come to what is wanted, and what stands between their sides
+    follow from that. Five statements, of however many.
 
     Expects a transaction around, and the crossings' locks.
     """
     # What stands there is asked for, never remembered: whoever wrote it may have been another worker.
-    by_pk = {crossing.pk: crossing for crossing in wanted}
-    rows = Figure.objects.filter(crossing__in=by_pk, side__in=sides).values_list("crossing_id", *_KEY)
+    rows = Figure.objects.filter(crossing__in=[crossing.pk for crossing in wanted]).values_list("crossing_id", *_KEY)
     sums = rows.annotate(*(Sum(name) for name in Amounts._fields)).order_by()
     # What the rows say by now is added up, for each may have been corrected before.
     there: dict[int, dict[Key, Amounts]] = defaultdict(dict)
     for pk, *rest in sums:
         there[pk][Key(*rest[: len(_KEY)])] = Amounts(*rest[len(_KEY) :])
+    in_all = {crossing: _in_all(crossing, there[crossing.pk], asked, sides) for crossing, asked in wanted.items()}
+    changes = [
+        (crossing, key, amounts)
+        for crossing, said in in_all.items()
+        for key, amounts in _changes(there[crossing.pk], said)
+    ]
     insert_rows(
         [
-            Figure(
-                workspace_id=crossing.workspace_id, bridge_id=crossing.bridge_id, crossing=crossing,
-                **key._asdict(), **amounts._asdict(),
-            )
-            for crossing, asked in wanted.items()
-            for key, amounts in _differences(there[crossing.pk], asked)
+            Figure(workspace_id=crossing.workspace_id, bridge_id=crossing.bridge_id, crossing=crossing,
+                   **key._asdict(), **amounts._asdict())
+            for crossing, key, amounts in changes
+        ]
+    )  # fmt: skip
+    _add_to_days(changes)
+    _keep_differences(in_all)
+
+
+def _in_all(crossing: Crossing, there: Wanted, asked: Wanted, sides: Sequence[Side]) -> Wanted:
+    """All figures that a crossing is to have: what is wanted, what stays, and the money that never comes as money."""
+    stays = {key: amounts for key, amounts in there.items()
+             if key.side not in sides and not is_of_money(key) and any(amounts)}  # fmt: skip
+    said = {**stays, **asked}
+    return said | not_as_money(said) if _is_settled(crossing) else said
+
+
+def _is_settled(crossing: Crossing) -> bool:
+    """Whether it has crossed as it is now: not where a person let stand what was posted before it changed."""
+    kept = (crossing.decision or {}).get("kind") == DecisionKind.KEEP_POSTED
+    return crossing.state in (CrossingState.CARRIED, CrossingState.DIFFERS) and not kept
+
+
+def _add_to_days(changes: Iterable[tuple[Crossing, Key, Amounts]]) -> None:
+    """The same by day, for totals."""
+    sums: dict[tuple[int, int, Key], Amounts] = defaultdict(Amounts)
+    for crossing, key, amounts in changes:
+        if key.section:
+            of_day = crossing.workspace_id, crossing.bridge_id, key
+            sums[of_day] = sums[of_day].plus(amounts)
+    insert_rows(
+        [
+            DayTotal(workspace_id=workspace, bridge_id=bridge, **key._asdict(), **amounts._asdict())
+            for (workspace, bridge, key), amounts in sums.items()
+            if any(amounts)
+        ]
+    )
+
+
+def _keep_differences(in_all: Mapping[Crossing, Wanted]) -> None:
+    """What stands between the sides of each, in place of what stood there before: of most, nothing."""
+    Difference.objects.filter(crossing__in=[crossing.pk for crossing in in_all]).delete()
+    insert_rows(
+        [
+            Difference(workspace_id=crossing.workspace_id, bridge_id=crossing.bridge_id, crossing=crossing,
+                       between=gap.between, date=gap.date, **gap.meeting._asdict(), **gap.amounts._asdict())
+            for crossing, said in in_all.items()
+            for gap in gaps(said)
         ]
     )  # fmt: skip
 
 
-def _differences(there: Wanted, asked: Wanted) -> Iterator[tuple[Key, Amounts]]:
+def _changes(there: Wanted, asked: Wanted) -> Iterator[tuple[Key, Amounts]]:
     for key in dict.fromkeys((*there, *asked)):
         difference = asked.get(key, Amounts()).plus(there.get(key, Amounts()), -1)
         if any(difference):
             yield key, difference
 
 
-def added(parts: Iterable[tuple[Key, Amounts]]) -> dict[Key, Amounts]:
-    """The parts, those of one key together."""
-    sums: dict[Key, Amounts] = defaultdict(Amounts)
-    for key, amounts in parts:
-        sums[key] = sums[key].plus(amounts)
-    return dict(sums)
-
-
-def of_source(kind: str, listed: Listed, business_date: date | None, bridge: Bridge) -> dict[Key, Amounts]:
+def of_source(kind: Kind, listed: Listed, business_date: date | None, bridge: Bridge) -> dict[Key, Amounts]:
     """What the origin says: its totals on its day, and the money that moved, each on its own day."""
     if listed.gross is None or business_date is None or not listed.ties:
         return {}
     return added(_of_source(kind, listed, business_date, ZoneInfo(bridge.company.time_zone)))
 
 
-def _of_source(kind: str, listed: Listed, day: date, zone: ZoneInfo) -> Iterator[tuple[Key, Amounts]]:
+def _of_source(kind: Kind, listed: Listed, day: date, zone: ZoneInfo) -> Iterator[tuple[Key, Amounts]]:
     sign = listed.sign
     totals = Amounts(1, sign * (listed.net or ZERO), sign * (listed.tax or ZERO), sign * (listed.gross or ZERO))
-    yield Key(Side.SOURCE.value, Grain.DOCUMENT.value, kind, day, listed.currency), totals
+    yield Key(Side.SOURCE, Grain.DOCUMENT, kind.section, kind.name, day, listed.currency), totals
     role = Role.PAYMENT.value if sign > 0 else Role.REFUND_PAYMENT.value
+    section = Section.MONEY if kind.section else Section.NONE
     for money in listed.received:
         paid_on = money.paid_at.astimezone(zone).date() if money.paid_at else day
-        key = Key(Side.SOURCE.value, Grain.DOCUMENT.value, role, paid_on, listed.currency, tender=money.tender.value)
+        key = Key(Side.SOURCE, Grain.DOCUMENT, section, role, paid_on, listed.currency, tender=money.tender.value)
         yield key, Amounts(1, ZERO, ZERO, sign * money.amount)
 
 
@@ -216,8 +247,7 @@ def _withheld(crossing: Crossing, plan: Plan | None, documents: Sequence[Documen
 def _of_document(
     crossing: Crossing, document: Document, tenders: Mapping[str, str], count: int
 ) -> Iterator[tuple[Key, Amounts]]:  # fmt: skip
-    # What was never read back is no figure of the books, however sure it is that it was posted.
-    if document.record is None:
+    if document.record is None and not (document.planned and document.posting_at):
         return
     sign = -1 if document.role in CREDITS else 1
     if not document.planned:
@@ -227,14 +257,15 @@ def _of_document(
     # Goods that move are no amounts: their worth is another document's.
     if isinstance(planned, Dispatch | StockMove | StockLevel):
         return
+    place = _Place(document, _section(crossing, document), sign, _tender(planned, tenders), count)
+    yield from _said(Side.CODED, place, planned, _totals(planned))
+    for copy in document.copies:
+        yield from _read_back(place, BooksRecord.read(copy))
+    # What was never read back, or is not there any more, is no figure of the books.
+    if document.record is None:
+        return
     record = BooksRecord.read(document.record)
-    tender = _tender(planned, tenders)
-    yield from _coded(Side.CODED, document, planned, sign, tender)
-    yield from _coded(Side.BOOKS, document, record.document, sign, tender)
-    yield _header(Side.CODED, document, planned, _totals(planned), sign, tender, count)
-    # The books' own totals where they have some, for these stand in their reports; else what their lines come to.
-    held = (record.net, record.tax, record.gross) if record.gross is not None else _totals(record.document)
-    yield _header(Side.BOOKS, document, record.document, held, sign, tender, count)
+    yield from _read_back(place, record)
     apart = tax_on_own_lines(planned)
     if apart:
         key = _reconciling(crossing, _day(document, planned), Reconciles.TAX_LINES, role=document.role,
@@ -253,25 +284,48 @@ def _adopted(crossing: Crossing, document: Document) -> Iterator[tuple[Key, Amou
     if document.gross is not None:
         day = document.date or crossing.business_date
         if day is not None:
-            key = Key(Side.BOOKS.value, Grain.DOCUMENT.value, document.role, day, document.currency)
+            section = _section(crossing, document)
+            key = Key(Side.BOOKS, Grain.DOCUMENT, section, document.role, day, document.currency)
             yield key, Amounts(1, document.net or ZERO, document.tax or ZERO, document.gross)
 
 
-def _coded(
-    side: Side, document: Document, said: BooksDocument, sign: int, tender: str
+class _Place(NamedTuple):
+    """What the figures of one document have in common; ``count`` is how many documents it counts for."""
+
+    document: Document
+    section: Section
+    sign: int
+    tender: str
+    count: int
+
+
+def _section(crossing: Crossing, document: Document) -> Section:
+    """The part of the sheet that a document of the books stands in: that of its crossing, or money."""
+    section = kind_of(crossing).section
+    if document.role in MONEY:
+        return Section.MONEY if section else Section.NONE
+    return section if document.role in SALES else Section.NONE
+
+
+def _read_back(place: _Place, record: BooksRecord) -> Iterator[tuple[Key, Amounts]]:
+    # The books' own totals where they have some, for these stand in their reports; else what their lines come to.
+    totals = (record.net, record.tax, record.gross) if record.gross is not None else _totals(record.document)
+    yield from _said(Side.BOOKS, place, record.document, totals)
+
+
+def _said(
+    side: Side, place: _Place, said: BooksDocument, totals: Sequence[Decimal | None]
 ) -> Iterator[tuple[Key, Amounts]]:  # fmt: skip
+    """What one side says of a document: under each account and code, and in total."""
+    document, sign = place.document, place.sign
+
+    def key(grain: Grain, account: str = "", tax_code: str = "") -> Key:
+        return Key(side, grain, place.section, document.role, _day(document, said), document.currency, account,
+                   tax_code, place.tender)  # fmt: skip
+
     for coding, (net, tax) in coded_amounts(said).items():
-        key = Key(side.value, Grain.LINE.value, document.role, _day(document, said), document.currency,
-                  coding.account, coding.tax_code, tender)  # fmt: skip
-        yield key, Amounts(1, sign * net, sign * tax, sign * (net + tax))
-
-
-def _header(
-    side: Side, document: Document, said: BooksDocument, totals: Sequence[Decimal | None], sign: int, tender: str,
-    count: int,
-) -> tuple[Key, Amounts]:  # fmt: skip
-    key = Key(side.value, Grain.DOCUMENT.value, document.role, _day(document, said), document.currency, tender=tender)
-    return key, Amounts(count, *(sign * (amount or ZERO) for amount in totals))
+        yield key(Grain.LINE, coding.account, coding.tax_code), Amounts(1, sign * net, sign * tax, sign * (net + tax))
+    yield key(Grain.DOCUMENT), Amounts(place.count, *(sign * (amount or ZERO) for amount in totals))
 
 
 def _totals(said: BooksDocument) -> tuple[Decimal, Decimal, Decimal]:
@@ -294,7 +348,8 @@ def _reconciling(
     crossing: Crossing, day: date, reason: Reconciles, code: str = "", role: str = "", *, currency: str = ""
 ) -> Key:
     """A named reason; ``account`` holds the role of the document that it is about."""
-    return Key(Side.RECONCILING.value, Grain.LINE.value, reason.value, day, currency or crossing.currency, role, code)
+    section = kind_of(crossing).section
+    return Key(Side.RECONCILING, Grain.LINE, section, reason, day, currency or crossing.currency, role, code)
 
 
 def tenders_of(content: Mapping[str, Any] | None) -> dict[str, str]:

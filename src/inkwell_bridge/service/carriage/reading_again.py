@@ -18,7 +18,7 @@ from django.db.models import Prefetch, Q, QuerySet
 from django.utils import timezone
 
 from inkwell_bridge.core.books import BooksRecord, Role, Standing
-from inkwell_bridge.core.findings import Cause, Finding
+from inkwell_bridge.core.findings import DIFFERS_THERE, Cause, Finding
 from inkwell_bridge.core.planner import Plan
 from inkwell_bridge.core.proof import Reread, Verdict, next_reading, prove, reread
 from inkwell_bridge.ends.contract import BooksEnd
@@ -196,19 +196,21 @@ def _keep(crossings: Sequence[Crossing], end: BooksEnd, found: Mapping[int, Rere
             what = found[one.pk]
             # What was let stand otherwise than planned, and is as it was, is asked about no more.
             is_news = what.verdict is not Verdict.SAME or one.state == DocumentState.DIFFERS
-            findings = _findings(one, what, end) if is_news else ()
+            before = crossing.cause if crossing.cause in DIFFERS_THERE else Cause.NOT_PROVED
+            cause = _CAUSES.get(what.verdict, Cause(before))
+            findings = _findings(one, what, end, cause) if is_news else ()
             if what.verdict is not Verdict.SAME:
                 said.append(_in_words(one, what))
             one.state = DocumentState.DIFFERS if findings else DocumentState.PROVED
-            _as_read(one, what.now)
+            _as_read(one, what)
             documents[one.pk] = one
             differing += findings
         kept = [finding for finding in map(Finding.read, crossing.findings)
-                if finding.cause is not Cause.NOT_PROVED and finding.id != _ACCEPTED]  # fmt: skip
+                if finding.cause not in DIFFERS_THERE and finding.id != _ACCEPTED]  # fmt: skip
         findings = as_accepted(crossing, differing)
-        stands = any(finding.cause is Cause.NOT_PROVED for finding in findings)
+        stands = any(finding.cause in DIFFERS_THERE for finding in findings)
         crossing.state = CrossingState.DIFFERS if stands else CrossingState.CARRIED
-        crossing.cause = Cause.NOT_PROVED.value if stands else ""
+        crossing.cause = next((one.cause.value for one in findings if one.cause in DIFFERS_THERE), "") if stands else ""
         told, crossing.findings = crossing.findings, [finding.as_json() for finding in (*kept, *findings)]
         if crossing.findings == told:
             # What was told already is not told each day.
@@ -218,7 +220,7 @@ def _keep(crossings: Sequence[Crossing], end: BooksEnd, found: Mapping[int, Rere
                           detail={"text": "; ".join(said[:_MOST_NAMED])})
         )  # fmt: skip
         log.info("books.changed", workspace=crossing.workspace_id, crossing=crossing.pk, differs=stands)
-    write_rows(list(documents.values()), ("record", "state", "date", "net", "tax", "gross", "books_number", "link"))
+    write_rows(list(documents.values()), _READ)
     write_rows(list(crossings), ("state", "cause", "findings", "updated_at"))
     insert_rows(events)
     figures.write_documents(
@@ -226,10 +228,20 @@ def _keep(crossings: Sequence[Crossing], end: BooksEnd, found: Mapping[int, Rere
     )
 
 
+# What is written of a document that was read again.
+_READ = ("record", "copies", "state", "date", "net", "tax", "gross", "books_number", "link")
 _ACCEPTED = "PROOF-N004"
+# What a document differs for, by what reading it again found; one that is as it was differs for what it did before.
+_CAUSES = {
+    Verdict.CHANGED: Cause.CHANGED_THERE,
+    Verdict.VOIDED: Cause.VOIDED_THERE,
+    Verdict.MISSING: Cause.MISSING_THERE,
+    Verdict.TWICE: Cause.TWICE_THERE,
+    Verdict.OTHER_REFERENCE: Cause.REFERENCE_CHANGED,
+}
 
 
-def _findings(document: Document, what: Reread, end: BooksEnd) -> Sequence[Finding]:
+def _findings(document: Document, what: Reread, end: BooksEnd, cause: Cause) -> Sequence[Finding]:
     """What differs from the plan, each with the document's number; several may be of one crossing."""
     planned = Role(document.role).shape.read(document.settled or document.planned)
     there = [what.now] if what.now is not None else []
@@ -242,10 +254,12 @@ def _findings(document: Document, what: Reread, end: BooksEnd) -> Sequence[Findi
     if not there:
         # None or two: what there is to say is the verdict.
         said = _in_words(document, what)
-        return [one.model_copy(update={"text": f"{said}."}) for one in findings if one.cause is Cause.NOT_PROVED]
+        return [one.model_copy(update={"text": f"{said}.", "cause": cause})
+                for one in findings if one.cause in DIFFERS_THERE]  # fmt: skip
     # In the same words as when it was posted: a person accepts a difference by what it says.
     hint = f"Open {document.books_number or document.external_reference} there and see who changed it."
-    return [one.model_copy(update={"hint": hint}) for one in findings if one.cause is Cause.NOT_PROVED]
+    return [one.model_copy(update={"hint": hint, "cause": cause})
+            for one in findings if one.cause in DIFFERS_THERE]  # fmt: skip
 
 
 def _in_words(document: Document, what: Reread) -> str:
@@ -254,9 +268,11 @@ def _in_words(document: Document, what: Reread) -> str:
     return f"{name} is {what.verdict}{more}"
 
 
-def _as_read(document: Document, now: BooksRecord | None) -> None:
+def _as_read(document: Document, what: Reread) -> None:
     """The document as the books hold it now; of one that does not stand there the books have no figures."""
+    now = what.now
     document.record = now.as_json() if now is not None else None
+    document.copies = [one.as_json() for one in what.copies]
     if now is None:
         return
     document.date = cast(date | None, getattr(now.document, "date", document.date))

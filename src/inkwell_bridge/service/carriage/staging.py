@@ -18,6 +18,7 @@ from django.db import transaction
 from django.db.models import F, Q
 from django.utils import timezone
 
+from inkwell_bridge.core.proof import Side
 from inkwell_bridge.ends.errors import Away
 from inkwell_bridge.ends.shapes import Fetched, Page
 from inkwell_bridge.service import clock
@@ -35,7 +36,6 @@ from inkwell_bridge.service.carriage.states import (
     EventKind,
     RunPurpose,
     RunState,
-    Side,
     Trial,
 )
 from inkwell_bridge.service.connections.ends import end_of, sales_end
@@ -383,7 +383,7 @@ def _set(crossing: Crossing, document: Fetched, snapshot: Snapshot, listed: List
 def _count(bridge: Bridge, kind: Kind, crossings: Sequence[Crossing], listed: dict[str, Listed]) -> None:
     """The source's figures of what is new or changed, and the money that it tells of."""
     wanted = {
-        crossing: figures.of_source(kind.name, listed[crossing.source_id], crossing.business_date, bridge)
+        crossing: figures.of_source(kind, listed[crossing.source_id], crossing.business_date, bridge)
         for crossing in crossings
     }
     figures.write(wanted, (Side.SOURCE,))

@@ -114,26 +114,6 @@ class EventKind(models.TextChoices):
     AMENDED = "amended", "Amended"
 
 
-class Side(models.TextChoices):
-    """Whose figure it is.
-
-    ``source`` is what the origin says; ``coded`` the same amounts under the accounts and codes that the rules gave
-    them; ``books`` what was read back; ``reconciling`` a named reason why source and books may differ.
-    """
-
-    SOURCE = "source", "Source"
-    CODED = "coded", "As the rules code it"
-    BOOKS = "books", "Books"
-    RECONCILING = "reconciling", "Reconciling"
-
-
-class Grain(models.TextChoices):
-    """Whether a figure is a whole document or the part of it under one account and tax code."""
-
-    DOCUMENT = "document", "Document"
-    LINE = "line", "Line"
-
-
 class Reconciles(models.TextChoices):
     """Why source and books of one crossing may differ, each with its own amounts.
 
@@ -142,7 +122,8 @@ class Reconciles(models.TextChoices):
     for a rounding difference settled. ``tax computed``: the books computed another tax for the same line and code.
     ``tax lines``: a tax that stands on a line of its own, whose amount the books count as net. ``cancelled``: the
     source lists the order still, and it came off the books again. ``converted``: what stands in the books in the
-    company's own currency, for the source's is another.
+    company's own currency, for the source's is another. ``not as money``: money of the source that never comes as
+    money, or that another tells of.
     """
 
     WITHHELD = "withheld", "Withheld by a marketplace"
@@ -153,6 +134,7 @@ class Reconciles(models.TextChoices):
     TAX_LINES = "tax lines", "Tax on lines of its own"
     CANCELLED = "cancelled", "Cancelled after it was posted"
     CONVERTED = "converted", "Converted into the company's own currency"
+    NOT_MONEY = "not as money", "Not as money"
 
 
 ACTIVE_RUN = (RunState.READING, RunState.CARRYING)

@@ -9,16 +9,11 @@ from typing import Any, NamedTuple
 
 from django.db.models import Q, QuerySet, Sum
 
-from inkwell_bridge.core.books import Role
-from inkwell_bridge.core.proof import Totals
-from inkwell_bridge.service.carriage.kinds import all_kinds
+from inkwell_bridge.core.proof import Grain, Section, Side, Totals
 from inkwell_bridge.service.carriage.models import Crossing, Figure, Run
-from inkwell_bridge.service.carriage.states import EntryOutcome, Grain, Reconciles, Side
+from inkwell_bridge.service.carriage.states import EntryOutcome, Reconciles
 
 ZERO = Decimal(0)
-# The documents that stand for the sale itself, and those that take some of it off again when the order changes; the
-# credit notes of refunds are of another kind, and money is another total.
-SALES = (Role.INVOICE.value, Role.SALES_ORDER.value, Role.CASH_SALE.value, Role.CREDIT_NOTE.value)
 SUMS = {name: Sum(name) for name in ("count", "net", "tax", "gross")}
 
 
@@ -44,29 +39,20 @@ def amounts_by_currency(text: str | None) -> dict[str, Decimal]:
     return {currency: Decimal(amount) for currency, amount in said.items() if amount is not None}
 
 
-def sales_kinds() -> list[str]:
-    """The kinds whose documents stand for sales."""
-    return [kind.name for kind in all_kinds().values() if kind.posts_sales]
-
-
 def totals_of(row: dict[str, Any]) -> Totals:
     """Totals from a row that ``SUMS`` made."""
     return Totals(count=row["count"] or 0, net=row["net"] or ZERO, tax=row["tax"] or ZERO, gross=row["gross"] or ZERO)
 
 
-def of_sales() -> Q:
-    """Source documents, the books' documents and named reasons that are of sales."""
-    return Q(crossing__kind__in=sales_kinds()) & (
-        Q(side=Side.SOURCE, grain=Grain.DOCUMENT, role__in=sales_kinds())
-        | Q(side=Side.BOOKS, grain=Grain.DOCUMENT, role__in=SALES)
-        | Q(side=Side.RECONCILING)
-    )
+_OF_SALES = Q(section=Section.SALES) & (
+    Q(side__in=(Side.SOURCE, Side.BOOKS), grain=Grain.DOCUMENT) | Q(side=Side.RECONCILING)
+)
 
 
 def by_currency(figures: QuerySet[Figure]) -> dict[str, dict[str, Totals]]:
     """For each currency the totals of source and books, and of each named reason; one statement."""
     sums: dict[str, dict[str, Totals]] = defaultdict(dict)
-    rows = figures.filter(of_sales()).values("currency", "side", "role").annotate(**SUMS).order_by("currency")
+    rows = figures.filter(_OF_SALES).values("currency", "side", "role").annotate(**SUMS).order_by("currency")
     for row in rows:
         name = row["role"] if row["side"] == Side.RECONCILING else row["side"]
         found = sums[row["currency"]]

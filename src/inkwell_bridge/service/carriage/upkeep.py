@@ -14,7 +14,7 @@ import structlog
 from django.conf import settings
 from django.db import connection, connections
 
-from inkwell_bridge.service.carriage import reading_again, sweeping
+from inkwell_bridge.service.carriage import day_totals, reading_again, sweeping
 from inkwell_bridge.service.carriage.timetables import start_due
 from inkwell_bridge.service.locks import try_advisory_lock
 from inkwell_bridge.service.people.browser_sessions import SessionStore
@@ -113,6 +113,7 @@ class Upkeep:
                 (tend, 5 * settings.UPKEEP_SECONDS),
                 (sweeping.sweep, 10 * settings.UPKEEP_SECONDS),
                 (reading_again.ask_due, 10 * settings.UPKEEP_SECONDS),
+                (day_totals.merge, 60 * settings.UPKEEP_SECONDS),
                 (_remove_all_old, RETENTION_EVERY_SECONDS),
                 *((further, rounds * settings.UPKEEP_SECONDS) for further, rounds in _further),
             )

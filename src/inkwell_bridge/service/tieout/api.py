@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from datetime import timedelta
+from collections import defaultdict
+from collections.abc import Sequence
 from typing import Any
 
 from django.db.models import Min
@@ -11,125 +12,110 @@ from rest_framework import serializers
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from inkwell_bridge.core.proof import SheetRow
 from inkwell_bridge.service import clock
 from inkwell_bridge.service.api.access import InWorkspace
-from inkwell_bridge.service.api.fields import of_our_time
+from inkwell_bridge.service.api.not_here import not_here
 from inkwell_bridge.service.api.read_only import ReadOnlySerializer
 from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.bridges.naming import named
-from inkwell_bridge.service.carriage.amounts_api import AmountField, RunTotalsSerializer, SideTotalsSerializer
+from inkwell_bridge.service.carriage.amounts_api import AmountField
 from inkwell_bridge.service.carriage.models import Run
 from inkwell_bridge.service.carriage.runs_api import RunSerializer
 from inkwell_bridge.service.connections.models import Connection, ConnectionState
-from inkwell_bridge.service.tieout import breakdown, period
+from inkwell_bridge.service.people.models import Company
+from inkwell_bridge.service.tieout import behind, sheet, waiting
+from inkwell_bridge.service.tieout.behind import Wanted
+from inkwell_bridge.service.tieout.scope import Scope
+from inkwell_bridge.service.tieout.serializers import (
+    BehindRequestSerializer,
+    BehindSerializer,
+    DifferingSerializer,
+    PeriodRequestSerializer,
+    SheetRowSerializer,
+    TieOutSerializer,
+)
 
 
-class PeriodSerializer(RunTotalsSerializer):
-    """Both sides of a period in one currency, with every difference named; ``unexplained`` should be zero.
+def _scope(view: InWorkspace, query: Any) -> Scope:
+    """The period and the bridges that a call asks for.
 
-    ``held``, ``waiting`` and ``left_out`` are what the source says of such documents less what the books have of them
-    already; ``kept`` the same of those that a person let stand as they were posted, ``accepted`` of those whose
-    difference in the books a person accepted. ``cut_off`` is what both sides have
-    on days of different periods, ``tax_lines`` what is tax to the buyer and stands on a line of its own in the books,
-    ``rounding`` what the penny rules settled and the taxes that the books computed otherwise for the same code.
+    Raises:
+        ValidationError: a day is none, the last lies before the first, or there is no such bridge or company.
     """
-
-    left_out = SideTotalsSerializer()
-    adopted = SideTotalsSerializer()
-    held = SideTotalsSerializer()
-    kept = SideTotalsSerializer()
-    accepted = SideTotalsSerializer()
-    waiting = SideTotalsSerializer()
-    cut_off = SideTotalsSerializer()
-    tax_lines = SideTotalsSerializer()
-    rounding = SideTotalsSerializer()
-    unexplained = SideTotalsSerializer()
-
-
-class PeriodRequestSerializer(serializers.Serializer[Any]):
-    """A period, by the company's own dates; without one, the current month."""
-
-    first = serializers.DateField(required=False, validators=[of_our_time])
-    last = serializers.DateField(required=False, validators=[of_our_time])
-    bridge = serializers.SlugField(required=False, default="")
-
-    def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
-        """The current month where nothing is said, and its days in order."""
-        today = clock.now().date()
-        attrs.setdefault("first", today.replace(day=1))
-        attrs.setdefault(
-            "last", (attrs["first"].replace(day=28) + timedelta(days=4)).replace(day=1) - timedelta(days=1)
-        )
-        if attrs["first"] > attrs["last"]:
-            raise serializers.ValidationError({"last": ["The last day lies before the first."]})
-        return attrs
-
-
-class TieOutSerializer(serializers.Serializer[Any]):
-    """A period and its totals, by currency."""
-
-    first = serializers.DateField()
-    last = serializers.DateField()
-    totals = PeriodSerializer(many=True)
-
-
-class TaxCodeSerializer(serializers.Serializer[Any]):
-    """The lines of one tax code: as the rules code the source's amounts, as the books hold them, and the difference.
-
-    ``rounding`` is the part of it that has a name; ``unexplained`` should be zero. Credit notes count against."""
-
-    currency = serializers.CharField()
-    tax_code = serializers.CharField()
-    source = SideTotalsSerializer()
-    books = SideTotalsSerializer()
-    difference = SideTotalsSerializer()
-    rounding = SideTotalsSerializer()
-    unexplained = SideTotalsSerializer()
-
-
-class TenderSerializer(serializers.Serializer[Any]):
-    """The money of one tender: at the sales side, what of it never comes as money, in the books, and the difference.
-
-    What went back counts against."""
-
-    currency = serializers.CharField()
-    tender = serializers.CharField()
-    count = serializers.IntegerField()
-    source = AmountField()
-    aside = AmountField()
-    books = AmountField()
-    difference = AmountField()
-
-
-class TieOutInFullSerializer(TieOutSerializer):
-    """A period and its totals, by currency, tax code and tender."""
-
-    tax_codes = TaxCodeSerializer(many=True)
-    tenders = TenderSerializer(many=True)
-
-
-def _tie_out(view: InWorkspace, query: Any) -> dict[str, Any]:
     given = PeriodRequestSerializer(data=query)
     given.is_valid(raise_exception=True)
     asked = given.validated_data
     if asked["bridge"]:
         named(view.workspace.pk, asked["bridge"])
-    found = period.of_period(view.workspace, asked["first"], asked["last"], bridge=asked["bridge"])
-    return {"first": asked["first"], "last": asked["last"], "totals": found}
+    companies = Company.objects.filter(workspace=view.workspace)
+    if asked["company"] and not companies.filter(slug=asked["company"]).exists():
+        raise serializers.ValidationError({"company": [not_here("company", asked["company"], companies)]})
+    return Scope(view.workspace, **{name: asked[name] for name in ("first", "last", "bridge", "company")})
 
 
 class TieOutView(InWorkspace):
     """Both sides of a period."""
 
-    @extend_schema(operation_id="tie_out_read", parameters=[PeriodRequestSerializer], responses=TieOutInFullSerializer)
+    @extend_schema(operation_id="tie_out_read", parameters=[PeriodRequestSerializer], responses=TieOutSerializer)
     def get(self, request: Request, workspace: str) -> Response:
-        """Count, net, tax and gross on both sides, and the difference by name; by tax code and tender besides."""
-        found = _tie_out(self, request.query_params.dict())
-        of_period = (self.workspace, found["first"], found["last"])
-        bridge = str(request.query_params.get("bridge", ""))
-        found["tax_codes"] = breakdown.by_tax_code(*of_period, bridge=bridge)
-        found["tenders"] = breakdown.by_tender(*of_period, bridge=bridge)
-        return Response(TieOutInFullSerializer(found).data)
+        """The sheet: sales, refunds and both together, by tax code and by tender; each difference by its reasons."""
+        scope = _scope(self, request.query_params.dict())
+        rows, codes, money = sheet.headline(scope), sheet.tax_codes(scope), sheet.tenders(scope)
+        found = {"first": scope.first, "last": scope.last, "rows": rows, "tax_codes": codes, "tenders": money}
+        return Response(TieOutSerializer(found | _verdict([*rows, *codes, *money], scope)).data)
+
+
+def _verdict(rows: Sequence[SheetRow], scope: Scope) -> dict[str, Any]:
+    differing = sheet.differing(scope)
+    return {
+        "ties": all(row.ties for row in rows) and not differing,
+        "differing": [{"reason": reason.value, "documents": number} for reason, number in differing],
+    }
+
+
+class TieOutDaysView(InWorkspace):
+    """Both sides of a period, day by day."""
+
+    @extend_schema(
+        operation_id="tie_out_days", parameters=[PeriodRequestSerializer], responses=SheetRowSerializer(many=True)
+    )
+    def get(self, request: Request, workspace: str) -> Response:
+        """The rows of sales, refunds and both together for each day on which anything stands on a side."""
+        rows = sheet.headline(_scope(self, request.query_params.dict()), "day")
+        return Response(SheetRowSerializer(rows, many=True).data)
+
+
+class TieOutBridgesView(InWorkspace):
+    """Both sides of a period, bridge by bridge."""
+
+    @extend_schema(
+        operation_id="tie_out_bridges", parameters=[PeriodRequestSerializer], responses=SheetRowSerializer(many=True)
+    )
+    def get(self, request: Request, workspace: str) -> Response:
+        """The rows of sales, refunds and both together for each bridge."""
+        rows = sheet.headline(_scope(self, request.query_params.dict()), "bridge")
+        return Response(SheetRowSerializer(rows, many=True).data)
+
+
+class TieOutDocumentsView(InWorkspace):
+    """The source documents behind an amount of the sheet."""
+
+    @extend_schema(
+        operation_id="tie_out_documents", parameters=[PeriodRequestSerializer, BehindRequestSerializer],
+        responses=BehindSerializer,
+    )  # fmt: skip
+    def get(self, request: Request, workspace: str) -> Response:
+        """Each document with what it has on both sides, and between them; those with the smallest number first.
+
+        With a ``reason``, those whose difference it accounts for alone; pages lead on ``after`` the last one.
+        """
+        query = request.query_params.dict()
+        scope = _scope(self, query)
+        given = BehindRequestSerializer(data=query)
+        given.is_valid(raise_exception=True)
+        rows, more = behind.documents(scope, Wanted(**given.validated_data))
+        return Response(BehindSerializer({"documents": rows, "after": rows[-1].crossing.pk if more else None}).data)
 
 
 class HoldSerializer(serializers.Serializer[Any]):
@@ -149,14 +135,23 @@ class TroubledSerializer(ReadOnlySerializer[Connection]):
         fields = ("slug", "name", "state", "state_text", "checked_at")
 
 
+class DayTiesSerializer(serializers.Serializer[Any]):
+    """Whether both sides of a day tie, over one bridge."""
+
+    day = serializers.DateField()
+    ties = serializers.BooleanField()
+
+
 class BridgeTodaySerializer(serializers.Serializer[Any]):
-    """A bridge, its last run, and when it runs next by itself."""
+    """A bridge, its last run, when it runs next by itself, and which days of the month tie; of days on which nothing
+    stands on a side nothing is told."""
 
     slug = serializers.CharField()
     name = serializers.CharField()
     time_zone = serializers.CharField()
     next_at = serializers.DateTimeField(allow_null=True)
     last_run = RunSerializer(allow_null=True)
+    days = DayTiesSerializer(many=True)
 
 
 class TodaySerializer(serializers.Serializer[Any]):
@@ -166,7 +161,11 @@ class TodaySerializer(serializers.Serializer[Any]):
     holds = HoldSerializer(many=True)
     troubled = TroubledSerializer(many=True)
     bridges = BridgeTodaySerializer(many=True)
-    tie_out = TieOutSerializer()
+    first = serializers.DateField(help_text="Of the month that the rows are of.")
+    last = serializers.DateField()
+    ties = serializers.BooleanField()
+    differing = DifferingSerializer(many=True)
+    rows = SheetRowSerializer(many=True)
 
 
 class TodayView(InWorkspace):
@@ -175,19 +174,26 @@ class TodayView(InWorkspace):
     @extend_schema(operation_id="today_read", responses=TodaySerializer)
     def get(self, request: Request, workspace: str) -> Response:
         """What needs a person now, and whether the figures of the month tie."""
+        scope = _scope(self, {})
+        rows = sheet.headline(scope)
+        verdict = _verdict(rows, scope)
         quiet = (ConnectionState.NEW, ConnectionState.CONNECTED)
         troubled = Connection.current.filter(workspace=self.workspace).exclude(state__in=quiet)
         return Response(
             {
                 "now": clock.now(),
-                "holds": HoldSerializer(period.holds(self.workspace), many=True).data,
+                "holds": HoldSerializer(waiting.holds(self.workspace), many=True).data,
                 "troubled": TroubledSerializer(troubled.order_by("slug"), many=True).data,
-                "bridges": self._bridges(),
-                "tie_out": TieOutSerializer(_tie_out(self, {})).data,
+                "bridges": self._bridges(scope),
+                "first": scope.first,
+                "last": scope.last,
+                "ties": verdict["ties"],
+                "differing": verdict["differing"],
+                "rows": SheetRowSerializer(rows, many=True).data,
             }
         )
 
-    def _bridges(self) -> list[dict[str, Any]]:
+    def _bridges(self, month: Scope) -> list[dict[str, Any]]:
         bridges = list(
             Bridge.current.filter(workspace=self.workspace)
             .select_related("company")
@@ -201,6 +207,10 @@ class TodayView(InWorkspace):
             .distinct("bridge_id")
         )
         serialized = RunSerializer(newest, many=True).data
+        days: dict[str, dict[str, bool]] = defaultdict(dict)
+        for row in sheet.headline(month, "bridge", "day"):
+            of_bridge = days[row.place.bridge]
+            of_bridge[row.place.day] = of_bridge.get(row.place.day, True) and row.ties
         last = {run.bridge_id: data for run, data in zip(newest, serialized, strict=True)}
         return [
             {
@@ -209,6 +219,7 @@ class TodayView(InWorkspace):
                 "time_zone": bridge.company.time_zone,
                 "next_at": bridge.next_at,
                 "last_run": last.get(bridge.pk),
+                "days": [{"day": day, "ties": ties} for day, ties in sorted(days[bridge.slug].items())],
             }
             for bridge in bridges
         ]

@@ -25,7 +25,7 @@ from inkwell_bridge.service.connections.ends import owner_of
 from inkwell_bridge.service.connections.models import Connection
 from inkwell_bridge.service.people.models import Workspace
 from inkwell_bridge.service.reference.models import Loading
-from inkwell_bridge.service.tieout.period import holds
+from inkwell_bridge.service.tieout.waiting import holds
 
 NEWEST = 20
 HIDDEN = "•••"

@@ -13,6 +13,7 @@ from inkwell_bridge.core.books import BooksDocument
 from inkwell_bridge.core.commerce import SourceDocument, SourceKind
 from inkwell_bridge.core.findings import Cause, Finding
 from inkwell_bridge.core.planner import Articles, Outcome, Plan, PlanningContext
+from inkwell_bridge.core.proof import Section
 from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.ends.shapes import WriteBack
 from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
@@ -37,7 +38,7 @@ class BaseKind:
     has_lane = True
     latest_only = False
     passing_causes: frozenset[Cause] = frozenset()
-    posts_sales = False
+    section = Section.NONE
     hears_of_money = False
     parent_kind = ""
     steps: Sequence[Any] = STEPS

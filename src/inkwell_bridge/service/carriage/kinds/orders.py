@@ -21,6 +21,7 @@ from inkwell_bridge.core.commerce import (
 )
 from inkwell_bridge.core.exchange_rates import ExchangeRate
 from inkwell_bridge.core.planner import Articles, Plan, plan_order
+from inkwell_bridge.core.proof import Section
 from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.ends.shapes import AddNote, AddPayment, AddTag, WriteBack
 from inkwell_bridge.service.bridges.models import Lane
@@ -79,7 +80,7 @@ class OrdersKind(BaseKind):
 
     name = "orders"
     source_kind = SourceKind.ORDERS
-    posts_sales = True
+    section = Section.SALES
     hears_of_money = True
     # What may end an order early comes first. What somebody typed in is looked for once there is a plan to compare it
     # with, and before anything is held: such an order stands in the books, whether our rules fit it or not.

@@ -13,6 +13,7 @@ from inkwell_bridge.core.books import BooksDocument
 from inkwell_bridge.core.commerce import Buyer, MoneyState, Payment, PayoutEntry, SourceDocument, SourceKind
 from inkwell_bridge.core.findings import Cause
 from inkwell_bridge.core.planner import Plan, PlanningContext
+from inkwell_bridge.core.proof import Section
 from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.ends.shapes import WriteBack
 from inkwell_bridge.service.bridges.models import Bridge, RulebookVersion
@@ -121,8 +122,8 @@ class Kind(Protocol):
     """The kind of the documents that these belong to, by its name; nothing where they belong to none."""
     hears_of_money: bool
     """Whether others than its origin may tell of its money: it is carried with what they told."""
-    posts_sales: bool
-    """Whether its documents stand for sales in the totals."""
+    section: Section
+    """The part of the tie-out that its documents stand in."""
 
     def listed(self, source: SourceDocument) -> Listed:
         """What lists and totals show of one."""

@@ -19,6 +19,7 @@ from inkwell_bridge.core.commerce import (
 )
 from inkwell_bridge.core.exchange_rates import ExchangeRate
 from inkwell_bridge.core.planner import Articles, Outcome, Owing, Plan, PlanningContext, believed, plan_refund
+from inkwell_bridge.core.proof import Section
 from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.service.bridges.rules import parsed
 from inkwell_bridge.service.carriage import awaited_money
@@ -52,6 +53,7 @@ class RefundsKind(BaseKind):
 
     name = "refunds"
     source_kind = SourceKind.REFUNDS
+    section = Section.REFUNDS
     passing_causes = WAITS_FOR_ORDER
     parent_kind = ORDERS
     hears_of_money = True

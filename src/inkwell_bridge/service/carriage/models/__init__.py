@@ -11,7 +11,14 @@ from inkwell_bridge.service.carriage.models.documents import (
     DocumentSource,
 )
 from inkwell_bridge.service.carriage.models.fields import amount_field
-from inkwell_bridge.service.carriage.models.money import Figure, MoneyMovement, OpenBalance, ToldPayment
+from inkwell_bridge.service.carriage.models.money import (
+    DayTotal,
+    Difference,
+    Figure,
+    MoneyMovement,
+    OpenBalance,
+    ToldPayment,
+)
 from inkwell_bridge.service.carriage.models.requests import PaymentLink, RequestState, Wish
 from inkwell_bridge.service.carriage.models.runs import Run, RunEntry
 from inkwell_bridge.service.carriage.models.snapshots import Erasure, PersonalData, Snapshot
@@ -23,6 +30,8 @@ __all__ = [
     "ContactLink",
     "Crossing",
     "CrossingEvent",
+    "DayTotal",
+    "Difference",
     "Document",
     "DocumentSource",
     "Erasure",

@@ -40,7 +40,8 @@ class Document(WorkspaceOwned):
     ``external_reference`` is our name for it at that end, the same for every attempt; nobody reads anything out of it.
     ``intended_at`` is written before the call that makes a draft goes out, and stays until its outcome
     is known. ``settled`` is the planned document with the books' own taxes and the rounding line, where these make it
-    another; ``reasons`` why it is not as planned, ``record`` what was read back. ``snapshot`` is what it was made from.
+    another; ``reasons`` why it is not as planned, ``record`` what was read back, and ``copies`` what else was found
+    there under its reference. ``snapshot`` is what it was made from.
     ``read_at`` is when it was read back last, and ``read_due_at`` when it is to be read again; nothing where it is not.
     ``amendment`` counts the changes after its source was posted first: 0 of what was posted then, 1 of the documents
     that made the first change good, and so on.
@@ -56,6 +57,7 @@ class Document(WorkspaceOwned):
     settled = models.JSONField(null=True)
     reasons = models.JSONField(default=list)
     record = models.JSONField(null=True)
+    copies = models.JSONField(default=list)
     contact_id = models.CharField(max_length=120, default="")
     intended_at = models.DateTimeField(null=True)
     posting_at = models.DateTimeField(null=True)

@@ -2,46 +2,95 @@
 
 from __future__ import annotations
 
+from enum import StrEnum
+
 from django.db import models
 from django.db.models import Q
 
+from inkwell_bridge.core.proof import Between, Grain, Section, Side
 from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.carriage.models.documents import Crossing, Document
 from inkwell_bridge.service.carriage.models.fields import amount_field
-from inkwell_bridge.service.carriage.states import (
-    Grain,
-    Side,
-)
 from inkwell_bridge.service.connections.models import Connection
 from inkwell_bridge.service.tenancy import WorkspaceOwned
 
 
-class Figure(WorkspaceOwned):
-    """One amount for totals; never changed: when what it says changes, what it said is taken off by further rows.
+def _choices(of: type[StrEnum]) -> list[tuple[str, str]]:
+    return [(one.value, one.value) for one in of]
 
-    ``date`` is the business day of its own side: the source's day, or the date of the document in the books. A total
-    of any period is one grouped sum. ``role`` is the kind of a source document, the role of a document in the books,
-    or the reason of what reconciles. Units: in ``currency``; what came back counts against.
-    """
+
+class _Amounts(WorkspaceOwned):
+    """Amounts of a day on the sheet. ``section`` is the part of it that they belong to. Units: in ``currency``; what
+    came back counts against."""
 
     bridge = models.ForeignKey(Bridge, on_delete=models.CASCADE, related_name="+")
-    crossing = models.ForeignKey(Crossing, on_delete=models.CASCADE, related_name="figures")
-    side = models.CharField(max_length=12, choices=Side)
-    grain = models.CharField(max_length=10, choices=Grain)
-    role = models.CharField(max_length=30)
+    grain = models.CharField(max_length=10, choices=_choices(Grain))
+    section = models.CharField(max_length=10, choices=_choices(Section), default="", blank=True)
     date = models.DateField()
     currency = models.CharField(max_length=3)
-    account = models.CharField(max_length=120, default="")
     tax_code = models.CharField(max_length=120, default="")
     tender = models.CharField(max_length=30, default="")
     count = models.IntegerField(default=0)
     net = models.DecimalField(max_digits=20, decimal_places=4, default=0)
     tax = models.DecimalField(max_digits=20, decimal_places=4, default=0)
     gross = models.DecimalField(max_digits=20, decimal_places=4, default=0)
+
+    class Meta:
+        abstract = True
+
+
+class _OfSide(_Amounts):
+    """The same of one side.
+
+    ``date`` is the business day of that side: the source's day, or the date of the document in the books. ``role`` is
+    the kind of a source document, the role of a document in the books, or the reason of what reconciles.
+    """
+
+    side = models.CharField(max_length=12, choices=_choices(Side))
+    role = models.CharField(max_length=30)
+    account = models.CharField(max_length=120, default="")
+
+    class Meta:
+        abstract = True
+
+
+class Figure(_OfSide):
+    """One amount for totals, of one crossing; never changed: when what it says changes, what it said is taken off by
+    further rows. A total of any period is one grouped sum."""
+
+    crossing = models.ForeignKey(Crossing, on_delete=models.CASCADE, related_name="figures")
     written_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:
         indexes = [models.Index(fields=["workspace", "date", "side", "grain"], name="figure_period")]
+
+
+class DayTotal(_OfSide):
+    """The figures of a day by all that tells them apart but the crossing, so that a month is a sum of some thousand
+    rows, whatever the number of orders.
+
+    Whoever writes figures adds what they come to, in rows of their own: rows that many change would make them wait for
+    one another. ``merged`` are those that upkeep has put together since.
+    """
+
+    merged = models.BooleanField(default=False)
+
+    class Meta:
+        indexes = [
+            models.Index(fields=["workspace", "date"], name="day_total_period"),
+            models.Index(fields=["workspace", "date"], condition=Q(merged=False), name="day_total_to_merge"),
+        ]
+
+
+class Difference(_Amounts):
+    """What stands between the two sides of one crossing on a day, by its figures as they are now; of most crossings
+    nothing does. Why is asked for when it is told."""
+
+    crossing = models.ForeignKey(Crossing, on_delete=models.CASCADE, related_name="differences")
+    between = models.CharField(max_length=10, choices=_choices(Between))
+
+    class Meta:
+        indexes = [models.Index(fields=["workspace", "date"], name="difference_period")]
 
 
 class OpenBalance(WorkspaceOwned):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from inkwell_bridge.core.findings import Cause
+from inkwell_bridge.core.findings import DIFFERS_THERE
 from inkwell_bridge.service.carriage.carrying import Carrying, Conclusion
 from inkwell_bridge.service.carriage.decided import as_accepted
 from inkwell_bridge.service.carriage.states import CrossingState
@@ -13,6 +13,6 @@ def conclude_carried(carrying: Carrying) -> Conclusion:
     plan = carrying.plan
     assert plan is not None
     findings = as_accepted(carrying.crossing, carrying.findings)
-    differs = any(finding.cause is Cause.NOT_PROVED for finding in findings)
+    differs = any(finding.cause in DIFFERS_THERE for finding in findings)
     state = CrossingState.DIFFERS if differs else CrossingState.CARRIED
     return Conclusion(state=state, findings=[*plan.findings, *findings])

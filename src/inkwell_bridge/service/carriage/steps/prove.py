@@ -9,7 +9,7 @@ from django.db.models import Count
 from django.utils import timezone
 
 from inkwell_bridge.core.books import BooksRecord, Standing
-from inkwell_bridge.core.findings import Cause, Finding
+from inkwell_bridge.core.findings import DIFFERS_THERE, Finding
 from inkwell_bridge.core.proof import prove
 from inkwell_bridge.service.carriage.carrying import Carrying
 from inkwell_bridge.service.carriage.effects import Ask, Effects, Save
@@ -56,7 +56,7 @@ def _compared(
     # Where nothing is found under the reference, what the end answered on posting is all there is to show.
     record = next((other for other in found if other.id == posted.record.id), posted.record)
     _keep_record(document, record, posted)
-    if any(finding.cause is Cause.NOT_PROVED for finding in findings):
+    if any(finding.cause in DIFFERS_THERE for finding in findings):
         document.state = DocumentState.DIFFERS
     else:
         document.state = DocumentState.DRAFTED if draft else DocumentState.PROVED

@@ -5,12 +5,13 @@ from __future__ import annotations
 from inkwell_bridge.core.books import BooksCapabilities, Role, Standing
 from inkwell_bridge.core.findings import Cause, Finding, Level
 from inkwell_bridge.core.planner import Outcome, Plan
+from inkwell_bridge.core.proof import Side
 from inkwell_bridge.service.carriage import figures
 from inkwell_bridge.service.carriage.carrying import Carrying, Conclusion
 from inkwell_bridge.service.carriage.effects import Effects
 from inkwell_bridge.service.carriage.holding import hold
 from inkwell_bridge.service.carriage.posting import find_live, withdraw
-from inkwell_bridge.service.carriage.states import CrossingState, Side, Trial
+from inkwell_bridge.service.carriage.states import CrossingState, Trial
 
 # In place of the rule that leaves an order out.
 TAKEN_BACK = "trial taken back"

@@ -1,0 +1,113 @@
+import { Link } from "react-router";
+
+import type { AmountOf, SheetOf } from "../../api/tieout";
+import type { SheetRow } from "../../api/types";
+import { Amount } from "../../parts/Amount";
+import { useWorkspace } from "../../parts/useWorkspace";
+import { behind, reasonInWords } from "./place";
+
+/** The lines of each tax code, as the rules code the sales side's amounts and as the books hold them. */
+export function TaxCodes({ rows, period }: { rows: SheetRow[]; period: SheetOf }) {
+  return (
+    <Sides
+      title="By tax code"
+      caption="By the rules’ tax codes, of what was planned; what came back is taken off"
+      heads={["Tax code", "Sales side net", "Sales side tax", "Books net", "Books tax", "Difference"]}
+      period={period}
+      rows={rows.map((row) => ({
+        row,
+        name: row.tax_code,
+        amount: { currency: row.currency, tax_code: row.tax_code },
+        values: [row.source.net, row.source.tax, row.books.net, row.books.tax],
+      }))}
+    />
+  );
+}
+
+/** The money of each tender. */
+export function Tenders({ rows, period }: { rows: SheetRow[]; period: SheetOf }) {
+  return (
+    <Sides
+      title="By tender"
+      caption="Money that came in; what went back is taken off"
+      heads={["Tender", "Sales side", "The books", "Difference"]}
+      period={period}
+      rows={rows.map((row) => ({
+        row,
+        name: row.tender,
+        amount: { section: "money", currency: row.currency, tender: row.tender },
+        values: [row.source.gross, row.books.gross],
+      }))}
+    />
+  );
+}
+
+interface SidesRow {
+  row: SheetRow;
+  name: string;
+  amount: AmountOf;
+  values: string[];
+}
+
+interface SidesProps {
+  title: string;
+  caption: string;
+  heads: string[];
+  period: SheetOf;
+  rows: SidesRow[];
+}
+
+/** Both sides of each row, the difference, and its reasons beneath; each leads to the documents behind it. */
+function Sides({ title, caption, heads, period, rows }: SidesProps) {
+  const { slug } = useWorkspace();
+  if (!rows.length) return null;
+  return (
+    <section aria-label={title} className="sheet">
+      <h2 className="text-lg font-semibold">{title}</h2>
+      <div className="overflow-x-auto">
+        <table className="w-full">
+          <caption className="text-left text-sm text-faded">{caption}</caption>
+          <thead>
+            <tr className="border-b border-ink/60">
+              {heads.map((name, place) => (
+                <th key={name} scope="col" className={place ? "pl-3 text-right" : undefined}>
+                  {name}
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {rows.map(({ row, name, amount, values }) => (
+              <tr key={row.currency + name} className="border-b border-line align-baseline">
+                <th scope="row" className="py-1 text-base font-medium text-ink">
+                  <Link className="link" to={behind(slug, period, amount)}>
+                    {name}
+                  </Link>{" "}
+                  <span className="text-sm font-normal text-faded">{row.currency}</span>
+                </th>
+                {values.map((value, place) => (
+                  <td key={place} className="amount pl-3">
+                    <Amount value={value} />
+                  </td>
+                ))}
+                <td className={`pl-3 text-right ${row.ties ? "" : "text-madder"}`}>
+                  <Amount value={row.difference.gross} />
+                  {row.parts
+                    .filter((part) => part.gross !== row.difference.gross || row.parts.length > 1 || !part.settled)
+                    .map((part) => (
+                      <span key={part.reason + part.detail} className={`block text-xs ${part.settled ? "text-faded" : "text-madder"}`}>
+                        <Link className="underline decoration-line underline-offset-2" to={behind(slug, period, { ...amount, reason: part.reason, detail: part.detail })}>
+                          {reasonInWords(part.reason, part.detail)}
+                        </Link>{" "}
+                        <Amount value={part.gross} />
+                      </span>
+                    ))}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+    </section>
+  );
+}

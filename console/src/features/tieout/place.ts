@@ -1,0 +1,28 @@
+import type { AmountOf, SheetOf } from "../../api/tieout";
+import { withQuery } from "../../api/http";
+import { causeInWords, ruleInWords } from "../../parts/words";
+
+export const SECTIONS: Record<string, string> = { sales: "Sales", refunds: "Refunds", both: "Sales and refunds", money: "Money" };
+
+/** Where the documents behind an amount are listed. */
+export const behind = (slug: string, period: SheetOf, amount: AmountOf) => `${withQuery(`/${slug}/tie-out`, { ...period, ...amount })}#behind`;
+
+/** Why two sides differ, with what it is held for, or the rule that left it out. */
+export function reasonInWords(reason: string, detail: string): string {
+  if (!detail) return reason;
+  return reason === "held" ? `held: ${causeInWords(detail).toLowerCase()}` : `${reason}: ${ruleInWords(detail)}`;
+}
+
+/** The first and last day of the month that a day is in, some months on. */
+export function monthOf(iso: string, on = 0): { first: string; last: string } {
+  const [year = 0, month = 1] = iso.split("-").map(Number);
+  const day = (from: Date) => from.toISOString().slice(0, 10);
+  return { first: day(new Date(Date.UTC(year, month - 1 + on, 1))), last: day(new Date(Date.UTC(year, month + on, 0))) };
+}
+
+/** The same of a day. */
+export function dayOn(iso: string, on: number): { first: string; last: string } {
+  const [year = 0, month = 1, of = 1] = iso.split("-").map(Number);
+  const day = new Date(Date.UTC(year, month - 1, of + on)).toISOString().slice(0, 10);
+  return { first: day, last: day };
+}

@@ -1,0 +1,115 @@
+"""The source documents behind an amount of the sheet, page by page."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+from django.db.models import Q, QuerySet, Sum
+
+from inkwell_bridge.core.proof import Grain, Reason, Section, Side, Totals
+from inkwell_bridge.service.carriage.models import Crossing, Difference, Figure
+from inkwell_bridge.service.carriage.totals import SUMS, totals_of
+from inkwell_bridge.service.tieout.reasons import DETAIL, NAMED, REASON
+from inkwell_bridge.service.tieout.scope import Scope
+from inkwell_bridge.service.tieout.sheet import HEADLINE, IN_TOTALS, TAX_CODES, TENDERS
+
+PAGE = 100
+_ROLES = {reason: role for role, reason in NAMED.items()}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Wanted:
+    """Which amount is asked about; ``after`` is the number of the last document of the page before."""
+
+    section: str = "both"
+    currency: str = ""
+    tax_code: str = ""
+    tender: str = ""
+    reason: str = ""
+    detail: str = ""
+    after: int = 0
+
+    @property
+    def figures(self) -> Q:
+        """The figures that the amount is a sum of."""
+        if self.section == Section.MONEY:
+            found = TENDERS
+        else:
+            found = (TAX_CODES if self.tax_code else HEADLINE) & Q(section__in=self._sections)
+        return found & self._parted
+
+    @property
+    def differences(self) -> Q:
+        """What stands between the sides of it."""
+        grain = Grain.LINE if self.tax_code else Grain.DOCUMENT
+        sections = [Section.MONEY] if self.section == Section.MONEY else self._sections
+        return Q(grain=grain, section__in=sections) & self._parted
+
+    @property
+    def _sections(self) -> Sequence[str]:
+        return [self.section] if self.section in IN_TOTALS else list(IN_TOTALS)
+
+    @property
+    def _parted(self) -> Q:
+        said = {name: getattr(self, name) for name in ("currency", "tax_code", "tender") if getattr(self, name)}
+        return Q(**said)
+
+
+@dataclass(slots=True)
+class Behind:
+    """What one source document has on the sheet, in one currency."""
+
+    crossing: Crossing
+    currency: str
+    source: Totals = field(default_factory=Totals)
+    books: Totals = field(default_factory=Totals)
+    reasons: list[Reason] = field(default_factory=list)
+    detail: str = ""
+
+
+def documents(scope: Scope, wanted: Wanted) -> tuple[list[Behind], bool]:
+    """A page of them, by number, and whether there are more. Five statements, whatever is on it."""
+    chosen = list(_chosen(scope, wanted).filter(crossing__gt=wanted.after).order_by("crossing")[: PAGE + 1])
+    keys = chosen[:PAGE]
+    crossings = Crossing.objects.filter(pk__in=keys).select_related("bridge").defer("planned", "findings")
+    by_pk = {one.pk: one for one in crossings}
+    found: dict[tuple[int, str], Behind] = {}
+
+    def behind(key: int, currency: str) -> Behind:
+        return found.setdefault((key, currency), Behind(by_pk[key], currency))
+
+    source = Side.CODED if wanted.tax_code else Side.SOURCE
+    rows = scope.of(Figure.objects.filter(wanted.figures, crossing__in=keys))
+    for row in rows.values("crossing", "currency", "side", "role").annotate(**SUMS).order_by():
+        one, totals = behind(row["crossing"], row["currency"]), totals_of(row)
+        if row["side"] == source:
+            one.source = one.source.plus(totals)
+        elif row["side"] == Side.BOOKS:
+            one.books = one.books.plus(totals)
+        elif row["side"] == Side.RECONCILING and not totals.nothing:
+            one.reasons.append(NAMED[row["role"]])
+    between = scope.of(Difference.objects.filter(wanted.differences, crossing__in=keys))
+    for row in between.values("crossing", "currency", reason=REASON, detail=DETAIL).distinct().order_by():
+        one = behind(row["crossing"], row["currency"])
+        one.reasons.append(Reason(row["reason"]))
+        one.detail = one.detail or row["detail"]
+    order = {key: place for place, key in enumerate(keys)}
+    return sorted(found.values(), key=lambda one: (order[one.crossing.pk], one.currency)), len(chosen) > PAGE
+
+
+def _chosen(scope: Scope, wanted: Wanted) -> QuerySet[Figure, int] | QuerySet[Difference, int]:
+    """The keys of the crossings behind the amount."""
+    if wanted.reason in _ROLES:
+        named = Figure.objects.filter(wanted.figures, side=Side.RECONCILING, role=_ROLES[Reason(wanted.reason)])
+        # What was named once, and taken off again, is none of it.
+        sums = scope.of(named).values("crossing").annotate(**{f"sum_{name}": Sum(name) for name in SUMS})
+        there = sums.exclude(sum_count=0, sum_net=0, sum_tax=0, sum_gross=0)
+        return there.values_list("crossing", flat=True)
+    if wanted.reason:
+        between = Difference.objects.filter(wanted.differences).annotate(reason=REASON, why=DETAIL)
+        chosen = scope.of(between).filter(reason=wanted.reason)
+        if wanted.detail:
+            chosen = chosen.filter(why=wanted.detail)
+        return chosen.values_list("crossing", flat=True).distinct()
+    return scope.of(Figure.objects.filter(wanted.figures)).values_list("crossing", flat=True).distinct()

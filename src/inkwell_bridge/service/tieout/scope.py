@@ -1,0 +1,36 @@
+"""What a sheet is asked for: the days, and the bridges."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date
+from typing import TypeVar
+
+from django.db.models import Model, Q, QuerySet
+
+from inkwell_bridge.service.people.models import Workspace
+
+_Row = TypeVar("_Row", bound=Model)
+
+
+@dataclass(frozen=True, slots=True)
+class Scope:
+    """A period of a workspace, or of one of its bridges or companies; days by the company's own dates."""
+
+    workspace: Workspace
+    first: date
+    last: date
+    bridge: str = ""
+    company: str = ""
+
+    def of(self, rows: QuerySet[_Row]) -> QuerySet[_Row]:
+        """Those of these figures, or day totals, that are in it."""
+        return rows.filter(self._bridges(""), workspace=self.workspace, date__range=(self.first, self.last))
+
+    def _bridges(self, path: str) -> Q:
+        chosen = Q()
+        if self.bridge:
+            chosen &= Q(**{f"{path}bridge__slug": self.bridge})
+        if self.company:
+            chosen &= Q(**{f"{path}bridge__company__slug": self.company})
+        return chosen
