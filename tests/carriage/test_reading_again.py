@@ -161,6 +161,13 @@ def test_one_that_was_entered_once_more_by_hand_stands_there_twice(posted: World
     # And the other is known by the books' own id, whatever its reference says.
     (said,) = differing(crossing(posted, SECOND))
     assert said.startswith(f"{other['number']} is under another reference in the books: it bears INK:")
+    # The books hold 21.75 more under the first's name; that of the second stands there as it did.
+    sheet = posted.calls.tie_out(**OCTOBER)
+    (total,) = sheet.sales
+    assert (total.books.count, f"{total.books.gross}") == (3, "57.44")
+    assert by_reason(posted) == {"twice in the books": "-21.75"}
+    assert [(one.reason, one.documents) for one in sheet.differing] == [
+        ("twice in the books", 1), ("under another reference in the books", 1)]  # fmt: skip
 
 
 def test_a_difference_that_somebody_accepts_stays_accepted(posted: World) -> None:

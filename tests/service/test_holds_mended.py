@@ -157,20 +157,20 @@ def changed(world: World, **fields: object) -> None:
 
 
 def test_a_difference_in_the_books_is_accepted_and_named(differing: World) -> None:
-    """11.61 and 2.33 at the shop are 12.80 and 1.14 in the books; the penny of the rounding line has its name, the tax
-    of a line under another code has none."""
+    """11.61 and 2.33 at the shop are 12.80 and 1.14 in the books: all of it is posted otherwise than planned, and no
+    penny of it is rounding."""
     order = of(differing, FIRST)
     assert differing.calls.crossing(order).cause == "not-proved"
     with pytest.raises(Conflict, match="stands in the books"):
         differing.calls.decide(order, "leave out", "x")
-    assert unnamed(differing) == ("-1.18", "1.19", "0.01")
+    assert unnamed(differing) == ("-1.19", "1.19", "0.00")
     differing.calls.decide(order, "accept difference", "Agreed with the buyer.")
     assert state_of(differing, order, "waiting") == "carried"
     notes = {one.id: one.text for one in differing.calls.crossing(order).findings}
     assert "Agreed with the buyer." in notes["PROOF-N004"]
     assert {"PROOF-E002"} < set(notes)
     assert unnamed(differing) == ("0.00", "0.00", "0.00")
-    assert unnamed(differing, "accepted by a person") == ("-1.18", "1.19", "0.01")
+    assert unnamed(differing, "accepted by a person") == ("-1.19", "1.19", "0.00")
     differing.calls.take_decision_back(order)
     assert state_of(differing, order, "waiting") == "differs"
 

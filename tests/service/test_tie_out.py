@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+import os
+import subprocess
+import sys
 from datetime import date
 from decimal import Decimal
 from typing import Any
 
 import pytest
 
-from inkwell_bridge.client import Conflict
+from inkwell_bridge.client import ApiError, Conflict
 from inkwell_bridge.client.models import TieOut
 from inkwell_bridge.demo.facts import rulebook_text
 from inkwell_bridge.launch.stack import Stack
@@ -163,3 +166,92 @@ def test_a_voucher_that_was_taxed_before_is_named(stack: Stack, owner: str) -> N
     not_money = voucher.part("not as money").gross
     assert (voucher.tender, not_money, voucher.books.gross) == ("voucher", Decimal("13.94"), 0)
     assert world.books().get("receipt", []) == []
+
+
+def test_both_sides_day_by_day_and_bridge_by_bridge(paid: World) -> None:
+    """13.94 on the third; 9.99 came back on another day, and each day's parts make its own difference."""
+    paid.put("web-shop", refunds=[refund()])
+    paid.put_orders(shop_order("MW-10006", currency="KWD"))
+    paid.run()
+    sheet = paid.calls.sheet(**OCTOBER)
+    days = {(f"{row.day}", row.section, row.currency): (f"{row.source.gross}", f"{row.books.gross}", row.ties)
+            for row in sheet.days()}  # fmt: skip
+    assert days["2026-10-03", "sales", "GBP"] == ("13.94", "13.94", True)
+    (back,) = [row for row in sheet.days() if row.section == "refunds"]
+    assert (f"{back.source.gross}", f"{back.books.gross}") == ("-9.99", "-9.99")
+    kuwait = [row for row in sheet.days() if row.currency == "KWD"]
+    assert [(row.section, row.ties, row.part("held").count) for row in kuwait] == [("sales", False, 1)]
+    bridges = {(row.bridge, row.section, row.currency): f"{row.books.gross}" for row in sheet.bridges()}
+    assert bridges == {(BRIDGE, "sales", "GBP"): "13.94", (BRIDGE, "refunds", "GBP"): "-9.99",
+                       (BRIDGE, "both", "GBP"): "3.95", (BRIDGE, "sales", "KWD"): "0.000"}  # fmt: skip
+
+
+def test_the_documents_behind_every_amount(paid: World) -> None:
+    """Of a reason, of a tax code, of a tender; and all of a section."""
+    paid.put("web-shop", refunds=[refund()])
+    paid.put_orders(shop_order("MW-10006", currency="KWD"))
+    paid.run()
+    sheet = paid.calls.sheet(**OCTOBER)
+
+    def behind(**amount: str) -> list[tuple[str, str, str]]:
+        return [(one.number, f"{one.source.gross}", f"{one.books.gross}") for one in sheet.documents(**amount)]
+
+    assert behind(section="sales", currency="GBP") == [(FIRST, "13.94", "13.94")]
+    assert behind(section="refunds") == [("MW-R-801", "-9.99", "-9.99")]
+    held = list(sheet.documents(reason="held", detail="rate-missing"))
+    assert [(one.number, one.reasons, one.detail) for one in held] == [("MW-10006", ["held"], "rate-missing")]
+    assert behind(reason="held", detail="penny-over-allowance") == []
+    # 11.61 and 2.33 less 8.32 and 1.67: of the books 0.01 less tax on either.
+    assert behind(section="both", tax_code="S20", currency="GBP") == [
+        (FIRST, "13.94", "13.93"), ("MW-R-801", "-9.99", "-9.98")]  # fmt: skip
+    assert behind(section="money", tender="card", currency="GBP") == [
+        (FIRST, "13.94", "13.94"), ("MW-R-801", "-9.99", "-9.99")]  # fmt: skip
+    assert [one[0] for one in behind(section="sales", reason="rounding by rule")] == [FIRST]
+    assert behind(section="sales", reason="waiting") == []
+
+
+def test_only_of_a_company_or_a_bridge_that_there_is(paid: World) -> None:
+    """A name that is none is told, with the near one."""
+    company = paid.calls.bridge(BRIDGE).read().company
+    assert [row.section for row in paid.calls.sheet(**OCTOBER, company=company).read().rows] == ["sales"]
+    with pytest.raises(ApiError, match=f"There is no company '{company}s' here"):
+        paid.calls.sheet(**OCTOBER, company=f"{company}s").read()
+    with pytest.raises(ApiError, match="reason"):
+        list(paid.calls.sheet(**OCTOBER).documents(reason="magic"))
+
+
+def test_totals_of_days_are_put_together_and_stay_what_they_were(paid: World) -> None:
+    """However often an order changes, a day is a few rows; the sheet says the same before and after."""
+    for number in range(3):
+        paid.put_orders(shop_order(FIRST, last_change=f"2026-10-31T19:5{number}:00+00:00", state="completed"))
+        paid.run()
+    before = paid.calls.tie_out(**OCTOBER).model_dump()
+    days = paid.calls.sheet(**OCTOBER).days()
+    merged = (
+        "import django; django.setup()\n"
+        "from inkwell_bridge.service.carriage import day_totals\n"
+        "from inkwell_bridge.service.carriage.models import DayTotal\n"
+        "day_totals.merge()\n"
+        f"rows = DayTotal.objects.filter(workspace__slug={paid.slug!r})\n"
+        "print(rows.count(), rows.filter(merged=False).count())\n"
+        "key = ('bridge', 'grain', 'section', 'date', 'currency', 'tax_code', 'tender', 'side', 'role', 'account')\n"
+        "print(rows.values(*key).distinct().count())\n"
+    )
+    environment = {**os.environ, **paid.stack.environment, "DJANGO_SETTINGS_MODULE": "inkwell_bridge.service.settings"}
+    done = subprocess.run([sys.executable, "-c", merged], env=environment, capture_output=True, text=True, check=True)
+    there, left, different = (int(number) for number in done.stdout.split())
+    assert (left, there) == (0, different)
+    assert paid.calls.tie_out(**OCTOBER).model_dump() == before
+    assert paid.calls.sheet(**OCTOBER).days() == days
+
+
+def test_a_penny_has_its_name_also_where_posting_was_not_answered(stack: Stack, owner: str) -> None:
+    """What was settled before the books fell silent is what they hold; its penny is by rule, and the month ties."""
+    world = new_world(stack, owner, rules=rulebook_text(BRIDGE))
+    world.put_orders(shop_order(FIRST), reset=True)
+    world.misbehave("erp", {"call": "invoices.post", "kind": "cut"})
+    world.run()
+    sheet = world.calls.tie_out(**OCTOBER)
+    (sides,) = sheet.sales
+    penny, taxed = sides.part("rounding by rule"), sides.part("tax computed otherwise by the books")
+    assert (penny.net, taxed.tax, sheet.ties) == (-PENNY, PENNY, True)

@@ -59,6 +59,10 @@ class Store:
             (json.dumps(body), world, kind, number),
         )
 
+    def remove(self, world: str, kind: str, number: int) -> None:
+        """Take a document away, as though it had never been there."""
+        self._db.execute("delete from document where world = ? and kind = ? and id = ?", (world, kind, number))
+
     def search(self, world: str, kind: str, *find: str) -> list[dict[str, Any]]:
         """All documents found by one of these texts, oldest first."""
         marks = ", ".join("?" * len(find))

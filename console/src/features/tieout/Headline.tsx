@@ -26,10 +26,12 @@ const LINKED = "underline decoration-line underline-offset-2 hover:decoration-cu
 export function Headline({ row, period, narrow = false }: Props) {
   const { slug } = useWorkspace();
   const amount: AmountOf = { section: row.section, currency: row.currency };
+  // Beneath a heading of its page where it is narrow, and one of its own where it is not.
+  const Head = narrow ? "h3" : "h2";
   const title = `${SECTIONS[row.section] ?? row.section}, ${row.currency || "no currency"}`;
   return (
     <section aria-label={title} className="mt-5 first:mt-0">
-      <h3 className="mb-1 text-base font-semibold">{title}</h3>
+      <Head className="mb-1 text-base font-semibold">{title}</Head>
       <div className={`grid items-start gap-x-8 gap-y-2 *:min-w-0 ${narrow ? "" : "lg:grid-cols-[5fr_7fr]"}`}>
         <table className="w-full table-fixed">
           <thead>

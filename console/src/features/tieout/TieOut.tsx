@@ -39,12 +39,14 @@ export function TieOut() {
     <>
       <PageHead title="Tie-out">
         {bridges.data && bridges.data.items.length > 1 ? (
-          <Choice
-            name="Bridge"
-            value={period.bridge ?? ""}
-            options={bridges.data.items.map((one) => ({ value: one.slug, name: one.name }))}
-            change={(bridge) => show({ bridge })}
-          />
+          <span className="min-w-0 max-md:w-full print:hidden">
+            <Choice
+              name="Bridge"
+              value={period.bridge ?? ""}
+              options={bridges.data.items.map((one) => ({ value: one.slug, name: one.name }))}
+              change={(bridge) => show({ bridge })}
+            />
+          </span>
         ) : null}
       </PageHead>
       {found.isPending ? <Loading what="the sheet" lines={12} /> : null}

@@ -103,7 +103,7 @@ class SheetRow:
 
     @property
     def ties(self) -> bool:
-        """Whether nothing is open, not even parts that cancel out."""
+        """Whether no difference is open, not even parts that cancel out."""
         return self.unexplained.nothing and all(part.settled for part in self.parts)
 
 

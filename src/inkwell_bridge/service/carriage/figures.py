@@ -271,7 +271,9 @@ def _of_document(
         key = _reconciling(crossing, _day(document, planned), Reconciles.TAX_LINES, role=document.role,
                            currency=document.currency)  # fmt: skip
         yield key, Amounts(0, -sign * apart, sign * apart, ZERO)
-    for item in reconciling_items(planned, record.document):
+    # As it was settled when it was posted: what somebody changed since is no computing of the books, and no penny.
+    settled = Role(document.role).shape.read(document.settled) if document.settled else planned
+    for item in reconciling_items(planned, settled):
         amounts = Amounts(0, sign * item.net, sign * item.tax, sign * (item.net + item.tax))
         day = _day(document, record.document)
         key = _reconciling(crossing, day, Reconciles(item.reason), item.tax_code, document.role,

@@ -113,7 +113,8 @@ def _forget_the_rest(connection: Connection) -> None:
 
 def _read_batch(end: BooksEnd, batch: Sequence[Document]) -> None:
     found = _found(end, batch)
-    changed = [one for one in batch if found[one.pk].verdict is not Verdict.SAME]
+    # One whose copies are gone is as it was itself, and yet something else than it was.
+    changed = [one for one in batch if found[one.pk].verdict is not Verdict.SAME or one.copies]
     if changed:
         _look_at_crossings(end, changed, found)
     now, today = timezone.now(), clock.now().date()

@@ -121,7 +121,7 @@ class DifferingSerializer(serializers.Serializer[Any]):
 
 
 class TieOutSerializer(serializers.Serializer[Any]):
-    """The sheet of a period. It ties where nothing is open, in no row, and no document differs in the books: two
+    """The sheet of a period. It ties where no difference is open, in no row, and no document differs in the books: two
     errors that cancel out do not tie, and neither does another contact, account or allocation."""
 
     first = serializers.DateField()

@@ -21,7 +21,8 @@ class Company:
 
     def load(self, world: str, contents: dict[str, Any]) -> None:
         """Fill a world with a company and its lists; ``reset`` empties it first. ``edited`` are documents that somebody
-        changed at a screen of the books, such as ``{"invoice": {"7": {"date": "2026-11-02"}}}``."""
+        changed at a screen of the books, such as ``{"invoice": {"7": {"date": "2026-11-02"}}}``, ``entered`` whole
+        ones, and ``deleted`` the numbers of those that somebody took away."""
         if contents.get("reset"):
             self.store.clear(world)
         if "company" in contents:
@@ -42,6 +43,13 @@ class Company:
         for kind, documents in contents.get("edited", {}).items():
             for number, fields in documents.items():
                 self.store.edit(world, kind, int(number), fields)
+        for kind, documents in contents.get("entered", {}).items():
+            for document in documents:
+                self.store.put(world, kind, document["id"], document, find=document["reference"],
+                               sort=document.get("changed", ""))  # fmt: skip
+        for kind, numbers in contents.get("deleted", {}).items():
+            for number in numbers:
+                self.store.remove(world, kind, number)
 
     def facts(self, world: str) -> dict[str, Any]:
         """The company, its secrets among them."""
