@@ -198,8 +198,8 @@ def _ties(figures: dict[str, Any]) -> None:
     output.table(list(figures["tax_codes"].items()), by_code, empty="")
     by_tender: list[output.Column] = [
         ("Tender", lambda row: row[0]),
-        *((f"{name.capitalize()}>", lambda row, name=name: row[1][name])
-          for name in ("source", "aside", "books", "difference")),
+        *((f"{name.replace('_', ' ').capitalize()}>", lambda row, name=name: row[1][name])
+          for name in ("source", "not_as_money", "not_crossed", "books", "unexplained")),
     ]  # fmt: skip
     output.table(list(figures["tenders"].items()), by_tender, empty="")
 
