@@ -39,26 +39,26 @@ _COPIES = """
     INSERT INTO carriage_crossing (id, workspace_id, bridge_id, kind, source_id, parent_source_id, number, snapshot_id,
         posted_snapshot_id, rulebook_id, master_data_id, pinned, planned, findings, state, cause, left_out_by, trouble,
         tries, moment, business_date, currency, net, tax, gross, updated_at, trial, written_back)
-    SELECT id + %(step)s * copy, workspace_id, bridge_id, kind, 'c' || copy || ':' || id, '',
+    SELECT id + %(step)s::bigint * copy, workspace_id, bridge_id, kind, 'c' || copy || ':' || id, '',
         'MW-C' || copy || ':' || id, snapshot_id, posted_snapshot_id, rulebook_id, master_data_id, '{}', NULL, '[]',
         state, cause, left_out_by, '', 0, moment,
         date '2026-10-01' + ((id + copy) %% 31)::int, currency, net, tax, gross, now(), '', '[]'
-    FROM carriage_crossing, generate_series(%(from)s, %(to)s) AS copy WHERE id < %(step)s
+    FROM carriage_crossing, generate_series(%(from)s::int, %(to)s::int) AS copy WHERE id < %(step)s
 """
 _FIGURES = """
     INSERT INTO carriage_figure (workspace_id, bridge_id, crossing_id, side, grain, section, role, date, currency,
         account, tax_code, tender, count, net, tax, gross, written_at)
-    SELECT workspace_id, bridge_id, crossing_id + %(step)s * copy, side, grain, section, role,
+    SELECT workspace_id, bridge_id, crossing_id + %(step)s::bigint * copy, side, grain, section, role,
         date '2026-10-01' + ((crossing_id + copy) %% 31)::int, currency, account, tax_code, tender, count, net, tax,
         gross, now()
-    FROM carriage_figure, generate_series(%(from)s, %(to)s) AS copy WHERE crossing_id < %(step)s
+    FROM carriage_figure, generate_series(%(from)s::int, %(to)s::int) AS copy WHERE crossing_id < %(step)s
 """
 _DIFFERENCES = """
     INSERT INTO carriage_difference (workspace_id, bridge_id, crossing_id, between, grain, section, date, currency,
         tax_code, tender, count, net, tax, gross)
-    SELECT workspace_id, bridge_id, crossing_id + %(step)s * copy, between, grain, section,
+    SELECT workspace_id, bridge_id, crossing_id + %(step)s::bigint * copy, between, grain, section,
         date '2026-10-01' + ((crossing_id + copy) %% 31)::int, currency, tax_code, tender, count, net, tax, gross
-    FROM carriage_difference, generate_series(%(from)s, %(to)s) AS copy WHERE crossing_id < %(step)s
+    FROM carriage_difference, generate_series(%(from)s::int, %(to)s::int) AS copy WHERE crossing_id < %(step)s
 """
 _DAYS = """
     TRUNCATE carriage_daytotal;

@@ -216,6 +216,8 @@ def test_only_of_a_company_or_a_bridge_that_there_is(paid: World) -> None:
     assert [row.section for row in paid.calls.sheet(**OCTOBER, company=company).read().rows] == ["sales"]
     with pytest.raises(ApiError, match=f"There is no company '{company}s' here"):
         paid.calls.sheet(**OCTOBER, company=f"{company}s").read()
+    with pytest.raises(ApiError, match="at most 427 days"):
+        paid.calls.sheet(first=date(2020, 1, 1), last=date(2026, 10, 31)).days()
     with pytest.raises(ApiError, match="reason"):
         list(paid.calls.sheet(**OCTOBER).documents(reason="magic"))
 

@@ -131,7 +131,7 @@ def _table(head: str, name: Callable[[SheetRow], str], rows: Sequence[SheetRow])
 
 def _other_reasons(row: SheetRow) -> Decimal:
     told = ("not as money", "converted", "unexplained")
-    return sum((part.gross for part in row.parts if part.reason not in told), Decimal(0))
+    return sum((part.gross for part in row.parts if part.reason not in told), row.source.gross * 0)
 
 
 @tie_out.command()
@@ -206,7 +206,7 @@ BEHIND: list[output.Column] = [
 
 def _why(row: BehindDocument) -> Iterator[str]:
     for reason in row.reasons:
-        yield _named(reason, row.detail if reason in ("held", "left out by a rule") else "")
+        yield _named(reason, row.detail if reason in ("held", "left out") else "")
 
 
 @tie_out.command()
@@ -228,7 +228,7 @@ def documents(
 
     \b
     Example:
-      inkwell tie-out documents --from 2026-10-01 --to 2026-10-31 --reason "left out by a rule"
+      inkwell tie-out documents --from 2026-10-01 --to 2026-10-31 --reason "left out"
     """
     given = {name: value for name, value in wanted.items() if value}
     rows = list(islice(_sheet(service, first, last, bridge=bridge, company=company).documents(**given), limit + 1))

@@ -314,7 +314,7 @@ def _both(row: Any) -> Json:
 
 def _tender(row: SheetRow) -> Json:
     """The money of a tender on both sides: what never comes as money, and what of it has not crossed."""
-    not_crossed = sum((row.part(reason).gross for reason in ("held", "left out by a rule", "waiting")), Decimal(0))
+    not_crossed = sum((row.part(reason).gross for reason in ("held", "left out", "waiting")), Decimal(0))
     return {
         "source": str(row.source.gross),
         "not_as_money": str(row.part("not as money").gross + row.part("converted").gross),

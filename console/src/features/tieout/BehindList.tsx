@@ -63,7 +63,7 @@ export function BehindList({ period, amount, close }: Props) {
                     <Amount value={row.difference.gross} currency={row.currency} />
                   </td>
                   <td className="min-w-48 text-sm text-faded">
-                    {row.reasons.map((reason) => reasonInWords(reason, reason === "held" || reason === "left out by a rule" ? row.detail : "")).join("; ") || "the same on both sides"}
+                    {row.reasons.map((reason) => reasonInWords(reason, reason === "held" || reason === "left out" ? row.detail : "")).join("; ") || "the same on both sides"}
                   </td>
                 </tr>
               ))}

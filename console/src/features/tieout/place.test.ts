@@ -16,6 +16,6 @@ test("the next day may be in the next month", () => {
 
 test("a reason says what it is held for, or which rule left it out", () => {
   expect(reasonInWords("held", "period-locked")).toBe("held: the books are locked for its date");
-  expect(reasonInWords("left out by a rule", "/orders/statuses")).toBe("left out by a rule: the rulebook's orders › statuses");
+  expect(reasonInWords("left out", "/orders/statuses")).toBe("left out: the rulebook's orders › statuses");
   expect(reasonInWords("waiting", "")).toBe("waiting");
 });

@@ -15,7 +15,7 @@ from inkwell_bridge.core.proof.totals import Totals
 class Reason(StrEnum):
     """Why the two sides of a period are not the same."""
 
-    LEFT_OUT = "left out by a rule"
+    LEFT_OUT = "left out"
     BEFORE_START = "before the start"
     HELD = "held"
     WAITING = "waiting"

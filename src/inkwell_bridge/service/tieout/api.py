@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Sequence
+from datetime import timedelta
 from typing import Any
 
 from django.db.models import Min
@@ -35,6 +36,9 @@ from inkwell_bridge.service.tieout.serializers import (
     SheetRowSerializer,
     TieOutSerializer,
 )
+
+# A year, and the month before and after it.
+MOST_DAYS = timedelta(days=427)
 
 
 def _scope(view: InWorkspace, query: Any) -> Scope:
@@ -81,9 +85,12 @@ class TieOutDaysView(InWorkspace):
         operation_id="tie_out_days", parameters=[PeriodRequestSerializer], responses=SheetRowSerializer(many=True)
     )
     def get(self, request: Request, workspace: str) -> Response:
-        """The rows of sales, refunds and both together for each day on which anything stands on a side."""
-        rows = sheet.headline(_scope(self, request.query_params.dict()), "day")
-        return Response(SheetRowSerializer(rows, many=True).data)
+        """The rows of sales, refunds and both together for each day on which anything stands on a side; of 427 days at
+        most."""
+        scope = _scope(self, request.query_params.dict())
+        if scope.last - scope.first > MOST_DAYS:
+            raise serializers.ValidationError({"last": [f"Day by day at most {MOST_DAYS.days} days are told at once."]})
+        return Response(SheetRowSerializer(sheet.headline(scope, "day"), many=True).data)
 
 
 class TieOutBridgesView(InWorkspace):
