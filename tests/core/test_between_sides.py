@@ -206,3 +206,13 @@ def test_what_a_rule_the_calendar_or_a_person_accounts_for_ties(reason: Reason, 
         Summed(SALES, "", reason, "", 1, totals("50.00")),
     ])  # fmt: skip
     assert row.ties is ties
+
+
+def test_a_move_within_the_period_is_no_part_of_its_difference() -> None:
+    """From the one day to the other, both of the month."""
+    (row,) = sheet_rows([
+        Summed(SALES, Side.SOURCE, None, "", None, totals("50.00")),
+        Summed(SALES, Side.BOOKS, None, "", None, totals("50.00")),
+        Summed(SALES, "", Reason.CUT_OFF, "", 1, totals("0.00", 0)),
+    ])  # fmt: skip
+    assert (row.parts, row.ties) == ((), True)

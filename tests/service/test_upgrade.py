@@ -125,8 +125,8 @@ def _ties(url: str, home: Path) -> None:
         "say = lambda side: [str(amount + 0) for amount in (side.net, side.tax, side.gross)]\n"
         "print(json.dumps({'totals': {name: say(getattr(totals, name)) for name in ('books', 'unexplained')},\n"
         "    'codes': {row.place.tax_code: [*say(row.source)[:2], *say(row.books)[:2], *say(row.unexplained)]\n"
-        "              for row in sheet.tax_codes(one)},\n"
-        "    'tenders': {row.place.tender: str(row.books.gross) for row in sheet.tenders(one)\n"
+        "              for row in sheet.whole(one).tax_codes},\n"
+        "    'tenders': {row.place.tender: str(row.books.gross) for row in sheet.whole(one).tenders\n"
         "                if row.place.currency == 'GBP'}}))\n"
     )
     environment = {**os.environ, "DATABASE_URL": url, "INKWELL_HOME": str(home),

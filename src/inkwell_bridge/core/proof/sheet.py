@@ -143,8 +143,9 @@ def _row(place: Place, sums: _Sums, source: Side) -> SheetRow:
     parts = [
         Part(reason, detail, documents, totals)
         for (reason, detail), (documents, totals) in sums.parts.items()
-        # Documents whose parts cancel out are no less open.
-        if not totals.nothing or documents
+        # Documents whose parts cancel out are no less open; what moved from one day to another of the same period is
+        # on neither side of it.
+        if not totals.nothing or (documents and reason is not Reason.CUT_OFF)
     ]
     parts.sort(key=lambda part: (_IN_ORDER[part.reason], part.detail))
     return SheetRow(place, sums.sides[source], sums.sides[Side.BOOKS], tuple(parts))

@@ -65,7 +65,7 @@ class TieOutView(InWorkspace):
     def get(self, request: Request, workspace: str) -> Response:
         """The sheet: sales, refunds and both together, by tax code and by tender; each difference by its reasons."""
         scope = _scope(self, request.query_params.dict())
-        rows, codes, money = sheet.headline(scope), sheet.tax_codes(scope), sheet.tenders(scope)
+        rows, codes, money = sheet.whole(scope)
         found = {"first": scope.first, "last": scope.last, "rows": rows, "tax_codes": codes, "tenders": money}
         return Response(TieOutSerializer(found | _verdict([*rows, *codes, *money], scope)).data)
 
@@ -182,7 +182,8 @@ class TodayView(InWorkspace):
     def get(self, request: Request, workspace: str) -> Response:
         """What needs a person now, and whether the figures of the month tie."""
         scope = _scope(self, {})
-        rows = sheet.headline(scope)
+        figures = list(sheet.figures_by(scope, "bridge", "day"))
+        rows = sheet.headline_of(figures)
         verdict = _verdict(rows, scope)
         quiet = (ConnectionState.NEW, ConnectionState.CONNECTED)
         troubled = Connection.current.filter(workspace=self.workspace).exclude(state__in=quiet)
@@ -191,7 +192,7 @@ class TodayView(InWorkspace):
                 "now": clock.now(),
                 "holds": HoldSerializer(waiting.holds(self.workspace), many=True).data,
                 "troubled": TroubledSerializer(troubled.order_by("slug"), many=True).data,
-                "bridges": self._bridges(scope),
+                "bridges": self._bridges(sheet.headline_of(figures, "bridge", "day")),
                 "first": scope.first,
                 "last": scope.last,
                 "ties": verdict["ties"],
@@ -200,7 +201,7 @@ class TodayView(InWorkspace):
             }
         )
 
-    def _bridges(self, month: Scope) -> list[dict[str, Any]]:
+    def _bridges(self, by_day: list[SheetRow]) -> list[dict[str, Any]]:
         bridges = list(
             Bridge.current.filter(workspace=self.workspace)
             .select_related("company")
@@ -215,7 +216,7 @@ class TodayView(InWorkspace):
         )
         serialized = RunSerializer(newest, many=True).data
         days: dict[str, dict[str, bool]] = defaultdict(dict)
-        for row in sheet.headline(month, "bridge", "day"):
+        for row in by_day:
             of_bridge = days[row.place.bridge]
             of_bridge[row.place.day] = of_bridge.get(row.place.day, True) and row.ties
         last = {run.bridge_id: data for run, data in zip(newest, serialized, strict=True)}

@@ -12,9 +12,12 @@ from inkwell_bridge.service.carriage.models import Crossing, Difference, Figure
 from inkwell_bridge.service.carriage.totals import SUMS, totals_of
 from inkwell_bridge.service.tieout.reasons import DETAIL, NAMED, REASON
 from inkwell_bridge.service.tieout.scope import Scope
-from inkwell_bridge.service.tieout.sheet import HEADLINE, IN_TOTALS, TAX_CODES, TENDERS
+from inkwell_bridge.service.tieout.sheet import IN_TOTALS, OF_CODES
 
 PAGE = 100
+# The figures of a total, and those of a tax code, as in ``sheet``.
+_IN_FULL = Q(grain=Grain.DOCUMENT, side__in=(Side.SOURCE, Side.BOOKS)) | Q(side=Side.RECONCILING)
+_OF_LINES = Q(grain=Grain.LINE, side__in=(Side.CODED, Side.BOOKS)) | Q(side=Side.RECONCILING, role__in=OF_CODES)
 _ROLES = {reason: role for role, reason in NAMED.items()}
 
 
@@ -33,22 +36,17 @@ class Wanted:
     @property
     def figures(self) -> Q:
         """The figures that the amount is a sum of."""
-        if self.section == Section.MONEY:
-            found = TENDERS
-        else:
-            found = (TAX_CODES if self.tax_code else HEADLINE) & Q(section__in=self._sections)
-        return found & self._parted
+        return (_OF_LINES if self.tax_code else _IN_FULL) & Q(section__in=self._sections) & self._parted
 
     @property
     def differences(self) -> Q:
         """What stands between the sides of it."""
         grain = Grain.LINE if self.tax_code else Grain.DOCUMENT
-        sections = [Section.MONEY] if self.section == Section.MONEY else self._sections
-        return Q(grain=grain, section__in=sections) & self._parted
+        return Q(grain=grain, section__in=self._sections) & self._parted
 
     @property
     def _sections(self) -> Sequence[str]:
-        return [self.section] if self.section in IN_TOTALS else list(IN_TOTALS)
+        return [self.section] if self.section in (*IN_TOTALS, Section.MONEY) else list(IN_TOTALS)
 
     @property
     def _parted(self) -> Q:

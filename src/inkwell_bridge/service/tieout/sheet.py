@@ -1,14 +1,16 @@
 """The sheet of a period: sums of the days' totals, and the differences document by document.
 
 Both sides are sums that are kept by day, so a month is as quick with a million orders as with ten. What stands between
-them is kept for each document (``core.proof.apart``), and few have any; its reason is asked for here.
+them is kept for each document (``core.proof.apart``), and few have any; its reason is asked for here. Every table of
+the sheet is made of the same two statements.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from typing import NamedTuple
 
-from django.db.models import Count, Q
+from django.db.models import Count
 
 from inkwell_bridge.core.proof import (
     Grain,
@@ -28,53 +30,104 @@ from inkwell_bridge.service.tieout.reasons import DETAIL, NAMED, REASON, reason_
 from inkwell_bridge.service.tieout.scope import Scope
 
 IN_TOTALS = (Section.SALES, Section.REFUNDS)
-# The figures of each table of the sheet. What stands between the sides has the same grain as what it is between.
-_DOCUMENTS = Q(grain=Grain.DOCUMENT)
-HEADLINE = Q(section__in=IN_TOTALS) & ((_DOCUMENTS & Q(side__in=(Side.SOURCE, Side.BOOKS))) | Q(side=Side.RECONCILING))
-TAX_CODES = Q(section__in=IN_TOTALS) & (
-    Q(grain=Grain.LINE, side__in=(Side.CODED, Side.BOOKS))
-    | Q(side=Side.RECONCILING, role__in=(Reconciles.PENNY.value, Reconciles.TAX_COMPUTED.value))
-)
-TENDERS = Q(section=Section.MONEY) & ((_DOCUMENTS & Q(side__in=(Side.SOURCE, Side.BOOKS))) | Q(side=Side.RECONCILING))
+# The reasons that are about the lines of a tax code.
+OF_CODES = (Reconciles.PENNY.value, Reconciles.TAX_COMPUTED.value)
 # The columns of what rows may be parted by, where these are called otherwise.
 _COLUMNS = {"bridge": "bridge__slug", "day": "date"}
 
 
+class Figures(NamedTuple):
+    """Figures of one place, added up: of a side, or of what one reason accounts for."""
+
+    summed: Summed
+    grain: str
+    role: str
+
+    @property
+    def is_between(self) -> bool:
+        """Whether they stand between the sides, document by document."""
+        return not self.summed.side
+
+
+class Tables(NamedTuple):
+    """The tables of a sheet: sales, refunds and both together; tax codes; tenders."""
+
+    headline: list[SheetRow]
+    tax_codes: list[SheetRow]
+    tenders: list[SheetRow]
+
+
+def whole(scope: Scope) -> Tables:
+    """All tables of a period. Two statements.
+
+    By tax code the lines are told as the rules code the source's amounts, and as the books hold them; what came back is
+    taken off. A line that stands under another code than planned is under both, whatever the totals say.
+    """
+    figures = list(_figures(scope, ("section", "currency", "tax_code", "tender")))
+    # The number of lines says nothing; the amounts do.
+    codes = (one._replace(totals=one.totals.model_copy(update={"count": 0}))
+             for one in _parted(figures, _of_tax_codes, "currency", "tax_code"))  # fmt: skip
+    return Tables(
+        headline_of(figures),
+        sheet_rows(codes, source=Side.CODED),
+        sheet_rows(_parted(figures, _of_tenders, "currency", "tender")),
+    )
+
+
 def headline(scope: Scope, *by: str) -> list[SheetRow]:
     """Sales, refunds and both together, by currency; and by ``bridge`` or ``day``, where asked for. Two statements."""
-    between = Q(section__in=IN_TOTALS, grain=Grain.DOCUMENT)
-    return with_both(sheet_rows(_sums(scope, HEADLINE, between, ("section", "currency", *by))))
+    return headline_of(list(figures_by(scope, *by)), *by)
 
 
-def tax_codes(scope: Scope) -> list[SheetRow]:
-    """The lines of each tax code: as the rules code the source's amounts, and as the books hold them. Two statements.
-
-    What came back is taken off. A line that stands under another code than planned is under both, whatever the totals
-    say.
-    """
-    between = Q(section__in=IN_TOTALS, grain=Grain.LINE)
-    sums = _sums(scope, TAX_CODES, between, ("currency", "tax_code"))
-    # The number of lines says nothing here; the amounts do.
-    bare = (one._replace(totals=one.totals.model_copy(update={"count": 0})) for one in sums)
-    return sheet_rows(bare, source=Side.CODED)
+def figures_by(scope: Scope, *by: str) -> Iterator[Figures]:
+    """What headlines by ``bridge`` and ``day``, or by fewer of these, are made of."""
+    return _figures(scope, ("section", "currency", *by))
 
 
-def tenders(scope: Scope) -> list[SheetRow]:
-    """The money of each tender; what went back is taken off. Two statements."""
-    return sheet_rows(_sums(scope, TENDERS, Q(section=Section.MONEY), ("currency", "tender")))
+def headline_of(figures: Iterable[Figures], *by: str) -> list[SheetRow]:
+    """The headline by these of the parts that the figures were read by."""
+    return with_both(sheet_rows(_parted(figures, _of_headline, "section", "currency", *by)))
 
 
-def _sums(scope: Scope, kept: Q, between: Q, by: Sequence[str]) -> Iterator[Summed]:
+def _of_headline(one: Figures) -> bool:
+    place, side = one.summed.place, one.summed.side
+    in_full = one.grain == Grain.DOCUMENT and side in (Side.SOURCE, Side.BOOKS, "")
+    return place.section in IN_TOTALS and (in_full or side == Side.RECONCILING)
+
+
+def _of_tax_codes(one: Figures) -> bool:
+    place, side = one.summed.place, one.summed.side
+    of_lines = one.grain == Grain.LINE and side in (Side.CODED, Side.BOOKS, "")
+    return place.section in IN_TOTALS and (of_lines or (side == Side.RECONCILING and one.role in OF_CODES))
+
+
+def _of_tenders(one: Figures) -> bool:
+    side = one.summed.side
+    in_full = one.grain == Grain.DOCUMENT and side in (Side.SOURCE, Side.BOOKS, "")
+    return one.summed.place.section == Section.MONEY and (in_full or side == Side.RECONCILING)
+
+
+def _parted(figures: Iterable[Figures], chosen: Callable[[Figures], bool], *by: str) -> Iterator[Summed]:
+    """Those of one table, by fewer parts. A document has one row between the sides in each table, so that documents
+    may be added up as well."""
+    for one in figures:
+        if chosen(one):
+            place = one.summed.place
+            yield one.summed._replace(place=Place(**{name: getattr(place, name) for name in by}))
+
+
+def _figures(scope: Scope, by: Sequence[str]) -> Iterator[Figures]:
     columns = [_COLUMNS.get(name, name) for name in by]
-    days = scope.of(DayTotal.objects.filter(kept))
-    for row in days.values(*columns, "side", "role").annotate(**SUMS).order_by():
+    days = scope.of(DayTotal.objects.exclude(section=Section.NONE))
+    for row in days.values(*columns, "grain", "side", "role").annotate(**SUMS).order_by():
         # The role tells one reason from another; of a side it tells nothing here.
         reason = NAMED[row["role"]] if row["side"] == Side.RECONCILING else None
-        yield Summed(_place(row, by), row["side"], reason, "", None, totals_of(row))
-    differences = scope.of(Difference.objects.filter(between)).values(*columns, reason=REASON, detail=DETAIL)
+        yield Figures(Summed(_place(row, by), row["side"], reason, "", None, totals_of(row)), row["grain"], row["role"])
+    between = scope.of(Difference.objects.all()).values(*columns, "grain", reason=REASON, detail=DETAIL)
     # Documents whose differences cancel out are counted, and no less open.
-    for row in differences.annotate(documents=Count("crossing", distinct=True), **SUMS).order_by():
-        yield Summed(_place(row, by), "", Reason(row["reason"]), row["detail"], row["documents"], totals_of(row))
+    for row in between.annotate(documents=Count("crossing", distinct=True), **SUMS).order_by():
+        summed = Summed(_place(row, by), "", Reason(row["reason"]), row["detail"], row["documents"], totals_of(row))
+        yield Figures(summed, row["grain"], "")
 
 
 def _place(row: dict[str, object], by: Sequence[str]) -> Place:
