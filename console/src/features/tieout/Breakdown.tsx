@@ -1,3 +1,4 @@
+import { Fragment } from "react";
 import { Link } from "react-router";
 
 import type { AmountOf, SheetOf } from "../../api/tieout";
@@ -12,13 +13,14 @@ export function TaxCodes({ rows, period }: { rows: SheetRow[]; period: SheetOf }
     <Sides
       title="By tax code"
       caption="By the rules’ tax codes, of what was planned; what came back is taken off"
-      heads={["Tax code", "Sales side net", "Sales side tax", "Books net", "Books tax", "Difference"]}
+      heads={["Tax code", "Sales side net", "Sales side tax", "Books net", "Books tax", "Sales side", "The books", "Difference"]}
+      narrow={[5, 6]}
       period={period}
       rows={rows.map((row) => ({
         row,
         name: row.tax_code,
         amount: { currency: row.currency, tax_code: row.tax_code },
-        values: [row.source.net, row.source.tax, row.books.net, row.books.tax],
+        values: [row.source.net, row.source.tax, row.books.net, row.books.tax, row.source.gross, row.books.gross],
       }))}
     />
   );
@@ -55,10 +57,16 @@ interface SidesProps {
   heads: string[];
   period: SheetOf;
   rows: SidesRow[];
+  /** The columns that stand in place of the other amounts where there is no room for those. */
+  narrow?: number[];
 }
 
 /** Both sides of each row, the difference, and its reasons beneath; each leads to the documents behind it. */
-function Sides({ title, caption, heads, period, rows }: SidesProps) {
+function Sides({ title, caption, heads, period, rows, narrow = [] }: SidesProps) {
+  const shownWhere = (column: number) => {
+    if (!narrow.length || column === 0 || column === heads.length - 1) return "";
+    return narrow.includes(column) ? "md:hidden" : "max-md:hidden";
+  };
   const { slug } = useWorkspace();
   if (!rows.length) return null;
   return (
@@ -70,7 +78,7 @@ function Sides({ title, caption, heads, period, rows }: SidesProps) {
           <thead>
             <tr className="border-b border-ink/60">
               {heads.map((name, place) => (
-                <th key={name} scope="col" className={place ? "pl-3 text-right" : undefined}>
+                <th key={name} scope="col" className={`${place ? "pl-3 text-right" : ""} ${shownWhere(place)}`}>
                   {name}
                 </th>
               ))}
@@ -78,32 +86,36 @@ function Sides({ title, caption, heads, period, rows }: SidesProps) {
           </thead>
           <tbody>
             {rows.map(({ row, name, amount, values }) => (
-              <tr key={row.currency + name} className="border-b border-line align-baseline">
-                <th scope="row" className="py-1 text-base font-medium text-ink">
-                  <Link className="link" to={behind(slug, period, amount)}>
-                    {name}
-                  </Link>{" "}
-                  <span className="text-sm font-normal text-faded">{row.currency}</span>
-                </th>
-                {values.map((value, place) => (
-                  <td key={place} className="amount pl-3">
-                    <Amount value={value} />
+              <Fragment key={row.currency + name}>
+                <tr className="align-baseline">
+                  <th scope="row" className="py-1 text-base font-medium text-ink">
+                    <Link className="link" to={behind(slug, period, amount)}>
+                      {name}
+                    </Link>{" "}
+                    <span className="text-sm font-normal text-faded">{row.currency}</span>
+                  </th>
+                  {values.map((value, place) => (
+                    <td key={place} className={`amount pl-3 ${shownWhere(place + 1)}`}>
+                      <Amount value={value} />
+                    </td>
+                  ))}
+                  <td className={`amount pl-3 ${row.ties ? "" : "text-madder"}`}>
+                    <Amount value={row.difference.gross} />
                   </td>
-                ))}
-                <td className={`pl-3 text-right ${row.ties ? "" : "text-madder"}`}>
-                  <Amount value={row.difference.gross} />
-                  {row.parts
-                    .filter((part) => part.gross !== row.difference.gross || row.parts.length > 1 || !part.settled)
-                    .map((part) => (
-                      <span key={part.reason + part.detail} className={`block text-xs ${part.settled ? "text-faded" : "text-madder"}`}>
+                </tr>
+                <tr className="border-b border-line">
+                  <td colSpan={heads.length} className="pb-1 text-right text-xs">
+                    {row.parts.map((part) => (
+                      <span key={part.reason + part.detail} className={`block ${part.settled ? "text-faded" : "text-madder"}`}>
                         <Link className="underline decoration-line underline-offset-2" to={behind(slug, period, { ...amount, reason: part.reason, detail: part.detail })}>
                           {reasonInWords(part.reason, part.detail)}
                         </Link>{" "}
                         <Amount value={part.gross} />
                       </span>
                     ))}
-                </td>
-              </tr>
+                  </td>
+                </tr>
+              </Fragment>
             ))}
           </tbody>
         </table>

@@ -5,7 +5,6 @@ import { withQuery } from "../../api/http";
 import { sheetDaysQuery, type SheetOf } from "../../api/tieout";
 import type { SheetRow } from "../../api/types";
 import { Amount, isZero } from "../../parts/Amount";
-import { Heads } from "../../parts/Heads";
 import { Loading } from "../../parts/Loading";
 import { ProblemNote } from "../../parts/Problem";
 import { useWorkspace } from "../../parts/useWorkspace";
@@ -30,6 +29,17 @@ export function Days({ period, currencies }: { period: SheetOf; currencies: stri
   );
 }
 
+// On a narrow page the sides and the difference stay; why leads on from the day.
+const WIDE = "max-md:hidden";
+const HEADS = [
+  ["Day", ""],
+  ["Documents", `text-right ${WIDE}`],
+  ["Sales side", "text-right"],
+  ["The books", "text-right"],
+  ["Difference", "text-right"],
+  ["Why", WIDE],
+] as const;
+
 /** Of each day the row of sales and refunds together, where it has both. */
 const inTotal = (rows: SheetRow[]) => rows.filter((row) => row.section === "both" || !rows.some((other) => other.section === "both" && other.day === row.day));
 
@@ -37,12 +47,20 @@ function OfCurrency({ currency, rows, period }: { currency: string; rows: SheetR
   const { slug } = useWorkspace();
   return (
     <div className="mt-3 overflow-x-auto">
-      <table className="w-full">
+      <table className="w-full max-md:text-sm">
         <caption className="text-left text-sm text-faded">Gross of sales and refunds together, in {currency}</caption>
-        <Heads names={["Day", "Documents>", "Sales side>", "The books>", "Difference>", "Why"]} />
+        <thead className="border-b border-ink/60">
+          <tr className="*:px-3 *:py-2 max-md:*:px-0.5">
+            {HEADS.map(([name, where]) => (
+              <th key={name} scope="col" className={where}>
+                {name}
+              </th>
+            ))}
+          </tr>
+        </thead>
         <tbody>
           {rows.map((row) => (
-            <tr key={row.day} className="border-b border-line align-baseline *:px-3 *:py-1">
+            <tr key={row.day} className="border-b border-line align-baseline *:px-3 *:py-1 max-md:*:px-0.5">
               <th scope="row" className="text-sm font-normal whitespace-nowrap text-ink">
                 <span aria-hidden="true" className={row.ties ? "text-moss" : "text-madder"}>
                   {row.ties ? "●" : "○"}
@@ -52,7 +70,7 @@ function OfCurrency({ currency, rows, period }: { currency: string; rows: SheetR
                 </Link>
                 <span className="sr-only">{row.ties ? ", ties" : ", does not tie"}</span>
               </th>
-              <td className="amount">{row.source.count}</td>
+              <td className={`amount ${WIDE}`}>{row.source.count}</td>
               <td className="amount">
                 <Amount value={row.source.gross} />
               </td>
@@ -60,7 +78,7 @@ function OfCurrency({ currency, rows, period }: { currency: string; rows: SheetR
                 <Amount value={row.books.gross} />
               </td>
               <td className={`amount ${row.ties ? "" : "text-madder"}`}>{isZero(row.difference.gross) ? "" : <Amount value={row.difference.gross} />}</td>
-              <td className="min-w-40 text-sm text-faded">{why(row)}</td>
+              <td className={`min-w-40 text-sm text-faded ${WIDE}`}>{why(row)}</td>
             </tr>
           ))}
         </tbody>
