@@ -22,11 +22,13 @@ export function DaysTie({ bridge, days }: Props) {
         {days.map((one) => (
           <li key={one.day}>
             <Link
-              className={`block h-6 w-2.5 border ${one.ties ? "border-moss bg-moss/30" : "border-madder bg-madder"}`}
+              className={`block size-6 border text-center text-xs leading-6 tabular-nums ${one.ties ? "border-line text-moss" : "border-madder bg-madder text-page"}`}
               to={withQuery(`/${slug}/tie-out`, { first: one.day, last: one.day, bridge })}
               aria-label={`${day(one.day)}: ${one.ties ? "ties" : "does not tie"}`}
               title={`${day(one.day)}: ${one.ties ? "ties" : "does not tie"}`}
-            />
+            >
+              {Number(one.day.slice(-2))}
+            </Link>
           </li>
         ))}
       </ol>
