@@ -73,8 +73,9 @@ def _tell(found: TieOut) -> None:
         click.echo("Nothing stands on either side in this period.")
     for row in found.rows:
         _headline(row)
-    _table("Tax code", lambda row: row.tax_code, found.tax_codes)
-    _table("Tender", lambda row: row.tender, found.tenders)
+    for rows, columns in ((found.tax_codes, TAX_CODES), (found.tenders, TENDERS)):
+        if rows:
+            output.table(rows, columns, empty="")
     for differing in found.differing:
         click.echo(f"{_counted(differing.documents)} {'is' if differing.documents == 1 else 'are'} {differing.reason}.")
     if found.rows:
@@ -104,29 +105,25 @@ def _named(reason: str, detail: str) -> str:
     return f"{reason}: {CAUSE_WORDS.get(detail, detail)}" if detail else reason
 
 
-def _table(head: str, name: Callable[[SheetRow], str], rows: Sequence[SheetRow]) -> None:
-    """Both sides of each tax code or tender."""
-    columns: list[output.Column] = [
-        (head, name),
-        ("", lambda row: row.currency),
-        ("Source net>", lambda row: row.source.net),
-        ("Source tax>", lambda row: row.source.tax),
-        ("Books net>", lambda row: row.books.net),
-        ("Books tax>", lambda row: row.books.tax),
-        ("Explained>", lambda row: row.difference.gross - row.unexplained.gross),
-        ("Unexplained>", lambda row: row.unexplained.gross),
-    ]
-    money: list[output.Column] = [
-        (head, name),
-        ("", lambda row: row.currency),
-        ("Source>", lambda row: row.source.gross),
-        ("Not as money>", lambda row: row.part("not as money").gross + row.part("converted").gross),
-        ("Books>", lambda row: row.books.gross),
-        ("Other reasons>", _other_reasons),
-        ("Unexplained>", lambda row: row.unexplained.gross),
-    ]
-    if rows:
-        output.table(rows, money if rows[0].tender else columns, empty="")
+TAX_CODES: list[output.Column] = [
+    ("Tax code", lambda row: row.tax_code),
+    ("", lambda row: row.currency),
+    ("Source net>", lambda row: row.source.net),
+    ("Source tax>", lambda row: row.source.tax),
+    ("Books net>", lambda row: row.books.net),
+    ("Books tax>", lambda row: row.books.tax),
+    ("Explained>", lambda row: row.difference.gross - row.unexplained.gross),
+    ("Unexplained>", lambda row: row.unexplained.gross),
+]
+TENDERS: list[output.Column] = [
+    ("Tender", lambda row: row.tender),
+    ("", lambda row: row.currency),
+    ("Source>", lambda row: row.source.gross),
+    ("Not as money>", lambda row: row.part("not as money").gross + row.part("converted").gross),
+    ("Books>", lambda row: row.books.gross),
+    ("Other reasons>", lambda row: _other_reasons(row)),
+    ("Unexplained>", lambda row: row.unexplained.gross),
+]
 
 
 def _other_reasons(row: SheetRow) -> Decimal:

@@ -7,10 +7,22 @@ from inkwell_bridge.core.proof.amounts import (
     reconciling_items,
     tax_on_own_lines,
 )
-from inkwell_bridge.core.proof.apart import Between, Gap, gaps, is_of_money, not_as_money
+from inkwell_bridge.core.proof.apart import Between, Gap, gaps, is_of_money, not_as_money, table_of
 from inkwell_bridge.core.proof.document import prove
 from inkwell_bridge.core.proof.edited import as_changed, edited_in_books
-from inkwell_bridge.core.proof.figure import Amounts, Grain, Key, Section, Side, added
+from inkwell_bridge.core.proof.figure import (
+    IN_TOTALS,
+    OF_CODES,
+    Amounts,
+    Grain,
+    Key,
+    Reconciles,
+    Section,
+    Side,
+    Table,
+    added,
+    tables_of,
+)
 from inkwell_bridge.core.proof.reread import Reread, Verdict, next_reading, reread
 from inkwell_bridge.core.proof.sheet import (
     Part,
@@ -24,6 +36,8 @@ from inkwell_bridge.core.proof.sheet import (
 from inkwell_bridge.core.proof.totals import Totals
 
 __all__ = [
+    "IN_TOTALS",
+    "OF_CODES",
     "Amounts",
     "Between",
     "Coding",
@@ -33,12 +47,14 @@ __all__ = [
     "Part",
     "Place",
     "Reason",
+    "Reconciles",
     "ReconcilingItem",
     "Reread",
     "Section",
     "SheetRow",
     "Side",
     "Summed",
+    "Table",
     "Totals",
     "Verdict",
     "added",
@@ -53,6 +69,8 @@ __all__ = [
     "reconciling_items",
     "reread",
     "sheet_rows",
+    "table_of",
+    "tables_of",
     "tax_on_own_lines",
     "with_both",
 ]

@@ -13,13 +13,7 @@ from datetime import date
 from enum import StrEnum
 from typing import NamedTuple
 
-from inkwell_bridge.core.proof.figure import Amounts, Grain, Key, Section, Side, added
-
-# Of the named reasons those that are about the lines of a tax code.
-OF_CODES = frozenset({"penny", "tax computed"})
-# Money of the source that never comes as money, or that another tells of; and what stands in another currency.
-NOT_MONEY, CONVERTED = "not as money", "converted"
-_IN_TOTALS = (Section.SALES.value, Section.REFUNDS.value)
+from inkwell_bridge.core.proof.figure import Amounts, Grain, Key, Reconciles, Section, Side, Table, added, tables_of
 
 
 class Between(StrEnum):
@@ -38,6 +32,13 @@ class Meeting(NamedTuple):
     currency: str
     tax_code: str = ""
     tender: str = ""
+
+
+def table_of(grain: str, section: str) -> Table:
+    """The table that sides which meet there meet in."""
+    if section == Section.MONEY:
+        return Table.TENDERS
+    return Table.TAX_CODES if grain == Grain.LINE else Table.TOTALS
 
 
 class Gap(NamedTuple):
@@ -79,24 +80,19 @@ def is_of_money(key: Key) -> bool:
 
 def _meetings(key: Key) -> Iterator[tuple[Meeting, int]]:
     """Where a figure counts, and whether towards what should be there or against it."""
-    document, sign = key.grain == Grain.DOCUMENT, 1 if key.side in (Side.SOURCE, Side.CODED) else -1
-    in_full = (key.side in (Side.SOURCE, Side.BOOKS) and document) or key.side == Side.RECONCILING
-    if key.section == Section.MONEY:
-        if in_full:
-            yield Meeting(Grain.DOCUMENT, key.section, key.currency, tender=key.tender), sign
-        return
-    if key.section not in _IN_TOTALS:
-        return
-    if in_full:
-        yield Meeting(Grain.DOCUMENT, key.section, key.currency), sign
-    of_code = key.side == Side.RECONCILING and key.role in OF_CODES
-    if of_code or (key.side in (Side.CODED, Side.BOOKS) and not document):
-        yield Meeting(Grain.LINE, key.section, key.currency, tax_code=key.tax_code), sign
+    sign = 1 if key.side in (Side.SOURCE, Side.CODED) else -1
+    for table in tables_of(key.side, key.grain, key.section, key.role):
+        grain = Grain.LINE if table is Table.TAX_CODES else Grain.DOCUMENT
+        tax_code = key.tax_code if table is Table.TAX_CODES else ""
+        tender = key.tender if table is Table.TENDERS else ""
+        yield Meeting(grain, key.section, key.currency, tax_code, tender), sign
 
 
 def _not_as_money(figures: Mapping[Key, Amounts]) -> Iterator[tuple[Key, Amounts]]:
     """Of the source's money, tender by tender, what the rules made no money of, or money of another currency."""
-    name = CONVERTED if any(key.role == CONVERTED for key in figures) else NOT_MONEY
+    name = Reconciles.NOT_MONEY
+    if any(key.role == Reconciles.CONVERTED for key in figures):
+        name = Reconciles.CONVERTED
     money = [key for key in figures if key.section == Section.MONEY and key.grain == Grain.DOCUMENT]
     paid_on: dict[str, date] = {}
     for key in money:

@@ -41,6 +41,55 @@ class Section(StrEnum):
     NONE = ""
 
 
+class Reconciles(StrEnum):
+    """Why source and books of one crossing may differ, each with its own amounts.
+
+    ``withheld``: a tax that a marketplace keeps and remits. ``vouchers``: taxed when they were sold, and deducted from
+    what they pay. ``deposits``: tax of what was paid ahead that falls due on its delivery. ``penny``: what the rules
+    for a rounding difference settled. ``tax computed``: the books computed another tax for the same line and code.
+    ``tax lines``: a tax that stands on a line of its own, whose amount the books count as net. ``cancelled``: the
+    source lists the order still, and it came off the books again. ``converted``: what stands in the books in the
+    company's own currency, for the source's is another. ``not as money``: money of the source that never comes as
+    money, or that another tells of.
+    """
+
+    WITHHELD = "withheld"
+    VOUCHERS = "vouchers"
+    DEPOSITS = "deposits"
+    PENNY = "penny"
+    TAX_COMPUTED = "tax computed"
+    TAX_LINES = "tax lines"
+    CANCELLED = "cancelled"
+    CONVERTED = "converted"
+    NOT_MONEY = "not as money"
+
+
+class Table(StrEnum):
+    """The tables of the sheet that figures are added up in."""
+
+    TOTALS = "totals"
+    TAX_CODES = "tax codes"
+    TENDERS = "tenders"
+
+
+IN_TOTALS = (Section.SALES, Section.REFUNDS)
+# Of the named reasons those that are about the lines of a tax code.
+OF_CODES = (Reconciles.PENNY, Reconciles.TAX_COMPUTED)
+
+
+def tables_of(side: str, grain: str, section: str, role: str) -> list[Table]:
+    """The tables that a figure counts in: of whole documents source and books meet, of the lines of a tax code what the
+    rules made of the source and the books, and named reasons stand between them."""
+    named, document = side == Side.RECONCILING, grain == Grain.DOCUMENT
+    in_full = named or (document and side in (Side.SOURCE, Side.BOOKS))
+    if section == Section.MONEY:
+        return [Table.TENDERS] if in_full else []
+    if section not in IN_TOTALS:
+        return []
+    of_lines = role in OF_CODES if named else not document and side in (Side.CODED, Side.BOOKS)
+    return [*([Table.TOTALS] if in_full else []), *([Table.TAX_CODES] if of_lines else [])]
+
+
 class Key(NamedTuple):
     """What a figure is about. ``role`` is the kind of a source document, the role of a document in the books, or the
     name of a reason."""

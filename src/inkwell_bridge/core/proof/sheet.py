@@ -165,8 +165,8 @@ def with_both(rows: Iterable[SheetRow]) -> list[SheetRow]:
         documents[place.currency] += sum(abs(row.source.count) + abs(row.books.count) for row in of_place)
     in_order = sorted(by_place, key=lambda place: (-documents[place.currency], place))
     found: list[SheetRow] = []
-    for place, of_place in ((place, by_place[place]) for place in in_order):
-        sections = sorted(of_place, key=lambda row: row.place.section != Section.SALES)
+    for place in in_order:
+        sections = sorted(by_place[place], key=lambda row: row.place.section != Section.SALES)
         found += sections
         if any(row.place.section == Section.REFUNDS for row in sections):
             found.append(_together(place._replace(section=BOTH), sections))

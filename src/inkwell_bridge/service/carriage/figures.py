@@ -30,6 +30,7 @@ from inkwell_bridge.core.proof import (
     Amounts,
     Grain,
     Key,
+    Reconciles,
     Section,
     Side,
     added,
@@ -44,7 +45,7 @@ from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.carriage.kinds import kind_of
 from inkwell_bridge.service.carriage.kinds.protocol import Kind, Listed
 from inkwell_bridge.service.carriage.models import Crossing, DayTotal, Difference, Document, Figure
-from inkwell_bridge.service.carriage.states import CrossingState, DecisionKind, DocumentState, Reconciles
+from inkwell_bridge.service.carriage.states import CrossingState, DecisionKind, DocumentState
 from inkwell_bridge.service.rows import insert_rows
 
 ZERO = Decimal(0)
@@ -257,15 +258,15 @@ def _of_document(
     # Goods that move are no amounts: their worth is another document's.
     if isinstance(planned, Dispatch | StockMove | StockLevel):
         return
-    place = _Place(document, _section(crossing, document), sign, _tender(planned, tenders), count)
-    yield from _said(Side.CODED, place, planned, _totals(planned))
+    of = _OfDocument(document, _section(crossing, document), sign, _tender(planned, tenders), count)
+    yield from _said(Side.CODED, of, planned, _totals(planned))
     for copy in document.copies:
-        yield from _read_back(place, BooksRecord.read(copy))
+        yield from _read_back(of, BooksRecord.read(copy))
     # What was never read back, or is not there any more, is no figure of the books.
     if document.record is None:
         return
     record = BooksRecord.read(document.record)
-    yield from _read_back(place, record)
+    yield from _read_back(of, record)
     apart = tax_on_own_lines(planned)
     if apart:
         key = _reconciling(crossing, _day(document, planned), Reconciles.TAX_LINES, role=document.role,
@@ -291,7 +292,7 @@ def _adopted(crossing: Crossing, document: Document) -> Iterator[tuple[Key, Amou
             yield key, Amounts(1, document.net or ZERO, document.tax or ZERO, document.gross)
 
 
-class _Place(NamedTuple):
+class _OfDocument(NamedTuple):
     """What the figures of one document have in common; ``count`` is how many documents it counts for."""
 
     document: Document
@@ -309,25 +310,25 @@ def _section(crossing: Crossing, document: Document) -> Section:
     return section if document.role in SALES else Section.NONE
 
 
-def _read_back(place: _Place, record: BooksRecord) -> Iterator[tuple[Key, Amounts]]:
+def _read_back(of: _OfDocument, record: BooksRecord) -> Iterator[tuple[Key, Amounts]]:
     # The books' own totals where they have some, for these stand in their reports; else what their lines come to.
     totals = (record.net, record.tax, record.gross) if record.gross is not None else _totals(record.document)
-    yield from _said(Side.BOOKS, place, record.document, totals)
+    yield from _said(Side.BOOKS, of, record.document, totals)
 
 
 def _said(
-    side: Side, place: _Place, said: BooksDocument, totals: Sequence[Decimal | None]
+    side: Side, of: _OfDocument, said: BooksDocument, totals: Sequence[Decimal | None]
 ) -> Iterator[tuple[Key, Amounts]]:  # fmt: skip
     """What one side says of a document: under each account and code, and in total."""
-    document, sign = place.document, place.sign
+    document, sign = of.document, of.sign
 
     def key(grain: Grain, account: str = "", tax_code: str = "") -> Key:
-        return Key(side, grain, place.section, document.role, _day(document, said), document.currency, account,
-                   tax_code, place.tender)  # fmt: skip
+        return Key(side, grain, of.section, document.role, _day(document, said), document.currency, account,
+                   tax_code, of.tender)  # fmt: skip
 
     for coding, (net, tax) in coded_amounts(said).items():
         yield key(Grain.LINE, coding.account, coding.tax_code), Amounts(1, sign * net, sign * tax, sign * (net + tax))
-    yield key(Grain.DOCUMENT), Amounts(place.count, *(sign * (amount or ZERO) for amount in totals))
+    yield key(Grain.DOCUMENT), Amounts(of.count, *(sign * (amount or ZERO) for amount in totals))
 
 
 def _totals(said: BooksDocument) -> tuple[Decimal, Decimal, Decimal]:

@@ -114,27 +114,4 @@ class EventKind(models.TextChoices):
     AMENDED = "amended", "Amended"
 
 
-class Reconciles(models.TextChoices):
-    """Why source and books of one crossing may differ, each with its own amounts.
-
-    ``withheld``: a tax that a marketplace keeps and remits. ``vouchers``: taxed when they were sold, and deducted from
-    what they pay. ``deposits``: tax of what was paid ahead that falls due on its delivery. ``penny``: what the rules
-    for a rounding difference settled. ``tax computed``: the books computed another tax for the same line and code.
-    ``tax lines``: a tax that stands on a line of its own, whose amount the books count as net. ``cancelled``: the
-    source lists the order still, and it came off the books again. ``converted``: what stands in the books in the
-    company's own currency, for the source's is another. ``not as money``: money of the source that never comes as
-    money, or that another tells of.
-    """
-
-    WITHHELD = "withheld", "Withheld by a marketplace"
-    VOUCHERS = "vouchers", "Vouchers taxed before"
-    DEPOSITS = "deposits", "Tax of deposits not due yet"
-    PENNY = "penny", "Settled by the penny rules"
-    TAX_COMPUTED = "tax computed", "Tax computed otherwise by the books"
-    TAX_LINES = "tax lines", "Tax on lines of its own"
-    CANCELLED = "cancelled", "Cancelled after it was posted"
-    CONVERTED = "converted", "Converted into the company's own currency"
-    NOT_MONEY = "not as money", "Not as money"
-
-
 ACTIVE_RUN = (RunState.READING, RunState.CARRYING)

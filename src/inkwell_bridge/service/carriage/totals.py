@@ -9,9 +9,9 @@ from typing import Any, NamedTuple
 
 from django.db.models import Q, QuerySet, Sum
 
-from inkwell_bridge.core.proof import Grain, Section, Side, Totals
+from inkwell_bridge.core.proof import Grain, Reconciles, Section, Side, Totals
 from inkwell_bridge.service.carriage.models import Crossing, Figure, Run
-from inkwell_bridge.service.carriage.states import EntryOutcome, Reconciles
+from inkwell_bridge.service.carriage.states import EntryOutcome
 
 ZERO = Decimal(0)
 SUMS = {name: Sum(name) for name in ("count", "net", "tax", "gross")}

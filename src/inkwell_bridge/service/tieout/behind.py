@@ -7,15 +7,14 @@ from dataclasses import dataclass, field
 
 from django.db.models import Q, QuerySet, Sum
 
-from inkwell_bridge.core.proof import Grain, Reason, Section, Side, Totals
+from inkwell_bridge.core.proof import IN_TOTALS, OF_CODES, Grain, Reason, Section, Side, Totals
 from inkwell_bridge.service.carriage.models import Crossing, Difference, Figure
 from inkwell_bridge.service.carriage.totals import SUMS, totals_of
 from inkwell_bridge.service.tieout.reasons import DETAIL, NAMED, REASON
 from inkwell_bridge.service.tieout.scope import Scope
-from inkwell_bridge.service.tieout.sheet import IN_TOTALS, OF_CODES
 
 PAGE = 100
-# The figures of a total, and those of a tax code, as in ``sheet``.
+# What ``core.proof.tables_of`` says, for the database: the figures of a total or a tender, and those of a tax code.
 _IN_FULL = Q(grain=Grain.DOCUMENT, side__in=(Side.SOURCE, Side.BOOKS)) | Q(side=Side.RECONCILING)
 _OF_LINES = Q(grain=Grain.LINE, side__in=(Side.CODED, Side.BOOKS)) | Q(side=Side.RECONCILING, role__in=OF_CODES)
 _ROLES = {reason: role for role, reason in NAMED.items()}

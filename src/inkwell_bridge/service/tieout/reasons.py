@@ -6,24 +6,24 @@ from django.db.models import Case, CharField, F, Q, Value, When
 
 from inkwell_bridge.core.findings import Cause
 from inkwell_bridge.core.planner import STARTS_ON
-from inkwell_bridge.core.proof import Between, Reason
+from inkwell_bridge.core.proof import Between, Reason, Reconciles
 from inkwell_bridge.service.carriage.decided import ACCEPTED
-from inkwell_bridge.service.carriage.states import CrossingState, DecisionKind, Reconciles
+from inkwell_bridge.service.carriage.states import CrossingState, DecisionKind
 
 # What was written down as a reason when the figure was.
-NAMED = {
-    Reconciles.WITHHELD.value: Reason.WITHHELD,
-    Reconciles.VOUCHERS.value: Reason.VOUCHERS,
-    Reconciles.DEPOSITS.value: Reason.DEPOSITS,
-    Reconciles.PENNY.value: Reason.PENNY,
-    Reconciles.TAX_COMPUTED.value: Reason.TAX_COMPUTED,
-    Reconciles.TAX_LINES.value: Reason.TAX_LINES,
-    Reconciles.CANCELLED.value: Reason.CANCELLED,
-    Reconciles.CONVERTED.value: Reason.CONVERTED,
-    Reconciles.NOT_MONEY.value: Reason.NOT_MONEY,
+NAMED: dict[str, Reason] = {
+    Reconciles.WITHHELD: Reason.WITHHELD,
+    Reconciles.VOUCHERS: Reason.VOUCHERS,
+    Reconciles.DEPOSITS: Reason.DEPOSITS,
+    Reconciles.PENNY: Reason.PENNY,
+    Reconciles.TAX_COMPUTED: Reason.TAX_COMPUTED,
+    Reconciles.TAX_LINES: Reason.TAX_LINES,
+    Reconciles.CANCELLED: Reason.CANCELLED,
+    Reconciles.CONVERTED: Reason.CONVERTED,
+    Reconciles.NOT_MONEY: Reason.NOT_MONEY,
 }
 # Why a document differs, by the cause that it differs for.
-_DIFFERS = {
+_DIFFERS: dict[str, Reason] = {
     Cause.CHANGED_THERE: Reason.CHANGED,
     Cause.VOIDED_THERE: Reason.VOIDED,
     Cause.MISSING_THERE: Reason.MISSING,
@@ -45,7 +45,7 @@ REASON = Case(
     _when(Reason.HELD, state=CrossingState.HELD),
     _when(Reason.WAITING, state=CrossingState.WAITING),
     _when(Reason.ADOPTED, state=CrossingState.ADOPTED),
-    *(_when(reason, state=CrossingState.DIFFERS, cause=cause.value) for cause, reason in _DIFFERS.items()),
+    *(_when(reason, state=CrossingState.DIFFERS, cause=cause) for cause, reason in _DIFFERS.items()),
     _when(Reason.OTHERWISE, state=CrossingState.DIFFERS),
     _when(Reason.KEPT, state=CrossingState.CARRIED, decision__kind=DecisionKind.KEEP_POSTED.value),
     _when(Reason.ACCEPTED, state=CrossingState.CARRIED, decision__has_key=ACCEPTED),
@@ -65,4 +65,4 @@ DETAIL = Case(
 
 def reason_of_difference(cause: str) -> Reason:
     """The reason of a document that differs, by the cause that it differs for."""
-    return next((reason for known, reason in _DIFFERS.items() if known == cause), Reason.OTHERWISE)
+    return _DIFFERS.get(cause, Reason.OTHERWISE)

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import date
 from typing import TypeVar
 
-from django.db.models import Model, Q, QuerySet
+from django.db.models import Model, QuerySet
 
 from inkwell_bridge.service.people.models import Workspace
 
@@ -25,12 +25,7 @@ class Scope:
 
     def of(self, rows: QuerySet[_Row]) -> QuerySet[_Row]:
         """Those of these figures, or day totals, that are in it."""
-        return rows.filter(self._bridges(""), workspace=self.workspace, date__range=(self.first, self.last))
-
-    def _bridges(self, path: str) -> Q:
-        chosen = Q()
+        found = rows.filter(workspace=self.workspace, date__range=(self.first, self.last))
         if self.bridge:
-            chosen &= Q(**{f"{path}bridge__slug": self.bridge})
-        if self.company:
-            chosen &= Q(**{f"{path}bridge__company__slug": self.company})
-        return chosen
+            found = found.filter(bridge__slug=self.bridge)
+        return found.filter(bridge__company__slug=self.company) if self.company else found

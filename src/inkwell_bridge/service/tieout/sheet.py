@@ -7,46 +7,39 @@ the sheet is made of the same two statements.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from typing import NamedTuple
 
-from django.db.models import Count
+from django.db.models import Count, Exists, OuterRef
 
 from inkwell_bridge.core.proof import (
-    Grain,
     Place,
     Reason,
     Section,
     SheetRow,
     Side,
     Summed,
+    Table,
     sheet_rows,
+    table_of,
+    tables_of,
     with_both,
 )
 from inkwell_bridge.service.carriage.models import Crossing, DayTotal, Difference, Figure
-from inkwell_bridge.service.carriage.states import CrossingState, Reconciles
+from inkwell_bridge.service.carriage.states import CrossingState
 from inkwell_bridge.service.carriage.totals import SUMS, totals_of
 from inkwell_bridge.service.tieout.reasons import DETAIL, NAMED, REASON, reason_of_difference
 from inkwell_bridge.service.tieout.scope import Scope
 
-IN_TOTALS = (Section.SALES, Section.REFUNDS)
-# The reasons that are about the lines of a tax code.
-OF_CODES = (Reconciles.PENNY.value, Reconciles.TAX_COMPUTED.value)
 # The columns of what rows may be parted by, where these are called otherwise.
 _COLUMNS = {"bridge": "bridge__slug", "day": "date"}
 
 
 class Figures(NamedTuple):
-    """Figures of one place, added up: of a side, or of what one reason accounts for."""
+    """Figures of one place, added up, and the tables that they count in."""
 
     summed: Summed
-    grain: str
-    role: str
-
-    @property
-    def is_between(self) -> bool:
-        """Whether they stand between the sides, document by document."""
-        return not self.summed.side
+    tables: Sequence[Table]
 
 
 class Tables(NamedTuple):
@@ -66,11 +59,11 @@ def whole(scope: Scope) -> Tables:
     figures = list(_figures(scope, ("section", "currency", "tax_code", "tender")))
     # The number of lines says nothing; the amounts do.
     codes = (one._replace(totals=one.totals.model_copy(update={"count": 0}))
-             for one in _parted(figures, _of_tax_codes, "currency", "tax_code"))  # fmt: skip
+             for one in _parted(figures, Table.TAX_CODES, "currency", "tax_code"))  # fmt: skip
     return Tables(
         headline_of(figures),
         sheet_rows(codes, source=Side.CODED),
-        sheet_rows(_parted(figures, _of_tenders, "currency", "tender")),
+        sheet_rows(_parted(figures, Table.TENDERS, "currency", "tender")),
     )
 
 
@@ -86,32 +79,14 @@ def figures_by(scope: Scope, *by: str) -> Iterator[Figures]:
 
 def headline_of(figures: Iterable[Figures], *by: str) -> list[SheetRow]:
     """The headline by these of the parts that the figures were read by."""
-    return with_both(sheet_rows(_parted(figures, _of_headline, "section", "currency", *by)))
+    return with_both(sheet_rows(_parted(figures, Table.TOTALS, "section", "currency", *by)))
 
 
-def _of_headline(one: Figures) -> bool:
-    place, side = one.summed.place, one.summed.side
-    in_full = one.grain == Grain.DOCUMENT and side in (Side.SOURCE, Side.BOOKS, "")
-    return place.section in IN_TOTALS and (in_full or side == Side.RECONCILING)
-
-
-def _of_tax_codes(one: Figures) -> bool:
-    place, side = one.summed.place, one.summed.side
-    of_lines = one.grain == Grain.LINE and side in (Side.CODED, Side.BOOKS, "")
-    return place.section in IN_TOTALS and (of_lines or (side == Side.RECONCILING and one.role in OF_CODES))
-
-
-def _of_tenders(one: Figures) -> bool:
-    side = one.summed.side
-    in_full = one.grain == Grain.DOCUMENT and side in (Side.SOURCE, Side.BOOKS, "")
-    return one.summed.place.section == Section.MONEY and (in_full or side == Side.RECONCILING)
-
-
-def _parted(figures: Iterable[Figures], chosen: Callable[[Figures], bool], *by: str) -> Iterator[Summed]:
+def _parted(figures: Iterable[Figures], table: Table, *by: str) -> Iterator[Summed]:
     """Those of one table, by fewer parts. A document has one row between the sides in each table, so that documents
     may be added up as well."""
     for one in figures:
-        if chosen(one):
+        if table in one.tables:
             place = one.summed.place
             yield one.summed._replace(place=Place(**{name: getattr(place, name) for name in by}))
 
@@ -122,12 +97,13 @@ def _figures(scope: Scope, by: Sequence[str]) -> Iterator[Figures]:
     for row in days.values(*columns, "grain", "side", "role").annotate(**SUMS).order_by():
         # The role tells one reason from another; of a side it tells nothing here.
         reason = NAMED[row["role"]] if row["side"] == Side.RECONCILING else None
-        yield Figures(Summed(_place(row, by), row["side"], reason, "", None, totals_of(row)), row["grain"], row["role"])
+        summed = Summed(_place(row, by), row["side"], reason, "", None, totals_of(row))
+        yield Figures(summed, tables_of(row["side"], row["grain"], row["section"], row["role"]))
     between = scope.of(Difference.objects.all()).values(*columns, "grain", reason=REASON, detail=DETAIL)
     # Documents whose differences cancel out are counted, and no less open.
     for row in between.annotate(documents=Count("crossing", distinct=True), **SUMS).order_by():
         summed = Summed(_place(row, by), "", Reason(row["reason"]), row["detail"], row["documents"], totals_of(row))
-        yield Figures(summed, row["grain"], "")
+        yield Figures(summed, [table_of(row["grain"], row["section"])])
 
 
 def _place(row: dict[str, object], by: Sequence[str]) -> Place:
@@ -137,10 +113,9 @@ def _place(row: dict[str, object], by: Sequence[str]) -> Place:
 def differing(scope: Scope) -> list[tuple[Reason, int]]:
     """How many documents of the period differ in the books, by the reason, whether an amount differs or not: a contact,
     an account, or what money is set against."""
-    rows = Crossing.objects.filter(workspace=scope.workspace, state=CrossingState.DIFFERS)
-    of_period = scope.of(Figure.objects.filter(section__in=[*IN_TOTALS, Section.MONEY]))
-    found = rows.filter(pk__in=of_period.filter(crossing__state=CrossingState.DIFFERS).values("crossing"))
-    counts = found.order_by().values_list("cause").annotate(number=Count("pk"))
+    of_period = scope.of(Figure.objects.filter(crossing=OuterRef("pk")).exclude(section=Section.NONE))
+    rows = Crossing.objects.filter(Exists(of_period), workspace=scope.workspace, state=CrossingState.DIFFERS)
+    counts = rows.order_by().values_list("cause").annotate(number=Count("pk"))
     sums: dict[Reason, int] = {}
     for cause, number in counts:
         reason = reason_of_difference(cause)
