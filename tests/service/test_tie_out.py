@@ -257,3 +257,17 @@ def test_a_penny_has_its_name_also_where_posting_was_not_answered(stack: Stack, 
     (sides,) = sheet.sales
     penny, taxed = sides.part("rounding by rule"), sides.part("tax computed otherwise by the books")
     assert (penny.net, taxed.tax, sheet.ties) == (-PENNY, PENNY, True)
+
+
+def test_money_that_is_open_alone_does_not_tie_and_today_says_so_too(paid: World) -> None:
+    """By now the shop says that it was paid in cash: the sale is the same on both sides, the money is not."""
+    order = shop_order(FIRST, last_change="2026-10-31T19:50:00+00:00")
+    paid.put_orders({**order, "received": [{**order["received"][0], "with": "cash", "by": "till"}]})
+    assert paid.run().counts.held == 1
+    sheet, today = paid.calls.tie_out(**OCTOBER), paid.calls.today()
+    (sales,) = sheet.sales
+    assert (sales.ties, sheet.ties, today.ties) == (True, False, False)
+    assert {row.tender: (f"{row.source.gross}", f"{row.books.gross}", row.ties) for row in sheet.tenders} == {
+        "card": ("0.00", "13.94", False), "cash": ("13.94", "0.00", False)}  # fmt: skip
+    (bridge,) = [one for one in today.bridges if one.slug == BRIDGE]
+    assert [(f"{one.day}", one.ties) for one in bridge.days if not one.ties] == [("2026-10-03", False)]

@@ -25,6 +25,7 @@ from inkwell_bridge.core.proof.figure import (
 )
 from inkwell_bridge.core.proof.reread import Reread, Verdict, next_reading, reread
 from inkwell_bridge.core.proof.sheet import (
+    SETTLED,
     Part,
     Place,
     Reason,
@@ -38,6 +39,7 @@ from inkwell_bridge.core.proof.totals import Totals
 __all__ = [
     "IN_TOTALS",
     "OF_CODES",
+    "SETTLED",
     "Amounts",
     "Between",
     "Coding",

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
 from collections.abc import Sequence
 from datetime import timedelta
 from typing import Any
@@ -183,8 +182,10 @@ class TodayView(InWorkspace):
         """What needs a person now, and whether the figures of the month tie."""
         scope = _scope(self, {})
         figures = list(sheet.figures_by(scope, "bridge", "day"))
-        rows = sheet.headline_of(figures)
+        rows, days = sheet.headline_of(figures), sheet.open_days(figures)
         verdict = _verdict(rows, scope)
+        # The rows are of sales and refunds; money or a tax code may be open all the same, as on the sheet itself.
+        verdict["ties"] &= not any(is_open for of_bridge in days.values() for is_open in of_bridge.values())
         quiet = (ConnectionState.NEW, ConnectionState.CONNECTED)
         troubled = Connection.current.filter(workspace=self.workspace).exclude(state__in=quiet)
         return Response(
@@ -192,7 +193,7 @@ class TodayView(InWorkspace):
                 "now": clock.now(),
                 "holds": HoldSerializer(waiting.holds(self.workspace), many=True).data,
                 "troubled": TroubledSerializer(troubled.order_by("slug"), many=True).data,
-                "bridges": self._bridges(sheet.headline_of(figures, "bridge", "day")),
+                "bridges": self._bridges(days),
                 "first": scope.first,
                 "last": scope.last,
                 "ties": verdict["ties"],
@@ -201,7 +202,7 @@ class TodayView(InWorkspace):
             }
         )
 
-    def _bridges(self, by_day: list[SheetRow]) -> list[dict[str, Any]]:
+    def _bridges(self, days: dict[str, dict[str, bool]]) -> list[dict[str, Any]]:
         bridges = list(
             Bridge.current.filter(workspace=self.workspace)
             .select_related("company")
@@ -215,10 +216,6 @@ class TodayView(InWorkspace):
             .distinct("bridge_id")
         )
         serialized = RunSerializer(newest, many=True).data
-        days: dict[str, dict[str, bool]] = defaultdict(dict)
-        for row in by_day:
-            of_bridge = days[row.place.bridge]
-            of_bridge[row.place.day] = of_bridge.get(row.place.day, True) and row.ties
         last = {run.bridge_id: data for run, data in zip(newest, serialized, strict=True)}
         return [
             {
@@ -227,7 +224,9 @@ class TodayView(InWorkspace):
                 "time_zone": bridge.company.time_zone,
                 "next_at": bridge.next_at,
                 "last_run": last.get(bridge.pk),
-                "days": [{"day": day, "ties": ties} for day, ties in sorted(days[bridge.slug].items())],
+                "days": [
+                    {"day": day, "ties": not is_open} for day, is_open in sorted(days.get(bridge.slug, {}).items())
+                ],
             }
             for bridge in bridges
         ]

@@ -7,12 +7,14 @@ the sheet is made of the same two statements.
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Iterable, Iterator, Sequence
 from typing import NamedTuple
 
 from django.db.models import Count, Exists, OuterRef
 
 from inkwell_bridge.core.proof import (
+    SETTLED,
     Place,
     Reason,
     Section,
@@ -80,6 +82,17 @@ def figures_by(scope: Scope, *by: str) -> Iterator[Figures]:
 def headline_of(figures: Iterable[Figures], *by: str) -> list[SheetRow]:
     """The headline by these of the parts that the figures were read by."""
     return with_both(sheet_rows(_parted(figures, Table.TOTALS, "section", "currency", *by)))
+
+
+def open_days(figures: Iterable[Figures]) -> dict[str, dict[str, bool]]:
+    """Of each bridge the days on which anything stands, and whether a difference is open on them, in whatever table;
+    the figures were read by ``bridge`` and ``day``."""
+    found: dict[str, dict[str, bool]] = defaultdict(dict)
+    for one in figures:
+        place, reason = one.summed.place, one.summed.reason
+        is_open = reason is not None and reason not in SETTLED
+        found[place.bridge][place.day] = is_open or found[place.bridge].get(place.day, False)
+    return found
 
 
 def _parted(figures: Iterable[Figures], table: Table, *by: str) -> Iterator[Summed]:
