@@ -77,11 +77,18 @@ need_postgresql() {
         "${front[@]}" mkdir -p "$(dirname "$held")"
         echo 'create_main_cluster = false' | "${front[@]}" tee "$held" >/dev/null
     fi
-    install_debian postgresql
+    # The fonts are for reports: without them these have the letters of western Europe alone.
+    install_debian postgresql fonts-dejavu-core
     [ ! -e "$held" ] || "${front[@]}" rm -f "$held"
 }
 
 # Only the tests need a browser, and fonts for the names in the demo.
 need_browser() {
     command -v chromium >/dev/null || install_debian chromium fonts-dejavu-core fonts-vlgothic
+}
+
+# Only the tests read reports: a spreadsheet that works their formulas out anew, and the text of their pages.
+need_readers() {
+    command -v soffice >/dev/null && command -v pdftotext >/dev/null \
+        || install_debian libreoffice-calc-nogui poppler-utils
 }

@@ -69,6 +69,7 @@ def filled(path: str, world: World) -> str:
         "line": "1",
         "currency": "EUR",
         "day": "2026-10-05",
+        "month": "2026-10",
     }
     return re.sub(r"\{(\w+)\}", lambda found: str(numbers[found[1]]), path)
 

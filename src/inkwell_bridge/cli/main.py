@@ -21,6 +21,7 @@ from inkwell_bridge.cli.documents import documents
 from inkwell_bridge.cli.exits import INTERRUPTED, NEEDS_A_PERSON
 from inkwell_bridge.cli.holds import holds
 from inkwell_bridge.cli.links import links
+from inkwell_bridge.cli.months import months
 from inkwell_bridge.cli.names import names
 from inkwell_bridge.cli.notices import notices
 from inkwell_bridge.cli.opening import opening
@@ -188,6 +189,7 @@ def list_workspaces(service: Service, as_json: bool) -> None:
 for command in (
     companies, connections, names, links, bridges, setup, rulebook, plan, rulebooks, try_, trials, start_date,
     opening, adopt, run, runs, calls, notices, rates, payouts, bank, clearing, requests, documents, holds, tie_out,
+    months,
     people, customers, tokens, trail, password_, browsers, demo,
 ):  # fmt: skip
     main.add_command(command)

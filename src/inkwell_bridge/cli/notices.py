@@ -12,7 +12,7 @@ from inkwell_bridge.cli.base import Service, failing_well, json_option, pass_ser
 from inkwell_bridge.cli.exits import NEEDS_A_PERSON
 from inkwell_bridge.client.models import NoticeRule
 
-KINDS = ("held", "differs", "run failed", "end", "silent", "statement", "account")
+KINDS = ("held", "differs", "run failed", "end", "silent", "statement", "account", "untied day", "closed month")
 TROUBLES: list[output.Column] = [
     ("What", lambda row: row.headline),
     ("Since", lambda row: row.opened_at),

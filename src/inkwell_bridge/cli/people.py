@@ -191,6 +191,8 @@ def list_companies(service: Service, as_json: bool) -> None:
         ("Country", lambda row: row.country),
         ("Currency", lambda row: row.currency),
         ("Time zone", lambda row: row.time_zone),
+        ("Reports in", lambda row: row.report_language),
+        ("Months closed by", lambda row: "two people" if row.two_close else "one person"),
     ]
     output.table(rows, columns, empty="No companies yet. Make one with: inkwell companies add")
 
@@ -221,6 +223,35 @@ def add_company(
         output.as_json(made)
     else:
         output.say(f"{made.name} was added.")
+
+
+@companies.command("change")
+@click.argument("company")
+@click.option("--name", help="Its name.")
+@click.option("--report-language", type=click.Choice(["en", "de", "fr"]), help="The language of its reports.")
+@click.option("--two-close/--one-closes", default=None, help="Whether two people close a month, or one.")
+@json_option
+@pass_service
+@failing_well
+def change_company(
+    service: Service, company: str, name: str | None, report_language: str | None, two_close: bool | None,
+    as_json: bool,
+) -> None:  # fmt: skip
+    """Change a company: the language of its reports, and whether a month needs a second pair of eyes.
+
+    \b
+    Example:
+      inkwell companies change marrowby-uk --two-close
+    """
+    given = {"name": name, "report_language": report_language, "two_close": two_close}
+    said = {field: value for field, value in given.items() if value is not None}
+    if not said:
+        raise click.UsageError("Say what is to change, such as: --two-close")
+    changed = service.workspace().change_company(company, **said)
+    if as_json:
+        output.as_json(changed)
+    else:
+        output.say(f"{changed.name} was changed.")
 
 
 @click.group()

@@ -15,7 +15,7 @@ from inkwell_bridge.cli.base import Service, failing_well, json_option, pass_ser
 from inkwell_bridge.cli.exits import NEEDS_A_PERSON
 from inkwell_bridge.client import SheetCalls
 from inkwell_bridge.client.models import BehindDocument, SheetRow, TieOut, Totals
-from inkwell_bridge.core.cause_words import CAUSE_WORDS
+from inkwell_bridge.core.cause_words import detail_in_words
 
 SECTIONS = {"sales": "Sales", "refunds": "Refunds", "both": "Both together"}
 
@@ -102,7 +102,7 @@ def _headline(row: SheetRow) -> None:
 
 
 def _named(reason: str, detail: str) -> str:
-    return f"{reason}: {CAUSE_WORDS.get(detail, detail)}" if detail else reason
+    return f"{reason}: {detail_in_words(detail)}" if detail else reason
 
 
 TAX_CODES: list[output.Column] = [

@@ -24,6 +24,7 @@ from inkwell_bridge.client.errors import (
     Unreachable,
 )
 from inkwell_bridge.client.links import LinkCalls
+from inkwell_bridge.client.months import MonthCalls
 from inkwell_bridge.client.sheet import SheetCalls
 from inkwell_bridge.client.workspace import WorkspaceCalls
 
@@ -36,6 +37,7 @@ __all__ = [
     "Forbidden",
     "Invalid",
     "LinkCalls",
+    "MonthCalls",
     "NotConfirmed",
     "NotFound",
     "NotSignedIn",

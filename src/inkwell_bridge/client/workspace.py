@@ -12,6 +12,7 @@ from inkwell_bridge.client.bridge import BridgeCalls
 from inkwell_bridge.client.clearing import ClearingCalls
 from inkwell_bridge.client.connection import ConnectionCalls
 from inkwell_bridge.client.exchange_rates import ExchangeRateCalls
+from inkwell_bridge.client.months import MonthCalls
 from inkwell_bridge.client.requests import RequestCalls
 from inkwell_bridge.client.sheet import SheetCalls
 from inkwell_bridge.client.transport import Transport
@@ -34,6 +35,10 @@ class WorkspaceCalls:
     def create_company(self, **fields: Any) -> models.Company:
         """A new company: slug, name, country, currency, time_zone."""
         return self._transport.one(models.Company, "POST", f"{self._path}/companies", body=fields)
+
+    def change_company(self, slug: str, **fields: Any) -> models.Company:
+        """Change its name, the language of its reports, or whether two people close its months."""
+        return self._transport.one(models.Company, "PATCH", f"{self._path}/companies/{slug}", body=fields)
 
     def exchange_rates(self, company: str) -> ExchangeRateCalls:
         """Calls about the daily rates of a company."""
@@ -353,6 +358,23 @@ class WorkspaceCalls:
     ) -> SheetCalls:  # fmt: skip
         """Calls about the sheet of a period; without one, of the current month."""
         return SheetCalls(self._transport, self._path, first=first, last=last, bridge=bridge, company=company)
+
+    def month(self, company: str, month: str) -> MonthCalls:
+        """Calls about a month of a company, such as 2026-10."""
+        return MonthCalls(self._transport, f"{self._path}/months/{company}/{month}")
+
+    def closings(self, *, company: str = "") -> Iterator[models.Closing]:
+        """The closings of months, newest first; those that were opened again among them."""
+        return self._transport.pages(models.Closing, f"{self._path}/closings", {"company": company} if company else {})
+
+    def closing_report(self, number: int, form: str = "pdf", language: str = "") -> bytes:
+        """The report of a closing; see ``MonthCalls.report``."""
+        query = {"form": form, **({"language": language} if language else {})}
+        return self._transport.content(f"{self._path}/closings/{number}/report", query=query)
+
+    def verify_closings(self, company: str) -> models.Chain:
+        """Whether the closings of a company are what they were."""
+        return self._transport.one(models.Chain, "GET", f"{self._path}/companies/{company}/closings/verify")
 
     def tie_out(
         self, *, first: date | None = None, last: date | None = None, bridge: str | None = None

@@ -33,3 +33,11 @@ CAUSE_WORDS: dict[str, str] = {
     Cause.REFERENCE_CHANGED: "its reference in the books is another",
     Cause.UNFORESEEN: "Inkwell Bridge itself failed",
 }
+
+
+def detail_in_words(detail: str) -> str:
+    """What stands beside a reason: the cause of a hold, or the rule that left something out by its place (JSON
+    Pointer)."""
+    if detail.startswith("/"):
+        return f"the rulebook’s {' › '.join(detail.strip('/').split('/'))}"
+    return CAUSE_WORDS.get(detail, detail)

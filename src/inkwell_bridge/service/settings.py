@@ -39,6 +39,7 @@ INSTALLED_APPS = [
     "inkwell_bridge.service.rehearsals",
     "inkwell_bridge.service.proposals",
     "inkwell_bridge.service.tieout",
+    "inkwell_bridge.service.closing",
     "inkwell_bridge.service.notices",
 ]
 MIDDLEWARE = [

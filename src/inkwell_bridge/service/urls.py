@@ -21,6 +21,7 @@ from inkwell_bridge.service.carriage import runs_api as runs
 from inkwell_bridge.service.carriage import setup_api as setup
 from inkwell_bridge.service.carriage import trials_api as trials
 from inkwell_bridge.service.clearing import api as clearing
+from inkwell_bridge.service.closing import api as closing
 from inkwell_bridge.service.configurations import api as configurations
 from inkwell_bridge.service.connections import connections_api as connections
 from inkwell_bridge.service.connections import signing_in_api as signing_in
@@ -63,6 +64,7 @@ def alive(request: HttpRequest) -> HttpResponse:
 
 in_workspace = [
     path("companies", workspaces_api.CompaniesView.as_view()),
+    path("companies/<slug:company>", workspaces_api.CompanyView.as_view()),
     path("companies/<slug:company>/exchange-rates", exchange_rates.DailyRatesView.as_view()),
     path("companies/<slug:company>/exchange-rates/file", exchange_rates.RateFileView.as_view()),
     path("companies/<slug:company>/exchange-rates/<str:currency>/<str:day>", exchange_rates.DailyRateView.as_view()),
@@ -181,6 +183,17 @@ in_workspace = [
     path("documents", documents.DocumentsView.as_view()),
     path("documents/read-again", documents.ReadAgainView.as_view()),
     path("documents/<int:document>", documents.DocumentView.as_view()),
+    path("months/<slug:company>/<str:month>", closing.MonthView.as_view()),
+    path("months/<slug:company>/<str:month>/acceptances", closing.AcceptancesView.as_view()),
+    path("months/<slug:company>/<str:month>/acceptances/<int:number>", closing.AcceptanceView.as_view()),
+    path("months/<slug:company>/<str:month>/proposal", closing.ProposalView.as_view()),
+    path("months/<slug:company>/<str:month>/close", closing.CloseView.as_view()),
+    path("months/<slug:company>/<str:month>/reopen", closing.ReopenView.as_view()),
+    path("months/<slug:company>/<str:month>/changes", closing.ChangesView.as_view()),
+    path("months/<slug:company>/<str:month>/report", closing.ReportView.as_view()),
+    path("closings", closing.ClosingsView.as_view()),
+    path("closings/<int:number>/report", closing.ClosingReportView.as_view()),
+    path("companies/<slug:company>/closings/verify", closing.ChainView.as_view()),
     path("tie-out", tieout.TieOutView.as_view()),
     path("tie-out/days", tieout.TieOutDaysView.as_view()),
     path("tie-out/bridges", tieout.TieOutBridgesView.as_view()),

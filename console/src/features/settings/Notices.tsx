@@ -18,6 +18,8 @@ const KINDS: [string, string][] = [
   ["silent", "an end that should have called"],
   ["statement", "a bank statement that was refused"],
   ["account", "an account that does not prove"],
+  ["untied day", "a day that tied and does so no longer"],
+  ["closed month", "a change in a closed month"],
 ];
 
 /** Who is told of what: by e-mail or by a signed call, at once or gathered. */

@@ -70,13 +70,15 @@ class OfferedSecret(Answer):
 
 
 class Company(Answer):
-    """A company of the client."""
+    """A company of the client; of its months ``two_close`` says whether another than the proposer closes them."""
 
     slug: str
     name: str
     country: str
     currency: str
     time_zone: str
+    two_close: bool
+    report_language: str
 
 
 class Member(Answer):

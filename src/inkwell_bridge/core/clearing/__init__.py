@@ -14,6 +14,7 @@ from inkwell_bridge.core.clearing.proof import (
     prove_account,
 )
 from inkwell_bridge.core.clearing.standing import (
+    AGES,
     Aged,
     OfDay,
     Standing,
@@ -24,6 +25,7 @@ from inkwell_bridge.core.clearing.standing import (
 )
 
 __all__ = [
+    "AGES",
     "CLEARED",
     "AccountDay",
     "AccountProof",

@@ -28,6 +28,8 @@ class TroubleKind(StrEnum):
     SILENT = "silent"
     STATEMENT = "statement"
     ACCOUNT = "account"
+    UNTIED = "untied day"
+    CLOSED_MONTH = "closed month"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -115,6 +117,10 @@ def summary(
     return Message(subject=_short(subject), text="\n".join(lines) + "\n")
 
 
+# What these count does not wait for anything.
+_COUNTING_OTHERS = (TroubleKind.UNTIED, TroubleKind.CLOSED_MONTH)
+
+
 def _what(one: ReportedTrouble) -> str:
     if one.reason is Reason.OVER:
         return _over(one)
@@ -124,13 +130,15 @@ def _what(one: ReportedTrouble) -> str:
     if one.kind in (TroubleKind.HELD, TroubleKind.DIFFERS):
         verb = "held" if one.kind is TroubleKind.HELD else "not as planned"
         return f"{documents} {verb}{behind}: {CAUSE_WORDS.get(one.cause, one.cause)}"
-    waiting = f"; {documents} waiting{behind}" if one.count else ""
+    waiting = f"; {documents} waiting{behind}" if one.count and one.kind not in _COUNTING_OTHERS else ""
     said = {
         TroubleKind.RUN_FAILED: "A run failed",
         TroubleKind.END: one.cause or "An end does not answer",
         TroubleKind.SILENT: "Not heard, though it should have called",
         TroubleKind.STATEMENT: f"A bank statement was refused: {one.cause}",
         TroubleKind.ACCOUNT: f"Account {one.cause} does not prove",
+        TroubleKind.UNTIED: f"{_counted(one.count, 'day')} that tied {'does' if one.count == 1 else 'do'} no longer",
+        TroubleKind.CLOSED_MONTH: f"{documents} changed in {one.cause}, which is closed",
     }[one.kind]
     return f"{said}{waiting}"
 
@@ -144,6 +152,8 @@ def _over(one: ReportedTrouble) -> str:
         TroubleKind.SILENT: "Heard again",
         TroubleKind.STATEMENT: f"Statements are read again: {one.cause}",
         TroubleKind.ACCOUNT: f"Account {one.cause} proves again",
+        TroubleKind.UNTIED: "Every day ties again that had tied",
+        TroubleKind.CLOSED_MONTH: f"{one.cause} is as it was closed, or open again",
     }[one.kind]
 
 

@@ -14,6 +14,7 @@ from typing import Any, NamedTuple
 from zoneinfo import ZoneInfo
 
 from django.db.models import Sum
+from django.dispatch import Signal
 
 from inkwell_bridge.core.books import (
     BooksDocument,
@@ -54,9 +55,11 @@ MONEY = (Role.PAYMENT.value, Role.REFUND_PAYMENT.value)
 # The documents that stand for a sale or a refund, and those that take some of it off again when it changes.
 SALES = (Role.INVOICE.value, Role.SALES_ORDER.value, Role.CASH_SALE.value, Role.CREDIT_NOTE.value)
 
-
 Wanted = Mapping[Key, Amounts]
 _KEY = Key._fields
+# Sent in the transaction that writes them, with the ``changes``: a crossing, the key of a figure, and what was added to
+# it. Rooms that stand above listen.
+figures_changed = Signal()
 
 
 def write(wanted: Mapping[Crossing, Wanted], sides: Sequence[Side]) -> None:
@@ -87,6 +90,8 @@ def write(wanted: Mapping[Crossing, Wanted], sides: Sequence[Side]) -> None:
     )  # fmt: skip
     _add_to_days(changes)
     _keep_differences(in_all)
+    if changes:
+        figures_changed.send(Figure, changes=changes)
 
 
 def _in_all(crossing: Crossing, there: Wanted, asked: Wanted, sides: Sequence[Side]) -> Wanted:

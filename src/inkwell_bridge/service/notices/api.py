@@ -136,7 +136,7 @@ class PastTroublesView(InWorkspace, generics.ListAPIView[Trouble]):
 
     def get_queryset(self) -> QuerySet[Trouble]:
         """The newest first."""
-        return self.own(Trouble.objects.select_related("bridge", "connection", "workspace"))
+        return self.own(Trouble.objects.select_related("bridge__company", "connection", "workspace"))
 
 
 class NoticeRuleSerializer(Strict, serializers.ModelSerializer[NoticeRule]):

@@ -15,6 +15,7 @@ from django.db import transaction
 from django.db.models import Count, Q, Sum
 
 from inkwell_bridge.core import notices as core
+from inkwell_bridge.core.closing import Month
 from inkwell_bridge.core.notices import DayOfBridge, Intervals, Reason, ReportedTrouble, TroubleKind, TroubleState
 from inkwell_bridge.core.timetable import Times, Timetable, next_after
 from inkwell_bridge.service import clock, queue
@@ -41,7 +42,9 @@ def queue_due() -> int:
     workspaces = {rule.workspace_id for rule in rules}
     recent = Q(ended_at=None) | Q(ended_at__gte=clock.now() - STILL_SENT)
     troubles_of: dict[int, list[Trouble]] = defaultdict(list)
-    for trouble in Trouble.objects.select_related("bridge", "connection").filter(recent, workspace__in=workspaces):
+    for trouble in Trouble.objects.select_related("bridge__company", "connection").filter(
+        recent, workspace__in=workspaces
+    ):
         troubles_of[trouble.workspace_id].append(trouble)
     last_of: dict[int, dict[int, LastNotice]] = defaultdict(dict)
     known = [one.pk for of_workspace in troubles_of.values() for one in of_workspace]
@@ -209,6 +212,10 @@ def page_of(trouble: Trouble) -> str:
         return f"bank?account={trouble.key.partition(':')[2]}"
     if trouble.kind == TroubleKind.ACCOUNT and trouble.connection:
         return f"clearing?account={trouble.connection.slug}/{trouble.cause}"
+    if trouble.kind in (TroubleKind.UNTIED, TroubleKind.CLOSED_MONTH) and trouble.bridge:
+        # The key ends with the month that it is about.
+        month = Month.read(trouble.key.rpartition(":")[2])
+        return f"tie-out?company={trouble.bridge.company.slug}&first={month.first}&last={month.last}"
     if trouble.connection:
         return f"connections/{trouble.connection.slug}"
     return f"bridges/{trouble.bridge.slug}" if trouble.bridge else "today"
@@ -229,5 +236,5 @@ def _texts(amounts: dict[str, Decimal]) -> dict[str, str]:
 
 def open_troubles(workspace: Workspace) -> list[Trouble]:
     """What needs somebody now, the newest change first."""
-    rows = Trouble.objects.select_related("bridge", "connection", "workspace")
+    rows = Trouble.objects.select_related("bridge__company", "connection", "workspace")
     return list(rows.filter(workspace=workspace, ended_at=None).order_by("-changed_at", "-id"))

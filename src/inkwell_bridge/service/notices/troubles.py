@@ -54,10 +54,8 @@ class Found:
 
 def update() -> tuple[int, int, int]:
     """Compare what is wrong with what stood open; answers how many are new, changed and over."""
-    found = {
-        (one.workspace_id, one.key): one
-        for one in (*_held(), *_failed_runs(), *_ends(), *_silent(), *_statements(), *_accounts())
-    }
+    looks = (_held, _failed_runs, _ends, _silent, _statements, _accounts, _untied, _closed_months)
+    found = {(one.workspace_id, one.key): one for look in looks for one in look()}
     now = clock.now()
     with transaction.atomic():
         standing = {(one.workspace_id, one.key): one for one in Trouble.objects.filter(ended_at=None)}
@@ -222,6 +220,55 @@ _DIFFERING = """
            (proof.result -> 'differences')::text
     FROM newest JOIN clearing_clearingproof AS proof ON proof.id = newest.id
     WHERE NOT newest.proves
+"""
+
+
+def _untied() -> Iterable[Found]:
+    """Days that had tied and do so no longer, month by month."""
+    for workspace, bridge, month, days in _rows(_UNTIED, {}):
+        named = ", ".join(f"{day.day} {day:%B}" for day in days[:_DAYS_NAMED])
+        more = f" and {len(days) - _DAYS_NAMED} more" if len(days) > _DAYS_NAMED else ""
+        yield Found(
+            workspace_id=workspace, key=f"untied:{bridge}:{month}", kind=TroubleKind.UNTIED, bridge_id=bridge,
+            count=len(days), text=f"{named}{more}.",
+        )  # fmt: skip
+
+
+_DAYS_NAMED = 5
+_UNTIED = """
+    SELECT tied.workspace_id, tied.bridge_id, to_char(tied.date, 'YYYY-MM'), array_agg(tied.date ORDER BY tied.date)
+    FROM tieout_tiedday AS tied JOIN bridges_bridge AS bridge ON bridge.id = tied.bridge_id
+    WHERE tied.untied_at IS NOT NULL AND bridge.removed_at IS NULL
+    GROUP BY 1, 2, 3
+"""
+
+
+def _closed_months() -> Iterable[Found]:
+    """Closed months in which something changed since, by the bridge that it came over."""
+    for workspace, bridge, month, documents, oldest in _rows(_CLOSED_MONTHS, {}):
+        yield Found(
+            workspace_id=workspace, key=f"closed:{bridge}:{month}", kind=TroubleKind.CLOSED_MONTH, bridge_id=bridge,
+            cause=month, count=documents, oldest=oldest,
+            text="Its closing stands as it was; what changed is beside it.",
+        )  # fmt: skip
+
+
+_CLOSED_MONTHS = """
+    WITH left_over AS (
+        -- What was changed back is as it was.
+        SELECT closing_id, crossing_id
+        FROM closing_laterchange
+        GROUP BY closing_id, crossing_id, side, grain, section, date, currency, tax_code, tender
+        HAVING sum(count) <> 0 OR sum(net) <> 0 OR sum(tax) <> 0 OR sum(gross) <> 0)
+    SELECT closing.workspace_id, crossing.bridge_id, to_char(closing.month, 'YYYY-MM'),
+           count(DISTINCT crossing.id)::int, min(crossing.number)
+    FROM left_over
+    JOIN closing_monthclosing AS closing ON closing.id = left_over.closing_id
+    JOIN carriage_crossing AS crossing ON crossing.id = left_over.crossing_id
+    JOIN bridges_bridge AS bridge ON bridge.id = crossing.bridge_id
+    LEFT JOIN closing_reopening AS reopening ON reopening.closing_id = closing.id
+    WHERE reopening.id IS NULL AND bridge.removed_at IS NULL
+    GROUP BY 1, 2, 3
 """
 
 

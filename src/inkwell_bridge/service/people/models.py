@@ -24,14 +24,28 @@ class Workspace(models.Model):
         return self.slug
 
 
+class ReportLanguage(models.TextChoices):
+    """A language that reports are written in (ISO 639-1)."""
+
+    ENGLISH = "en", "English"
+    GERMAN = "de", "German"
+    FRENCH = "fr", "French"
+
+
 class Company(WorkspaceOwned):
-    """A company of the client: whose books they are, in which currency and time zone."""
+    """A company of the client: whose books they are, in which currency and time zone.
+
+    ``two_close`` is the rule that a month is closed by another person than the one who proposed it; the reports of its
+    months are in ``report_language``.
+    """
 
     slug = slug_field()
     name = models.CharField(max_length=200)
     country = models.CharField(max_length=2)
     currency = models.CharField(max_length=3)
     time_zone = models.CharField(max_length=60)
+    two_close = models.BooleanField(default=False)
+    report_language = models.CharField(max_length=2, choices=ReportLanguage, default=ReportLanguage.ENGLISH)
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["workspace", "slug"], name="company_slug")]

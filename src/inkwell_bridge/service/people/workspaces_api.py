@@ -14,7 +14,7 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from inkwell_bridge.service.api.access import InWorkspace
-from inkwell_bridge.service.api.fields import TimeZoneField
+from inkwell_bridge.service.api.fields import Strict, TimeZoneField
 from inkwell_bridge.service.people.authentication import token_of
 from inkwell_bridge.service.people.models import Company, Membership, Token, Workspace
 from inkwell_bridge.service.people.roles import Role
@@ -82,7 +82,15 @@ class CompanySerializer(serializers.ModelSerializer[Company]):
 
     class Meta:
         model = Company
-        fields = ("slug", "name", "country", "currency", "time_zone")
+        fields = ("slug", "name", "country", "currency", "time_zone", "two_close", "report_language")
+
+
+class ChangedCompanySerializer(Strict, serializers.ModelSerializer[Company]):
+    """What of a company may change: its figures are in its currency and on its clocks for good."""
+
+    class Meta:
+        model = Company
+        fields = ("name", "two_close", "report_language")
 
 
 class CompaniesView(InWorkspace, generics.ListCreateAPIView[Company]):
@@ -103,3 +111,26 @@ class CompaniesView(InWorkspace, generics.ListCreateAPIView[Company]):
             raise serializers.ValidationError({"slug": [f"A company '{slug}' is here already."]})
         serializer.save(workspace=self.workspace)
         record(self.workspace, self.person, "company.created", slug)
+
+
+class CompanyView(InWorkspace):
+    """One company."""
+
+    needs = {"PATCH": Role.OWN}
+
+    @extend_schema(operation_id="companies_read", responses=CompanySerializer)
+    def get(self, request: Request, workspace: str, company: str) -> Response:
+        """The company, and the rules for closing its months."""
+        return Response(CompanySerializer(self.named(Company.objects.all(), "company", company)).data)
+
+    @extend_schema(operation_id="companies_change", request=ChangedCompanySerializer, responses=CompanySerializer)
+    @transaction.atomic
+    def patch(self, request: Request, workspace: str, company: str) -> Response:
+        """Change its name, the language of its reports, or whether two people close its months."""
+        found: Company = self.named(Company.objects.select_for_update(), "company", company)
+        given = ChangedCompanySerializer(found, data=request.data, partial=True)
+        given.is_valid(raise_exception=True)
+        was = {name: getattr(found, name) for name in given.validated_data}
+        given.save()
+        record(self.workspace, self.person, "company.changed", company, **given.validated_data, was=was)
+        return Response(CompanySerializer(found).data)

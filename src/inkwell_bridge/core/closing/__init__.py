@@ -1,0 +1,56 @@
+"""Closing a month: what is open, what a person accepts of it, the report that is frozen, and its seal."""
+
+from inkwell_bridge.core.closing.months import Month
+from inkwell_bridge.core.closing.open_items import (
+    Acceptance,
+    OpenDocument,
+    OpenItem,
+    PartAmount,
+    by_item,
+    not_accepted,
+    open_items,
+)
+from inkwell_bridge.core.closing.report import (
+    AcceptedItem,
+    AgeOfOpen,
+    ClosedReport,
+    DifferingDocuments,
+    MonthReport,
+    ReportBridge,
+    ReportCompany,
+    ReportDocument,
+    ReportMoneyAccount,
+    ReportPart,
+    ReportPayout,
+    ReportRow,
+    row_of,
+)
+from inkwell_bridge.core.closing.seal import BrokenLink, Seal, broken_links, checksum_of
+
+__all__ = [
+    "Acceptance",
+    "AcceptedItem",
+    "AgeOfOpen",
+    "BrokenLink",
+    "ClosedReport",
+    "DifferingDocuments",
+    "Month",
+    "MonthReport",
+    "OpenDocument",
+    "OpenItem",
+    "PartAmount",
+    "ReportBridge",
+    "ReportCompany",
+    "ReportDocument",
+    "ReportMoneyAccount",
+    "ReportPart",
+    "ReportPayout",
+    "ReportRow",
+    "Seal",
+    "broken_links",
+    "by_item",
+    "checksum_of",
+    "not_accepted",
+    "open_items",
+    "row_of",
+]

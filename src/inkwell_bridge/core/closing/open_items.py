@@ -1,0 +1,127 @@
+"""What keeps a month from closing: each open difference, and each document that differs, until a person accepts it.
+
+An acceptance is of what somebody saw. It holds for exactly these documents with exactly these amounts: once another
+document comes in, or an amount changes, somebody has to look again.
+"""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Iterable, Mapping, Sequence
+from decimal import Decimal
+from typing import NamedTuple
+
+from inkwell_bridge.core.proof import Reason, Table, Totals
+from inkwell_bridge.core.values import Text, Value, canonical
+
+
+class PartAmount(Value):
+    """What an open item comes to in one place of the sheet. Units: in ``currency``."""
+
+    table: Table
+    section: Text
+    currency: Text
+    tax_code: Text = ""
+    tender: Text = ""
+    totals: Totals
+
+
+class OpenItem(Value):
+    """One open reason of a month, with all its documents.
+
+    Shape: ``detail`` is the cause of a hold; ``documents`` how many source documents are in it; ``amounts`` what it
+    comes to in each place of the sheet, of none where only something else than an amount differs; ``fingerprint`` tells
+    it from the same item with other documents or other amounts.
+    """
+
+    reason: Reason
+    detail: Text = ""
+    documents: int
+    amounts: tuple[PartAmount, ...] = ()
+    fingerprint: Text
+
+
+class Acceptance(NamedTuple):
+    """That a person accepts an open item as it was."""
+
+    reason: str
+    detail: str
+    fingerprint: str
+
+
+class OpenDocument(NamedTuple):
+    """What one source document has in one place of the sheet that is open; of one that differs and has nothing
+    there, ``table`` is none."""
+
+    reason: Reason
+    detail: str
+    document: int
+    table: Table | None = None
+    section: str = ""
+    currency: str = ""
+    tax_code: str = ""
+    tender: str = ""
+    totals: Totals = Totals()
+
+
+def open_items(rows: Iterable[OpenDocument]) -> list[OpenItem]:
+    """The items that these make, by reason and detail. Each is read once, and none is kept: there may be very many.
+
+    Expects the rows in an order that the same documents always come in.
+    """
+    making: dict[tuple[Reason, str], _Making] = {}
+    for row in rows:
+        making.setdefault((row.reason, row.detail), _Making()).add(row)
+    order = list(Reason)
+    return [
+        found.item(reason, detail)
+        for (reason, detail), found in sorted(making.items(), key=lambda one: (order.index(one[0][0]), one[0][1]))
+    ]
+
+
+def by_item(acceptances: Sequence[Acceptance]) -> Mapping[tuple[str, str], Acceptance]:
+    """Them by reason and detail; of one that was accepted again, the newest counts, which comes last."""
+    return {(one.reason, one.detail): one for one in acceptances}
+
+
+def not_accepted(items: Sequence[OpenItem], acceptances: Sequence[Acceptance]) -> list[OpenItem]:
+    """The items that nobody has accepted as they are now."""
+    accepted = by_item(acceptances)
+    return [
+        item
+        for item in items
+        if (found := accepted.get((item.reason.value, item.detail))) is None or found.fingerprint != item.fingerprint
+    ]
+
+
+class _Making:
+    """An item while its rows come in."""
+
+    def __init__(self) -> None:
+        self._documents: set[int] = set()
+        self._digest = hashlib.sha256()
+        self._amounts: dict[tuple[Table, str, str, str, str], Totals] = {}
+
+    def add(self, row: OpenDocument) -> None:
+        self._documents.add(row.document)
+        amounts = [_plain(amount) for amount in (row.totals.net, row.totals.tax, row.totals.gross)]
+        said = [row.document, row.table, row.section, row.currency, row.tax_code, row.tender, row.totals.count]
+        self._digest.update(canonical([*said, *amounts]).encode() + b"\n")
+        if row.table is not None:
+            place = (row.table, row.section, row.currency, row.tax_code, row.tender)
+            self._amounts[place] = self._amounts.get(place, Totals()).plus(row.totals)
+
+    def item(self, reason: Reason, detail: str) -> OpenItem:
+        amounts = (
+            PartAmount(table=table, section=section, currency=currency, tax_code=code, tender=tender, totals=totals)
+            for (table, section, currency, code, tender), totals in sorted(self._amounts.items())
+        )
+        return OpenItem(
+            reason=reason, detail=detail, documents=len(self._documents), amounts=tuple(amounts),
+            fingerprint=self._digest.hexdigest(),
+        )  # fmt: skip
+
+
+def _plain(amount: Decimal) -> str:
+    """The same amount in one way only, however many noughts it came with."""
+    return f"{amount.normalize():f}"

@@ -1,0 +1,219 @@
+"""The report of a month: all that is frozen when it is closed, and all that is handed over.
+
+A published format (``month-report``). It names no buyer: documents are known by their numbers.
+"""
+
+from __future__ import annotations
+
+import datetime
+from decimal import Decimal
+from typing import Literal
+
+from inkwell_bridge.core.closing.open_items import OpenItem
+from inkwell_bridge.core.closing.seal import Seal
+from inkwell_bridge.core.errors import NotExact
+from inkwell_bridge.core.money import exact
+from inkwell_bridge.core.proof import SheetRow, Totals
+from inkwell_bridge.core.values import Code, Exact, Moment, Text, Value
+
+
+class ReportCompany(Value):
+    """Whose month it is."""
+
+    client: Text
+    slug: Code
+    name: Text
+    country: Text
+    currency: Code
+    time_zone: Code
+
+
+class ReportBridge(Value):
+    """A bridge to the books of the company."""
+
+    slug: Code
+    name: Text
+    sales_side: Text
+    books: Text
+
+
+class ReportPart(Value):
+    """The part of a difference that one reason accounts for; see ``core.proof.Part``."""
+
+    reason: Text
+    detail: Text = ""
+    documents: int | None = None
+    settled: bool
+    totals: Totals
+
+
+class ReportRow(Value):
+    """One row of the sheet: both sides, the difference, and its parts, which add up to it."""
+
+    section: Text = ""
+    currency: Text = ""
+    bridge: Text = ""
+    day: datetime.date | None = None
+    tax_code: Text = ""
+    tender: Text = ""
+    source: Totals
+    books: Totals
+    difference: Totals
+    parts: tuple[ReportPart, ...] = ()
+    unexplained: Totals
+    ties: bool
+
+
+class DifferingDocuments(Value):
+    """How many documents differ in the books for one reason, whether an amount differs or not."""
+
+    reason: Text
+    documents: int
+
+
+class AcceptedItem(Value):
+    """An open item that a person accepted, with what they said of it."""
+
+    item: OpenItem
+    by: Text
+    at: Moment
+    note: Text
+
+
+class ReportDocument(Value):
+    """A source document that a difference of the month is a sum of."""
+
+    reason: Text
+    detail: Text = ""
+    kind: Code
+    number: Text
+    bridge: Code
+    day: datetime.date
+    currency: Text
+    table: Text
+    tax_code: Text = ""
+    tender: Text = ""
+    totals: Totals
+
+
+class ReportPayout(Value):
+    """A payout of a provider in the month, by what its entries are; these add up to ``amount``, which goes to the bank.
+
+    Shape: ``fees`` are those of single charges and those of their own, with the tax on them; ``other`` is whatever is
+    no charge, refund or fee: chargebacks, reserves, conversions, corrections. Units: in ``currency``, as the provider's
+    account sees them.
+    """
+
+    number: Text
+    bridge: Code
+    day: datetime.date
+    currency: Text
+    charges: Exact
+    refunds: Exact
+    fees: Exact
+    other: Exact
+    amount: Exact
+    state: Text
+
+
+class ReportMoneyAccount(Value):
+    """An account of money, by its newest proof that covers the last day of the month; with none it was not proved.
+
+    Shape: ``balance`` is what the books have on it at the end of ``proved_to``, ``proved`` whether both sides are the
+    same item by item, ``ages`` what stands there by age.
+    """
+
+    books: Code
+    account: Code
+    name: Text
+    purposes: tuple[Text, ...]
+    currency: Text
+    proof: int | None = None
+    proved_to: datetime.date | None = None
+    proved: bool | None = None
+    balance: Exact | None = None
+    ages: tuple[AgeOfOpen, ...] = ()
+
+
+class AgeOfOpen(Value):
+    """What is open and no older than ``up_to`` days at the end of the month, and older than the age before it; the last
+    has no end. Of source documents ``state`` says in which state."""
+
+    state: Text = ""
+    currency: Text = ""
+    up_to: int | None
+    count: int
+    amount: Exact
+
+
+class MonthReport(Value):
+    """A month of a company: summary, tie-out, differences, payouts, accounts of money, what is open by age, and who
+    accepted what.
+
+    Shape: amounts are text with the digits of their currency. ``documents`` are those behind the differences, the first
+    of each reason; ``documents_left_out`` counts the others.
+    """
+
+    format: Literal["month-report-1"] = "month-report-1"
+    company: ReportCompany
+    month: Code
+    first: datetime.date
+    last: datetime.date
+    bridges: tuple[ReportBridge, ...]
+    ties: bool
+    headline: tuple[ReportRow, ...]
+    tax_codes: tuple[ReportRow, ...]
+    tenders: tuple[ReportRow, ...]
+    by_bridge: tuple[ReportRow, ...]
+    by_day: tuple[ReportRow, ...]
+    differing: tuple[DifferingDocuments, ...]
+    open_items: tuple[OpenItem, ...]
+    accepted: tuple[AcceptedItem, ...]
+    documents: tuple[ReportDocument, ...]
+    documents_left_out: int
+    payouts: tuple[ReportPayout, ...]
+    money_accounts: tuple[ReportMoneyAccount, ...]
+    open_by_age: tuple[AgeOfOpen, ...]
+
+
+class ClosedReport(Value):
+    """The report with its seal; without one the month was not closed, and its figures still move."""
+
+    report: MonthReport
+    seal: Seal | None = None
+
+
+def row_of(row: SheetRow) -> ReportRow:
+    """A row of the sheet as the report keeps it."""
+    currency = row.place.currency
+    parts = (
+        ReportPart(reason=part.reason.value, detail=part.detail, documents=part.documents, settled=part.settled,
+                   totals=in_currency(part.totals, currency))
+        for part in row.parts
+    )  # fmt: skip
+    place = row.place._asdict()
+    day = datetime.date.fromisoformat(place.pop("day")) if row.place.day else None
+    return ReportRow(
+        **{name: value for name, value in place.items() if name != "day"},
+        day=day,
+        source=in_currency(row.source, currency),
+        books=in_currency(row.books, currency),
+        difference=in_currency(row.difference, currency),
+        parts=tuple(parts),
+        unexplained=in_currency(row.unexplained, currency),
+        ties=row.ties,
+    )
+
+
+def in_currency(totals: Totals, currency: str) -> Totals:
+    """Totals with the digits of their currency, so that the same amount is always written in the same way."""
+    amounts = {name: amount_in(getattr(totals, name), currency) for name in ("net", "tax", "gross")}
+    return Totals(count=totals.count, **amounts)
+
+
+def amount_in(amount: Decimal, currency: str) -> Decimal:
+    """An amount with the digits of its currency; as short as it can be, where nobody knows them."""
+    try:
+        return exact(amount, currency)
+    except NotExact:
+        return amount.normalize() + 0

@@ -1,0 +1,44 @@
+"""What is open in a month, document by document, as the database tells it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from django.db.models import Exists, OuterRef
+
+from inkwell_bridge.core.closing import OpenDocument, OpenItem, open_items
+from inkwell_bridge.core.proof import SETTLED, Reason, Section, table_of
+from inkwell_bridge.service.carriage.models import Crossing, Difference, Figure
+from inkwell_bridge.service.carriage.states import CrossingState
+from inkwell_bridge.service.carriage.totals import SUMS, totals_of
+from inkwell_bridge.service.tieout.reasons import DETAIL, REASON, reason_of_difference
+from inkwell_bridge.service.tieout.scope import Scope
+
+CHUNK = 2000
+_PLACE = ("crossing", "grain", "section", "currency", "tax_code", "tender")
+
+
+def items_of(scope: Scope) -> list[OpenItem]:
+    """The open items of a period. Two statements, read row by row: a backlog may be long."""
+    return open_items((*_differing(scope), *_open(scope)))
+
+
+def _open(scope: Scope) -> Iterator[OpenDocument]:
+    rows = scope.of(Difference.objects.all()).values(*_PLACE, reason=REASON, detail=DETAIL).annotate(**SUMS)
+    settled = [reason.value for reason in SETTLED]
+    for row in rows.exclude(reason__in=settled).order_by(*_PLACE).iterator(chunk_size=CHUNK):
+        totals = totals_of(row)
+        # Of one document what cancels out within the period is on neither side of it.
+        if not totals.nothing:
+            yield OpenDocument(
+                Reason(row["reason"]), row["detail"], row["crossing"], table_of(row["grain"], row["section"]),
+                row["section"], row["currency"], row["tax_code"], row["tender"], totals,
+            )  # fmt: skip
+
+
+def _differing(scope: Scope) -> Iterator[OpenDocument]:
+    """Those that differ in the books, whether an amount differs or not."""
+    of_period = scope.of(Figure.objects.filter(crossing=OuterRef("pk")).exclude(section=Section.NONE))
+    rows = Crossing.objects.filter(Exists(of_period), workspace=scope.workspace, state=CrossingState.DIFFERS)
+    for pk, cause in rows.order_by("pk").values_list("pk", "cause").iterator(chunk_size=CHUNK):
+        yield OpenDocument(reason_of_difference(cause), "", pk)
