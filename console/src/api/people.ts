@@ -63,5 +63,9 @@ export const erasureQuery = (workspace: string, id: number | undefined) =>
     refetchInterval: (query) => (query.state.data?.ended_at ? false : LOOK_AGAIN_MS),
   });
 
-export const addCompany = (workspace: string, given: Company) =>
+export const addCompany = (workspace: string, given: Omit<Company, "two_close" | "report_language">) =>
   http.post<Company>(`/workspaces/${workspace}/companies`, given);
+
+/** Change what of a company may change. */
+export const changeCompany = (workspace: string, company: string, changed: Partial<Pick<Company, "name" | "two_close" | "report_language">>) =>
+  http.patch<Company>(`/workspaces/${workspace}/companies/${company}`, changed);

@@ -3,11 +3,12 @@ import { infiniteQueryOptions, queryOptions } from "@tanstack/react-query";
 import { http, withQuery } from "./http";
 import type { Behind, SheetRow, TieOut } from "./types";
 
-/** The days and the bridge that a sheet is asked for; without days, the current month. */
+/** The days and the bridge or company that a sheet is asked for; without days, the current month. */
 export interface SheetOf {
   first?: string;
   last?: string;
   bridge?: string;
+  company?: string;
 }
 
 /** Which amount of the sheet, as its row says it. */

@@ -2,7 +2,8 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { useSearchParams } from "react-router";
 
-import { addCompany, companiesQuery, trailQuery } from "../../api/people";
+import { addCompany, changeCompany, companiesQuery, trailQuery } from "../../api/people";
+import type { Company } from "../../api/types";
 import { Heads } from "../../parts/Heads";
 import { Labelled, PageHead } from "../../parts/Labelled";
 import { Loading } from "../../parts/Loading";
@@ -10,6 +11,7 @@ import { ProblemNote } from "../../parts/Problem";
 import { Turn } from "../../parts/Turn";
 import { useTitle } from "../../parts/useTitle";
 import { useWorkspace } from "../../parts/useWorkspace";
+import { LANGUAGES } from "../closing/languages";
 import { EraseBuyer } from "./EraseBuyer";
 import { ExchangeRates } from "./ExchangeRates";
 import { Notices } from "./Notices";
@@ -65,13 +67,8 @@ function Companies() {
       {found.isError ? <ProblemNote error={found.error} /> : null}
       <ul className="divide-y divide-line">
         {found.data?.items.map((one) => (
-          <li key={one.slug} className="flex justify-between gap-3 py-1.5">
-            <span>
-              {one.name} <span className="text-sm text-faded">{one.slug}</span>
-            </span>
-            <span>
-              {one.currency}, {one.time_zone}
-            </span>
+          <li key={one.slug} className="py-1.5">
+            <OneCompany company={one} />
           </li>
         ))}
       </ul>
@@ -90,6 +87,53 @@ function Companies() {
         </form>
       ) : null}
     </section>
+  );
+}
+
+/** A company, how many people close its months, and the language of its reports. */
+function OneCompany({ company }: { company: Company }) {
+  const { slug, may } = useWorkspace();
+  const queries = useQueryClient();
+  const changing = useMutation({
+    mutationFn: (changed: Parameters<typeof changeCompany>[2]) => changeCompany(slug, company.slug, changed),
+    onSuccess: () => queries.invalidateQueries({ queryKey: [slug, "companies"] }),
+  });
+  // What was chosen stands there while the service keeps it.
+  const shown = changing.isPending ? { ...company, ...changing.variables } : company;
+  const fixed = !may("own") || changing.isPending;
+  return (
+    <>
+      <span className="flex justify-between gap-3">
+        <span>
+          {company.name} <span className="text-sm text-faded">{company.slug}</span>
+        </span>
+        <span>
+          {company.currency}, {company.time_zone}
+        </span>
+      </span>
+      <span className="mt-1 flex flex-wrap items-center gap-x-5 gap-y-1 text-sm">
+        <label className="flex min-h-6 items-center gap-2">
+          <input type="checkbox" checked={shown.two_close} disabled={fixed} onChange={(event) => changing.mutate({ two_close: event.target.checked })} />
+          Two people close a month
+        </label>
+        <label className="flex items-center gap-2">
+          Reports in
+          <select
+            className="field"
+            value={shown.report_language}
+            disabled={fixed}
+            onChange={(event) => changing.mutate({ report_language: event.target.value as Company["report_language"] })}
+          >
+            {LANGUAGES.map(([key, name]) => (
+              <option key={key} value={key}>
+                {name}
+              </option>
+            ))}
+          </select>
+        </label>
+      </span>
+      {changing.isError ? <ProblemNote error={changing.error} /> : null}
+    </>
   );
 }
 

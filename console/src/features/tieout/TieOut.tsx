@@ -2,8 +2,9 @@ import { useQuery } from "@tanstack/react-query";
 import { useSearchParams } from "react-router";
 
 import { bridgesQuery } from "../../api/bridges";
+import { companiesQuery } from "../../api/people";
 import { type AmountOf, sheetQuery, type SheetOf } from "../../api/tieout";
-import type { TieOut as Sheet } from "../../api/types";
+import type { Company, TieOut as Sheet } from "../../api/types";
 import { Choice } from "../../parts/Choice";
 import { Empty } from "../../parts/Empty";
 import { PageHead } from "../../parts/Labelled";
@@ -12,6 +13,7 @@ import { ProblemNote } from "../../parts/Problem";
 import { useTitle } from "../../parts/useTitle";
 import { useWorkspace } from "../../parts/useWorkspace";
 import { day } from "../../parts/words";
+import { MonthPanel } from "../closing/MonthPanel";
 import { BehindList } from "./BehindList";
 import { TaxCodes, Tenders } from "./Breakdown";
 import { Days } from "./Days";
@@ -19,7 +21,7 @@ import { Headline } from "./Headline";
 import { dayOn, monthOf } from "./place";
 import { Verdict } from "./Verdict";
 
-const PERIOD = ["first", "last", "bridge"] as const;
+const PERIOD = ["first", "last", "bridge", "company"] as const;
 const AMOUNT = ["section", "currency", "tax_code", "tender", "reason", "detail"] as const;
 
 const chosen = <Name extends string>(query: URLSearchParams, names: readonly Name[]) =>
@@ -34,17 +36,28 @@ export function TieOut() {
   const amount: AmountOf = chosen(query, AMOUNT);
   const found = useQuery(sheetQuery(slug, period));
   const bridges = useQuery(bridgesQuery(slug));
+  const companies = useQuery(companiesQuery(slug)).data?.items ?? [];
   const show = (changed: SheetOf) => setQuery(Object.fromEntries(Object.entries({ ...period, ...changed }).filter(([, value]) => value)));
   return (
     <>
       <PageHead title="Tie-out">
+        {companies.length > 1 ? (
+          <span className="min-w-0 max-md:w-full print:hidden">
+            <Choice
+              name="Company"
+              value={period.company ?? ""}
+              options={companies.map((one) => ({ value: one.slug, name: one.name }))}
+              change={(company) => show({ company, bridge: "" })}
+            />
+          </span>
+        ) : null}
         {bridges.data && bridges.data.items.length > 1 ? (
           <span className="min-w-0 max-md:w-full print:hidden">
             <Choice
               name="Bridge"
               value={period.bridge ?? ""}
               options={bridges.data.items.map((one) => ({ value: one.slug, name: one.name }))}
-              change={(bridge) => show({ bridge })}
+              change={(bridge) => show({ bridge, company: "" })}
             />
           </span>
         ) : null}
@@ -54,11 +67,17 @@ export function TieOut() {
       {found.data ? (
         <>
           <Turning sheet={found.data} show={show} />
-          <TheSheet sheet={found.data} period={{ ...period, first: found.data.first, last: found.data.last }} amount={amount} show={show} />
+          <TheSheet sheet={found.data} period={{ ...period, first: found.data.first, last: found.data.last }} amount={amount} companies={companies} show={show} />
         </>
       ) : null}
     </>
   );
+}
+
+/** Only a whole month is closed. */
+function isWholeMonth(sheet: Sheet): boolean {
+  const month = monthOf(sheet.first);
+  return sheet.first === month.first && sheet.last === month.last;
 }
 
 interface Turn {
@@ -70,7 +89,6 @@ interface Turn {
 function Turning({ sheet, show }: Turn) {
   const month = monthOf(sheet.first);
   const isDay = sheet.first === sheet.last;
-  const isMonth = sheet.first === month.first && sheet.last === month.last;
   const turn = (on: number) => (isDay ? dayOn(sheet.first, on) : monthOf(sheet.first, on));
   return (
     <div className="mb-4 flex flex-wrap items-center gap-2 print:hidden">
@@ -80,7 +98,7 @@ function Turning({ sheet, show }: Turn) {
       <button type="button" className="button-quiet" onClick={() => show(turn(1))}>
         {isDay ? "Day after" : "Month after"} <span aria-hidden="true">›</span>
       </button>
-      {isMonth ? null : (
+      {isWholeMonth(sheet) ? null : (
         <button type="button" className="button-quiet" onClick={() => show(month)}>
           The whole month
         </button>
@@ -110,7 +128,13 @@ function Turning({ sheet, show }: Turn) {
   );
 }
 
-function TheSheet({ sheet, period, amount, show }: Turn & { period: SheetOf; amount: AmountOf }) {
+interface Shown extends Turn {
+  period: SheetOf & { first: string };
+  amount: AmountOf;
+  companies: Company[];
+}
+
+function TheSheet({ sheet, period, amount, companies, show }: Shown) {
   const isDay = sheet.first === sheet.last;
   if (!sheet.rows.length && !sheet.tenders.length) {
     return (
@@ -131,6 +155,7 @@ function TheSheet({ sheet, period, amount, show }: Turn & { period: SheetOf; amo
         ))}
       </section>
       {Object.keys(amount).length ? <BehindList period={period} amount={amount} close={() => show({})} /> : null}
+      {companies.length && !period.bridge && isWholeMonth(sheet) ? <MonthPanel companies={companies} period={period} /> : null}
       {isDay ? null : <Days period={period} currencies={[...new Set(sheet.rows.map((row) => row.currency))]} />}
       <div className="grid items-start gap-5 *:min-w-0 2xl:grid-cols-2">
         <TaxCodes rows={sheet.tax_codes} period={period} />
