@@ -328,7 +328,7 @@ def test_nobody_changes_a_closing_and_who_did_would_be_found(carried: World) -> 
         with unguarded(db):
             db.execute(f"DELETE FROM closing_monthclosing {where}", [carried.slug])
     chain = carried.calls.verify_closings(COMPANY)
-    assert [one.why for one in chain.broken] == ["The trail tells of 1 closings, and 0 are here."]
+    assert [one.why for one in chain.broken] == ["By the trail there were 1 closings; here are 0."]
 
 
 def test_a_day_that_tied_and_ties_no_longer_is_told(carried: World) -> None:

@@ -327,7 +327,7 @@ def test_the_month_ties(inkwell: Inkwell) -> None:
     """Every difference by name; what is held is open, so the status is 1."""
     done = inkwell("tie-out", "--from", "2026-10-01", "--to", "2026-10-31")
     assert done.returncode == 1
-    assert re.search(r"left out: /orders/statuses +3 +78.78 +15.77 +94.55", done.stdout)
+    assert re.search(r"left out: the rulebook’s orders › statuses +3 +78.78 +15.77 +94.55", done.stdout)
     assert re.search(r"unexplained +0 +0.00 +0.00 +0.00", done.stdout)
     assert inkwell("tie-out", "--from", "2020-01-01", "--to", "2020-01-31").stdout.endswith("in this period.\n")
 

@@ -20,7 +20,8 @@ AT = "tie-out?first=2026-10-01&last=2026-10-31"
 def test_a_month_from_open_to_closed_and_open_again(signed_in: Page, carried: World) -> None:
     """One order is held: somebody accepts that with a note, closes the month, and sees an invoice leave it later."""
     with_one_held(carried)
-    carried.calls.create_company(slug="another", name="Another", country="IE", currency="EUR", time_zone="Europe/Dublin")
+    other = {"slug": "another", "name": "Another", "country": "IE", "currency": "EUR", "time_zone": "Europe/Dublin"}
+    carried.calls.create_company(**other)
     page = signed_in
     page.goto(f"/{carried.slug}/{AT}")
     closing = page.get_by_role("region", name="Closing October 2026")
@@ -55,7 +56,7 @@ def test_a_month_from_open_to_closed_and_open_again(signed_in: Page, carried: Wo
     assert violations(page) == []
 
     with page.expect_download() as download:
-        closing.get_by_label("in", exact=True).select_option("de")
+        closing.get_by_label("Language of the report").select_option("de")
         closing.get_by_role("link", name="PDF").click()
     assert download.value.suggested_filename == "marrowby-uk-2026-10.pdf"
     closing.get_by_role("button", name="Open it again…").click()
@@ -75,7 +76,7 @@ def test_two_people_close_where_the_company_says_so(signed_in: Page, carried: Wo
     assert violations(page) == []
     page.goto(f"/{carried.slug}/{AT}&company=marrowby-uk")
     closing = page.get_by_role("region", name="Closing October 2026")
-    expect(closing.get_by_label("in", exact=True)).to_have_value("de")
+    expect(closing.get_by_label("Language of the report")).to_have_value("de")
     closing.get_by_role("button", name="Propose to close it…").click()
     closing.get_by_role("button", name="Propose", exact=True).click()
     expect(closing.get_by_role("status")).to_contain_text("proposed to close it; another person does.")

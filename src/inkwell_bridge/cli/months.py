@@ -329,8 +329,7 @@ def verify(service: Service, company: str, as_json: bool) -> None:
     else:
         for one in found.broken:
             click.echo(f"Closing {one.number}: {one.why}")
-        click.echo(
-            f"{found.closings} closings of {company}: {'the chain holds' if found.holds else 'it does not hold'}."
-        )
+        closings = "1 closing" if found.closings == 1 else f"{found.closings} closings"
+        click.echo(f"{closings} of {company}: {'the chain holds' if found.holds else 'it does not hold'}.")
     if not found.holds:
         raise click.exceptions.Exit(NEEDS_A_PERSON)

@@ -25,7 +25,7 @@ export function Reports({ month, language }: { month: Month; language: string })
       ))}
       <label className="flex items-baseline gap-2">
         <span className="text-faded">in</span>
-        <select className="field" value={chosen} onChange={(event) => setChosen(event.target.value)}>
+        <select className="field" aria-label="Language of the report" value={chosen} onChange={(event) => setChosen(event.target.value)}>
           {LANGUAGES.map(([key, name]) => (
             <option key={key} value={key}>
               {name}

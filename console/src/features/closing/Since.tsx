@@ -4,13 +4,16 @@ import { Link } from "react-router";
 
 import { changesQuery } from "../../api/months";
 import type { Month } from "../../api/types";
-import { Amount } from "../../parts/Amount";
+import { Amount, amountText } from "../../parts/Amount";
 import { Heads } from "../../parts/Heads";
 import { Loading } from "../../parts/Loading";
 import { ProblemNote } from "../../parts/Problem";
 import { useWorkspace } from "../../parts/useWorkspace";
 import { counted, day, KINDS } from "../../parts/words";
 import { SECTIONS } from "../tieout/place";
+
+// Where there is no room the amounts stay.
+const WIDE = "max-md:hidden";
 
 /** What changed in a closed month, beside its frozen figures. */
 export function Since({ month }: { month: Month }) {
@@ -30,18 +33,34 @@ export function Since({ month }: { month: Month }) {
         <div className="overflow-x-auto">
           <table className="w-full">
             <caption className="text-left text-sm text-faded">By what each side is otherwise now; the closing stands as it was</caption>
-            <Heads names={["", "Sales side documents>", "Gross>", "Books documents>", "Gross>"]} />
+            <thead className="border-b border-ink/60">
+              <tr className="*:px-3 *:py-2 max-md:*:px-1">
+                <th scope="col">Section</th>
+                <th scope="col" className={`text-right ${WIDE}`}>
+                  Sales side documents
+                </th>
+                <th scope="col" className="text-right">
+                  Sales side
+                </th>
+                <th scope="col" className={`text-right ${WIDE}`}>
+                  Books documents
+                </th>
+                <th scope="col" className="text-right">
+                  The books
+                </th>
+              </tr>
+            </thead>
             <tbody>
               {month.since.map((one) => (
-                <tr key={one.section + one.currency} className="border-b border-line *:px-3 *:py-1">
+                <tr key={one.section + one.currency} className="border-b border-line *:px-3 *:py-1 max-md:*:px-1">
                   <th scope="row" className="text-base font-normal text-ink">
                     {SECTIONS[one.section] ?? one.section} <span className="text-sm text-faded">{one.currency}</span>
                   </th>
-                  <td className="amount">{one.source.count}</td>
+                  <td className={`amount ${WIDE}`}>{amountText(String(one.source.count))}</td>
                   <td className="amount">
                     <Amount value={one.source.gross} />
                   </td>
-                  <td className="amount">{one.books.count}</td>
+                  <td className={`amount ${WIDE}`}>{amountText(String(one.books.count))}</td>
                   <td className="amount">
                     <Amount value={one.books.gross} />
                   </td>

@@ -252,7 +252,7 @@ def verify(company: Company) -> list[BrokenLink]:
         workspace=company.workspace_id, action=CLOSED, about__startswith=f"{company.slug} "
     ).count()
     if rows.count() != on_trail:
-        broken.append(BrokenLink(on_trail, f"The trail tells of {on_trail} closings, and {rows.count()} are here."))
+        broken.append(BrokenLink(on_trail, f"By the trail there were {on_trail} closings; here are {rows.count()}."))
     return broken
 
 
