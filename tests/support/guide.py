@@ -100,7 +100,7 @@ def empty_demo(home: Path, database_url: str) -> Iterator[dict[str, str]]:
     with (home / "demo.log").open("wb") as log:
         demo = subprocess.Popen([BIN / "inkwell", "demo", "--empty"], env=environment, stdout=log, stderr=log)
     try:
-        wait_for(lambda: True if b"Ctrl-C" in (home / "demo.log").read_bytes() else None, seconds=60, what="the demo")
+        wait_for(lambda: True if b"Ctrl-C" in (home / "demo.log").read_bytes() else None, seconds=200, what="the demo")
         yield environment
     finally:
         demo.send_signal(signal.SIGINT)
