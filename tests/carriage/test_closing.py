@@ -31,8 +31,8 @@ EXTRA = "33.92"
 
 @pytest.fixture
 def november(stack: Stack) -> Iterator[None]:
-    """October is over."""
-    clock.set_file(stack.home / "clock", datetime.fromisoformat("2026-11-03T09:00:00+00:00"))
+    """October has just ended, by the company's clocks."""
+    clock.set_file(stack.home / "clock", datetime.fromisoformat("2026-11-01T00:30:00+00:00"))
     yield
     demo_client.set_clock(stack)
 

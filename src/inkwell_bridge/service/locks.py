@@ -209,6 +209,14 @@ def advisory_lock(*names: str, wait_seconds: float) -> Iterator[bool]:
             time.sleep(POLL_SECONDS)
 
 
+def share_until_commit(names: Iterable[str]) -> None:
+    """Let nobody begin to hold these locks for themselves until this transaction ends; many may share them. Waits for
+    whoever holds one. One statement."""
+    with connection.cursor() as cursor:
+        numbers = sorted(map(_number, names))
+        cursor.execute("SELECT pg_advisory_xact_lock_shared(n) FROM unnest(%s::bigint[]) AS n", [numbers])
+
+
 @contextmanager
 def transaction_under(name: str) -> Iterator[None]:
     """A transaction that holds the lock called ``name`` to its end: the next sees all that it wrote."""

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import hashlib
+import time
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from datetime import date
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from django.db import OperationalError, connection, transaction
+from django.db import connection, transaction
 
 from inkwell_bridge.core.closing import (
     Acceptance,
@@ -28,8 +29,10 @@ from inkwell_bridge.core.values import canonical
 from inkwell_bridge.service import clock
 from inkwell_bridge.service.carriage.models import DayTotal
 from inkwell_bridge.service.closing.freezing import in_words, month_report, scope_of
+from inkwell_bridge.service.closing.later_changes import lock_name
 from inkwell_bridge.service.closing.models import AcceptedDifference, ClosingProposal, MonthClosing, Reopening
 from inkwell_bridge.service.closing.open_differences import items_of
+from inkwell_bridge.service.locks import POLL_SECONDS, ClaimLost, Claims
 from inkwell_bridge.service.people.models import Company, Person, TrailEntry
 from inkwell_bridge.service.people.trail import record
 from inkwell_bridge.service.refusal import Refusal
@@ -172,7 +175,7 @@ def propose(company: Company, month: Month, person: Person, note: str) -> Closin
     Raises:
         Refusal: it cannot be closed as it is; see ``close``.
     """
-    with _still_figures():
+    with _still_figures(company):
         report = _closable(company, month)
         proposal, _ = ClosingProposal.objects.update_or_create(
             company=company, month=month.first,
@@ -192,7 +195,7 @@ def close(company: Company, month: Month, person: Person, note: str) -> MonthClo
         OtherEyes: by the company's rule another person proposes it first, and it must be as it was proposed.
         BusyFigures: figures were being written all the time.
     """
-    with _still_figures():
+    with _still_figures(company):
         report = _closable(company, month)
         proposal = proposal_of(company, month)
         if company.two_close:
@@ -264,25 +267,31 @@ def _chain(rows: Iterator[MonthClosing]) -> Iterator[tuple[MonthReport, Seal]]:
 
 
 @contextmanager
-def _still_figures() -> Iterator[None]:
-    """A transaction that sees one state of everything, with nobody writing figures until it ends.
+def _still_figures(company: Company) -> Iterator[None]:
+    """A transaction that sees one state of everything, while nobody changes a figure of this company's past months.
 
-    Whoever writes one afterwards sees that the month is closed, so no change falls between. One closing at a time.
+    Whoever wrote one before is seen; whoever writes one afterwards sees that the month is closed
+    (``later_changes``): no change falls between. One closing of a company at a time; what is carried today goes on.
 
     Raises:
         BusyFigures: somebody was writing for longer than a closing waits.
     """
-    with transaction.atomic():
-        with connection.cursor() as cursor:
-            # Locks first: what is read is of the moment of the first question after them.
-            cursor.execute("SET TRANSACTION ISOLATION LEVEL REPEATABLE READ")
-            cursor.execute(f"SET LOCAL lock_timeout = '{WAITS_SECONDS}s'")
+    busy = BusyFigures("Documents of past months are being written, and their figures did not come to rest.")
+    with Claims() as claims:
+        deadline = time.monotonic() + WAITS_SECONDS
+        while claims.take([(lock_name(company.pk),)]) != [True]:
+            if time.monotonic() > deadline:
+                raise busy
+            time.sleep(POLL_SECONDS)
+        with transaction.atomic():
+            with connection.cursor() as cursor:
+                # Begun under the lock: what is read is of the moment of the first question from here on.
+                cursor.execute("SET TRANSACTION ISOLATION LEVEL REPEATABLE READ")
+            yield
             try:
-                cursor.execute("LOCK TABLE closing_monthclosing IN SHARE ROW EXCLUSIVE MODE")
-                cursor.execute("LOCK TABLE carriage_figure IN SHARE MODE")
-            except OperationalError as error:
-                raise BusyFigures("Documents are being written, and the figures did not come to rest.") from error
-        yield
+                claims.verify()
+            except ClaimLost as error:
+                raise busy from error
 
 
 def _closable(company: Company, month: Month) -> MonthReport:

@@ -13,9 +13,11 @@ from django.db.models import Q, QuerySet, Sum
 from inkwell_bridge.core.closing import Month
 from inkwell_bridge.core.proof import Amounts, Grain, Key, Side, Totals
 from inkwell_bridge.service import clock
+from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.carriage.models import Crossing
 from inkwell_bridge.service.carriage.totals import SUMS, totals_of
 from inkwell_bridge.service.closing.models import LaterChange, MonthClosing
+from inkwell_bridge.service.locks import share_until_commit
 from inkwell_bridge.service.rows import insert_rows
 
 PAGE = 100
@@ -23,31 +25,41 @@ PAGE = 100
 _SIDES = (Side.SOURCE, Side.CODED, Side.BOOKS)
 
 
-def keep_later_changes(changes: Sequence[tuple[Crossing, Key, Amounts]], **_: Any) -> None:
-    """Keep what was changed of closed months; a statement where anything lies in a month that is over, another where
-    one of these is closed.
+def lock_name(company: int) -> str:
+    """The lock that a closing holds for itself, and whoever writes figures of a company's past months shares."""
+    return f"figures of past months:{company}"
 
-    Closing holds the table of figures while it reads it, so whoever writes one is either in the closing or sees it.
+
+def keep_later_changes(changes: Sequence[tuple[Crossing, Key, Amounts]], **_: Any) -> None:
+    """Keep what was changed of closed months. Nothing is asked where all of it lies in a month that goes on; three
+    statements where not, whatever their number.
+
+    Expects the transaction that writes the figures: it is seen by a closing that comes after it, or sees the closing.
     """
-    # A day more, for clocks that are behind.
-    this_month = Month.of((clock.now() - timedelta(days=1)).date()).first
-    before = [one for one in changes if one[1].section and one[1].side in _SIDES and one[1].date < this_month]
+    # Somewhere the next month may have begun already, and this one be closed.
+    open_from = Month.of((clock.now() + timedelta(days=1)).date()).first
+    before = [one for one in changes if one[1].section and one[1].side in _SIDES and one[1].date < open_from]
     if not before:
         return
-    months = {Month.of(key.date).first for _, key, _ in before}
-    companies = {crossing.bridge.company_id for crossing, _, _ in before}
-    closed = MonthClosing.objects.filter(company__in=companies, month__in=months, reopening=None)
-    closing_of = {(one.company_id, one.month): one for one in closed.defer("content")}
+    bridges = {crossing.bridge_id for crossing, _, _ in before}
+    companies = dict(Bridge.objects.filter(pk__in=bridges).values_list("pk", "company"))
+    share_until_commit(map(lock_name, set(companies.values())))
+    closed = MonthClosing.objects.filter(
+        company__in=set(companies.values()),
+        month__in={Month.of(key.date).first for _, key, _ in before},
+        reopening=None,
+    )
+    closing_of = {(company, month): pk for pk, company, month in closed.values_list("pk", "company", "month")}
     now = clock.now()
     insert_rows(
         [
             LaterChange(
-                workspace_id=crossing.workspace_id, closing=closing, crossing=crossing, side=key.side, grain=key.grain,
-                section=key.section, date=key.date, currency=key.currency, tax_code=key.tax_code, tender=key.tender,
-                at=now, **amounts._asdict(),
+                workspace_id=crossing.workspace_id, closing_id=closing, crossing=crossing, side=key.side,
+                grain=key.grain, section=key.section, date=key.date, currency=key.currency, tax_code=key.tax_code,
+                tender=key.tender, at=now, **amounts._asdict(),
             )
             for crossing, key, amounts in before
-            if (closing := closing_of.get((crossing.bridge.company_id, Month.of(key.date).first)))
+            if (closing := closing_of.get((companies[crossing.bridge_id], Month.of(key.date).first)))
         ]
     )  # fmt: skip
 
