@@ -82,13 +82,12 @@ need_postgresql() {
     [ ! -e "$held" ] || "${front[@]}" rm -f "$held"
 }
 
-# Only the tests need a browser, and fonts for the names in the demo.
-need_browser() {
-    command -v chromium >/dev/null || install_debian chromium fonts-dejavu-core fonts-vlgothic
-}
-
-# Only the tests read reports: a spreadsheet that works their formulas out anew, and the text of their pages.
-need_readers() {
-    command -v soffice >/dev/null && command -v pdftotext >/dev/null \
-        || install_debian libreoffice-calc-nogui poppler-utils
+# Only the tests need these: a browser with fonts for the names in the demo, and what reads reports (a spreadsheet that
+# works their formulas out anew, and the text of their pages).
+need_test_programs() {
+    local packages=()
+    command -v chromium >/dev/null || packages+=(chromium fonts-dejavu-core fonts-vlgothic)
+    command -v soffice >/dev/null || packages+=(libreoffice-calc-nogui)
+    command -v pdftotext >/dev/null || packages+=(poppler-utils)
+    [ "${#packages[@]}" -eq 0 ] || install_debian "${packages[@]}"
 }

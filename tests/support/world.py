@@ -43,6 +43,8 @@ FAST = {
     "INKWELL_FAILED_SIGN_INS": "100000",
     "INKWELL_OPENINGS_PER_MINUTE": "100000",
 }
+# Seconds between two looks at something that is waited for, at first and in the end.
+FIRST_LOOK, LAST_LOOK = 0.1, 0.5
 Case = TypeVar("Case")
 # Every moment and every size, as ``./inkwell test --long`` asks for; without it each proof has a few of its own.
 LONG = bool(os.environ.get("INKWELL_TEST_LONG"))
@@ -227,9 +229,11 @@ Found = TypeVar("Found")
 
 def wait_for(look: Callable[[], Found | None], *, seconds: float, what: str) -> Found:
     """What ``look`` finds, as soon as it finds something."""
-    deadline = time.monotonic() + seconds
+    deadline, pause = time.monotonic() + seconds, FIRST_LOOK
     while (found := look()) is None:
         if time.monotonic() > deadline:
             raise TimeoutError(f"{what} did not come to an end in {seconds} seconds")
-        time.sleep(0.1)
+        time.sleep(pause)
+        # Looking takes time from what is waited for.
+        pause = min(pause * 1.25, LAST_LOOK)
     return found

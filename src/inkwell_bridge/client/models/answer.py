@@ -8,7 +8,8 @@ from pydantic import BaseModel, ConfigDict
 class Answer(BaseModel):
     """Frozen; what a newer service adds is passed over."""
 
-    model_config = ConfigDict(frozen=True, extra="ignore")
+    # Built when first read: a command meets few of all the answers there are.
+    model_config = ConfigDict(frozen=True, extra="ignore", defer_build=True)
 
 
 class AskedWork(Answer):
