@@ -5,13 +5,15 @@ import { acceptItem, takeAcceptanceBack } from "../../api/months";
 import type { SheetOf } from "../../api/tieout";
 import type { Month, OpenItem } from "../../api/types";
 import { Amount } from "../../parts/Amount";
-import { Heads } from "../../parts/Heads";
 import { ProblemNote } from "../../parts/Problem";
 import { useWorkspace } from "../../parts/useWorkspace";
 import { counted } from "../../parts/words";
 import { behind, reasonInWords, SECTIONS } from "../tieout/place";
 import { NoteForm } from "./NoteForm";
 import { useMonthAction } from "./useMonthAction";
+
+// Where there is no room, documents and amounts stand below the reason.
+const WIDE = "max-md:hidden";
 
 /** Each open reason with its documents and amounts, and who accepted it; in an open month one can. */
 export function OpenItems({ month, period }: { month: Month; period: SheetOf }) {
@@ -20,7 +22,18 @@ export function OpenItems({ month, period }: { month: Month; period: SheetOf }) 
     <div className="overflow-x-auto">
       <table className="w-full">
         <caption className="sr-only">What is open in the month</caption>
-        <Heads names={["Open", "Documents>", "Comes to", "Accepted"]} />
+        <thead className="border-b border-ink/60">
+          <tr className="*:px-3 *:py-2 max-md:*:px-1">
+            <th scope="col">Open</th>
+            <th scope="col" className={`text-right ${WIDE}`}>
+              Documents
+            </th>
+            <th scope="col" className={WIDE}>
+              Comes to
+            </th>
+            <th scope="col">Accepted</th>
+          </tr>
+        </thead>
         <tbody>
           {month.items.map((item) => (
             <Row key={item.reason + item.detail} month={month} item={item} period={period} />
@@ -37,21 +50,21 @@ function Row({ month, item, period }: { month: Month; item: OpenItem; period: Sh
   const withdrawing = useMonthAction(month, (workspace, company, name, number: number) => takeAcceptanceBack(workspace, company, name, number));
   const mayChange = month.state !== "closed" && may("operate");
   return (
-    <tr className={`border-b border-line align-baseline *:px-3 *:py-1.5 ${accepted ? "" : "text-madder"}`}>
+    <tr className={`border-b border-line align-baseline *:px-3 *:py-1.5 max-md:*:px-1 ${accepted ? "" : "text-madder"}`}>
       <th scope="row" className={`text-base font-normal ${accepted ? "text-ink" : "text-madder"}`}>
         <Link className="underline decoration-line underline-offset-2" to={behind(slug, period, { section: sectionOf(item), reason: item.reason, detail: item.detail })}>
           {reasonInWords(item.reason, item.detail)}
         </Link>
+        <span className="block text-sm md:hidden">
+          {counted(item.documents, "document")}
+          <Sums item={item} />
+        </span>
       </th>
-      <td className="amount">{item.documents.toLocaleString("en-GB")}</td>
-      <td>
-        {sums(item).map((one) => (
-          <span key={one.of + one.currency} className="block whitespace-nowrap">
-            <span className="text-sm text-faded">{one.of}</span> <Amount value={one.gross} currency={one.currency} />
-          </span>
-        ))}
+      <td className={`amount ${WIDE}`}>{item.documents.toLocaleString("en-GB")}</td>
+      <td className={WIDE}>
+        <Sums item={item} />
       </td>
-      <td className="min-w-60">
+      <td className="md:min-w-60">
         {accepted ? (
           <>
             <span className="block">“{accepted.note}”</span>
@@ -71,6 +84,14 @@ function Row({ month, item, period }: { month: Month; item: OpenItem; period: Sh
       </td>
     </tr>
   );
+}
+
+function Sums({ item }: { item: OpenItem }) {
+  return sums(item).map((one) => (
+    <span key={one.of + one.currency} className="block whitespace-nowrap">
+      <span className="text-sm text-faded">{one.of}</span> <Amount value={one.gross} currency={one.currency} />
+    </span>
+  ));
 }
 
 function Accept({ month, item }: { month: Month; item: OpenItem }) {
