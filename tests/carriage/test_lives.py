@@ -224,10 +224,7 @@ class Lives(ServiceMachine):
         newest_first = sorted(self.told.values(), key=lambda one: one["last_change"], reverse=True)
         self.world.put("web-shop", orders=newest_first, refunds=self.moved)
         self.told, self.moved, self.steps = {}, [], 0
-        both = [self.world.calls.bridge(bridge).run() for bridge in (BRIDGE, TO_LEDGER)]
-        for run in both:
-            self.world.ended(run, seconds=120)
-        self.world.settled(seconds=120)
+        self.run_all(BRIDGE, TO_LEDGER)
 
     def compare(self) -> None:
         """By account and code, and the money; nothing is held, nothing stands twice."""

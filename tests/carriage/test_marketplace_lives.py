@@ -158,9 +158,7 @@ class MarketLives(ServiceMachine):
         for sale in self.sales:
             # What is called off before it was ever carried is left out.
             sale.carried = sale.carried or not sale.called_off
-        for run in [self.world.calls.bridge(bridge).run() for bridge in BRIDGES]:
-            self.world.ended(run, seconds=120)
-        self.world.settled(seconds=120)
+        self.run_all(*BRIDGES)
         self.steps = 0
 
     def compare(self) -> None:
