@@ -2,11 +2,9 @@
 
 from inkwell_bridge.core.closing.months import Month
 from inkwell_bridge.core.closing.open_items import (
-    Acceptance,
     OpenDocument,
     OpenItem,
     PartAmount,
-    by_item,
     not_accepted,
     open_items,
 )
@@ -28,7 +26,6 @@ from inkwell_bridge.core.closing.report import (
 from inkwell_bridge.core.closing.seal import BrokenLink, Seal, broken_links, checksum_of
 
 __all__ = [
-    "Acceptance",
     "AcceptedItem",
     "AgeOfOpen",
     "BrokenLink",
@@ -48,7 +45,6 @@ __all__ = [
     "ReportRow",
     "Seal",
     "broken_links",
-    "by_item",
     "checksum_of",
     "not_accepted",
     "open_items",

@@ -7,7 +7,7 @@ document comes in, or an amount changes, somebody has to look again.
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from decimal import Decimal
 from typing import NamedTuple
 
@@ -41,14 +41,6 @@ class OpenItem(Value):
     fingerprint: Text
 
 
-class Acceptance(NamedTuple):
-    """That a person accepts an open item as it was."""
-
-    reason: str
-    detail: str
-    fingerprint: str
-
-
 class OpenDocument(NamedTuple):
     """What one source document has in one place of the sheet that is open; of one that differs and has nothing
     there, ``table`` is none."""
@@ -71,53 +63,44 @@ def open_items(rows: Iterable[OpenDocument]) -> list[OpenItem]:
     """
     making: dict[tuple[Reason, str], _Making] = {}
     for row in rows:
-        making.setdefault((row.reason, row.detail), _Making()).add(row)
+        key = row.reason, row.detail
+        making.setdefault(key, _Making(*key)).add(row)
     order = list(Reason)
-    return [
-        found.item(reason, detail)
-        for (reason, detail), found in sorted(making.items(), key=lambda one: (order.index(one[0][0]), one[0][1]))
-    ]
+    return [making[key].item() for key in sorted(making, key=lambda key: (order.index(key[0]), key[1]))]
 
 
-def by_item(acceptances: Sequence[Acceptance]) -> Mapping[tuple[str, str], Acceptance]:
-    """Them by reason and detail; of one that was accepted again, the newest counts, which comes last."""
-    return {(one.reason, one.detail): one for one in acceptances}
-
-
-def not_accepted(items: Sequence[OpenItem], acceptances: Sequence[Acceptance]) -> list[OpenItem]:
-    """The items that nobody has accepted as they are now."""
-    accepted = by_item(acceptances)
-    return [
-        item
-        for item in items
-        if (found := accepted.get((item.reason.value, item.detail))) is None or found.fingerprint != item.fingerprint
-    ]
+def not_accepted(items: Sequence[OpenItem], fingerprints: Collection[str]) -> list[OpenItem]:
+    """The items that nobody has accepted as they are now, by the fingerprints of what was accepted."""
+    return [item for item in items if item.fingerprint not in fingerprints]
 
 
 class _Making:
     """An item while its rows come in."""
 
-    def __init__(self) -> None:
+    def __init__(self, reason: Reason, detail: str) -> None:
+        self._reason, self._detail = reason, detail
         self._documents: set[int] = set()
-        self._digest = hashlib.sha256()
+        # The same documents with the same amounts, held for another cause, are not what somebody looked at.
+        self._digest = hashlib.sha256(canonical([reason, detail]).encode() + b"\n")
         self._amounts: dict[tuple[Table, str, str, str, str], Totals] = {}
 
     def add(self, row: OpenDocument) -> None:
         self._documents.add(row.document)
         amounts = [_plain(amount) for amount in (row.totals.net, row.totals.tax, row.totals.gross)]
+        # Row by row, so that a backlog of any length needs no more room than the numbers of its documents.
         said = [row.document, row.table, row.section, row.currency, row.tax_code, row.tender, row.totals.count]
         self._digest.update(canonical([*said, *amounts]).encode() + b"\n")
         if row.table is not None:
             place = (row.table, row.section, row.currency, row.tax_code, row.tender)
             self._amounts[place] = self._amounts.get(place, Totals()).plus(row.totals)
 
-    def item(self, reason: Reason, detail: str) -> OpenItem:
+    def item(self) -> OpenItem:
         amounts = (
             PartAmount(table=table, section=section, currency=currency, tax_code=code, tender=tender, totals=totals)
             for (table, section, currency, code, tender), totals in sorted(self._amounts.items())
         )
         return OpenItem(
-            reason=reason, detail=detail, documents=len(self._documents), amounts=tuple(amounts),
+            reason=self._reason, detail=self._detail, documents=len(self._documents), amounts=tuple(amounts),
             fingerprint=self._digest.hexdigest(),
         )  # fmt: skip
 

@@ -14,7 +14,7 @@ from rest_framework import generics, serializers, status
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from inkwell_bridge.core.closing import Acceptance, ClosedReport, Month, not_accepted
+from inkwell_bridge.core.closing import ClosedReport, Month, not_accepted
 from inkwell_bridge.core.errors import DocumentInvalid
 from inkwell_bridge.core.proof import Reason
 from inkwell_bridge.service import clock
@@ -72,7 +72,6 @@ def _told(company: Company, month: Month) -> dict[str, Any]:
     scope = scope_of(company, month)
     closing, proposal = doing.closing_of(company, month), doing.proposal_of(company, month)
     items, accepted = items_of(scope), acceptances(company, month)
-    held = [Acceptance(one.reason, one.detail, one.item["fingerprint"]) for one in accepted]
     frozen = ClosedReport.read(closing.content).report if closing else None
     fingerprints = {one.item.fingerprint for one in frozen.accepted} if frozen else {one.fingerprint for one in items}
     rows = [row for table in sheet.whole(scope) for row in table]
@@ -85,7 +84,7 @@ def _told(company: Company, month: Month) -> dict[str, Any]:
         "two_close": company.two_close,
         "ties": not items and all(row.ties for row in rows),
         "items": items,
-        "left": len(not_accepted(items, held)),
+        "left": len(not_accepted(items, {one.item["fingerprint"] for one in accepted})),
         "accepted": accepted,
         "proposal": proposal,
         "closing": closing,

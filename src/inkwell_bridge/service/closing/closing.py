@@ -13,7 +13,6 @@ from zoneinfo import ZoneInfo
 from django.db import connection, transaction
 
 from inkwell_bridge.core.closing import (
-    Acceptance,
     BrokenLink,
     ClosedReport,
     Month,
@@ -312,8 +311,7 @@ def _closable(company: Company, month: Month) -> MonthReport:
         if named != row.difference.gross:
             raise DoesNotAddUp(f"Of {row.section or row.tax_code}, {row.currency}, the parts come to {named}, and the "
                                f"difference is {row.difference.gross}.")  # fmt: skip
-    accepted = [Acceptance(one.item.reason.value, one.item.detail, one.item.fingerprint) for one in report.accepted]
-    left = not_accepted(report.open_items, accepted)
+    left = not_accepted(report.open_items, {one.item.fingerprint for one in report.accepted})
     if left:
         raise StillOpen(month, left)
     return report

@@ -98,12 +98,11 @@ def acceptances(company: Company, month: Month) -> list[AcceptedDifference]:
 
 def _accepted(company: Company, month: Month, items: Sequence[OpenItem]) -> Iterator[AcceptedItem]:
     """What was accepted and is so still; of what somebody accepted twice the newest word."""
-    fingerprints = {(item.reason.value, item.detail): item.fingerprint for item in items}
-    newest = {(one.reason, one.detail): one for one in acceptances(company, month)}
-    for key, one in newest.items():
-        item = OpenItem.read(one.item)
-        if fingerprints.get(key) == item.fingerprint:
-            yield AcceptedItem(item=_in_currency(item), by=in_words(one.person), at=one.at,
+    open_now = {item.fingerprint for item in items}
+    newest = {one.item["fingerprint"]: one for one in acceptances(company, month)}
+    for fingerprint, one in newest.items():
+        if fingerprint in open_now:
+            yield AcceptedItem(item=_in_currency(OpenItem.read(one.item)), by=in_words(one.person), at=one.at,
                                note=one.note)  # fmt: skip
 
 
