@@ -301,6 +301,25 @@ def test_two_people_close_it_where_the_company_says_so(carried: World) -> None:
     assert closed.proposal is None
 
 
+def test_a_sheet_that_does_not_add_up_is_not_closed(carried: World) -> None:
+    """Nobody can accept what no document accounts for: a total of a day that was put beside the others."""
+    with psycopg.connect(carried.stack.environment["DATABASE_URL"], autocommit=True) as db:
+        columns = (
+            "workspace_id, bridge_id, grain, section, date, currency, tax_code, tender, side, role, account, merged"
+        )
+        db.execute(
+            f"""INSERT INTO carriage_daytotal ({columns}, count, net, tax, gross)
+                SELECT {columns}, 0, 1, -1, 0 FROM carriage_daytotal
+                WHERE side = 'books' AND grain = 'document' AND section = 'sales'
+                  AND workspace_id = (SELECT id FROM people_workspace WHERE slug = %s) LIMIT 1""",
+            [carried.slug],
+        )
+    assert not month(carried).read().ties
+    with pytest.raises(Conflict, match=r"parts leave 0 documents, net -1\.00, tax 1\.00") as caught:
+        month(carried).close()
+    assert caught.value.problem.code == "sheet-does-not-add-up"
+
+
 @contextmanager
 def unguarded(db: psycopg.Connection) -> Iterator[None]:
     """What somebody could do who owns the database itself."""

@@ -131,6 +131,7 @@ def show(service: Service, company: str, month: str, as_json: bool) -> None:
     """
     found = _calls(service, company, month).read()
     _answer(found, as_json)
+    # A script that watches a closed month hears of every change in it.
     moved = bool(found.since or found.differing_since)
     if moved or (found.closing is None and (found.left or not found.over)):
         raise click.exceptions.Exit(NEEDS_A_PERSON)
@@ -156,6 +157,7 @@ def accept(
     calls = _calls(service, company, month)
     items = calls.read().items
     found = [one for one in items if one.reason == reason and detail in ("", one.detail)]
+    # Never several at once: each has a reason of its own to be right as it is.
     if len(found) != 1:
         open_now = "; ".join(f"{one.reason}{f' --detail {one.detail}' if one.detail else ''}" for one in items)
         raise NoSuchThing(f"Say which of these is meant: {open_now or 'none is open'}.")
@@ -280,6 +282,7 @@ def report(
     """
     ends_in = to.suffix.lstrip(".") if to else ""
     form = form or (ends_in if ends_in in ("pdf", "xlsx", "json") else "pdf")
+    # Bytes that are no text would leave a terminal unusable.
     if to is None and form != "json" and sys.stdout.isatty():
         raise NoSuchThing("Say where it goes, such as: -o october.pdf")
     content = _calls(service, company, month).report(form, language or "")

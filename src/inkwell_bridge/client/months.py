@@ -20,6 +20,7 @@ class MonthCalls:
 
     def accept(self, item: models.OpenItem, note: str) -> models.Month:
         """Accept an open item as it was read; once it has other documents or amounts it is open again."""
+        # With its fingerprint, so that nothing is accepted that came in after it was read.
         body = {"reason": item.reason, "detail": item.detail, "fingerprint": item.fingerprint, "note": note}
         return self._transport.one(models.Month, "POST", f"{self._path}/acceptances", body=body)
 

@@ -24,6 +24,7 @@
 | INKWELL_KEEP_DAYS              | how long run entries, calls, notices and old snapshots are kept       |
 | INKWELL_DATABASE_SESSIONS      | database sessions of one process, shared by its threads               |
 | INKWELL_BANK_FOLDER            | where bank statements are dropped; INKWELL_HOME/bank-statements       |
+| INKWELL_REPORT_FONTS           | folder of the DejaVu fonts, in which reports are set                  |
 | INKWELL_PAYMENT_HOSTS          | hosts of clients under which payment links are opened, nothing else   |
 | INKWELL_OPENINGS_PER_MINUTE    | payment links opened from one address in a minute before it waits    |
 | INKWELL_KINDS                  | modules that register further kinds of document                       |
@@ -62,6 +63,11 @@ def folder(name: str, default: str) -> Path:
     """A folder that is named outside, or lies in our own; it need not be there."""
     given = os.environ.get(name)
     return Path(given) if given else home() / default
+
+
+def report_fonts() -> Path:
+    """The folder of the fonts in which reports are set; without one said, where Debian puts them."""
+    return Path(os.environ.get("INKWELL_REPORT_FONTS", "/usr/share/fonts/truetype/dejavu"))
 
 
 def remembered(name: str, make: Any) -> str:

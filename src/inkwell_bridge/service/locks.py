@@ -175,6 +175,15 @@ class Claims:
         self._claims.update({group: claim for group, claim in zip(groups, claims, strict=True) if claim is not None})
         return [claim is not None for claim in claims]
 
+    def wait_for(self, names: tuple[str, ...], seconds: float) -> bool:
+        """Wait up to so long for these locks; answers whether they are ours now."""
+        deadline = time.monotonic() + seconds
+        while self.take([names]) != [True]:
+            if time.monotonic() > deadline:
+                return False
+            time.sleep(POLL_SECONDS)
+        return True
+
     def give_back(self, groups: Iterable[tuple[str, ...]]) -> None:
         """Give groups back; those that are not ours are left alone."""
         _locks.unlock([self._claims.pop(group) for group in groups if group in self._claims])
@@ -199,14 +208,8 @@ def try_advisory_lock(*names: str) -> Iterator[bool]:
 @contextmanager
 def advisory_lock(*names: str, wait_seconds: float) -> Iterator[bool]:
     """Wait up to so long for these locks, and hold them; answers whether they came free."""
-    deadline = time.monotonic() + wait_seconds
     with Claims() as claims:
-        while True:
-            (free,) = claims.take([names])
-            if free or time.monotonic() > deadline:
-                yield free
-                return
-            time.sleep(POLL_SECONDS)
+        yield claims.wait_for(names, wait_seconds)
 
 
 def share_until_commit(names: Iterable[str]) -> None:

@@ -176,6 +176,7 @@ NOTICE_LASTS_SECONDS = environment.number("INKWELL_NOTICE_LASTS_SECONDS", 86_400
 UPKEEP_SECONDS = environment.number("INKWELL_UPKEEP_SECONDS", 2)
 # Run entries, records of calls and superseded snapshots are kept so long.
 KEEP_DAYS = environment.number("INKWELL_KEEP_DAYS", 400)
+REPORT_FONTS = environment.report_fonts()
 # Statements are dropped into this folder, in one for each workspace and account.
 BANK_FOLDER = environment.folder("INKWELL_BANK_FOLDER", "bank-statements")
 # Modules that register further kinds of document.

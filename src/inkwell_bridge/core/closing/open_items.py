@@ -65,6 +65,7 @@ def open_items(rows: Iterable[OpenDocument]) -> list[OpenItem]:
     for row in rows:
         key = row.reason, row.detail
         making.setdefault(key, _Making(*key)).add(row)
+    # As on the sheet, so that nobody looks for an item in another place.
     order = list(Reason)
     return [making[key].item() for key in sorted(making, key=lambda key: (order.index(key[0]), key[1]))]
 
@@ -90,6 +91,7 @@ class _Making:
         # Row by row, so that a backlog of any length needs no more room than the numbers of its documents.
         said = [row.document, row.table, row.section, row.currency, row.tax_code, row.tender, row.totals.count]
         self._digest.update(canonical([*said, *amounts]).encode() + b"\n")
+        # One that only differs (a contact, an account) is a document of the item, and comes to nothing.
         if row.table is not None:
             place = (row.table, row.section, row.currency, row.tax_code, row.tender)
             self._amounts[place] = self._amounts.get(place, Totals()).plus(row.totals)

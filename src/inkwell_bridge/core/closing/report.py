@@ -132,6 +132,7 @@ class ReportMoneyAccount(Value):
     proved_to: datetime.date | None = None
     proved: bool | None = None
     balance: Exact | None = None
+    # Of the proof's own day: what stood there then, and not what stands there by now.
     ages: tuple[AgeOfOpen, ...] = ()
 
 
@@ -154,6 +155,7 @@ class MonthReport(Value):
     of each reason; ``documents_left_out`` counts the others.
     """
 
+    # In the document itself, for whoever finds it in ten years without its name.
     format: Literal["month-report-1"] = "month-report-1"
     company: ReportCompany
     month: Code
@@ -191,6 +193,7 @@ def row_of(row: SheetRow) -> ReportRow:
                    totals=in_currency(part.totals, currency))
         for part in row.parts
     )  # fmt: skip
+    # The difference and what is unexplained could be worked out: whoever reads the file has them beside one another.
     place = row.place._asdict()
     day = datetime.date.fromisoformat(place.pop("day")) if row.place.day else None
     return ReportRow(
@@ -216,4 +219,5 @@ def amount_in(amount: Decimal, currency: str) -> Decimal:
     try:
         return exact(amount, currency)
     except NotExact:
+        # A currency that the table does not have holds its documents, and stands in the report all the same.
         return amount.normalize() + 0

@@ -36,6 +36,7 @@ class Seal(Value):
 
 def checksum_of(report: Value, seal: Seal) -> str:
     """The checksum of a report under a seal; see ``Seal``."""
+    # The checksum cannot be of itself; all else that the seal says is covered, who closed it and the note among them.
     said = {"report": report.as_json(), "seal": {k: v for k, v in seal.as_json().items() if k != "checksum"}}
     return hashlib.sha256(canonical(said).encode()).hexdigest()
 
@@ -51,10 +52,12 @@ def broken_links(chain: Iterable[tuple[Value, Seal]]) -> Iterator[BrokenLink]:
     """Where the closings of a company, in order, do not hold together; nowhere, where nobody touched them."""
     previous, number = BEFORE_THE_FIRST, 1
     for report, seal in chain:
+        # Three questions, for each fails alone: one put in, one taken out, and figures that were changed.
         if seal.number != number:
             yield BrokenLink(seal.number, f"Closing {number} was expected here: one is missing, or was put in.")
         if seal.previous != previous:
             yield BrokenLink(seal.number, "It is not chained to the closing before it.")
         if checksum_of(report, seal) != seal.checksum:
             yield BrokenLink(seal.number, "Its checksum is not that of its figures.")
+        # From what stands there, and not from what should: one broken link is told once, and not all after it too.
         previous, number = seal.checksum, seal.number + 1

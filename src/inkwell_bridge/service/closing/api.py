@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import cached_property
 from typing import Any
 from zoneinfo import ZoneInfo
 
@@ -46,11 +47,13 @@ _CLOSINGS = MonthClosing.objects.select_related("company", "closed_by", "reopeni
 class OneMonth(InWorkspace):
     """A view about one month of one company."""
 
+    @cached_property
     def company(self) -> Company:
         """The one named in the address."""
         found: Company = self.named(Company.objects.select_related("workspace"), "company", self.kwargs["company"])
         return found
 
+    @cached_property
     def month(self) -> Month:
         """The one named in the address.
 
@@ -64,7 +67,7 @@ class OneMonth(InWorkspace):
 
     def told(self) -> Response:
         """The month as it is now."""
-        return Response(_told(self.company(), self.month()))
+        return Response(_told(self.company, self.month))
 
 
 def _told(company: Company, month: Month) -> dict[str, Any]:
@@ -121,7 +124,7 @@ class AcceptancesView(OneMonth):
         """Accept an open item with a note; it holds for these documents and amounts, and for no others."""
         given = AcceptSerializer(data=request.data)
         given.is_valid(raise_exception=True)
-        doing.accept(self.company(), self.month(), self.person, **given.validated_data)
+        doing.accept(self.company, self.month, self.person, **given.validated_data)
         answer = self.told()
         answer.status_code = status.HTTP_201_CREATED
         return answer
@@ -135,7 +138,7 @@ class AcceptanceView(OneMonth):
     @extend_schema(operation_id="months_not_accept", responses=MonthSerializer)
     def delete(self, request: Request, workspace: str, company: str, month: str, number: int) -> Response:
         """Take it back; that it was given stays on the trail."""
-        of_month = AcceptedDifference.objects.filter(company=self.company(), month=self.month().first)
+        of_month = AcceptedDifference.objects.filter(company=self.company, month=self.month.first)
         rows = self.own(of_month.select_related("company__workspace"))
         doing.withdraw(self.numbered(rows, "acceptance", number), self.person)
         return self.told()
@@ -151,13 +154,13 @@ class ProposalView(OneMonth):
         """Propose to close it as it is now: another person does so, where the figures are the same still."""
         given = NoteSerializer(data=request.data)
         given.is_valid(raise_exception=True)
-        doing.propose(self.company(), self.month(), self.person, given.validated_data["note"])
+        doing.propose(self.company, self.month, self.person, given.validated_data["note"])
         return self.told()
 
     @extend_schema(operation_id="months_not_propose", responses=MonthSerializer)
     def delete(self, request: Request, workspace: str, company: str, month: str) -> Response:
         """Propose it no longer."""
-        doing.take_proposal_back(self.company(), self.month(), self.person)
+        doing.take_proposal_back(self.company, self.month, self.person)
         return self.told()
 
 
@@ -171,7 +174,7 @@ class CloseView(OneMonth):
         """Close it: the figures are frozen with a checksum, and what changes later stands beside them."""
         given = NoteSerializer(data=request.data)
         given.is_valid(raise_exception=True)
-        doing.close(self.company(), self.month(), self.person, given.validated_data["note"])
+        doing.close(self.company, self.month, self.person, given.validated_data["note"])
         return self.told()
 
 
@@ -185,7 +188,7 @@ class ReopenView(OneMonth):
         """Open it again, with a note that says why; the closing that was stays in the chain."""
         given = NeededNoteSerializer(data=request.data)
         given.is_valid(raise_exception=True)
-        doing.reopen(self.company(), self.month(), self.person, given.validated_data["note"])
+        doing.reopen(self.company, self.month, self.person, given.validated_data["note"])
         return self.told()
 
 
@@ -199,7 +202,7 @@ class ChangesView(OneMonth):
         """The documents that are otherwise in it than when it was closed; of an open month none."""
         given = ChangedRequestSerializer(data=request.query_params)
         given.is_valid(raise_exception=True)
-        closing = doing.closing_of(self.company(), self.month())
+        closing = doing.closing_of(self.company, self.month)
         rows, more = changed_documents(closing, given.validated_data["after"]) if closing else ([], False)
         data = {"documents": rows, "after": rows[-1].crossing.pk if more else None}
         return Response(ChangedPageSerializer(data).data)
@@ -216,7 +219,7 @@ class ReportView(OneMonth):
         """As PDF, XLSX or JSON: of a closed month the frozen figures, the same bytes each time; else as it is now."""
         given = ReportRequestSerializer(data=request.query_params)
         given.is_valid(raise_exception=True)
-        found, of = self.company(), self.month()
+        found, of = self.company, self.month
         closing = doing.closing_of(found, of)
         report = ClosedReport.read(closing.content) if closing else ClosedReport(report=month_report(found, of))
         return _file(report, given.validated_data, found)
@@ -280,7 +283,6 @@ class ChainView(InWorkspace):
     def get(self, request: Request, workspace: str, company: str) -> Response:
         """Whether it holds: every checksum is worked out anew from the frozen figures."""
         found: Company = self.named(Company.objects.all(), "company", company)
-        broken = doing.verify(found)
-        number = MonthClosing.objects.filter(company=found).count()
+        number, broken = doing.verify(found)
         data = {"company": found.slug, "closings": number, "holds": not broken, "broken": broken}
         return Response(ChainSerializer(data).data)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-import time
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from datetime import date
@@ -31,7 +30,7 @@ from inkwell_bridge.service.closing.freezing import in_words, month_report, scop
 from inkwell_bridge.service.closing.later_changes import lock_name
 from inkwell_bridge.service.closing.models import AcceptedDifference, ClosingProposal, MonthClosing, Reopening
 from inkwell_bridge.service.closing.open_differences import items_of
-from inkwell_bridge.service.locks import POLL_SECONDS, ClaimLost, Claims
+from inkwell_bridge.service.locks import ClaimLost, Claims
 from inkwell_bridge.service.people.models import Company, Person, TrailEntry
 from inkwell_bridge.service.people.trail import record
 from inkwell_bridge.service.refusal import Refusal
@@ -106,6 +105,10 @@ class OtherEyes(Refusal):
     """By the company's rule a second person is needed."""
 
     code = "second-person-needed"
+
+    def __init__(self, text: str, hint: str) -> None:
+        self.hint = hint
+        super().__init__(text)
 
 
 class BusyFigures(Refusal):
@@ -245,17 +248,18 @@ def reopen(company: Company, month: Month, person: Person, note: str) -> Reopeni
     return made
 
 
-def verify(company: Company) -> list[BrokenLink]:
-    """Where the chain of a company's closings does not hold: each checksum is worked out anew from the figures."""
+def verify(company: Company) -> tuple[int, list[BrokenLink]]:
+    """How many closings a company has, and where their chain does not hold: each checksum is worked out anew from the
+    figures."""
     rows = MonthClosing.objects.filter(company=company).order_by("number")
-    broken = list(broken_links(_chain(rows.iterator(chunk_size=20))))
+    broken, number = list(broken_links(_chain(rows.iterator(chunk_size=20)))), rows.count()
     # A chain does not show that its last links are gone; the trail, which nobody can change either, knows them.
     on_trail = TrailEntry.objects.filter(
         workspace=company.workspace_id, action=CLOSED, about__startswith=f"{company.slug} "
     ).count()
-    if rows.count() != on_trail:
-        broken.append(BrokenLink(on_trail, f"By the trail there were {on_trail} closings; here are {rows.count()}."))
-    return broken
+    if number != on_trail:
+        broken.append(BrokenLink(on_trail, f"By the trail there were {on_trail} closings; here are {number}."))
+    return number, broken
 
 
 def _chain(rows: Iterator[MonthClosing]) -> Iterator[tuple[MonthReport, Seal]]:
@@ -277,11 +281,8 @@ def _still_figures(company: Company) -> Iterator[None]:
     """
     busy = BusyFigures("Documents of past months are being written, and their figures did not come to rest.")
     with Claims() as claims:
-        deadline = time.monotonic() + WAITS_SECONDS
-        while claims.take([(lock_name(company.pk),)]) != [True]:
-            if time.monotonic() > deadline:
-                raise busy
-            time.sleep(POLL_SECONDS)
+        if not claims.wait_for((lock_name(company.pk),), WAITS_SECONDS):
+            raise busy
         with transaction.atomic():
             with connection.cursor() as cursor:
                 # Begun under the lock: what is read is of the moment of the first question from here on.
@@ -307,10 +308,12 @@ def _closable(company: Company, month: Month) -> MonthReport:
         raise EarlierOpen(f"{earlier} of {company.name} is open still.")
     report = month_report(company, month)
     for row in (*report.headline, *report.tax_codes, *report.tenders):
-        named = sum((part.totals.gross for part in row.parts), 0 * row.difference.gross)
-        if named != row.difference.gross:
-            raise DoesNotAddUp(f"Of {row.section or row.tax_code}, {row.currency}, the parts come to {named}, and the "
-                               f"difference is {row.difference.gross}.")  # fmt: skip
+        left = row.difference
+        for part in row.parts:
+            left = left.less(part.totals)
+        if not left.nothing:
+            raise DoesNotAddUp(f"Of {row.section or row.tax_code}, {row.currency}, the parts leave {left.count} "
+                               f"documents, net {left.net}, tax {left.tax}, gross {left.gross}.")  # fmt: skip
     left = not_accepted(report.open_items, {one.item.fingerprint for one in report.accepted})
     if left:
         raise StillOpen(month, left)
@@ -339,19 +342,14 @@ def _refuse_closed(company: Company, month: Month) -> None:
 
 
 def _refuse_same_eyes(proposal: ClosingProposal | None, person: Person, report: MonthReport) -> None:
-    def refused(text: str, hint: str) -> OtherEyes:
-        error = OtherEyes(text)
-        error.hint = hint
-        return error
-
     if proposal is None:
-        raise refused("By the company's rule two people close a month, and nobody has proposed it yet.",
+        raise OtherEyes("By the company's rule two people close a month, and nobody has proposed it yet.",
                       "Propose it; then somebody else closes it.")  # fmt: skip
     if proposal.person_id == person.pk:
-        raise refused("You proposed this month; by the company's rule another person closes it.",
+        raise OtherEyes("You proposed this month; by the company's rule another person closes it.",
                       "Ask somebody else to close it.")  # fmt: skip
     if proposal.digest != _digest(report):
-        raise refused(f"The figures are not those that {proposal.person.email} proposed.",
+        raise OtherEyes(f"The figures are not those that {proposal.person.email} proposed.",
                       "Look at what changed, and propose the month again.")  # fmt: skip
 
 

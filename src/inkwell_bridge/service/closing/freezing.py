@@ -42,6 +42,7 @@ from inkwell_bridge.service.tieout.scope import Scope
 
 # Of each reason so many documents are named; what is many has one cause, and its list is a page of the console.
 DOCUMENTS_OF_A_REASON = 100
+# What a provider takes for itself, by whatever name; the tax on it stands with it.
 _FEES = (EntryKind.FEE, EntryKind.REFERRAL_FEE, EntryKind.FULFILMENT_FEE, EntryKind.SUBSCRIPTION,
          EntryKind.ADVERTISING, EntryKind.SHIPPING_LABEL)  # fmt: skip
 
@@ -58,6 +59,7 @@ def month_report(company: Company, month: Month) -> MonthReport:
     """
     scope = scope_of(company, month)
     tables, items, differing = sheet.whole(scope), items_of(scope), sheet.differing(scope)
+    parted = list(sheet.figures_by(scope, "bridge", "day"))
     bridges = list(Bridge.objects.filter(company=company).select_related("source", "books").order_by("slug", "pk"))
     documents = list(_documents(scope))
     return MonthReport(
@@ -77,8 +79,8 @@ def month_report(company: Company, month: Month) -> MonthReport:
         headline=tuple(map(row_of, tables.headline)),
         tax_codes=tuple(map(row_of, tables.tax_codes)),
         tenders=tuple(map(row_of, tables.tenders)),
-        by_bridge=tuple(map(row_of, sheet.headline(scope, "bridge"))),
-        by_day=tuple(map(row_of, sheet.headline(scope, "day"))),
+        by_bridge=tuple(map(row_of, sheet.headline_of(parted, "bridge"))),
+        by_day=tuple(map(row_of, sheet.headline_of(parted, "day"))),
         differing=tuple(DifferingDocuments(reason=reason.value, documents=number) for reason, number in differing),
         open_items=tuple(_in_currency(item) for item in items),
         accepted=tuple(_accepted(company, month, items)),

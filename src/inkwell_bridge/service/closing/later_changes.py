@@ -21,6 +21,8 @@ from inkwell_bridge.service.locks import share_until_commit
 from inkwell_bridge.service.rows import insert_rows
 
 PAGE = 100
+# Kiribati's: nobody's day begins before theirs.
+EARLIEST_CLOCKS = timedelta(hours=14)
 # A named reason is neither side: what it says is seen in the sides that it stands between.
 _SIDES = (Side.SOURCE, Side.CODED, Side.BOOKS)
 
@@ -36,8 +38,8 @@ def keep_later_changes(changes: Sequence[tuple[Crossing, Key, Amounts]], **_: An
 
     Expects the transaction that writes the figures: it is seen by a closing that comes after it, or sees the closing.
     """
-    # Somewhere the next month may have begun already, and this one be closed.
-    open_from = Month.of((clock.now() + timedelta(days=1)).date()).first
+    # By the earliest clocks the next month may have begun already, and this one be closed.
+    open_from = Month.of((clock.now() + EARLIEST_CLOCKS).date()).first
     before = [one for one in changes if one[1].section and one[1].side in _SIDES and one[1].date < open_from]
     if not before:
         return
@@ -124,11 +126,8 @@ def number_changed(closings: Sequence[MonthClosing]) -> dict[int, int]:
 
 
 def _changed(closing: MonthClosing) -> QuerySet[LaterChange, int]:
-    return (
-        _not_undone(LaterChange.objects.filter(closing=closing), "crossing")
-        .values_list("crossing", flat=True)
-        .distinct()
-    )
+    left = _not_undone(LaterChange.objects.filter(closing=closing), "crossing")
+    return left.values_list("crossing", flat=True).distinct()
 
 
 def _not_undone(rows: QuerySet[LaterChange], *by: str) -> QuerySet[LaterChange]:

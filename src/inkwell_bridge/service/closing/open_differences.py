@@ -3,16 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-
-from django.db.models import Exists, OuterRef
+from itertools import chain
 
 from inkwell_bridge.core.closing import OpenDocument, OpenItem, open_items
-from inkwell_bridge.core.proof import SETTLED, Reason, Section, table_of
-from inkwell_bridge.service.carriage.models import Crossing, Difference, Figure
-from inkwell_bridge.service.carriage.states import CrossingState
+from inkwell_bridge.core.proof import SETTLED, Reason, table_of
+from inkwell_bridge.service.carriage.models import Difference
 from inkwell_bridge.service.carriage.totals import SUMS, totals_of
 from inkwell_bridge.service.tieout.reasons import DETAIL, REASON, reason_of_difference
 from inkwell_bridge.service.tieout.scope import Scope
+from inkwell_bridge.service.tieout.sheet import differing_documents
 
 CHUNK = 2000
 _PLACE = ("crossing", "grain", "section", "currency", "tax_code", "tender")
@@ -20,7 +19,7 @@ _PLACE = ("crossing", "grain", "section", "currency", "tax_code", "tender")
 
 def items_of(scope: Scope) -> list[OpenItem]:
     """The open items of a period. Two statements, read row by row: a backlog may be long."""
-    return open_items((*_differing(scope), *_open(scope)))
+    return open_items(chain(_differing(scope), _open(scope)))
 
 
 def _open(scope: Scope) -> Iterator[OpenDocument]:
@@ -38,7 +37,5 @@ def _open(scope: Scope) -> Iterator[OpenDocument]:
 
 def _differing(scope: Scope) -> Iterator[OpenDocument]:
     """Those that differ in the books, whether an amount differs or not."""
-    of_period = scope.of(Figure.objects.filter(crossing=OuterRef("pk")).exclude(section=Section.NONE))
-    rows = Crossing.objects.filter(Exists(of_period), workspace=scope.workspace, state=CrossingState.DIFFERS)
-    for pk, cause in rows.order_by("pk").values_list("pk", "cause").iterator(chunk_size=CHUNK):
+    for pk, cause in differing_documents(scope).order_by("pk").values_list("pk", "cause").iterator(chunk_size=CHUNK):
         yield OpenDocument(reason_of_difference(cause), "", pk)

@@ -11,7 +11,7 @@ from collections import defaultdict
 from collections.abc import Iterable, Iterator, Sequence
 from typing import NamedTuple
 
-from django.db.models import Count, Exists, OuterRef
+from django.db.models import Count, Exists, OuterRef, QuerySet
 
 from inkwell_bridge.core.proof import (
     SETTLED,
@@ -123,12 +123,16 @@ def _place(row: dict[str, object], by: Sequence[str]) -> Place:
     return Place(**{name: str(row[_COLUMNS.get(name, name)]) for name in by})
 
 
+def differing_documents(scope: Scope) -> QuerySet[Crossing]:
+    """The documents with figures in the period that differ in the books."""
+    of_period = scope.of(Figure.objects.filter(crossing=OuterRef("pk")).exclude(section=Section.NONE))
+    return Crossing.objects.filter(Exists(of_period), workspace=scope.workspace, state=CrossingState.DIFFERS)
+
+
 def differing(scope: Scope) -> list[tuple[Reason, int]]:
     """How many documents of the period differ in the books, by the reason, whether an amount differs or not: a contact,
     an account, or what money is set against."""
-    of_period = scope.of(Figure.objects.filter(crossing=OuterRef("pk")).exclude(section=Section.NONE))
-    rows = Crossing.objects.filter(Exists(of_period), workspace=scope.workspace, state=CrossingState.DIFFERS)
-    counts = rows.order_by().values_list("cause").annotate(number=Count("pk"))
+    counts = differing_documents(scope).order_by().values_list("cause").annotate(number=Count("pk"))
     sums: dict[Reason, int] = {}
     for cause, number in counts:
         reason = reason_of_difference(cause)

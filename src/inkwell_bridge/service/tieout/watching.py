@@ -26,12 +26,16 @@ def watch() -> int:
     how many changed. Four statements, and one for each kind of change; while nothing changes, nothing is written."""
     since = clock.now().date() - WATCHED
     open_days = _open_days(since)
-    workspaces, zones = _bridges()
+    bridges = {one.pk: one for one in Bridge.current.select_related("company")}
     known = {(one.bridge_id, one.date): one for one in TiedDay.objects.filter(date__gte=since)}
     rows = DayTotal.objects.filter(date__gte=since).exclude(section=Section.NONE).order_by()
-    told = {day for day in rows.values_list("bridge", "date").distinct() if day[0] in zones}
-    new = [day for day in told if day not in known and day not in open_days and _is_over(day[1], zones[day[0]])]
-    insert_rows([TiedDay(workspace_id=workspaces[bridge], bridge_id=bridge, date=day) for bridge, day in new])
+    told = {day for day in rows.values_list("bridge", "date").distinct() if day[0] in bridges}
+    new = [
+        TiedDay(workspace_id=bridges[bridge].workspace_id, bridge_id=bridge, date=day)
+        for bridge, day in told
+        if (bridge, day) not in known and (bridge, day) not in open_days and _is_over(day, bridges[bridge])
+    ]
+    insert_rows(new)
     untied = [one.pk for key, one in known.items() if key in open_days and one.untied_at is None]
     again = [one.pk for key, one in known.items() if key not in open_days and one.untied_at is not None]
     if untied:
@@ -54,12 +58,7 @@ def _open_days(since: date) -> set[Day]:
     return found | set(differing.order_by().values_list("bridge", "business_date").distinct())
 
 
-def _bridges() -> tuple[dict[int, int], dict[int, ZoneInfo]]:
-    bridges = list(Bridge.current.select_related("company"))
-    workspaces = {one.pk: one.workspace_id for one in bridges}
-    return workspaces, {one.pk: ZoneInfo(one.company.time_zone) for one in bridges}
-
-
-def _is_over(day: date, zone: ZoneInfo) -> bool:
+def _is_over(day: date, bridge: Bridge) -> bool:
     """Whether nothing of the ordinary comes to it any more: latecomers of a night have had the day after."""
-    return day < clock.now().astimezone(zone).date() - timedelta(days=1)
+    today = clock.now().astimezone(ZoneInfo(bridge.company.time_zone)).date()
+    return day < today - timedelta(days=1)

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-import os
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from datetime import date
 from functools import cache
 from io import BytesIO
@@ -12,6 +11,7 @@ from pathlib import Path
 from typing import Any
 from xml.sax.saxutils import escape
 
+from django.conf import settings
 from reportlab import rl_config
 from reportlab.lib.colors import HexColor
 from reportlab.lib.enums import TA_RIGHT
@@ -24,7 +24,16 @@ from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import CondPageBreak, Flowable, LongTable, Paragraph, SimpleDocTemplate, Spacer, TableStyle
 
 from inkwell_bridge.core.closing import ClosedReport
-from inkwell_bridge.service.closing.writing.tables import Amount, Cell, Kind, SheetTable, Worked, tables_of
+from inkwell_bridge.service.closing.writing.tables import (
+    Amount,
+    Cell,
+    Kind,
+    SheetTable,
+    Worked,
+    facts_of,
+    seal_of,
+    tables_of,
+)
 from inkwell_bridge.service.closing.writing.words import Words
 
 INK, FADED, LINE, MADDER = HexColor("#1d2433"), HexColor("#5c6470"), HexColor("#c9c4b8"), HexColor("#9b2c2c")
@@ -35,7 +44,6 @@ _WIDTH = A4[0] - 2 * MARGIN - 12
 _LEAST = 34 * mm
 # Of one table at most so many rows are set at once: setting is slower than the number of rows.
 _ROWS_AT_ONCE = 400
-_DEBIAN = "/usr/share/fonts/truetype/dejavu"
 
 
 def as_pdf(closed: ClosedReport, words: Words) -> bytes:
@@ -60,15 +68,13 @@ def as_pdf(closed: ClosedReport, words: Words) -> bytes:
 
 @cache
 def _fonts() -> tuple[str, str]:
-    """A font with the letters of most of Europe: that of ``INKWELL_REPORT_FONTS`` or Debian's, else the one that comes
-    with ReportLab, which has those of the west of it."""
-    for folder in (os.environ.get("INKWELL_REPORT_FONTS", ""), _DEBIAN):
-        if folder and (Path(folder) / "DejaVuSans.ttf").exists():
-            pdfmetrics.registerFont(TTFont("report", str(Path(folder) / "DejaVuSans.ttf")))
-            pdfmetrics.registerFont(TTFont("report-bold", str(Path(folder) / "DejaVuSans-Bold.ttf")))
-            return "report", "report-bold"
-    for name, file in (("report", "Vera.ttf"), ("report-bold", "VeraBd.ttf")):
-        pdfmetrics.registerFont(TTFont(name, str(_bundled(file))))
+    """A font with the letters of most of Europe; where there is none, the one that comes with ReportLab, which has
+    those of the west of it."""
+    folder: Path = settings.REPORT_FONTS
+    own = (folder / "DejaVuSans.ttf", folder / "DejaVuSans-Bold.ttf")
+    files = own if all(file.exists() for file in own) else (_bundled("Vera.ttf"), _bundled("VeraBd.ttf"))
+    for name, file in zip(("report", "report-bold"), files, strict=True):
+        pdfmetrics.registerFont(TTFont(name, str(file)))
     return "report", "report-bold"
 
 
@@ -102,23 +108,13 @@ def _head(closed: ClosedReport, words: Words, style: _Styles) -> Iterator[Flowab
     report = closed.report
     yield _paragraph(words.text("title"), style.title)
     yield _paragraph(f"{report.company.name}, {words.month(report.first)}", style.of)
-    days = words.text("days", first=words.day(report.first), last=words.day(report.last))
-    facts = [
-        (words.text("client"), report.company.client),
-        (words.text("period"), days),
-        (words.text("days_by"), report.company.time_zone),
-        *((words.text("bridge"), f"{one.name}: {one.sales_side} → {one.books}") for one in report.bridges),
-    ]
-    rows = [[_paragraph(name, style.faded), _paragraph(said, style.text)] for name, said in facts]
-    yield LongTable(rows, colWidths=[0.24 * _WIDTH, 0.76 * _WIDTH], style=_FACTS)
-    accepted = not report.ties and len(report.accepted) >= len(report.open_items)
+    yield _facts(facts_of(report, words), 0.24, style)
+    # Each item is accepted once, so that fewer acceptances leave something open.
+    accepted = len(report.accepted) == len(report.open_items)
     said = "ties" if report.ties else "accepted_ties" if accepted else "does_not_tie"
     yield _paragraph(words.text(said), style.verdict if report.ties or accepted else style.open)
     if closed.seal is None:
         yield _paragraph(words.text("draft"), style.open)
-    else:
-        at = words.moment(closed.seal.closed_at, report.company.time_zone)
-        yield _paragraph(words.text("closed", by=closed.seal.closed_by, at=at), style.text)
 
 
 _FACTS = TableStyle([("LEFTPADDING", (0, 0), (-1, -1), 0), ("TOPPADDING", (0, 0), (-1, -1), 1),
@@ -126,21 +122,16 @@ _FACTS = TableStyle([("LEFTPADDING", (0, 0), (-1, -1), 0), ("TOPPADDING", (0, 0)
 
 
 def _seal(closed: ClosedReport, words: Words, style: _Styles) -> Iterator[Flowable]:
-    seal, report = closed.seal, closed.report
-    if seal is None:
-        return
-    yield CondPageBreak(2 * _LEAST)
-    yield _paragraph(words.text("seal"), style.head)
-    facts = [
-        (words.text("closing_number"), words.number(seal.number)),
-        ("", words.text("closed", by=seal.closed_by, at=words.moment(seal.closed_at, report.company.time_zone))),
-        *([("", words.text("proposed", by=seal.proposed_by))] if seal.proposed_by else []),
-        *([(words.text("note"), seal.note)] if seal.note else []),
-        (words.text("checksum"), seal.checksum),
-        (words.text("previous"), seal.previous),
-    ]
+    if closed.seal is not None:
+        yield CondPageBreak(2 * _LEAST)
+        yield _paragraph(words.text("seal"), style.head)
+        yield _facts(seal_of(closed.seal, closed.report, words), 0.3, style)
+
+
+def _facts(facts: Sequence[tuple[str, str]], names: float, style: _Styles) -> Flowable:
+    """Names and what is said of each; the ``names`` have so much of the page's width."""
     rows = [[_paragraph(name, style.faded), _paragraph(said, style.text)] for name, said in facts]
-    yield LongTable(rows, colWidths=[0.3 * _WIDTH, 0.7 * _WIDTH], style=_FACTS)
+    return LongTable(rows, colWidths=[names * _WIDTH, (1 - names) * _WIDTH], style=_FACTS)
 
 
 def _table(table: SheetTable, words: Words, style: _Styles) -> Iterator[Flowable]:
@@ -168,10 +159,10 @@ def _table(table: SheetTable, words: Words, style: _Styles) -> Iterator[Flowable
 def _drawn(cell: Cell, words: Words, style: _Styles) -> Any:
     if isinstance(cell, str):
         return _paragraph(cell, style.cell)
-    return written_out(cell, words)
+    return _written_out(cell, words)
 
 
-def written_out(cell: Cell, words: Words) -> str:
+def _written_out(cell: Cell, words: Words) -> str:
     """A cell as text."""
     if isinstance(cell, Worked):
         cell = cell.value

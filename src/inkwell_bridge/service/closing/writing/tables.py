@@ -13,7 +13,7 @@ from enum import Enum
 from typing import NamedTuple
 
 from inkwell_bridge.core.clearing import AGES
-from inkwell_bridge.core.closing import AcceptedItem, AgeOfOpen, ClosedReport, MonthReport, OpenItem, ReportRow
+from inkwell_bridge.core.closing import AcceptedItem, AgeOfOpen, ClosedReport, MonthReport, OpenItem, ReportRow, Seal
 from inkwell_bridge.core.proof import Reason, Table
 from inkwell_bridge.service.closing.writing.words import Words
 
@@ -94,6 +94,31 @@ def tables_of(closed: ClosedReport, words: Words) -> Iterator[SheetTable]:
         _accounts(report, words), _by_age(report, words), _documents(report, words),
     )  # fmt: skip
     return (table for table in found if table.rows or table.empty)
+
+
+def facts_of(report: MonthReport, words: Words) -> list[tuple[str, str]]:
+    """Whose month it is, and which: names, and what is said of each."""
+    days = words.text("days", first=words.day(report.first), last=words.day(report.last))
+    return [
+        (words.text("client"), report.company.client),
+        (words.text("company"), report.company.name),
+        (words.text("period"), days),
+        (words.text("days_by"), report.company.time_zone),
+        *((words.text("bridge"), f"{one.name}: {one.sales_side} → {one.books}") for one in report.bridges),
+    ]
+
+
+def seal_of(seal: Seal, report: MonthReport, words: Words) -> list[tuple[str, str]]:
+    """Who closed it, and the checksum, with what is needed to work that out anew."""
+    at = words.moment(seal.closed_at, report.company.time_zone)
+    return [
+        (words.text("closing_number"), words.number(seal.number)),
+        ("", words.text("closed", by=seal.closed_by, at=at)),
+        *([("", words.text("proposed", by=seal.proposed_by))] if seal.proposed_by else []),
+        *([(words.text("note"), seal.note)] if seal.note else []),
+        (words.text("checksum"), seal.checksum),
+        (words.text("previous"), seal.previous),
+    ]
 
 
 @dataclass(slots=True)

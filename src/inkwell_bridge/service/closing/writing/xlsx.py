@@ -10,7 +10,17 @@ from xlsxwriter import Workbook
 from xlsxwriter.utility import xl_rowcol_to_cell
 
 from inkwell_bridge.core.closing import ClosedReport
-from inkwell_bridge.service.closing.writing.tables import Amount, At, Cell, Kind, SheetTable, Worked, tables_of
+from inkwell_bridge.service.closing.writing.tables import (
+    Amount,
+    At,
+    Cell,
+    Kind,
+    SheetTable,
+    Worked,
+    facts_of,
+    seal_of,
+    tables_of,
+)
 from inkwell_bridge.service.closing.writing.words import Words, digits_of
 
 # A worksheet's name is no longer than this, and has none of these characters in it.
@@ -61,28 +71,9 @@ class _Formats:
 
 
 def _facts(sheet: Any, closed: ClosedReport, words: Words, formats: _Formats) -> None:
-    report, seal = closed.report, closed.seal
     sheet.write_string(0, 0, words.text("title"), formats.of(bold=True, font_size=14))
-    days = words.text("days", first=words.day(report.first), last=words.day(report.last))
-    facts = [
-        (words.text("client"), report.company.client),
-        (words.text("company"), report.company.name),
-        (words.text("period"), days),
-        (words.text("days_by"), report.company.time_zone),
-        *((words.text("bridge"), f"{one.name}: {one.sales_side} → {one.books}") for one in report.bridges),
-    ]
-    if seal is None:
-        facts.append(("", words.text("draft")))
-    else:
-        at = words.moment(seal.closed_at, report.company.time_zone)
-        facts += [
-            (words.text("closing_number"), words.number(seal.number)),
-            ("", words.text("closed", by=seal.closed_by, at=at)),
-            *([("", words.text("proposed", by=seal.proposed_by))] if seal.proposed_by else []),
-            *([(words.text("note"), seal.note)] if seal.note else []),
-            (words.text("checksum"), seal.checksum),
-            (words.text("previous"), seal.previous),
-        ]
+    facts = facts_of(closed.report, words)
+    facts += seal_of(closed.seal, closed.report, words) if closed.seal else [("", words.text("draft"))]
     for row, (name, said) in enumerate(facts, start=2):
         sheet.write_string(row, 0, name, formats.of(font_color="#5c6470"))
         sheet.write_string(row, 1, said, formats.of())
