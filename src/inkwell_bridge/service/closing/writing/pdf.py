@@ -30,6 +30,7 @@ from inkwell_bridge.service.closing.writing.tables import (
     Kind,
     SheetTable,
     Worked,
+    closed_in_words,
     facts_of,
     seal_of,
     tables_of,
@@ -108,13 +109,15 @@ def _head(closed: ClosedReport, words: Words, style: _Styles) -> Iterator[Flowab
     report = closed.report
     yield _paragraph(words.text("title"), style.title)
     yield _paragraph(f"{report.company.name}, {words.month(report.first)}", style.of)
-    yield _facts(facts_of(report, words), 0.24, style)
+    yield _facts(facts_of(report, words), style)
     # Each item is accepted once, so that fewer acceptances leave something open.
     accepted = len(report.accepted) == len(report.open_items)
     said = "ties" if report.ties else "accepted_ties" if accepted else "does_not_tie"
     yield _paragraph(words.text(said), style.verdict if report.ties or accepted else style.open)
     if closed.seal is None:
         yield _paragraph(words.text("draft"), style.open)
+    else:
+        yield _paragraph(closed_in_words(closed.seal, report, words), style.text)
 
 
 _FACTS = TableStyle([("LEFTPADDING", (0, 0), (-1, -1), 0), ("TOPPADDING", (0, 0), (-1, -1), 1),
@@ -125,13 +128,13 @@ def _seal(closed: ClosedReport, words: Words, style: _Styles) -> Iterator[Flowab
     if closed.seal is not None:
         yield CondPageBreak(2 * _LEAST)
         yield _paragraph(words.text("seal"), style.head)
-        yield _facts(seal_of(closed.seal, closed.report, words), 0.3, style)
+        yield _facts(seal_of(closed.seal, closed.report, words), style)
 
 
-def _facts(facts: Sequence[tuple[str, str]], names: float, style: _Styles) -> Flowable:
-    """Names and what is said of each; the ``names`` have so much of the page's width."""
+def _facts(facts: Sequence[tuple[str, str]], style: _Styles) -> Flowable:
+    """Names and what is said of each; a checksum stands in one line."""
     rows = [[_paragraph(name, style.faded), _paragraph(said, style.text)] for name, said in facts]
-    return LongTable(rows, colWidths=[names * _WIDTH, (1 - names) * _WIDTH], style=_FACTS)
+    return LongTable(rows, colWidths=[0.24 * _WIDTH, 0.76 * _WIDTH], style=_FACTS)
 
 
 def _table(table: SheetTable, words: Words, style: _Styles) -> Iterator[Flowable]:

@@ -108,12 +108,16 @@ def facts_of(report: MonthReport, words: Words) -> list[tuple[str, str]]:
     ]
 
 
+def closed_in_words(seal: Seal, report: MonthReport, words: Words) -> str:
+    """By whom it was closed, and when by the company's clocks."""
+    return words.text("closed", by=seal.closed_by, at=words.moment(seal.closed_at, report.company.time_zone))
+
+
 def seal_of(seal: Seal, report: MonthReport, words: Words) -> list[tuple[str, str]]:
     """Who closed it, and the checksum, with what is needed to work that out anew."""
-    at = words.moment(seal.closed_at, report.company.time_zone)
     return [
         (words.text("closing_number"), words.number(seal.number)),
-        ("", words.text("closed", by=seal.closed_by, at=at)),
+        ("", closed_in_words(seal, report, words)),
         *([("", words.text("proposed", by=seal.proposed_by))] if seal.proposed_by else []),
         *([(words.text("note"), seal.note)] if seal.note else []),
         (words.text("checksum"), seal.checksum),
@@ -133,7 +137,7 @@ def _reasons(report: MonthReport, words: Words) -> _Reasons:
     table = SheetTable(
         "reasons", words.text("reasons"),
         [words.text(name) for name in ("section", "currency", "reason", "state", *MEASURES)],
-        [Kind.TEXT] * 4 + [Kind.FIGURE] * 4, [13, 9, 26, 9, 11, 12, 10, 12], empty=words.text("no_difference"),
+        [Kind.TEXT] * 4 + [Kind.FIGURE] * 4, [15, 9, 24, 9, 11, 12, 10, 12], empty=words.text("no_difference"),
     )  # fmt: skip
     found = _Reasons(table)
     for row in report.headline:
@@ -141,11 +145,11 @@ def _reasons(report: MonthReport, words: Words) -> _Reasons:
         if row.section == "both":
             continue
         for part in row.parts:
-            state = words.text(_state(part.settled, (part.reason, part.detail), report))
+            state = _state(part.settled, (part.reason, part.detail), report)
             at = table.add(
-                words.text(row.section), row.currency, words.reason(part.reason, part.detail), state,
+                words.text(row.section), row.currency, words.reason(part.reason, part.detail), words.text(state),
                 part.totals.count, *(Amount(getattr(part.totals, name), row.currency) for name in MEASURES[1:]),
-                is_open=not part.settled,
+                is_open=state == "open",
             )  # fmt: skip
             found.rows.setdefault((row.section, row.currency), []).append(at)
     return found
@@ -387,7 +391,7 @@ def _acceptances(report: MonthReport, words: Words) -> SheetTable:
     """Every open item with who accepted it; one that nobody did is open."""
     table = SheetTable(
         "accepted", words.text("acceptances"),
-        [words.text(name) for name in ("reason", "count", "amount", "accepted")],
+        [words.text(name) for name in ("reason", "count", "amount", "who")],
         [Kind.TEXT, Kind.FIGURE, Kind.TEXT, Kind.TEXT], [27, 11, 23, 39],
     )  # fmt: skip
     accepted = {one.item.fingerprint: one for one in report.accepted}

@@ -79,6 +79,7 @@ def _facts(sheet: Any, closed: ClosedReport, words: Words, formats: _Formats) ->
         sheet.write_string(row, 1, said, formats.of())
     sheet.set_column(0, 0, 34)
     sheet.set_column(1, 1, 80)
+    _printed(sheet)
 
 
 def _sheet(sheet: Any, table: SheetTable, names: dict[str, str], words: Words, formats: _Formats) -> None:
@@ -101,7 +102,14 @@ def _sheet(sheet: Any, table: SheetTable, names: dict[str, str], words: Words, f
     for column, head in enumerate(table.heads):
         longest = max([len(head) // 2, *(_length(row[column]) for row in table.rows)])
         sheet.set_column(column, column, min(_WIDEST, max(11, longest + 2)))
+    # Headings of two lines have room for both.
+    sheet.set_row(_ABOVE - 1, 28)
     sheet.freeze_panes(_ABOVE, 0)
+    _printed(sheet)
+
+
+def _printed(sheet: Any) -> None:
+    """On A4 (paper 9), as wide as the sheet is."""
     sheet.set_landscape()
     sheet.set_paper(9)
     sheet.fit_to_pages(1, 0)
