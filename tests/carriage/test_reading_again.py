@@ -229,3 +229,17 @@ def test_whatever_is_changed_of_one_document_is_found_and_nothing_else(posted: W
     edit(posted, kind, there["id"], **before)
     posted.calls.read_again(first=date(2026, 10, 1), last=date(2026, 11, 30))
     wait_for(lambda: {one.state for one in posted.calls.crossings()} == {"carried"} or None, seconds=60, what="mending")
+
+
+def test_what_differs_in_no_amount_is_listed_as_well(posted: World) -> None:
+    """Another contact on one invoice, and the other moved by a month: both changed, and by no amount."""
+    first, second = of_order(posted, "invoice"), of_order(posted, "invoice", SECOND)
+    edit(posted, "invoice", first["id"], contact=first["contact"] + 1)
+    edit(posted, "invoice", second["id"], date="2026-11-02")
+    read_again(posted)
+    sheet = posted.calls.sheet(**OCTOBER)
+    listed = {one.number: one.reasons[0] for one in sheet.documents(reason="changed in the books")}
+    assert listed == {FIRST: "changed in the books", SECOND: "changed in the books"}
+    assert list(sheet.documents(reason="voided in the books")) == []
+    # Of one amount only what moves it is behind it.
+    assert list(sheet.documents(reason="changed in the books", currency="GBP", section="sales")) == []

@@ -15,7 +15,8 @@ Json = dict[str, Any]
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Fair:
     """Where sales are made: what one unit says on its price, what its buyer pays, what reaches the seller and what of
-    that is without tax; and how the books name it."""
+    that is without tax; and how the books name it. A kindness stands under the code
+    of what the marketplace keeps the tax of, where it does: there is no tax in it either way."""
 
     template: str
     taxes: tuple[tuple[str, int, int], ...]
@@ -25,7 +26,7 @@ class Fair:
     seller: int
     net: int
     code: str
-    outside: str
+    kindness: str
     accounts: tuple[str, str, str]
 
 
@@ -33,13 +34,13 @@ UK, IRISH = ("4000", "4100", "4900"), ("400", "410", "490")
 FAIRS = (
     # 8 % on top, in two taxes of states that the marketplace keeps.
     Fair(template="LF-26-4134", taxes=(("State tax", 40_000, 1), ("City tax", 40_000, 1)), goes_to="fair", priced=25,
-         buyer=27, seller=25, net=25, code="M00", outside="OUT", accounts=UK),
+         buyer=27, seller=25, net=25, code="M00", kindness="M00", accounts=UK),
     # A price in Norway holds 25 % that the marketplace keeps.
     Fair(template="LF-26-4104", taxes=(("MVA", 250_000, 1),), goes_to="fair", priced=5, buyer=5, seller=4, net=4,
-         code="VM", outside="NONE", accounts=IRISH),
+         code="VM", kindness="VM", accounts=IRISH),
     # One in Ireland holds 23 % that the seller owes.
     Fair(template="LF-26-4101", taxes=(("VAT", 230_000, 23),), goes_to="seller", priced=123, buyer=123, seller=123,
-         net=100, code="V23", outside="NONE", accounts=IRISH),
+         net=100, code="V23", kindness="NONE", accounts=IRISH),
 )  # fmt: skip
 
 
@@ -113,7 +114,7 @@ class MarketLiving:
         found = {
             (sales, self.fair.code): (self.stays_sold - self.postage) * self.fair.net,
             (carriage, self.fair.code): self.postage * self.fair.net,
-            (kindness, self.fair.outside): -self.given,
+            (kindness, self.fair.kindness): -self.given,
         }
         return {place: amount for place, amount in found.items() if amount}
 

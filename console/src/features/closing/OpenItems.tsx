@@ -8,7 +8,7 @@ import { Amount } from "../../parts/Amount";
 import { ProblemNote } from "../../parts/Problem";
 import { useWorkspace } from "../../parts/useWorkspace";
 import { counted } from "../../parts/words";
-import { behind, reasonInWords, SECTIONS } from "../tieout/place";
+import { behind, DIFFERING, reasonInWords, SECTIONS } from "../tieout/place";
 import { NoteForm } from "./NoteForm";
 import { useMonthAction } from "./useMonthAction";
 
@@ -119,8 +119,11 @@ function Accept({ month, item }: { month: Month; item: OpenItem }) {
   );
 }
 
-/** The part of the sheet that its documents are listed from. */
-const sectionOf = (item: OpenItem) => (item.amounts.some((one) => one.table === "totals") || !item.amounts.length ? "both" : (item.amounts[0]?.section ?? "both"));
+/** The part of the sheet that its documents are listed from: of what differs in the books all of it, for that may be no amount. */
+function sectionOf(item: OpenItem): string {
+  const whole = DIFFERING.includes(item.reason) || item.amounts.some((one) => one.table === "totals");
+  return whole ? "both" : (item.amounts[0]?.section ?? "both");
+}
 
 /** What it comes to in sales and refunds; where it is of neither, what else it is of. */
 function sums(item: OpenItem): { of: string; currency: string; gross: string }[] {

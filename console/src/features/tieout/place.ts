@@ -4,6 +4,16 @@ import { causeInWords, ruleInWords } from "../../parts/words";
 
 export const SECTIONS: Record<string, string> = { sales: "Sales", refunds: "Refunds", both: "Sales and refunds", money: "Money" };
 
+/** What documents differ in the books for, whether an amount does or not. */
+export const DIFFERING: readonly string[] = [
+  "posted otherwise than planned",
+  "changed in the books",
+  "voided in the books",
+  "missing in the books",
+  "twice in the books",
+  "under another reference in the books",
+];
+
 /** Where the documents behind an amount are listed. */
 export const behind = (slug: string, period: SheetOf, amount: AmountOf) => `${withQuery(`/${slug}/tie-out`, { ...period, ...amount })}#behind`;
 

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from datetime import date
 
 from inkwell_bridge.core.amendments.correcting_lines import Correction, corrections, turned
-from inkwell_bridge.core.amendments.difference import differences, sums_of, wanted_of
+from inkwell_bridge.core.amendments.difference import Sums, differences, sums_of, wanted_of
 from inkwell_bridge.core.amendments.each_way import each_way
 from inkwell_bridge.core.amendments.posted_sale import PostedSale
 from inkwell_bridge.core.books import CreditNote, DocumentLine, Invoice, LedgerDocument, LineKind, Role
@@ -30,7 +30,7 @@ def further_documents(
     posted = sums_of(sale.ledger)
     gone = {place: amounts.negative for place, amounts in sums_of(sale.credited).items()}
     # Off a cancelled order comes all that no refund has taken off already, its goodwill among it.
-    should = gone if order.cancelled else wanted_of(lines, posted, gone, order.currency)
+    should = gone if order.cancelled else wanted_of(lines, posted, _of_the_sale(gone, sale), order.currency)
     samples = [*lines, *(line for note in sale.credited for line in note.lines)]
     found = differences(sale.ledger, should, samples)
     changed = corrections(found, order.currency, context.capabilities.price_digits)
@@ -49,6 +49,14 @@ def further_documents(
         note = _credit_note(order, down, sale, context, day=day, number=number, before=len(documents))
         documents.append((note, down))
     return documents
+
+
+def _of_the_sale(gone: Sums, sale: PostedSale) -> Sums:
+    """What refunds took off places that the sale has: its own documents hold the rest, goodwill for one, only as long
+    as the order is called off. Of one that is taken up again they hold none of it, or nothing was given back any more.
+    """
+    sold = sums_of(one for one in sale.ledger if not isinstance(one, CreditNote))
+    return {place: amounts for place, amounts in gone.items() if place in sold}
 
 
 def _worth_a_document(corrections: list[Correction]) -> list[Correction]:

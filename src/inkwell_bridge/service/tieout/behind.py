@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
-from django.db.models import Q, QuerySet, Sum
+from django.db.models import F, Model, Q, QuerySet, Sum
 
 from inkwell_bridge.core.proof import IN_TOTALS, OF_CODES, Grain, Reason, Section, Side, Totals
 from inkwell_bridge.service.carriage.models import Crossing, Difference, Figure
 from inkwell_bridge.service.carriage.totals import SUMS, totals_of
-from inkwell_bridge.service.tieout.reasons import DETAIL, NAMED, REASON
+from inkwell_bridge.service.tieout import sheet
+from inkwell_bridge.service.tieout.reasons import DETAIL, NAMED, OF_DIFFERING, REASON, differing_for
 from inkwell_bridge.service.tieout.scope import Scope
 
 PAGE = 100
@@ -42,6 +43,14 @@ class Wanted:
         """What stands between the sides of it."""
         grain = Grain.LINE if self.tax_code else Grain.DOCUMENT
         return Q(grain=grain, section__in=self._sections) & self._parted
+
+    @property
+    def differing(self) -> Reason | None:
+        """What documents differ for, where all of those are asked about and not those of one amount: they may differ in
+        something else than an amount."""
+        reason = Reason(self.reason) if self.reason else None
+        of_amount = self.currency or self.tax_code or self.tender or self.section != "both"
+        return reason if reason in OF_DIFFERING and not of_amount else None
 
     @property
     def _sections(self) -> Sequence[str]:
@@ -91,12 +100,18 @@ def documents(scope: Scope, wanted: Wanted) -> tuple[list[Behind], bool]:
         one = behind(row["crossing"], row["currency"])
         one.reasons.append(Reason(row["reason"]))
         one.detail = one.detail or row["detail"]
+    if wanted.differing is not None:
+        for one in found.values():
+            one.reasons = list(dict.fromkeys([wanted.differing, *one.reasons]))
     order = {key: place for place, key in enumerate(keys)}
     return sorted(found.values(), key=lambda one: (order[one.crossing.pk], one.currency)), len(chosen) > PAGE
 
 
-def _chosen(scope: Scope, wanted: Wanted) -> QuerySet[Figure, int] | QuerySet[Difference, int]:
+def _chosen(scope: Scope, wanted: Wanted) -> QuerySet[Model, int]:
     """The keys of the crossings behind the amount."""
+    if wanted.differing is not None:
+        rows = sheet.differing_documents(scope).filter(differing_for(wanted.differing))
+        return rows.annotate(crossing=F("pk")).values_list("crossing", flat=True)
     if wanted.reason in _ROLES:
         named = Figure.objects.filter(wanted.figures, side=Side.RECONCILING, role=_ROLES[Reason(wanted.reason)])
         # What was named once, and taken off again, is none of it.

@@ -63,6 +63,17 @@ DETAIL = Case(
 )  # fmt: skip
 
 
+# What documents differ for, whether an amount does or not.
+OF_DIFFERING = frozenset({*_DIFFERS.values(), Reason.OTHERWISE})
+
+
+def differing_for(reason: Reason) -> Q:
+    """Of the documents that differ those that do so for this reason; see ``reason_of_difference``."""
+    if reason is Reason.OTHERWISE:
+        return ~Q(cause__in=list(_DIFFERS))
+    return Q(cause__in=[cause for cause, found in _DIFFERS.items() if found is reason])
+
+
 def reason_of_difference(cause: str) -> Reason:
     """The reason of a document that differs, by the cause that it differs for."""
     return _DIFFERS.get(cause, Reason.OTHERWISE)
