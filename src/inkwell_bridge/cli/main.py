@@ -15,6 +15,7 @@ from inkwell_bridge.cli.base import Service, code_option, failing_well, json_opt
 from inkwell_bridge.cli.bridges import bridges
 from inkwell_bridge.cli.calls import calls
 from inkwell_bridge.cli.clearing import clearing
+from inkwell_bridge.cli.completeness import completeness
 from inkwell_bridge.cli.connections import connections
 from inkwell_bridge.cli.demo import demo
 from inkwell_bridge.cli.documents import documents
@@ -188,8 +189,8 @@ def list_workspaces(service: Service, as_json: bool) -> None:
 
 for command in (
     companies, connections, names, links, bridges, setup, rulebook, plan, rulebooks, try_, trials, start_date,
-    opening, adopt, run, runs, calls, notices, rates, payouts, bank, clearing, requests, documents, holds, tie_out,
-    months,
+    opening, adopt, run, runs, calls, notices, rates, payouts, bank, clearing, completeness, requests, documents, holds,
+    tie_out, months,
     people, customers, tokens, trail, password_, browsers, demo,
 ):  # fmt: skip
     main.add_command(command)

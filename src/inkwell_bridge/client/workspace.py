@@ -10,6 +10,7 @@ from inkwell_bridge.client import models
 from inkwell_bridge.client.bank import BankAccountCalls
 from inkwell_bridge.client.bridge import BridgeCalls
 from inkwell_bridge.client.clearing import ClearingCalls
+from inkwell_bridge.client.completeness import CompletenessCalls
 from inkwell_bridge.client.connection import ConnectionCalls
 from inkwell_bridge.client.exchange_rates import ExchangeRateCalls
 from inkwell_bridge.client.months import MonthCalls
@@ -60,6 +61,11 @@ class WorkspaceCalls:
     def clearing(self) -> ClearingCalls:
         """Calls about accounts of money, and whether the books have on them what was posted from here."""
         return ClearingCalls(self._transport, f"{self._path}/clearing")
+
+    @property
+    def completeness(self) -> CompletenessCalls:
+        """Calls about whether everything of some days was read."""
+        return CompletenessCalls(self._transport, f"{self._path}/completeness")
 
     @property
     def requests(self) -> RequestCalls:

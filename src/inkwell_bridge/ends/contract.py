@@ -38,6 +38,7 @@ from inkwell_bridge.ends.shapes import (
     Fetched,
     NotPaidOutPage,
     Page,
+    PeriodPage,
     SignedCall,
     StandingRequest,
     WriteBack,
@@ -116,6 +117,14 @@ class TellsNotPaidOut(Protocol):
 
     def not_paid_out(self, day: date, *, page: str | None = None) -> NotPaidOutPage:
         """The entries of its ledger up to the end of a day, on its own clocks, that stood in no payout made by then."""
+
+
+class ListsPeriods(Protocol):
+    """A sales side that lists what it has of some days: the kinds that its capabilities name in ``lists_periods``."""
+
+    def of_period(self, kind: SourceKind, first: datetime, before: datetime, *, page: str | None = None) -> PeriodPage:
+        """Every document placed (a refund: made) at or after ``first`` and before ``before``, whatever became of it
+        since, each in a line, page by page."""
 
 
 class BooksEnd(Protocol):

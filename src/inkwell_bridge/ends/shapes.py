@@ -11,6 +11,7 @@ from pydantic import ValidationError
 
 from inkwell_bridge.core.books import AccountEntry, Brief, Contact, Item, PaymentRequest
 from inkwell_bridge.core.commerce import Dispatch, Payment, PayoutEntry, SourceDocument, SourceKind, StockLevel
+from inkwell_bridge.core.completeness import ListedDocument, Told
 from inkwell_bridge.core.values import Code, Exact, Moment, Text, Value
 from inkwell_bridge.ends.errors import Away
 
@@ -128,6 +129,16 @@ class NotPaidOutPage:
     currency: Code
     entries: tuple[PayoutEntry, ...]
     next: str | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PeriodPage:
+    """Some documents of a period, each in a line, in no order; and what the end counts of the whole period itself, on
+    any of the pages, where it does. See ``Page``."""
+
+    documents: tuple[ListedDocument, ...]
+    next: str | None
+    told: Told | None = None
 
 
 class StandingRequest(Value):

@@ -34,6 +34,7 @@ INSTALLED_APPS = [
     "inkwell_bridge.service.carriage",
     "inkwell_bridge.service.bank",
     "inkwell_bridge.service.clearing",
+    "inkwell_bridge.service.completeness",
     "inkwell_bridge.service.requests",
     "inkwell_bridge.service.incoming",
     "inkwell_bridge.service.rehearsals",

@@ -22,6 +22,7 @@ from inkwell_bridge.service.carriage import setup_api as setup
 from inkwell_bridge.service.carriage import trials_api as trials
 from inkwell_bridge.service.clearing import api as clearing
 from inkwell_bridge.service.closing import api as closing
+from inkwell_bridge.service.completeness import api as completeness
 from inkwell_bridge.service.configurations import api as configurations
 from inkwell_bridge.service.connections import connections_api as connections
 from inkwell_bridge.service.connections import signing_in_api as signing_in
@@ -79,6 +80,10 @@ in_workspace = [
     path("clearing/proofs", clearing.ProofsView.as_view()),
     path("clearing/proofs/<int:number>", clearing.ProofView.as_view()),
     path("clearing/proofs/<int:number>/cancel", clearing.CancelProofView.as_view()),
+    path("completeness/checks", completeness.ChecksView.as_view()),
+    path("completeness/checks/<int:number>", completeness.CheckView.as_view()),
+    path("completeness/checks/<int:number>/cancel", completeness.CancelCheckView.as_view()),
+    path("completeness/lacking", completeness.LackingView.as_view()),
     path("requests", requests.RequestsView.as_view()),
     path("requests/<int:number>", requests.RequestView.as_view()),
     path("requests/<int:number>/cancel", requests.CancelRequestView.as_view()),

@@ -62,6 +62,13 @@ from inkwell_bridge.client.models.clearing import (
     Standing,
     StandingItem,
 )
+from inkwell_bridge.client.models.completeness import (
+    CompletenessCheck,
+    CompletenessCheckHead,
+    KindCompleteness,
+    Lacking,
+    SumIn,
+)
 from inkwell_bridge.client.models.configurations import ConfigurationComparison, Difference, Missing
 from inkwell_bridge.client.models.connections import (
     CallAddress,
@@ -206,6 +213,8 @@ __all__ = [
     "ClearingProofHead",
     "Closing",
     "Company",
+    "CompletenessCheck",
+    "CompletenessCheckHead",
     "ConditionHits",
     "ConfigurationComparison",
     "Connection",
@@ -237,6 +246,8 @@ __all__ = [
     "InvitedTo",
     "KeptRates",
     "Kind",
+    "KindCompleteness",
+    "Lacking",
     "Lane",
     "LaneOfBridge",
     "Layer",
@@ -306,6 +317,7 @@ __all__ = [
     "Step",
     "SuggestedCode",
     "Suggestion",
+    "SumIn",
     "TakenFile",
     "TestedNotice",
     "TieOut",

@@ -94,12 +94,14 @@ def plan_amendment(order: Order, sale: PostedSale, context: PlanningContext) -> 
     now = ZERO if order.cancelled else sum((one.amount for one in wanted.withheld), ZERO)
     taken = taken_from(order, sale.money, converted=order is not at_source)
     tax = MarketplaceTax(taken=taken, now=now, returned=sale.marketplace_tax_returned)
+    owed = owed_to_buyer(order, sale.refunded, called_off=order.cancelled, tax=tax)
     money = plan_later_money(
         order,
         [*sale.ledger, *documents],
         sale.money,
         context,
         withheld=tax.due,
+        comes_back=ZERO if order.cancelled else tax.comes_back(owed),
         day=day_of_change(order, sale, context),
         first=len(sale.documents) + len(documents),
         written_off=[one for one in sale.documents if isinstance(one, WriteOff)],

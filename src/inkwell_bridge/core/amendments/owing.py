@@ -43,6 +43,15 @@ class MarketplaceTax:
         # What was given back is not there any more, should the order grow or be taken up again.
         return max(self.now - (self.taken - self.returned), ZERO)
 
+    def comes_back(self, owed: Decimal) -> Decimal:
+        """What of it the marketplace pays to the seller for a change of an order that stands, of which ``owed`` is owed
+        to the buyer, or below zero missing from what the seller keeps.
+
+        What goes back to the buyer goes back with the refund of it. But where less was paid than the order came to
+        before, nothing goes back, and the seller is the one who has got too little.
+        """
+        return max(min(self.owed(called_off=False), -owed), ZERO)
+
 
 NO_MARKETPLACE_TAX = MarketplaceTax()
 

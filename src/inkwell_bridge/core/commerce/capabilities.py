@@ -25,7 +25,8 @@ class SalesCapabilities(Value):
     people know. ``signed_calls``: it calls in when something happens;
     ``registers_calls``: the address it calls can be set through its interface;
     ``takes_requests``: it asks buyers for money, and tells what they paid; ``tells_not_paid_out``: it tells which
-    entries of its ledger stood in no payout at the end of a day. No end is believed to move its times
+    entries of its ledger stood in no payout at the end of a day; ``lists_periods`` are the kinds of which it lists in a
+    line what it has of some days. No end is believed to move its times
     of change with every change: what is still open is always read again.
     """
 
@@ -36,3 +37,4 @@ class SalesCapabilities(Value):
     registers_calls: bool = False
     takes_requests: bool = False
     tells_not_paid_out: bool = False
+    lists_periods: tuple[SourceKind, ...] = ()

@@ -38,6 +38,10 @@ class Reason(StrEnum):
     MISSING = "missing in the books"
     TWICE = "twice in the books"
     OTHER_REFERENCE = "under another reference in the books"
+    GONE = "gone at the sales side"
+    NOT_FETCHED = "listed and not fetched"
+    NOT_LISTED = "counted and not listed"
+    ONLY_NUMBER = "known by its number alone"
     UNEXPLAINED = "unexplained"
 
 

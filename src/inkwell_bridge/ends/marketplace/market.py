@@ -19,13 +19,25 @@ from inkwell_bridge.ends.marketplace.settlements import Report
 from inkwell_bridge.ends.oauth import OAuth
 from inkwell_bridge.ends.opening import Opening
 from inkwell_bridge.ends.pace import Rate
+from inkwell_bridge.ends.period_pages import period_page
 from inkwell_bridge.ends.reading import read_source_json
-from inkwell_bridge.ends.shapes import AddDispatch, AddNote, Check, Event, Fetched, Page, SignedCall, WriteBack
+from inkwell_bridge.ends.shapes import (
+    AddDispatch,
+    AddNote,
+    Check,
+    Event,
+    Fetched,
+    Page,
+    PeriodPage,
+    SignedCall,
+    WriteBack,
+)
 
 NAME = "the marketplace"
 # It publishes 20 calls a second; what is on its way may arrive bunched, so a little is left unused.
 RATE = Rate(calls=18, seconds=1.0, burst=6)
 PAGE_SIZE = 50
+DAYS_PAGE_SIZE = 100
 MOST_KEYS = 50
 SCOPES = ("sales", "handbacks", "sales.write")
 # Each right that the work needs, and the scope that gives it.
@@ -54,6 +66,7 @@ CAPABILITIES = SalesCapabilities(
     by_number=tuple(LISTINGS),
     writes_back=(WriteBackKind.NOTE, WriteBackKind.DISPATCH),
     signed_calls=True,
+    lists_periods=(SourceKind.ORDERS, SourceKind.REFUNDS),
 )
 
 
@@ -104,6 +117,15 @@ class Marketplace:
         if onward is not None and not isinstance(onward, str):
             raise Away(f"{self._address} led on to something that is no place in its list")
         return Page(documents=entries, next=onward, total=total if isinstance(total, int) else None)
+
+    def of_period(self, kind: SourceKind, first: datetime, before: datetime, *, page: str | None = None) -> PeriodPage:
+        """See ``ListsPeriods.of_period``; it counts nothing itself."""
+        if kind not in CAPABILITIES.lists_periods:
+            raise NotOffered(NAME, f"list of {kind} by day")
+        query = {"agreed_from": first.isoformat(), "agreed_before": before.isoformat(), "from": page or 0,
+                 "limit": DAYS_PAGE_SIZE}  # fmt: skip
+        answer = self._get(f"/by-day/{_listing(kind).path}", params=query)
+        return period_page(answer, sales.in_a_line, lambda _: None, end=NAME)
 
     def document(self, kind: SourceKind, number: str) -> Fetched:
         """See ``SalesEnd.document``."""

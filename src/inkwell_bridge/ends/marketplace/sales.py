@@ -120,3 +120,10 @@ def dispatch(said: Json) -> dict[str, Any]:
             {"line": str(item["pos"]), "sku": item["code"], "quantity": str(item["how_many"])} for item in said["items"]
         ],
     }
+
+
+def in_a_line(said: Json) -> dict[str, Any]:
+    """A sale, or money handed back, as a list by day has it, in the words of ``ListedDocument``."""
+    minor = Minor(said["money"])
+    return {"id": str(said["key"]), "number": said["name"], "placed_at": moment(said["on"]),
+            "changed_at": moment(said["moved"]), "currency": said["money"], "gross": minor(said["due"])}  # fmt: skip

@@ -12,6 +12,7 @@ from inkwell_bridge.ends.errors import TooLarge
 from inkwell_bridge.ends.shapes import Fetched
 from inkwell_bridge.ends.too_large import told_of
 from inkwell_bridge.ends.web_shop import goods, orders, people
+from inkwell_bridge.ends.web_shop.mapping import Json
 
 ID, NUMBER = "id", "reference"
 
@@ -33,6 +34,19 @@ LISTINGS = {
     SourceKind.DISPATCHES: Listing(path="dispatches", translate=goods.dispatch),
     SourceKind.STOCK: Listing(path="stock", translate=goods.stock_level),
 }
+
+
+def in_a_line(said: Json) -> Json:
+    """An entry of a list by day, in the words of ``ListedDocument``."""
+    return {"id": str(said[ID]), "number": said[NUMBER], "placed_at": said["when"], "changed_at": said["last_change"],
+            "currency": said["currency"], "gross": said["total"]}  # fmt: skip
+
+
+def counted(answer: Json) -> list[Json] | None:
+    """What the shop counts of the days itself, in the words of ``SumIn``; it says so on the first page."""
+    if "in_all" not in answer:
+        return None
+    return [{"currency": one["currency"], "count": one["number"], "gross": one["total"]} for one in answer["in_all"]]
 
 
 def fetched(kind: SourceKind, said: Any) -> Fetched:

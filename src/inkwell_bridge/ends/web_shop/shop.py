@@ -13,6 +13,7 @@ from inkwell_bridge.core.commerce import SalesCapabilities, SalesMasterData, Sou
 from inkwell_bridge.ends.errors import Away, NotOffered, TooLarge
 from inkwell_bridge.ends.http import Http
 from inkwell_bridge.ends.opening import Opening
+from inkwell_bridge.ends.period_pages import period_page
 from inkwell_bridge.ends.reading import read_source_json
 from inkwell_bridge.ends.shapes import (
     AddDispatch,
@@ -23,13 +24,14 @@ from inkwell_bridge.ends.shapes import (
     Event,
     Fetched,
     Page,
+    PeriodPage,
     SetStock,
     SignedCall,
     WriteBack,
 )
 from inkwell_bridge.ends.signed_calls import event_of
 from inkwell_bridge.ends.too_large import by_halves
-from inkwell_bridge.ends.web_shop.fetching import LISTINGS, fetched, too_large
+from inkwell_bridge.ends.web_shop.fetching import LISTINGS, counted, fetched, in_a_line, too_large
 from inkwell_bridge.ends.web_shop.writing import dispatch_written, payment_written, reference_read, stock_written
 
 NAME = "the web shop"
@@ -49,6 +51,7 @@ CAPABILITIES = SalesCapabilities(
     writes_back=tuple(WriteBackKind),
     signed_calls=True,
     registers_calls=True,
+    lists_periods=(SourceKind.ORDERS, SourceKind.REFUNDS),
 )
 
 
@@ -97,6 +100,14 @@ class WebShop:
             onward = self._onward(response.url, response.links.get("next", {}).get("url"))
         # What comes behind a long one is read by whole pages again.
         return Page(documents=documents, next=onward and _limited(onward, whole), total=total)
+
+    def of_period(self, kind: SourceKind, first: datetime, before: datetime, *, page: str | None = None) -> PeriodPage:
+        """See ``ListsPeriods.of_period``."""
+        if kind not in CAPABILITIES.lists_periods:
+            raise NotOffered(NAME, f"list of {kind} by day")
+        query = {"from": first.isoformat(), "before": before.isoformat(), "after": page or 0, "limit": LONG_PAGE_SIZE}
+        answer, _ = self._get(f"/placed/{_path(kind)}", params=query)
+        return period_page(answer, in_a_line, counted, end=NAME)
 
     def document(self, kind: SourceKind, number: str) -> Fetched:
         """See ``SalesEnd.document``."""

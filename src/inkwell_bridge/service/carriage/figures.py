@@ -103,9 +103,10 @@ def _in_all(crossing: Crossing, there: Wanted, asked: Wanted, sides: Sequence[Si
 
 
 def _is_settled(crossing: Crossing) -> bool:
-    """Whether it has crossed as it is now: not where a person let stand what was posted before it changed."""
+    """Whether it has crossed as it is now: not where a person let stand what was posted before it changed, nor where
+    its origin has it no more."""
     kept = (crossing.decision or {}).get("kind") == DecisionKind.KEEP_POSTED
-    return crossing.state in (CrossingState.CARRIED, CrossingState.DIFFERS) and not kept
+    return crossing.state in (CrossingState.CARRIED, CrossingState.DIFFERS) and not kept and not crossing.gone_at
 
 
 def _add_to_days(changes: Iterable[tuple[Crossing, Key, Amounts]]) -> None:

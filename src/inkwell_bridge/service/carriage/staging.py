@@ -23,7 +23,7 @@ from inkwell_bridge.ends.errors import Away
 from inkwell_bridge.ends.shapes import Fetched, Page
 from inkwell_bridge.service import clock
 from inkwell_bridge.service.bridges.models import Bridge, Lane
-from inkwell_bridge.service.carriage import figures, movements, snapshots, told_payments
+from inkwell_bridge.service.carriage import figures, gone, movements, snapshots, told_payments
 from inkwell_bridge.service.carriage.kinds import UnknownKind, all_kinds, kind_named
 from inkwell_bridge.service.carriage.kinds.protocol import Direction, Kind, Listed, origin_of
 from inkwell_bridge.service.carriage.models import OPEN_STATES, Crossing, CrossingEvent, Run, RunEntry, Snapshot
@@ -229,7 +229,7 @@ def keep_page(
     """
     if carry and kind.parent_kind:
         _read_parents(bridge, kind, documents, run)
-    with transaction_under(f"staging:{bridge.workspace_id}:{bridge.pk}"):
+    with transaction_under(gone.staging_lock(bridge)):
         _keep_page(bridge, kind, documents, run, carry=carry, said=said)
 
 
@@ -306,9 +306,12 @@ def _keep_page(
         for document in changed
         if document.id in known
     ]
-    write_rows(renewed, ("snapshot", "number", "state", "cause", "tries", *_LISTED))
+    write_rows(renewed, ("snapshot", "number", "state", "cause", "tries", "gone_at", *_LISTED))
     _count(bridge, kind, [*fresh, *renewed], listed)
     _tell(run, fresh, renewed, said)
+    again = [crossing for crossing in known.values() if crossing.gone_at and crossing.source_id not in kept]
+    if again:
+        gone.there_again(kind, again, {one.source_id: _listed(kind, latest[one.source_id]) for one in again})
     # Unchanged, and still on its way from an earlier run: this run waits for it too.
     unfinished = [
         crossing
@@ -366,6 +369,7 @@ def _set(crossing: Crossing, document: Fetched, snapshot: Snapshot, listed: List
     crossing.snapshot, crossing.number = snapshot, document.number
     # Whatever became of the version before, this one is asked anew; posted documents keep what they were made from.
     crossing.state, crossing.cause, crossing.tries = CrossingState.WAITING, "", 0
+    crossing.gone_at = None
     if document.document is None:
         # What it takes off its order nobody knows, but that it belongs to it stops what would be too early there.
         crossing.parent_source_id = document.parent_id or crossing.parent_source_id

@@ -112,6 +112,8 @@ class EventKind(models.TextChoices):
     REQUEUED = "requeued", "Queued anew by upkeep"
     DECIDED = "decided", "Decided by a person"
     AMENDED = "amended", "Amended"
+    GONE = "gone", "Gone at the sales side"
+    THERE_AGAIN = "back", "There again at the sales side"
 
 
 ACTIVE_RUN = (RunState.READING, RunState.CARRYING)

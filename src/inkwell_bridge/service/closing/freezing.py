@@ -26,7 +26,7 @@ from inkwell_bridge.core.closing import (
 )
 from inkwell_bridge.core.closing.report import amount_in, in_currency
 from inkwell_bridge.core.commerce import EntryKind
-from inkwell_bridge.core.proof import Amounts, table_of
+from inkwell_bridge.core.proof import Amounts, Table, Totals, table_of
 from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.carriage.models import Difference
 from inkwell_bridge.service.carriage.states import CrossingState
@@ -35,6 +35,8 @@ from inkwell_bridge.service.clearing.accounts import MoneyAccount, accounts_of
 from inkwell_bridge.service.clearing.models import ClearingProof
 from inkwell_bridge.service.closing.models import AcceptedDifference
 from inkwell_bridge.service.closing.open_differences import items_of
+from inkwell_bridge.service.completeness.lacking import lacking_of
+from inkwell_bridge.service.completeness.models import Lacking
 from inkwell_bridge.service.people.models import Company, Person
 from inkwell_bridge.service.tieout import sheet
 from inkwell_bridge.service.tieout.reasons import DETAIL, REASON
@@ -42,6 +44,8 @@ from inkwell_bridge.service.tieout.scope import Scope
 
 # Of each reason so many documents are named; what is many has one cause, and its list is a page of the console.
 DOCUMENTS_OF_A_REASON = 100
+# The number of a document that nobody has named.
+NOT_KNOWN = "?"
 # What a provider takes for itself, by whatever name; the tax on it stands with it.
 _FEES = (EntryKind.FEE, EntryKind.REFERRAL_FEE, EntryKind.FULFILMENT_FEE, EntryKind.SUBSCRIPTION,
          EntryKind.ADVERTISING, EntryKind.SHIPPING_LABEL)  # fmt: skip
@@ -85,7 +89,7 @@ def month_report(company: Company, month: Month) -> MonthReport:
         open_items=tuple(_in_currency(item) for item in items),
         accepted=tuple(_accepted(company, month, items)),
         documents=tuple(documents),
-        documents_left_out=scope.of(Difference.objects.all()).count() - len(documents),
+        documents_left_out=scope.of(Difference.objects.all()).count() + lacking_of(scope).count() - len(documents),
         payouts=tuple(_payouts(bridges, month)),
         money_accounts=tuple(_money_accounts(company, bridges, month)),
         open_by_age=tuple(_open_by_age(bridges, month)),
@@ -139,6 +143,16 @@ def _documents(scope: Scope) -> Iterator[ReportDocument]:
             tender=row["tender"],
             totals=in_currency(totals_of(row), row["currency"]),
         )
+    for one in lacking_of(scope).select_related("bridge__company")[:DOCUMENTS_OF_A_REASON]:
+        yield _lacking(one)
+
+
+def _lacking(one: Lacking) -> ReportDocument:
+    """One that is not here: what it comes to counts on no side."""
+    return ReportDocument(
+        reason=one.reason, kind=one.kind, number=one.number or NOT_KNOWN, bridge=one.bridge.slug, day=one.date,
+        currency=one.currency or one.bridge.company.currency, table=Table.TOTALS.value, totals=Totals(),
+    )  # fmt: skip
 
 
 def _payouts(bridges: Sequence[Bridge], month: Month) -> Iterator[ReportPayout]:

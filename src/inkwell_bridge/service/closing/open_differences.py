@@ -9,6 +9,7 @@ from inkwell_bridge.core.closing import OpenDocument, OpenItem, open_items
 from inkwell_bridge.core.proof import SETTLED, Reason, table_of
 from inkwell_bridge.service.carriage.models import Difference
 from inkwell_bridge.service.carriage.totals import SUMS, totals_of
+from inkwell_bridge.service.completeness.lacking import lacking_of
 from inkwell_bridge.service.tieout.reasons import DETAIL, REASON, reason_of_difference
 from inkwell_bridge.service.tieout.scope import Scope
 from inkwell_bridge.service.tieout.sheet import differing_documents
@@ -18,8 +19,8 @@ _PLACE = ("crossing", "grain", "section", "currency", "tax_code", "tender")
 
 
 def items_of(scope: Scope) -> list[OpenItem]:
-    """The open items of a period. Two statements, read row by row: a backlog may be long."""
-    return open_items(chain(_differing(scope), _open(scope)))
+    """The open items of a period. Three statements, read row by row: a backlog may be long."""
+    return open_items(chain(_differing(scope), _open(scope), _lacking(scope)))
 
 
 def _open(scope: Scope) -> Iterator[OpenDocument]:
@@ -39,3 +40,9 @@ def _differing(scope: Scope) -> Iterator[OpenDocument]:
     """Those that differ in the books, whether an amount differs or not."""
     for pk, cause in differing_documents(scope).order_by("pk").values_list("pk", "cause").iterator(chunk_size=CHUNK):
         yield OpenDocument(reason_of_difference(cause), "", pk)
+
+
+def _lacking(scope: Scope) -> Iterator[OpenDocument]:
+    """Documents that are not here: below zero, so that none is taken for one that is."""
+    for row in lacking_of(scope).iterator(chunk_size=CHUNK):
+        yield OpenDocument(Reason(row.reason), "", -row.pk)

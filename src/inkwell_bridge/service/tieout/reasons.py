@@ -40,6 +40,7 @@ def _when(reason: Reason, **said: object) -> When:
 # that is carried, with nobody's word for it, has none.
 REASON = Case(
     When(between=Between.CUT_OFF.value, then=Value(Reason.CUT_OFF.value)),
+    _when(Reason.GONE, gone_at__isnull=False),
     _when(Reason.BEFORE_START, state=CrossingState.LEFT_OUT, left_out_by=STARTS_ON),
     _when(Reason.LEFT_OUT, state=CrossingState.LEFT_OUT),
     _when(Reason.HELD, state=CrossingState.HELD),

@@ -30,6 +30,7 @@ from inkwell_bridge.core.proof import (
 from inkwell_bridge.service.carriage.models import Crossing, DayTotal, Difference, Figure
 from inkwell_bridge.service.carriage.states import CrossingState
 from inkwell_bridge.service.carriage.totals import SUMS, totals_of
+from inkwell_bridge.service.completeness import lacking
 from inkwell_bridge.service.tieout.reasons import DETAIL, NAMED, REASON, reason_of_difference
 from inkwell_bridge.service.tieout.scope import Scope
 
@@ -131,9 +132,9 @@ def differing_documents(scope: Scope) -> QuerySet[Crossing]:
 
 def differing(scope: Scope) -> list[tuple[Reason, int]]:
     """How many documents of the period differ in the books, by the reason, whether an amount differs or not: a contact,
-    an account, or what money is set against."""
+    an account, or what money is set against; and how many are lacking here. Two statements."""
     counts = differing_documents(scope).order_by().values_list("cause").annotate(number=Count("pk"))
-    sums: dict[Reason, int] = {}
+    sums: dict[Reason, int] = dict(lacking.counts_of(scope))
     for cause, number in counts:
         reason = reason_of_difference(cause)
         sums[reason] = sums.get(reason, 0) + number

@@ -29,6 +29,8 @@ Json = dict[str, Any]
 Do = Callable[[Request, str, Any], Any]
 SCOPES = {"sales": "see its sales", "handbacks": "see money handed back", "sales.write": "note parcels on its sales"}
 READING = {"sales": "sales", "handbacks": "handbacks", "parcels": "sales", "settlements": "sales"}
+# Listed by when they were agreed, or handed back.
+PERIODS = ("sales", "handbacks")
 _OPEN_FACTS = ("name", "currency", "time_zone", "languages", "fairs")
 
 
@@ -176,6 +178,18 @@ class Marketplace:
 
         return do
 
+    def agreed(self, name: str) -> Do:
+        """What was agreed, or handed back, between two moments."""
+
+        def do(request: Request, world: str, _: Any) -> Json:
+            given = request.query_params
+            after, limit = int(given.get("from", "0")), int(given.get("limit", "100"))
+            return self.stall.agreed(
+                world, name, given["agreed_from"], given["agreed_before"], after=after, limit=limit
+            )
+
+        return do
+
     def one(self, name: str) -> Do:
         """One entry by its number."""
         return lambda request, world, _: self.stall.one(world, name, request.path_params["number"])
@@ -244,6 +258,7 @@ def application(store: Store) -> Starlette:
             route("/stand/words", "words", "", market.words),
             *(route(f"/{name}", name, scope, market.listed(name)) for name, scope in READING.items()),
             *(route(f"/{name}/{{number}}", KINDS[name], scope, market.one(name)) for name, scope in READING.items()),
+            *(route(f"/by-day/{name}", f"by-day.{name}", READING[name], market.agreed(name)) for name in PERIODS),
             route("/reports/{report}", "report", "sales", market.report),
             route("/sales/{number}/items", "items", "sales", market.items),
             route("/sales/keys/{key}/seller-notes", "sales.note", "sales.write", market.note, "PUT"),

@@ -13,6 +13,8 @@ Json = dict[str, Any]
 KINDS = {"sales": "sale", "handbacks": "handback", "parcels": "parcel", "settlements": "settlement"}
 REPORT_COLUMNS = ("settlement", "row", "on", "what", "sale", "ref", "amount", "tax", "says")
 LARGEST_PAGE = 100
+# What each is dated by.
+_DATED = {"sale": "agreed", "handback": "on"}
 ITEMS_A_PAGE = 25
 
 
@@ -43,9 +45,20 @@ class Stall:
         found = self.store.page(world, KINDS[name], after=(sort, int(key)), limit=min(limit, LARGEST_PAGE) + 1)
         page = found[: min(limit, LARGEST_PAGE)]
         last = page[-1] if len(found) > len(page) else None
-        return {name: [_listed(one) for one in page],
+        return {name: [_listed(one) for one in page if not (one.get("lost") or one.get("unlisted"))],
                 "onward": f"{_in_utc(last['moved'])}~{last['key']}" if last else None,
                 "total": self.store.count(world, KINDS[name])}  # fmt: skip
+
+    def agreed(self, world: str, name: str, first: str, before: str, *, after: int, limit: int) -> Json:
+        """What was agreed, or handed back, between two moments, each in a line and by key."""
+        kind, start, end = KINDS[name], _in_utc(first), _in_utc(before)
+        found = [one for one in self.store.all(world, kind)
+                 if one["key"] > after and not one.get("unlisted")
+                 and start <= _in_utc(one[_DATED[kind]]) < end]  # fmt: skip
+        page = found[: min(limit, LARGEST_PAGE)]
+        return {"entries": [{"key": one["key"], "name": one[kind], "on": one[_DATED[kind]], "moved": one["moved"],
+                             "money": one["money"], "due": one["sums"]["due"]} for one in page],
+                "onward": page[-1]["key"] if len(found) > len(page) else None}  # fmt: skip
 
     def by_keys(self, world: str, name: str, keys: list[int]) -> Json:
         """Those of these entries that are there."""

@@ -25,6 +25,8 @@ from inkwell_bridge.standins.web_shop.shelves import KINDS, Shelves
 # Refunds and parcels are read with the right to read orders.
 READING = {"orders": "read orders", "customers": "read customers", "products": "read products",
            "refunds": "read orders", "dispatches": "read orders", "stock": "read products"}  # fmt: skip
+# Listed by when they were placed, or made.
+PERIODS = ("orders", "refunds")
 _SECRET = {"key", "secret", "signing_secret"}
 Do = Callable[[Request, str, Any], Response]
 
@@ -115,6 +117,19 @@ class WebShop:
 
         return do
 
+    def placed(self, name: str) -> Do:
+        """What was placed, or made, between two moments."""
+
+        def do(request: Request, world: str, _: Any) -> Response:
+            given = request.query_params
+            found = self.shelves.placed(
+                world, KINDS[name], given["from"], given["before"], after=int(given.get("after", "0")),
+                limit=int(given.get("limit", "250")),
+            )  # fmt: skip
+            return JSONResponse(found)
+
+        return do
+
     def one(self, name: str) -> Do:
         """One document by its reference."""
 
@@ -187,6 +202,7 @@ def application(store: Store) -> Starlette:
             route("/shop", "shop", "", shop.describe),
             route("/reference", "reference", "", shop.names),
             *(route(f"/{name}", name, right, shop.listed(name)) for name, right in READING.items()),
+            *(route(f"/placed/{name}", f"placed.{name}", READING[name], shop.placed(name)) for name in PERIODS),
             *(route(f"/{name}/{{reference}}", KINDS[name], right, shop.one(name)) for name, right in READING.items()),
             route("/orders/{id}/labels/{label}", "orders.label", "write orders", shop.label, "PUT"),
             route("/orders/{id}/remarks", "orders.remark", "write orders", shop.remark, "PUT"),

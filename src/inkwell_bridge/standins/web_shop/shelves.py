@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import UTC, datetime
+from decimal import Decimal
 from typing import Any
 
 from inkwell_bridge.standins.store import Store
@@ -10,6 +11,8 @@ from inkwell_bridge.standins.store import Store
 KINDS = {"orders": "order", "customers": "customer", "products": "product", "refunds": "refund",
          "dispatches": "dispatch", "stock": "stock"}  # fmt: skip
 LARGEST_PAGE = 250
+# What each is dated by.
+_DATED = {"order": "placed", "refund": "when"}
 
 
 class Shelves:
@@ -54,10 +57,35 @@ class Shelves:
         limit = min(limit, LARGEST_PAGE)
         sort, _, number = (after or f"{in_utc(since)}~-1").rpartition("~")
         found = self.store.page(world, kind, after=(sort, int(number)), limit=limit + 1)
-        if len(found) <= limit:
-            return found, None
-        last = found[limit - 1]
-        return found[:limit], f"{in_utc(last['last_change'])}~{last['id']}"
+        page, onward = found[:limit], None
+        if len(found) > limit:
+            onward = f"{in_utc(page[-1]['last_change'])}~{page[-1]['id']}"
+        # Told to: the shop loses some on the way, as shops do.
+        return [one for one in page if not (one.get("lost") or one.get("unlisted"))], onward
+
+    def placed(
+        self, world: str, kind: str, first: str, before: str, *, after: int, limit: int
+    ) -> dict[str, Any]:  # fmt: skip
+        """What was placed, or made, between two moments, each in a line and by number; on the first page also how many
+        there are in all, and what they come to."""
+        start, end = in_utc(first), in_utc(before)
+        there = [one for one in self.store.all(world, kind) if start <= in_utc(one[_DATED[kind]]) < end]
+        listed = [one for one in there if not one.get("unlisted") and one["id"] > after]
+        page = listed[: min(limit, LARGEST_PAGE)]
+        found: dict[str, Any] = {
+            "entries": [{name: one[name] for name in ("id", "reference", "last_change", "currency", "total")}
+                        | {"when": one[_DATED[kind]]} for one in page],
+            "onward": page[-1]["id"] if len(listed) > len(page) else None,
+        }  # fmt: skip
+        if not after:
+            sums: dict[str, list[Any]] = {}
+            for one in there:
+                so_far = sums.setdefault(one["currency"], [0, Decimal(0)])
+                so_far[0] += 1
+                so_far[1] += Decimal(one["total"])
+            found["in_all"] = [{"currency": currency, "number": number, "total": str(total)}
+                               for currency, (number, total) in sorted(sums.items())]  # fmt: skip
+        return found
 
     def by_reference(self, world: str, kind: str, reference: str) -> dict[str, Any] | None:
         """One document by the number that people know."""

@@ -124,7 +124,8 @@ class Crossing(WorkspaceOwned):
     belongs to (a refund's order), ``posted_snapshot`` what the first of its documents was posted from: from then on it
     is decided that it crosses. On ``trial`` it goes ``tried_under`` a version of the rules. ``pinned`` is what planning
     depended on besides, by kind, kept so that planning again gives the same. ``decision`` is what a person decided for
-    it alone: ``kind``, ``note`` and ``by``; ``written_back`` what the sales side was told of it.
+    it alone: ``kind``, ``note`` and ``by``; ``written_back`` what the sales side was told of it. Since ``gone_at`` its
+    origin has it no more.
     """
 
     bridge = models.ForeignKey(Bridge, on_delete=models.CASCADE, related_name="crossings")
@@ -152,6 +153,7 @@ class Crossing(WorkspaceOwned):
     tried_under = models.ForeignKey(RulebookVersion, on_delete=models.PROTECT, null=True, related_name="+")
     moment = models.DateTimeField(null=True)
     business_date = models.DateField(null=True)
+    gone_at = models.DateTimeField(null=True)
     currency = models.CharField(max_length=3, default="")
     net, tax, gross = amount_field(), amount_field(), amount_field()
     updated_at = models.DateTimeField(auto_now=True)

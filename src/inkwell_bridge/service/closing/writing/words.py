@@ -172,6 +172,10 @@ REASONS: dict[Reason, tuple[str, str]] = {
     Reason.MISSING: ("fehlt in den Büchern", "absent de la comptabilité"),
     Reason.TWICE: ("doppelt in den Büchern", "en double dans la comptabilité"),
     Reason.OTHER_REFERENCE: ("in den Büchern unter anderer Referenz", "sous une autre référence dans la comptabilité"),
+    Reason.GONE: ("auf der Verkaufsseite nicht mehr vorhanden", "disparu du côté des ventes"),
+    Reason.NOT_FETCHED: ("aufgeführt, aber nicht abgerufen", "listé, mais non récupéré"),
+    Reason.NOT_LISTED: ("gezählt, aber nicht aufgeführt", "compté, mais non listé"),
+    Reason.ONLY_NUMBER: ("nur als Nummer bekannt", "connu par son seul numéro"),
     Reason.UNEXPLAINED: ("ungeklärt", "inexpliqué"),
 }
 CAUSES: dict[Cause, tuple[str, str]] = {

@@ -1,0 +1,114 @@
+"""Completeness over the API: asking for a check, and what the checks found lacking."""
+
+from __future__ import annotations
+
+import django_filters
+from django.db.models import QuerySet
+from drf_spectacular.utils import extend_schema
+from rest_framework import generics, status
+from rest_framework.request import Request
+from rest_framework.response import Response
+
+from inkwell_bridge.service.api.access import InWorkspace
+from inkwell_bridge.service.bridges.models import Bridge
+from inkwell_bridge.service.completeness import asking
+from inkwell_bridge.service.completeness.models import CompletenessCheck, Lacking
+from inkwell_bridge.service.completeness.serializers import (
+    CheckHeadSerializer,
+    CheckRequestSerializer,
+    CheckSerializer,
+    LackingSerializer,
+)
+from inkwell_bridge.service.people.roles import Role
+
+_ROWS = CompletenessCheck.objects.select_related("bridge", "asked_by")
+
+
+class CheckFilter(django_filters.FilterSet):
+    """What the list can be narrowed to."""
+
+    bridge = django_filters.CharFilter(field_name="bridge__slug")
+    company = django_filters.CharFilter(field_name="bridge__company__slug")
+
+    class Meta:
+        model = CompletenessCheck
+        fields = ("bridge", "company")
+
+
+class ChecksView(InWorkspace, generics.ListAPIView[CompletenessCheck]):
+    """The checks, newest first; and asking for one."""
+
+    serializer_class = CheckHeadSerializer
+    needs = {"POST": Role.OPERATE}
+    filterset_class = CheckFilter
+
+    def get_queryset(self) -> QuerySet[CompletenessCheck]:
+        """Of this workspace."""
+        return self.own(_ROWS.defer("result"))
+
+    @extend_schema(operation_id="completeness_check", request=CheckRequestSerializer, responses={202: CheckSerializer})
+    def post(self, request: Request, workspace: str) -> Response:
+        """Have it checked whether everything of some days was read.
+
+        What the sales side lists and counts is held against what is here. What is listed and was never read, or has
+        changed since, is fetched, and goes its way.
+        """
+        bridges = self.own(Bridge.current.select_related("source", "company", "workspace"))
+        given = CheckRequestSerializer(data=request.data, bridges=bridges)
+        given.is_valid(raise_exception=True)
+        check = asking.ask(person=self.person, **given.validated_data)
+        return Response(CheckSerializer(check).data, status=status.HTTP_202_ACCEPTED)
+
+
+class OneCheck(InWorkspace):
+    """A view about one check."""
+
+    def check(self) -> CompletenessCheck:
+        """The one named in the address."""
+        found: CompletenessCheck = self.numbered(self.own(_ROWS), "check", self.kwargs["number"])
+        return found
+
+
+class CheckView(OneCheck):
+    """One check."""
+
+    @extend_schema(operation_id="completeness_read", responses=CheckSerializer)
+    def get(self, request: Request, workspace: str, number: int) -> Response:
+        """How far it is, and what came of it."""
+        return Response(CheckSerializer(self.check()).data)
+
+
+class CancelCheckView(OneCheck):
+    """Cancelling a check."""
+
+    @extend_schema(operation_id="completeness_cancel", request=None, responses=CheckHeadSerializer)
+    def post(self, request: Request, workspace: str, number: int) -> Response:
+        """End it after the page that it is at; what was fetched by then stays."""
+        check = self.check()
+        check.cancel()
+        return Response(CheckHeadSerializer(check).data)
+
+
+class LackingFilter(django_filters.FilterSet):
+    """What the list can be narrowed to."""
+
+    bridge = django_filters.CharFilter(field_name="bridge__slug")
+    company = django_filters.CharFilter(field_name="bridge__company__slug")
+    reason = django_filters.CharFilter()
+    first = django_filters.DateFilter(field_name="date", lookup_expr="gte")
+    last = django_filters.DateFilter(field_name="date", lookup_expr="lte")
+
+    class Meta:
+        model = Lacking
+        fields = ("bridge", "company", "reason", "first", "last")
+
+
+class LackingView(InWorkspace, generics.ListAPIView[Lacking]):
+    """What is lacking."""
+
+    serializer_class = LackingSerializer
+    filterset_class = LackingFilter
+
+    def get_queryset(self) -> QuerySet[Lacking]:
+        """Of this workspace: what the newest check of each day found."""
+        return self.own(Lacking.objects.select_related("bridge"))
