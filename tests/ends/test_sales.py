@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterator
 from datetime import UTC, datetime
 from decimal import Decimal
+from typing import cast
 
 import pytest
 
-from inkwell_bridge.core.commerce import Dispatch, Order, SourceKind, StockLevel, WriteBackKind, books_digest
-from inkwell_bridge.ends.contract import SalesEnd
+from inkwell_bridge.core.commerce import Dispatch, Order, Refund, SourceKind, StockLevel, WriteBackKind, books_digest
+from inkwell_bridge.ends.contract import ListsPeriods, SalesEnd
 from inkwell_bridge.ends.errors import Away, NotOffered, Refused
 from inkwell_bridge.ends.shapes import AddDispatch, AddNote, AddTag, Fetched, SetStock, SignedCall
 from tests.support.bench import Bench
@@ -69,6 +70,37 @@ def test_every_kind_it_lists_is_read_by_list_number_and_id(side: SalesEnd) -> No
         assert isinstance(first.document, kind.shape)
         assert side.document(kind, first.number) == first
         assert side.fetch_by_ids(kind, [first.id, "999999"]) == (first,)
+
+
+def test_what_it_lists_of_some_days_is_what_it_hands_out(side: SalesEnd) -> None:
+    """Page by page, each once, with the amount and the moment of the document itself; nothing of the days besides."""
+    first, before = datetime(2026, 10, 2, tzinfo=UTC), datetime(2026, 10, 20, tzinfo=UTC)
+    for kind in side.capabilities.lists_periods:
+        lists = cast(ListsPeriods, side)
+        page = lists.of_period(kind, first, before)
+        listed, told = list(page.documents), page.told
+        while page.next is not None:
+            page = lists.of_period(kind, first, before, page=page.next)
+            listed += page.documents
+        documents = [cast(Order | Refund, one.document) for one in everything(side, kind)]
+        moments = {one.id: getattr(one, "placed_at", None) or one.refunded_at for one in documents}
+        of_days = [one for one in documents if first <= moments[one.id] < before]
+        assert sorted((one.id, one.number, one.placed_at, one.currency, one.gross) for one in listed) == sorted(
+            (one.id, one.number, moments[one.id], one.currency, one.total) for one in of_days
+        ), kind
+        assert of_days, kind
+        assert kind is not ORDERS or len(of_days) < len(documents)
+        if told is not None:
+            assert sum(one.count for one in told.sums) == len(of_days)
+            assert sum(one.gross for one in told.sums) == sum(one.total for one in of_days)
+        assert not lists.of_period(kind, before, before).documents
+
+
+def test_kinds_it_does_not_list_by_day_are_not_offered(side: SalesEnd) -> None:
+    """Its capabilities said so."""
+    if side.capabilities.lists_periods:
+        with pytest.raises(NotOffered, match="by day"):
+            cast(ListsPeriods, side).of_period(SourceKind.CHARGES, datetime.now(UTC), datetime.now(UTC))
 
 
 def test_every_order_adds_up(shop: SalesEnd) -> None:

@@ -374,3 +374,8 @@ export type SpreadAnswer = Omit<Schemas["Spread"], "order" | "buyer" | "reasons"
   reasons: Reason[];
   documents: SpreadDocument[];
 };
+export type BridgeCompleteness = Schemas["BridgeCompleteness"];
+export type CompletenessCheck = Schemas["Check"];
+export type KindCompleteness = Schemas["KindCompleteness"];
+export type Lacking = Schemas["Lacking"];
+export type SumIn = Schemas["Sum"];

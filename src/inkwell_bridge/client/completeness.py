@@ -16,6 +16,15 @@ class CompletenessCalls:
     def __init__(self, transport: Transport, path: str) -> None:
         self._transport, self._path = transport, path
 
+    def of_bridges(
+        self, *, first: date | None = None, last: date | None = None, bridge: str = "", company: str = ""
+    ) -> list[models.BridgeCompleteness]:
+        """Of each bridge the newest check that has any of these days; without days, of the last whole month."""
+        filters = {name: value for name, value in (("bridge", bridge), ("company", company)) if value}
+        return self._transport.several(
+            models.BridgeCompleteness, "GET", self._path, params={**filters, **days(first, last)}
+        )
+
     def check(self, *, bridge: str, first: date | None = None, last: date | None = None) -> models.CompletenessCheck:
         """Have a bridge checked in the background; without days, over the last whole month."""
         body = {"bridge": bridge, **days(first, last)}

@@ -80,6 +80,7 @@ in_workspace = [
     path("clearing/proofs", clearing.ProofsView.as_view()),
     path("clearing/proofs/<int:number>", clearing.ProofView.as_view()),
     path("clearing/proofs/<int:number>/cancel", clearing.CancelProofView.as_view()),
+    path("completeness", completeness.CompletenessView.as_view()),
     path("completeness/checks", completeness.ChecksView.as_view()),
     path("completeness/checks/<int:number>", completeness.CheckView.as_view()),
     path("completeness/checks/<int:number>/cancel", completeness.CancelCheckView.as_view()),

@@ -14,6 +14,7 @@ import { useTitle } from "../../parts/useTitle";
 import { useWorkspace } from "../../parts/useWorkspace";
 import { day } from "../../parts/words";
 import { MonthPanel } from "../closing/MonthPanel";
+import { Completeness } from "../completeness/Completeness";
 import { BehindList } from "./BehindList";
 import { TaxCodes, Tenders } from "./Breakdown";
 import { Days } from "./Days";
@@ -138,9 +139,12 @@ function TheSheet({ sheet, period, amount, companies, show }: Shown) {
   const isDay = sheet.first === sheet.last;
   if (!sheet.rows.length && !sheet.tenders.length) {
     return (
-      <Empty title="Nothing on either side">
-        From {day(sheet.first)} to {day(sheet.last)} nothing was sold, given back or posted, as far as was read. Run the bridge, or choose other days.
-      </Empty>
+      <div className="space-y-5">
+        <Empty title="Nothing on either side">
+          From {day(sheet.first)} to {day(sheet.last)} nothing was sold, given back or posted, as far as was read. Run the bridge, or choose other days.
+        </Empty>
+        <Completeness period={{ ...period, last: sheet.last }} />
+      </div>
     );
   }
   return (
@@ -156,6 +160,7 @@ function TheSheet({ sheet, period, amount, companies, show }: Shown) {
       </section>
       {Object.keys(amount).length ? <BehindList period={period} amount={amount} close={() => show({})} /> : null}
       {companies.length && !period.bridge && isWholeMonth(sheet) ? <MonthPanel companies={companies} period={period} /> : null}
+      <Completeness period={{ ...period, last: sheet.last }} />
       {isDay ? null : <Days period={period} currencies={[...new Set(sheet.rows.map((row) => row.currency))]} />}
       <div className="grid items-start gap-5 *:min-w-0 2xl:grid-cols-2">
         <TaxCodes rows={sheet.tax_codes} period={period} />

@@ -14,8 +14,14 @@ export const DIFFERING: readonly string[] = [
   "under another reference in the books",
 ];
 
+/** What is not here, and so stands behind no amount: it is listed with what was checked. */
+export const LACKING: readonly string[] = ["listed and not fetched", "counted and not listed", "known by its number alone"];
+
 /** Where the documents behind an amount are listed. */
-export const behind = (slug: string, period: SheetOf, amount: AmountOf) => `${withQuery(`/${slug}/tie-out`, { ...period, ...amount })}#behind`;
+export function behind(slug: string, period: SheetOf, amount: AmountOf): string {
+  if (LACKING.includes(amount.reason ?? "")) return `${withQuery(`/${slug}/tie-out`, { ...period })}#completeness`;
+  return `${withQuery(`/${slug}/tie-out`, { ...period, ...amount })}#behind`;
+}
 
 /** Why two sides differ, with what it is held for, or the rule that left it out. */
 export function reasonInWords(reason: string, detail: string): string {

@@ -63,6 +63,7 @@ from inkwell_bridge.client.models.clearing import (
     StandingItem,
 )
 from inkwell_bridge.client.models.completeness import (
+    BridgeCompleteness,
     CompletenessCheck,
     CompletenessCheckHead,
     KindCompleteness,
@@ -194,6 +195,7 @@ __all__ = [
     "BehindPage",
     "BothPlans",
     "Bridge",
+    "BridgeCompleteness",
     "BridgeToday",
     "BrokenLink",
     "BrowserSession",

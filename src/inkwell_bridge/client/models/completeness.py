@@ -85,6 +85,18 @@ class CompletenessCheck(CompletenessCheckHead):
     result: CompletenessResult | None
 
 
+class BridgeCompleteness(Answer):
+    """A bridge with the newest check of some days, and one that goes on; or why none can be made."""
+
+    bridge: str
+    name: str
+    company: str
+    time_zone: str
+    why_not: str
+    under_way: CompletenessCheckHead | None
+    check: CompletenessCheck | None
+
+
 class Lacking(Answer):
     """A document that is not here, and why nothing of it can cross."""
 

@@ -10,18 +10,48 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from inkwell_bridge.service.api.access import InWorkspace
+from inkwell_bridge.service.asked_work import ACTIVE, WorkState
 from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.completeness import asking
 from inkwell_bridge.service.completeness.models import CompletenessCheck, Lacking
 from inkwell_bridge.service.completeness.serializers import (
+    BridgeCompletenessSerializer,
     CheckHeadSerializer,
     CheckRequestSerializer,
     CheckSerializer,
     LackingSerializer,
+    OfDaysSerializer,
 )
 from inkwell_bridge.service.people.roles import Role
 
 _ROWS = CompletenessCheck.objects.select_related("bridge", "asked_by")
+
+
+class CompletenessView(InWorkspace):
+    """Of each bridge whether everything was read."""
+
+    @extend_schema(
+        operation_id="completeness_of_bridges", parameters=[OfDaysSerializer],
+        responses=BridgeCompletenessSerializer(many=True),
+    )  # fmt: skip
+    def get(self, request: Request, workspace: str) -> Response:
+        """The newest check of each bridge that has any of these days; without days, of the last whole month."""
+        given = OfDaysSerializer(data=request.query_params.dict())
+        given.is_valid(raise_exception=True)
+        asked = given.validated_data
+        bridges = self.own(Bridge.current.select_related("source", "company").prefetch_related("lanes"))
+        of = {name: value for name, value in (("slug", asked["bridge"]), ("company__slug", asked["company"])) if value}
+        shown = list(bridges.filter(**of).order_by("slug"))
+        checks = _ROWS.filter(bridge__in=shown).order_by("bridge", "-id").distinct("bridge")
+        ended = checks.filter(state=WorkState.ENDED, first__lte=asked["last"], last__gte=asked["first"])
+        newest = {check.bridge_id: check for check in ended}
+        under_way = {check.bridge_id: check for check in checks.filter(state__in=ACTIVE)}
+        rows = [
+            {"bridge": one.slug, "name": one.name, "company": one.company.slug, "time_zone": one.company.time_zone,
+             "why_not": asking.cannot_be_checked(one), "under_way": under_way.get(one.pk), "check": newest.get(one.pk)}
+            for one in shown
+        ]  # fmt: skip
+        return Response(BridgeCompletenessSerializer(rows, many=True).data)
 
 
 class CheckFilter(django_filters.FilterSet):

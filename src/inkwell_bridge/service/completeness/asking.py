@@ -11,7 +11,7 @@ from django.db.models import Max, Q
 from inkwell_bridge.core.commerce import SourceKind
 from inkwell_bridge.service import clock, queue
 from inkwell_bridge.service.asked_work import ACTIVE, AlreadyUnderWay, begin, forget_old
-from inkwell_bridge.service.bridges.models import Bridge, Lane
+from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.carriage.kinds import lane_kinds
 from inkwell_bridge.service.carriage.kinds.protocol import Direction, Kind
 from inkwell_bridge.service.completeness.models import CompletenessCheck
@@ -51,12 +51,9 @@ def ask(bridge: Bridge, person: Person | None, *, first: date, last: date) -> Co
         CannotCheck: its sales side does not list its documents by day or may not be asked, or nothing was read yet.
         AlreadyChecking: the same bridge is being checked.
     """
-    if not bridge.source.may_be_asked:
-        raise CannotCheck(f"{bridge.source.name} is paused or removed, so it is not asked.")
-    if not lists_periods(bridge.source):
-        raise CannotCheck(f"{bridge.source.name} does not list its documents by day.")
-    if not kinds_of(bridge):
-        raise CannotCheck(f"Nothing was read over {bridge.name} yet, or every lane of what could be checked is off.")
+    why_not = cannot_be_checked(bridge)
+    if why_not:
+        raise CannotCheck(f"{why_not}.")
     of_bridge = CompletenessCheck.objects.filter(bridge=bridge)
 
     def make() -> CompletenessCheck:
@@ -77,11 +74,22 @@ def ask(bridge: Bridge, person: Person | None, *, first: date, last: date) -> Co
     return begin(make, of_bridge, lambda running: AlreadyChecking(f"{bridge.name} is being checked.", running.pk))
 
 
+def cannot_be_checked(bridge: Bridge) -> str:
+    """Why a bridge cannot be checked now, in words; nothing where it can. Without a statement, where ``source`` and
+    ``lanes`` were fetched before."""
+    if not bridge.source.may_be_asked:
+        return f"{bridge.source.name} is paused, or another company's, so it is not asked"
+    if not lists_periods(bridge.source):
+        return f"{bridge.source.name} does not list its documents by day"
+    if not kinds_of(bridge):
+        return f"Nothing was read over {bridge.name} yet, or the lanes of what could be checked are off"
+    return ""
+
+
 def kinds_of(bridge: Bridge) -> list[Kind]:
     """The kinds that can be checked: listed by day, their lane is on, and everything up to now was read once."""
     listed: Sequence[SourceKind] = dialect_of(bridge.source).capabilities.lists_periods
-    lanes = Lane.objects.filter(bridge=bridge, on=True, read_up_to__isnull=False)
-    on = set(lanes.values_list("kind", flat=True))
+    on = {lane.kind for lane in bridge.lanes.all() if lane.on and lane.read_up_to is not None}
     return [kind for kind in lane_kinds() if kind.name in on and is_of_sheet(kind) and kind.source_kind in listed]
 
 
@@ -96,17 +104,21 @@ def lists_periods(source: Connection) -> bool:
 
 
 def ask_due() -> int:
-    """Ask for the check of each bridge once a day, of the month so far and at least a week; answers how many. One
-    statement, and some for each bridge that is due."""
+    """Ask for the check of each bridge once a day, of the month so far and at least a week; answers how many. Two
+    statements, and some for each bridge that is due."""
     before = clock.now() - EVERY
     waiting = Q(completeness_checks__state__in=ACTIVE)
     rows = Bridge.current.filter(paused_at=None, source__paused_at=None, created_at__lt=before).exclude(waiting)
     rows = rows.filter(lanes__on=True, lanes__read_up_to__isnull=False)
     newest = rows.annotate(newest=Max("completeness_checks__asked_at"))
-    due = newest.filter(Q(newest=None) | Q(newest__lt=before)).select_related("source", "company", "workspace")
+    due = (
+        newest.filter(Q(newest=None) | Q(newest__lt=before))
+        .select_related("source", "company", "workspace")
+        .prefetch_related("lanes")
+    )
     asked = 0
     for bridge in due:
-        if not (bridge.source.may_be_asked and lists_periods(bridge.source) and kinds_of(bridge)):
+        if cannot_be_checked(bridge):
             continue
         last = clock.now().astimezone(ZoneInfo(bridge.company.time_zone)).date() - timedelta(days=1)
         # In the first days of a month the one before is looked at as a whole: it is about to be closed.

@@ -6,7 +6,6 @@ from django.db import models
 from django.db.models import Q
 
 from inkwell_bridge.core.completeness import CompletenessResult
-from inkwell_bridge.core.proof import Reason
 from inkwell_bridge.service.asked_work import ACTIVE, AskedWork
 from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.carriage.models.fields import amount_field
@@ -63,7 +62,8 @@ class ListedRow(WorkspaceOwned):
 class Lacking(WorkspaceOwned):
     """What the newest check of its day found lacking: a document that is not here, and for which nothing can cross.
 
-    ``reason`` is one of ``OF_LACKING``. ``number`` names it, where it has a name; ``count`` is how many documents it
+    ``reason`` says how that is known (``core.proof.Reason``): it is listed and not handed out, counted and not listed,
+    or only a number. ``number`` names it, where it has a name; ``count`` is how many documents it
     is, below zero where fewer are counted than listed. What the same check finds again keeps its row: somebody may have
     accepted it.
     """
@@ -85,6 +85,3 @@ class Lacking(WorkspaceOwned):
             )
         ]
         indexes = [models.Index(fields=["workspace", "date"], name="lacking_of_day")]
-
-
-OF_LACKING = (Reason.NOT_FETCHED, Reason.NOT_LISTED, Reason.ONLY_NUMBER)

@@ -9,12 +9,13 @@ from drf_spectacular.utils import extend_schema_field
 from rest_framework import serializers
 
 from inkwell_bridge.core.completeness import Became, CompletenessResult, KindCompleteness, NamedDocument, SumIn
+from inkwell_bridge.core.proof import Reason
 from inkwell_bridge.service.api.fields import BySlug
 from inkwell_bridge.service.api.period import PeriodSerializer
 from inkwell_bridge.service.api.read_only import ReadOnlySerializer
 from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.carriage.amounts_api import written
-from inkwell_bridge.service.completeness.models import OF_LACKING, CompletenessCheck, Lacking
+from inkwell_bridge.service.completeness.models import CompletenessCheck, Lacking
 
 
 class CheckRequestSerializer(PeriodSerializer):
@@ -26,6 +27,13 @@ class CheckRequestSerializer(PeriodSerializer):
         super().__init__(*args, **kwargs)
         if bridges is not None:
             self.fields["bridge"].queryset = bridges  # type: ignore[attr-defined]
+
+
+class OfDaysSerializer(PeriodSerializer):
+    """Days, and of which bridge or company; without days, the last whole month."""
+
+    bridge = serializers.SlugField(required=False, default="")
+    company = serializers.SlugField(required=False, default="")
 
 
 class CheckHeadSerializer(ReadOnlySerializer[CompletenessCheck]):
@@ -142,12 +150,25 @@ class CheckSerializer(CheckHeadSerializer):
         return CompletenessResultSerializer(found).data
 
 
+class BridgeCompletenessSerializer(serializers.Serializer[Any]):
+    """A bridge, and the newest check of any of the days that were asked about; ``under_way`` is one that goes on, and
+    ``why_not`` says why none can be made now."""
+
+    bridge = serializers.CharField()
+    name = serializers.CharField()
+    company = serializers.CharField()
+    time_zone = serializers.CharField()
+    why_not = serializers.CharField(allow_blank=True)
+    under_way = CheckHeadSerializer(allow_null=True)
+    check = CheckSerializer(allow_null=True)
+
+
 class LackingSerializer(ReadOnlySerializer[Lacking]):
     """A document that is not here, and why nothing of it can cross; ``number`` is empty where nobody has named it.
     ``count`` is how many it stands for, below zero where fewer are counted than listed."""
 
     bridge = serializers.CharField(source="bridge.slug", read_only=True)
-    reason = serializers.ChoiceField([one.value for one in OF_LACKING])
+    reason = serializers.ChoiceField([one.value for one in Reason])
     gross = serializers.SerializerMethodField()
 
     class Meta:

@@ -22,13 +22,21 @@ class Shelves:
         self.store = store
 
     def load(self, world: str, contents: dict[str, Any]) -> list[tuple[str, dict[str, Any]]]:
-        """Put documents (and, where given, the shop's own facts) there; answers what was put."""
+        """Put documents (and, where given, the shop's own facts) there, take away those that are ``removed``; answers
+        what was put.
+
+        One that is ``lost`` stands in no list of changes, one that is ``unlisted`` in no list at all; by its id or its
+        number both are there.
+        """
         if contents.get("reset"):
             self.store.clear(world)
         if "shop" in contents:
             self.store.put(world, "shop", 1, contents["shop"])
         if "hook" in contents:
             self.store.put(world, "hook", 1, contents["hook"])
+        for name, numbers in contents.get("removed", {}).items():
+            for number in numbers:
+                self.store.remove(world, KINDS[name], number)
         put = [(kind, entry) for name, kind in KINDS.items() for entry in contents.get(name, [])]
         for kind, entry in put:
             self.keep(world, kind, entry)

@@ -1,0 +1,204 @@
+"""What the shop has and was never read, what it has no more, and what it counts and does not list: each is found."""
+
+from __future__ import annotations
+
+from datetime import date
+from decimal import Decimal
+from typing import Any
+
+import psycopg
+import pytest
+
+from inkwell_bridge.client.errors import ApiError
+from inkwell_bridge.client.models import CompletenessCheck, CompletenessCheckHead, KindCompleteness
+from inkwell_bridge.launch.stack import Stack
+from tests.carriage.test_changed_orders import OCTOBER
+from tests.carriage.test_money import crossing, live
+from tests.support.world import BRIDGE, World, new_world, shop_order, wait_for
+
+DAYS = {"first": date(2026, 10, 1), "last": date(2026, 10, 31)}
+NUMBERS = [f"MW-{number}" for number in range(10001, 10008)]
+LOST, OTHER = "MW-10004", "MW-10005"
+
+
+def orders(**of_lost: Any) -> list[dict[str, Any]]:
+    """Seven orders, numbered one after the other; one of them as is said."""
+    template = shop_order(OTHER)
+    found = []
+    for place, number in enumerate(NUMBERS):
+        said = {**template, "reference": number, "id": 91_000 + place, "received": []}
+        found.append(said | (of_lost if number == LOST else {}))
+    return found
+
+
+@pytest.fixture
+def shop(stack: Stack, owner: str) -> World:
+    """A shop with seven orders, of 21.75 each, all carried but the one that its list of changes has lost."""
+    world = new_world(stack, owner)
+    world.put_orders(*orders(lost=True), reset=True)
+    world.run()
+    return world
+
+
+def checked(world: World) -> CompletenessCheck:
+    """A check of October that has ended."""
+    asked = world.calls.completeness.check(bridge=BRIDGE, **DAYS)
+
+    def look() -> CompletenessCheck | None:
+        found = world.calls.completeness.read(asked.id)
+        return None if found.under_way else found
+
+    found = wait_for(look, seconds=60, what="the check")
+    assert found.state == "ended", found.trouble
+    world.settled()
+    return found
+
+
+def of_orders(found: CompletenessCheck) -> KindCompleteness:
+    """What was found of orders."""
+    assert found.result is not None
+    (kind,) = found.result.kinds
+    assert kind.kind == "orders"
+    return kind
+
+
+def became(kind: KindCompleteness) -> dict[str, str]:
+    """What became of each that was not the same."""
+    return {one.number: one.became for one in kind.documents}
+
+
+def lacking(world: World) -> list[tuple[str, str, int]]:
+    """What is known to be lacking."""
+    return [(one.reason, one.number, one.count) for one in world.calls.completeness.lacking(**DAYS)]
+
+
+def test_an_order_that_no_list_of_changes_told_is_fetched(shop: World) -> None:
+    """The month tied without it, for nobody knew of it; it is read, and carried."""
+    assert LOST not in {one.number for one in shop.calls.crossings()}
+    assert shop.calls.tie_out(**OCTOBER).ties
+    found = checked(shop)
+    kind = of_orders(found)
+    # 7 times 21.75.
+    assert [(one.currency, one.count, one.gross) for one in kind.listed] == [("GBP", 7, Decimal("152.25"))]
+    assert kind.told == kind.listed == kind.here
+    assert became(kind) == {LOST: "fetched"}
+    assert found.complete
+    assert crossing(shop, LOST).state == "carried"
+    assert len(live(shop, "invoice")) == 7
+    # Asked again there is nothing to do.
+    assert became(of_orders(checked(shop))) == {}
+
+
+def test_an_order_that_is_counted_and_not_listed_is_named_by_its_number(shop: World) -> None:
+    """No list shows it; the shop's own report has it, and its number is missing."""
+    shop.put_orders(*orders(unlisted=True))
+    found = checked(shop)
+    kind = of_orders(found)
+    assert not found.complete
+    assert [(one.currency, one.count, one.gross) for one in kind.counted_otherwise] == [("GBP", 1, Decimal("21.75"))]
+    assert [(one.number, one.after) for one in kind.gaps] == [(LOST, "MW-10003")]
+    assert lacking(shop) == [("counted and not listed", "", 1)]
+    # All that is here ties, and the month does not.
+    sheet = shop.calls.tie_out(**OCTOBER)
+    assert [(one.reason, one.documents) for one in sheet.differing] == [("counted and not listed", 1)]
+    assert not sheet.ties
+    month = shop.calls.month("marrowby-uk", "2026-10").read()
+    assert [one.reason for one in month.items] == ["counted and not listed"]
+    # Read by its number it is here; the shop lists it again, and nothing is lacking.
+    shop.put_orders(*orders())
+    assert checked(shop).complete
+    assert lacking(shop) == []
+    assert shop.calls.tie_out(**OCTOBER).ties
+
+
+def test_an_order_that_vanished_at_the_shop_counts_there_no_more(shop: World) -> None:
+    """It stands in the books, and the shop has it no more: what it comes to is a difference of its own."""
+    shop.put("web-shop", removed={"orders": [91_001]})
+    found = checked(shop)
+    assert became(of_orders(found)) == {"MW-10002": "gone", LOST: "fetched"}
+    assert not found.complete
+    sheet = shop.calls.tie_out(**OCTOBER)
+    (total,) = sheet.sales
+    gone = total.part("gone at the sales side")
+    assert (gone.count, gone.gross) == (-1, Decimal("-21.75"))
+    assert (total.source.count, total.books.count, total.unexplained.gross) == (6, 7, 0)
+    assert not sheet.ties
+    (behind,) = shop.calls.sheet(**DAYS).documents(reason="gone at the sales side")
+    assert (behind.number, behind.state) == ("MW-10002", "carried")
+    assert [one.kind for one in crossing(shop, "MW-10002").history][-1] == "gone"
+    # Its money is nobody's either, on the sales side.
+    assert not [part for row in sheet.tenders for part in row.parts if part.reason == "not as money"]
+    # Handed out again as it was, it counts as before.
+    shop.put_orders(*orders())
+    assert checked(shop).complete
+    assert [one.kind for one in crossing(shop, "MW-10002").history][-1] == "back"
+    assert shop.calls.tie_out(**OCTOBER).ties
+
+
+def test_an_order_that_is_in_no_list_is_asked_for_by_its_id(shop: World) -> None:
+    """The shop lists it no more, and has it: it stays what it is."""
+    assert checked(shop).complete
+    shop.put_orders(*orders(unlisted=True))
+    found = checked(shop)
+    kind = of_orders(found)
+    assert became(kind) == {LOST: "there"}
+    assert [one.count for one in kind.counted_otherwise] == [1]
+    (total,) = shop.calls.tie_out(**OCTOBER).sales
+    assert total.difference.count == 0
+
+
+def test_an_order_that_changed_unheard_is_read_anew(shop: World) -> None:
+    """The shop's list of changes never told of another total; its list of the month does."""
+    changed = next(one for one in orders() if one["reference"] == OTHER)
+    lines = [{**changed["basket"][0]}, *changed["basket"][1:]]
+    more = {**changed, "basket": lines, "carriage": None, "lost": True}
+    more["total"] = f"{sum(Decimal(row['sum']) for row in lines):.2f}"
+    shop.put_orders(*orders(), more)
+    found = checked(shop)
+    named = became(of_orders(found))
+    assert named[OTHER] == "read anew"
+    (there,) = [one for one in shop.calls.crossings(search=OTHER) if one.number == OTHER]
+    assert f"{there.gross}" == more["total"]
+
+
+def test_what_cannot_be_fetched_is_lacking(shop: World) -> None:
+    """Listed, and not handed out by its id: nothing of it can cross, and the sheet says so."""
+    shop.misbehave("shop", {"call": "orders", "kind": "said", "body": '{"orders": []}'})
+    asked = shop.calls.completeness.check(bridge=BRIDGE, **DAYS)
+    wait_for(lambda: shop.calls.completeness.read(asked.id).complete is not None or None, seconds=60, what="it")
+    shop.misbehave("shop")
+    assert lacking(shop) == [("listed and not fetched", LOST, 1)]
+    assert [one.reason for one in shop.calls.tie_out(**OCTOBER).differing] == ["listed and not fetched"]
+    assert checked(shop).complete
+    assert lacking(shop) == []
+
+
+def test_what_cannot_be_checked_says_why(shop: World) -> None:
+    """A lane that is off, and one that is on and was never read."""
+    shop.calls.bridge(BRIDGE).switch_lane("orders", on=False)
+    with pytest.raises(ApiError, match="Nothing was read"):
+        shop.calls.completeness.check(bridge=BRIDGE, **DAYS)
+    shop.calls.bridge(BRIDGE).switch_lane("orders", on=True)
+    shop.calls.bridge(BRIDGE).switch_lane("refunds", on=True)
+    found = checked(shop)
+    assert found.result is not None
+    assert [(one.kind, one.why) for one in found.result.not_compared] == [("refunds", "Nothing was read yet")]
+    assert not found.complete
+
+
+def test_it_is_looked_at_each_day_without_anybody_asking(shop: World) -> None:
+    """Of a bridge that is a day old: the month so far, or as here the one that was over yesterday."""
+    with psycopg.connect(shop.stack.environment["DATABASE_URL"], autocommit=True) as db:
+        of_world = "workspace_id = (SELECT id FROM people_workspace WHERE slug = %s)"
+        db.execute(f"UPDATE bridges_bridge SET created_at = '2026-10-01' WHERE {of_world}", [shop.slug])
+
+    def look() -> CompletenessCheckHead | None:
+        return next((one for one in shop.calls.completeness.checks(bridge=BRIDGE) if not one.under_way), None)
+
+    found = wait_for(look, seconds=90, what="the check of the day")
+    # The program's clock stands at the evening of 31 October.
+    assert (found.asked_by, found.first, found.last) == ("", date(2026, 10, 1), date(2026, 10, 30))
+    assert found.complete
+    assert LOST in {one.number for one in shop.calls.crossings()}
+    # One a day, and no more.
+    assert len(list(shop.calls.completeness.checks())) == 1
