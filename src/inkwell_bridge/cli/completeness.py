@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from datetime import datetime
+from decimal import Decimal
 from itertools import islice
 
 import click
@@ -26,9 +27,12 @@ CHECKS: list[output.Column] = [
 ]
 SIDES: list[output.Column] = [
     ("", lambda row: row[0]),
-    ("", lambda row: row[1].currency),
-    ("Documents>", lambda row: row[1].count),
+    ("Listed>", lambda row: row[1].count),
     ("Gross>", lambda row: row[1].gross),
+    ("Counted>", lambda row: row[2] and row[2].count),
+    ("Gross>", lambda row: row[2] and row[2].gross),
+    ("Here>", lambda row: row[3].count),
+    ("Gross>", lambda row: row[3].gross),
 ]
 DOCUMENTS: list[output.Column] = [
     ("Document", lambda row: row.number),
@@ -46,6 +50,7 @@ LACKING: list[output.Column] = [
     ("Gross>", lambda row: row.gross),
 ]
 MOST_GAPS = 20
+ZERO = Decimal(0)
 
 
 @click.group()
@@ -167,6 +172,8 @@ def _answer(found: CompletenessCheck, *, as_json: bool) -> None:
 def _tell(kind: KindCompleteness) -> None:
     click.echo(f"\n{kind.kind.capitalize()}")
     output.table(list(_sides(kind)), SIDES, empty="None is listed, and none is here.")
+    for one in kind.counted_otherwise:
+        click.echo(f"Counted and not listed: {one.count} of {one.gross} {one.currency}.")
     if kind.documents:
         output.table(kind.documents, DOCUMENTS, empty="")
     left = sum(one.documents for one in kind.counts) - len(kind.documents)
@@ -178,11 +185,9 @@ def _tell(kind: KindCompleteness) -> None:
         click.echo(f"Numbers without a document: {named}{more}.")
 
 
-def _sides(kind: KindCompleteness) -> Iterator[tuple[str, SumIn]]:
-    sides: Sequence[tuple[str, Sequence[SumIn]]] = (
-        ("Listed by the sales side", kind.listed),
-        ("Counted by it", kind.told or ()),
-        ("Here", kind.here),
-        ("Counted and not listed", kind.counted_otherwise),
-    )
-    return ((name, one) for name, sums in sides for one in sums)
+def _sides(kind: KindCompleteness) -> Iterator[tuple[str, SumIn, SumIn | None, SumIn]]:
+    """By currency what the sales side lists, what it counts itself (nothing where it does not), and what is here."""
+    sides = [{one.currency: one for one in sums} for sums in (kind.listed, kind.told or (), kind.here)]
+    for currency in sorted({name for side in sides for name in side}):
+        listed, told, here = (side.get(currency) or SumIn(currency=currency, count=0, gross=ZERO) for side in sides)
+        yield currency, listed, None if kind.told is None else told, here

@@ -8,8 +8,8 @@ import type { BridgeCompleteness, CompletenessCheck } from "../../api/types";
 import { Loading } from "../../parts/Loading";
 import { ProblemNote } from "../../parts/Problem";
 import { useWorkspace } from "../../parts/useWorkspace";
-import { counted, day, moment } from "../../parts/words";
-import { KindTable } from "./KindTable";
+import { capitalised, counted, day, moment } from "../../parts/words";
+import { KindTable, NotTheSame } from "./KindTable";
 import { LackingList } from "./LackingList";
 
 interface Props {
@@ -29,7 +29,7 @@ export function Completeness({ period }: Props) {
       <p className="mb-3 text-sm text-faded">What the sales side lists and counts of these days, beside what was read. What was never read is fetched by a check.</p>
       {found.isPending ? <Loading what="the checks" lines={3} /> : null}
       {found.isError ? <ProblemNote error={found.error} again={() => void found.refetch()} /> : null}
-      {found.data && !found.data.length ? <p className="text-faded">There is no bridge yet.</p> : null}
+      {found.data && !found.data.length ? <p className="text-faded">No bridge carries what the sheet is made of yet.</p> : null}
       <div className="divide-y divide-line">{found.data?.map((one) => <OfBridge key={one.bridge} one={one} period={period} />)}</div>
       {lacking.data?.items.length ? <LackingList rows={lacking.data.items} more={Boolean(lacking.data.next)} /> : null}
       {lacking.isError ? <ProblemNote error={lacking.error} again={() => void lacking.refetch()} /> : null}
@@ -54,7 +54,7 @@ function OfBridge({ one, period }: { one: BridgeCompleteness; period: Props["per
   }, [queries, slug, newest]);
   return (
     <section aria-label={one.name} className="py-3 first:pt-0">
-      <div className="flex flex-wrap items-baseline justify-between gap-x-4 gap-y-1">
+      <div className="mb-1 flex flex-wrap items-baseline justify-between gap-x-4 gap-y-1">
         <h3 className="text-base font-semibold">
           {one.name} <Verdict one={one} />
         </h3>
@@ -69,10 +69,11 @@ function OfBridge({ one, period }: { one: BridgeCompleteness; period: Props["per
         {underWay && one.under_way ? `Reading the lists: ${counted(one.under_way.done, "document")} so far.` : said(one)}
       </p>
       {checking.isError ? <ProblemNote error={checking.error} /> : null}
-      {one.check?.result?.kinds.map((kind) => <KindTable key={kind.kind} kind={kind} />)}
+      {one.check?.result?.kinds.length ? <KindTable kinds={one.check.result.kinds} name={one.name} /> : null}
+      {one.check?.result?.kinds.map((kind) => <NotTheSame key={kind.kind} kind={kind} />)}
       {one.check?.result?.not_compared.map((kind) => (
         <p key={kind.kind} className="mt-1 text-sm text-faded">
-          {kind.kind} could not be checked: {kind.why}.
+          {capitalised(kind.kind)} could not be checked: {kind.why}.
         </p>
       ))}
     </section>

@@ -15,52 +15,62 @@ const BECAME: Record<string, string> = {
   there: "In no list, and there when asked for",
 };
 
-/** One kind of document: so many listed, counted and here, and those that were not the same. */
-export function KindTable({ kind }: { kind: KindCompleteness }) {
-  const sides: [string, readonly SumIn[]][] = [
-    ["listed", kind.listed],
-    ["counted by the sales side", kind.told ?? []],
-    ["here", kind.here],
-  ];
-  const currencies = [...new Set(sides.flatMap(([, sums]) => sums.map((one) => one.currency)))];
+const NARROW = "max-md:block max-md:text-left";
+
+/** So many documents listed, counted and here, kind by kind and currency by currency. */
+export function KindTable({ kinds, name }: { kinds: readonly KindCompleteness[]; name: string }) {
+  const rows = kinds.flatMap((kind) => currenciesOf(kind).map((currency) => ({ kind, currency })));
+  if (!rows.length) return <p className="text-sm">Nothing is listed, and nothing is here.</p>;
   return (
-    <div className="mt-1">
-      {currencies.length ? (
-        <div className="overflow-x-auto">
-          <table>
-            <thead>
-              <tr className="*:pr-6 *:pb-0.5 *:text-sm *:font-normal *:text-faded">
-                <th scope="col" className="text-left">
-                  {capitalised(kind.kind)}
-                </th>
-                {sides.map(([name]) => (
-                  <th key={name} scope="col" className="text-right">
-                    {name}
-                  </th>
-                ))}
-              </tr>
-            </thead>
-            <tbody>
-              {currencies.map((currency) => (
-                <tr key={currency} className="align-baseline *:pr-6 *:pb-0.5">
-                  <th scope="row" className="text-left text-sm font-normal text-ink">
-                    {currency}
-                  </th>
-                  {sides.map(([name, sums]) => (
-                    <td key={name} className="text-right whitespace-nowrap">
-                      <Counted sum={sums.find((one) => one.currency === currency)} unknown={name !== "listed" && name !== "here" && kind.told === null} />
-                    </td>
-                  ))}
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        </div>
-      ) : (
-        <p className="text-sm text-faded">{capitalised(kind.kind)}: none is listed, and none is here.</p>
-      )}
+    <table className="mt-1 max-md:block">
+      <caption className="sr-only">Documents of {name}: listed, counted by the sales side, and here</caption>
+      <thead className="max-md:sr-only">
+        <tr className="*:pr-8 *:pb-0.5 *:text-right *:text-sm *:font-normal *:text-faded">
+          <td />
+          <th scope="col">Listed</th>
+          <th scope="col">Counted by the sales side</th>
+          <th scope="col">Here</th>
+        </tr>
+      </thead>
+      <tbody className="max-md:block">
+        {rows.map(({ kind, currency }) => (
+          <tr key={kind.kind + currency} className="align-baseline *:pb-0.5 max-md:block max-md:pb-2 md:*:pr-8">
+            <th scope="row" className="text-left text-sm font-normal whitespace-nowrap text-ink max-md:block">
+              {capitalised(kind.kind)}, {currency}
+            </th>
+            <Side name="Listed" sums={kind.listed} currency={currency} />
+            {kind.told ? <Side name="Counted" sums={kind.told} currency={currency} /> : <td className={`text-right text-sm text-faded ${NARROW}`}>does not count</td>}
+            <Side name="Here" sums={kind.here} currency={currency} />
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+function Side({ name, sums, currency }: { name: string; sums: readonly SumIn[]; currency: string }) {
+  const sum = sums.find((one) => one.currency === currency);
+  return (
+    <td className={`text-right whitespace-nowrap ${NARROW}`}>
+      <span className="text-sm text-faded md:hidden">{name} </span>
+      <span className="text-sm text-faded">{counted(sum?.count ?? 0, "document")}</span> <Amount value={sum?.gross ?? "0"} />
+    </td>
+  );
+}
+
+const currenciesOf = (kind: KindCompleteness) => [...new Set([...kind.listed, ...(kind.told ?? []), ...kind.here].map((one) => one.currency))].sort();
+
+/** The documents of a kind that were not the same on both sides, and numbers of which there is no document. */
+export function NotTheSame({ kind }: { kind: KindCompleteness }) {
+  return (
+    <>
       {Object.entries(BECAME).map(([became, title]) => (
         <Named key={became} title={title} kind={kind} became={became} />
+      ))}
+      {kind.counted_otherwise.map((one) => (
+        <p key={one.currency} className="mt-1 text-sm text-madder">
+          {capitalised(kind.kind)} counted and not listed: {counted(one.count, "document")} <Amount value={one.gross} currency={one.currency} />
+        </p>
       ))}
       {kind.gaps.length ? (
         <p className="mt-1 text-sm">
@@ -72,15 +82,6 @@ export function KindTable({ kind }: { kind: KindCompleteness }) {
           {kind.gaps.length > MOST_NAMED ? ` and ${kind.gaps.length - MOST_NAMED} more` : ""}
         </p>
       ) : null}
-    </div>
-  );
-}
-
-function Counted({ sum, unknown }: { sum: SumIn | undefined; unknown: boolean }) {
-  if (unknown) return <span className="text-sm text-faded">not told</span>;
-  return (
-    <>
-      <span className="text-sm text-faded">{counted(sum?.count ?? 0, "document")}</span> <Amount value={sum?.gross ?? "0"} />
     </>
   );
 }

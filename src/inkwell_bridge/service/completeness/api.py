@@ -35,13 +35,16 @@ class CompletenessView(InWorkspace):
         responses=BridgeCompletenessSerializer(many=True),
     )  # fmt: skip
     def get(self, request: Request, workspace: str) -> Response:
-        """The newest check of each bridge that has any of these days; without days, of the last whole month."""
+        """The newest check that has any of these days, of each bridge that carries what the sheet is made of.
+
+        Without days it is of the last whole month.
+        """
         given = OfDaysSerializer(data=request.query_params.dict())
         given.is_valid(raise_exception=True)
         asked = given.validated_data
         bridges = self.own(Bridge.current.select_related("source", "company").prefetch_related("lanes"))
         of = {name: value for name, value in (("slug", asked["bridge"]), ("company__slug", asked["company"])) if value}
-        shown = list(bridges.filter(**of).order_by("slug"))
+        shown = [one for one in bridges.filter(**of).order_by("slug") if asking.carries_to_sheet(one)]
         checks = _ROWS.filter(bridge__in=shown).order_by("bridge", "-id").distinct("bridge")
         ended = checks.filter(state=WorkState.ENDED, first__lte=asked["last"], last__gte=asked["first"])
         newest = {check.bridge_id: check for check in ended}

@@ -93,6 +93,12 @@ def kinds_of(bridge: Bridge) -> list[Kind]:
     return [kind for kind in lane_kinds() if kind.name in on and is_of_sheet(kind) and kind.source_kind in listed]
 
 
+def carries_to_sheet(bridge: Bridge) -> bool:
+    """Whether any lane is on of what counts on the sheet; see ``cannot_be_checked``."""
+    on = {lane.kind for lane in bridge.lanes.all() if lane.on}
+    return any(kind.name in on and is_of_sheet(kind) for kind in lane_kinds())
+
+
 def is_of_sheet(kind: Kind) -> bool:
     """Whether its documents come from the sales side and count on the sheet."""
     return kind.direction is Direction.SALES_TO_BOOKS and bool(kind.section)
