@@ -202,3 +202,83 @@ def test_it_is_looked_at_each_day_without_anybody_asking(shop: World) -> None:
     assert LOST in {one.number for one in shop.calls.crossings()}
     # One a day, and no more.
     assert len(list(shop.calls.completeness.checks())) == 1
+
+
+def entered(world: World, *documents: dict[str, Any], kind: str = "invoice") -> None:
+    """Somebody enters documents at the books' own screen, like one that is there."""
+    world.put("erp", entered={kind: list(documents)})
+
+
+# What an invoice has and a credit note has not.
+OF_INVOICES = ("tax_point", "due", "terms", "sales_order", "final")
+
+
+def by_hand(there: dict[str, Any], number: int, **fields: Any) -> dict[str, Any]:
+    """A document like that one, with a number and a reference of its own."""
+    return {**there, "id": 900 + number, "number": f"SI-9{number:04}", "reference": "", "order": "", **fields}
+
+
+def test_what_was_entered_in_the_books_by_hand_counts_there_as_what_it_is(shop: World) -> None:
+    """An invoice on accounts of sales, one under our reference that nothing here made, a credit note, and a journal:
+    that counts amounts and no document. What stands on other accounts, or on other days, is no matter."""
+    assert checked(shop).complete
+    there = live(shop, "invoice")[0]
+    elsewhere = [{**line, "account": "8200"} for line in there["lines"]]
+    entered(
+        shop, by_hand(there, 1), by_hand(there, 2, reference="INK:web-shop:77:invoice:1"),
+        by_hand(there, 3, lines=elsewhere), by_hand(there, 4, date="2026-11-02"),
+    )  # fmt: skip
+    back = {name: value for name, value in there.items() if name not in OF_INVOICES}
+    entered(shop, by_hand(back, 5), kind="credit_note")
+    line = {"account": "4000", "text": "Sales of the fair", "note": "1", "currency": "GBP", "rate_from": "",
+            "tax_code": "", "debit": "0.00", "credit": "40.00", "amount": "-40.00", "rate": None}  # fmt: skip
+    entered(shop, {"id": 906, "number": "JN-90006", "reference": "", "state": "posted", "date": "2026-10-09",
+                   "currency": "GBP", "memo": "The fair", "order": "", "link": "", "changed": "",
+                   "lines": [line, {**line, "account": "1200", "debit": "40.00", "credit": "0.00"}]},
+            kind="journal")  # fmt: skip
+    found = checked(shop)
+    assert found.complete
+    assert found.result is not None
+    assert (found.result.in_books.by_hand, found.result.in_books.not_posted_here) == (3, 1)
+    sheet = shop.calls.tie_out(**OCTOBER)
+    sales, refunds, _ = sheet.rows
+    hand, ours = sales.part("entered by hand"), sales.part("under our reference, and not posted from here")
+    # 21.75 of the invoice and 40.00 of the journal; the books have it, so it is less.
+    assert (hand.count, hand.gross) == (-1, Decimal("-61.75"))
+    assert (ours.count, ours.gross) == (-1, Decimal("-21.75"))
+    assert (sales.source.count, sales.books.count, sales.unexplained.gross) == (7, 9, 0)
+    assert (refunds.part("entered by hand").count, refunds.part("entered by hand").gross) == (1, Decimal("21.75"))
+    assert not sheet.ties
+    numbers = {one.number: one.books.gross for one in shop.calls.sheet(**DAYS).documents(reason="entered by hand")}
+    assert numbers == {
+        "SI-90001": Decimal("21.75"), "SI-90005": Decimal("-21.75"), "JN-90006": Decimal("40.00"),
+    }  # fmt: skip
+    # By tax code it stands where the books have it.
+    (standard,) = [one for one in sheet.tax_codes if one.tax_code == there["lines"][0]["tax_code"]]
+    assert standard.unexplained.gross == 0
+    # Accepted in a month it closes with it; taken away in the books it counts no more.
+    items = {one.reason: one.documents for one in shop.calls.month("marrowby-uk", "2026-10").read().items}
+    assert items == {"entered by hand": 3, "under our reference, and not posted from here": 1}
+    shop.put("erp", deleted={"invoice": [901, 902], "credit_note": [905], "journal": [906]})
+    checked(shop)
+    assert shop.calls.tie_out(**OCTOBER).ties
+    entered(shop, by_hand(there, 1))
+    checked(shop)
+    (total,) = shop.calls.tie_out(**OCTOBER).sales
+    assert total.part("entered by hand").gross == Decimal("-21.75")
+
+
+def test_what_cannot_be_read_in_the_books_stops_nothing_else(shop: World) -> None:
+    """A document that is no such thing counts by its amounts alone; and books that do not answer are told of."""
+    there = live(shop, "invoice")[0]
+    entered(shop, by_hand(there, 1, due="the day after tomorrow"), by_hand(there, 2))
+    assert of_orders(checked(shop)).complete
+    (total,) = shop.calls.tie_out(**OCTOBER).sales
+    hand = total.part("entered by hand")
+    # One document of 21.75 with its tax, and of the other what stands on the accounts: 20.79 without tax.
+    assert (hand.count, hand.net, hand.gross) == (-1, Decimal("-41.58"), Decimal("-42.54"))
+    shop.misbehave("erp", {"call": "accounts.entries", "kind": "forbidden", "times": 20})
+    found = checked(shop)
+    assert found.result is not None
+    assert of_orders(found).complete
+    assert "right" in found.result.in_books.why_not

@@ -379,3 +379,4 @@ export type CompletenessCheck = Schemas["Check"];
 export type KindCompleteness = Schemas["KindCompleteness"];
 export type Lacking = Schemas["Lacking"];
 export type SumIn = Schemas["Sum"];
+export type CompletenessResult = Schemas["CompletenessResult"];

@@ -51,6 +51,8 @@ export const KINDS: Record<string, string> = {
   request_payments: "Payment by link",
   bank_payments: "Payment at the bank",
   charges: "Charge",
+  entered_by_hand: "Entered by hand",
+  not_posted_here: "Not posted from here",
   "opening balances": "",
 };
 

@@ -14,7 +14,13 @@ from inkwell_bridge.cli.base import Service, failing_well, json_option, pass_ser
 from inkwell_bridge.cli.exits import NEEDS_A_PERSON
 from inkwell_bridge.cli.rehearsals import days, followed, period
 from inkwell_bridge.client import WorkspaceCalls
-from inkwell_bridge.client.models import CompletenessCheck, CompletenessCheckHead, KindCompleteness, SumIn
+from inkwell_bridge.client.models import (
+    CompletenessCheck,
+    CompletenessCheckHead,
+    EnteredInBooks,
+    KindCompleteness,
+    SumIn,
+)
 
 CHECKS: list[output.Column] = [
     ("Check>", lambda row: row.id),
@@ -50,6 +56,7 @@ LACKING: list[output.Column] = [
     ("Gross>", lambda row: row.gross),
 ]
 MOST_GAPS = 20
+NOT_POSTED_HERE = "under our reference, and not posted from here,"
 ZERO = Decimal(0)
 
 
@@ -162,11 +169,26 @@ def _answer(found: CompletenessCheck, *, as_json: bool) -> None:
             _tell(kind)
         for one in found.result.not_compared:
             click.echo(f"{one.kind.capitalize()} could not be checked: {one.why}.")
+        _tell_books(found.result.in_books)
         click.echo("Everything is here." if found.complete else "Something is lacking, or could not be checked.")
     elif not found.trouble:
         output.say(f"Check {found.id} is {found.state}: there is nothing to show yet.")
     if not found.complete:
         raise click.exceptions.Exit(NEEDS_A_PERSON)
+
+
+def _tell_books(found: EnteredInBooks) -> None:
+    if found.why_not:
+        click.echo(f"What was entered in the books could not be read: {found.why_not}.")
+    for number, what in ((found.by_hand, "entered by hand"), (found.not_posted_here, NOT_POSTED_HERE)):
+        if number:
+            of = f"{number} {'document' if number == 1 else 'documents'}"
+            click.echo(
+                f"In the books {of} {'is' if number == 1 else 'are'} {what} on account {', '.join(found.accounts)}."
+            )
+    if found.numbers:
+        more = f", and {len(found.numbers) - MOST_GAPS} more" if len(found.numbers) > MOST_GAPS else ""
+        click.echo(f"These are {', '.join(found.numbers[:MOST_GAPS])}{more}.")
 
 
 def _tell(kind: KindCompleteness) -> None:

@@ -77,6 +77,8 @@ _MOMENTS = {
     "request_payments": "Paid",
     "bank_payments": "Booked",
     "charges": "Taken",
+    "entered_by_hand": "Dated",
+    "not_posted_here": "Dated",
 }
 
 
@@ -120,6 +122,8 @@ _KINDS = {
     "request_payments": "Payment",
     "bank_payments": "Payment at the bank",
     "charges": "Charge",
+    "entered_by_hand": "Entered by hand",
+    "not_posted_here": "Not posted from here",
     "opening balances": "",
 }
 

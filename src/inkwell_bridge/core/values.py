@@ -83,6 +83,8 @@ LONGEST_TEXT = 2000
 LONGEST_CODE = 120
 Text = Annotated[str, Field(max_length=LONGEST_TEXT)]
 Code = Annotated[str, Field(min_length=1, max_length=LONGEST_CODE)]
+# A code, or nothing where there is none.
+CodeIfAny = Annotated[str, Field(max_length=LONGEST_CODE)]
 # Our own names, which have codes of others in them.
 ExternalReference = Annotated[str, Field(min_length=1, max_length=250)]
 Said = Annotated[Text, BeforeValidator(_that_fits)]

@@ -4,12 +4,12 @@ import { useEffect } from "react";
 import { checkCompleteness, completenessQuery, lackingQuery } from "../../api/completeness";
 import { goesOn } from "../../api/rehearsals";
 import type { SheetOf } from "../../api/tieout";
-import type { BridgeCompleteness, CompletenessCheck } from "../../api/types";
+import type { BridgeCompleteness, CompletenessCheck, CompletenessResult } from "../../api/types";
 import { Loading } from "../../parts/Loading";
 import { ProblemNote } from "../../parts/Problem";
 import { useWorkspace } from "../../parts/useWorkspace";
 import { capitalised, counted, day, moment } from "../../parts/words";
-import { KindTable, NotTheSame } from "./KindTable";
+import { KindTable, MOST_NAMED, NotTheSame } from "./KindTable";
 import { LackingList } from "./LackingList";
 
 interface Props {
@@ -71,12 +71,33 @@ function OfBridge({ one, period }: { one: BridgeCompleteness; period: Props["per
       {checking.isError ? <ProblemNote error={checking.error} /> : null}
       {one.check?.result?.kinds.length ? <KindTable kinds={one.check.result.kinds} name={one.name} /> : null}
       {one.check?.result?.kinds.map((kind) => <NotTheSame key={kind.kind} kind={kind} />)}
+      {one.check?.result ? <InBooks found={one.check.result.in_books} /> : null}
       {one.check?.result?.not_compared.map((kind) => (
         <p key={kind.kind} className="mt-1 text-sm text-faded">
           {capitalised(kind.kind)} could not be checked: {kind.why}.
         </p>
       ))}
     </section>
+  );
+}
+
+/** What somebody entered in the books on the accounts of sales; its documents are those behind the sheet. */
+function InBooks({ found }: { found: CompletenessResult["in_books"] }) {
+  if (found.why_not) return <p className="mt-1 text-sm text-faded">What was entered in the books could not be read: {found.why_not}.</p>;
+  const told = [
+    found.by_hand ? `${counted(found.by_hand, "document")} entered by hand` : "",
+    found.not_posted_here ? `${counted(found.not_posted_here, "document")} under our reference, and not posted from here` : "",
+  ].filter(Boolean);
+  if (!told.length) return null;
+  const named = found.numbers.slice(0, MOST_NAMED).join(", ");
+  return (
+    <p className="mt-1 text-sm">
+      <span className="text-madder">
+        In the books on account {found.accounts.join(", ")}: {told.join(", ")}:
+      </span>{" "}
+      {named}
+      {found.numbers.length > MOST_NAMED ? " and more" : ""}
+    </p>
   );
 }
 

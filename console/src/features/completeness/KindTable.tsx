@@ -5,7 +5,8 @@ import { Amount } from "../../parts/Amount";
 import { useWorkspace } from "../../parts/useWorkspace";
 import { capitalised, counted } from "../../parts/words";
 
-const MOST_NAMED = 12;
+/** So many of each are named; more are on the command line. */
+export const MOST_NAMED = 12;
 // In the order in which they ask for somebody.
 const BECAME: Record<string, string> = {
   gone: "Gone at the sales side",

@@ -72,11 +72,22 @@ class NotCompared(Answer):
     why: str
 
 
+class EnteredInBooks(Answer):
+    """What the books hold on the accounts of sales that was not posted from here."""
+
+    accounts: list[str]
+    why_not: str
+    by_hand: int
+    not_posted_here: int
+    numbers: list[str]
+
+
 class CompletenessResult(Answer):
     """What came of a check, kind by kind."""
 
     kinds: list[KindCompleteness]
     not_compared: list[NotCompared]
+    in_books: EnteredInBooks
 
 
 class CompletenessCheck(CompletenessCheckHead):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime
 
+from inkwell_bridge.core.books.document import Role
 from inkwell_bridge.core.values import Code, Exact, Text, Value
 
 
@@ -12,7 +13,8 @@ class AccountEntry(Value):
 
     Shape: ``id`` is the books' own id of the document, unique among those of its ``family`` (the books' own word for
     documents of its kind); several lines of it on the account may come as one entry, or as several.
-    ``external_reference`` is its reference as it stands there: ours, or what somebody typed. Units: ``amount`` is in
+    ``external_reference`` is its reference as it stands there: ours, or what somebody typed. ``role`` is the role that
+    the books give the document out in by that id, where they do. Units: ``amount`` is in
     the company's own currency, a debit positive.
     """
 
@@ -21,5 +23,6 @@ class AccountEntry(Value):
     number: Text = ""
     date: datetime.date
     external_reference: Text = ""
+    role: Role | None = None
     text: Text = ""
     amount: Exact

@@ -23,7 +23,7 @@ class BooksCapabilities(Value):
     what was gained or lost, ``tells_of_receipts`` books that hand out money which somebody entered there;
     ``tells_of_invoices`` books that hand out their posted invoices with what is open, and take fields on them after;
     ``tells_accounts`` books that tell what stands on an account, entry by entry, and what it comes to at the end of a
-    day;
+    day, ``tells_accounts_of_sales`` those that do so of income and expenses as well;
     ``takes_numbers`` books that let a document bear a number from outside; ``numbers_in_date_order`` books that refuse
     to number a document dated before the last one numbered.
     Units: ``price_digits`` digits after the point of a unit price; ``slowest_answer_seconds`` is the time after which
@@ -50,6 +50,7 @@ class BooksCapabilities(Value):
     exchange_rates: bool = False
     tells_of_receipts: bool = False
     tells_accounts: bool = False
+    tells_accounts_of_sales: bool = False
     tells_of_invoices: bool = False
     takes_numbers: bool = False
     numbers_in_date_order: bool = False

@@ -15,6 +15,7 @@ from inkwell_bridge.core.commerce.charge import (
     TaxLine,
 )
 from inkwell_bridge.core.commerce.customer import Customer
+from inkwell_bridge.core.commerce.entered_by_hand import EnteredByHand, EnteredLine
 from inkwell_bridge.core.commerce.fingerprint import FINGERPRINT_VERSION, books_digest, checksum, content_digest
 from inkwell_bridge.core.commerce.goods import Dispatch, DispatchLine, StockLevel
 from inkwell_bridge.core.commerce.history import EventKind, LineChange, OrderEvent
@@ -48,6 +49,8 @@ __all__ = [
     "Discount",
     "Dispatch",
     "DispatchLine",
+    "EnteredByHand",
+    "EnteredLine",
     "EntryKind",
     "EventKind",
     "Extra",

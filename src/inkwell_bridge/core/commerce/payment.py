@@ -7,7 +7,7 @@ from enum import StrEnum
 
 from inkwell_bridge.core.commerce.charge import Conversion
 from inkwell_bridge.core.priced import Amount
-from inkwell_bridge.core.values import Code, Moment, Text, Value
+from inkwell_bridge.core.values import Code, CodeIfAny, Moment, Text, Value
 
 
 class Tender(StrEnum):
@@ -65,7 +65,7 @@ class Payment(Value):
     paid_at: Moment | None = None
     settled: Conversion | None = None
     told_by: Teller = Teller.SALES_SIDE
-    arrived_on: Text = ""
+    arrived_on: CodeIfAny = ""
 
 
 def counted_once(payments: Sequence[Payment]) -> tuple[Payment, ...]:

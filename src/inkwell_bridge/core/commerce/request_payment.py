@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from inkwell_bridge.core.commerce.payment import Tender
 from inkwell_bridge.core.priced import Amount, Priced
-from inkwell_bridge.core.values import Code, Moment, Text
+from inkwell_bridge.core.values import Code, CodeIfAny, Moment, Text
 
 
 class RequestPayment(Priced):
@@ -30,5 +30,5 @@ class RequestPayment(Priced):
     paid_at: Moment
     recorded_at: Moment
     changed_at: Moment
-    arrived_on: Text = ""
+    arrived_on: CodeIfAny = ""
     taken_back: bool = False

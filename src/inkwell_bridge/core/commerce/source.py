@@ -6,6 +6,7 @@ from enum import StrEnum
 
 from inkwell_bridge.core.commerce.arrival import Arrival
 from inkwell_bridge.core.commerce.customer import Customer
+from inkwell_bridge.core.commerce.entered_by_hand import EnteredByHand
 from inkwell_bridge.core.commerce.goods import Dispatch, StockLevel
 from inkwell_bridge.core.commerce.opening_balances import OpeningBalances
 from inkwell_bridge.core.commerce.order import Order
@@ -35,13 +36,14 @@ SourceDocument = (
     | PostedInvoice
     | RequestPayment
     | ProviderCharge
+    | EnteredByHand
 )
 
 
 class SourceKind(StrEnum):
     """A kind of source document; also the name of the lane that carries it. Opening balances a person
     enters, receipts and invoices are handed out by the books, arrivals and bank payments come of the bank's
-    statements."""
+    statements, and what was entered by hand is found on the books' accounts."""
 
     ORDERS = "orders"
     CUSTOMERS = "customers"
@@ -59,6 +61,7 @@ class SourceKind(StrEnum):
     REQUEST_PAYMENTS = "request payments"
     BANK_PAYMENTS = "bank payments"
     CHARGES = "charges"
+    ENTERED_BY_HAND = "entered by hand"
 
     @property
     def shape(self) -> type[SourceDocument]:
@@ -83,4 +86,5 @@ _SHAPES: dict[SourceKind, type[SourceDocument]] = {
     SourceKind.REQUEST_PAYMENTS: RequestPayment,
     SourceKind.BANK_PAYMENTS: RequestPayment,
     SourceKind.CHARGES: ProviderCharge,
+    SourceKind.ENTERED_BY_HAND: EnteredByHand,
 }

@@ -5,11 +5,12 @@ from inkwell_bridge.core.completeness.numbering import NumberGap, number_gaps
 from inkwell_bridge.core.completeness.result import (
     Became,
     CompletenessResult,
+    EnteredInBooks,
     KindCompleteness,
     NamedDocument,
     NotCompared,
     counted_otherwise,
 )
 
-__all__ = ["Became", "CompletenessResult", "KindCompleteness", "ListedDocument", "NamedDocument", "NotCompared",
-           "NumberGap", "SumIn", "Told", "counted_otherwise", "number_gaps"]  # fmt: skip
+__all__ = ["Became", "CompletenessResult", "EnteredInBooks", "KindCompleteness", "ListedDocument", "NamedDocument",
+           "NotCompared", "NumberGap", "SumIn", "Told", "counted_otherwise", "number_gaps"]  # fmt: skip

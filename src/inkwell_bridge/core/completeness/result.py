@@ -69,11 +69,26 @@ class KindCompleteness(Value):
         return not (lacking or self.counted_otherwise or self.gaps)
 
 
+class EnteredInBooks(Value):
+    """What the books hold on the accounts of sales that was not posted from here.
+
+    Shape: ``accounts`` are those that were read; ``why_not`` says why none was. ``by_hand`` and ``not_posted_here`` are
+    how many documents were found, the latter under our own reference; ``numbers`` names the first of them.
+    """
+
+    accounts: tuple[Text, ...] = ()
+    why_not: Text = ""
+    by_hand: int = 0
+    not_posted_here: int = 0
+    numbers: tuple[Text, ...] = ()
+
+
 class CompletenessResult(Value):
-    """All kinds of one bridge; those that could not be compared with the reason."""
+    """All kinds of one bridge; those that could not be compared with the reason; and what was entered in the books."""
 
     kinds: tuple[KindCompleteness, ...] = ()
     not_compared: tuple[NotCompared, ...] = ()
+    in_books: EnteredInBooks = EnteredInBooks()
 
     @property
     def complete(self) -> bool:

@@ -39,6 +39,8 @@ class Reason(StrEnum):
     TWICE = "twice in the books"
     OTHER_REFERENCE = "under another reference in the books"
     GONE = "gone at the sales side"
+    BY_HAND = "entered by hand"
+    NOT_POSTED_HERE = "under our reference, and not posted from here"
     NOT_FETCHED = "listed and not fetched"
     NOT_LISTED = "counted and not listed"
     ONLY_NUMBER = "known by its number alone"

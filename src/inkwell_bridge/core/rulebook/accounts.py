@@ -29,6 +29,8 @@ ALLOWED_TYPES: dict[str, frozenset[AccountType]] = {
 }
 # Roles that never stand on a document of a sale: what money gained or lost, and what was given up of it.
 OF_MONEY = frozenset({"exchange_differences", "write_offs"})
+# Roles whose accounts only sales stand on; rounding and exchange differences are everybody's.
+OF_SALES = ("sales", "shipping", "discounts", "goodwill", "surcharges")
 MONEY_TYPES = frozenset({AccountType.BANK, AccountType.ASSET})
 
 
@@ -67,6 +69,12 @@ class AccountRules(Value):
     tax: AccountRule | None = None
     exchange_differences: AccountRule | None = None
     write_offs: AccountRule | None = None
+
+    @property
+    def of_sales(self) -> frozenset[str]:
+        """Every account that what is sold, or given back of it, stands on: those of the roles that nothing else has."""
+        rules = ((role, self.rule(role)) for role in OF_SALES)
+        return frozenset(code for role, rule in rules if rule is not None for _, code in rule.codes(role))
 
     def rule(self, role: str) -> AccountRule | None:
         """The rule of a role, where there is one."""

@@ -54,6 +54,7 @@ CAPABILITIES = BooksCapabilities(
     exchange_rates=True,
     tells_of_receipts=True,
     tells_accounts=True,
+    tells_accounts_of_sales=True,
     tells_of_invoices=True,
     header_codes=HEADER_CODES,
     sale_accounts=(AccountType.INCOME, AccountType.LIABILITY),
@@ -217,10 +218,14 @@ class ErpBooks:
         """See ``BooksEnd.account_entries``."""
         days = {"from": first.isoformat(), "to": last.isoformat()}
         answer = self._rpc.read("accounts.entries", account=account, after=int(page or 0), limit=ENTRIES, **days)
-        return entries_of(answer, money.entry, end=NAME)
+        return entries_of(answer, lambda found: {**money.entry(found), "role": _ROLES.get(found["family"])}, end=NAME)
 
     def _change(self, role: Role, call: str, **params: Any) -> BooksRecord:
         return record(role, self._rpc.change(f"{_family(role)}.{call}", **params), self._address)
+
+
+# The role of each family of documents.
+_ROLES = {family.name: role for role, family in FAMILIES.items()}
 
 
 def _family(role: Role) -> str:

@@ -53,6 +53,7 @@ CAPABILITIES = BooksCapabilities(
     sale_accounts=(AccountType.INCOME,),
     numbers_in_date_order=True,
     tells_accounts=True,
+    tells_accounts_of_sales=True,
 )
 # Each right that the work needs: what it is for, the model, and what may be done with it there.
 NEEDED = (

@@ -21,18 +21,21 @@ def staging_lock(bridge: Bridge) -> str:
     return f"staging:{bridge.workspace_id}:{bridge.pk}"
 
 
-def mark_gone(bridge: Bridge, keys: Sequence[int]) -> None:
-    """Take what the origin told of these off its side; what stands in the books stands there, and is a difference.
+def mark_gone(bridge: Bridge, keys: Sequence[int], *, side: Side = Side.SOURCE) -> None:
+    """Take what the origin told of these off its ``side``; what stands in the books of an order stands there, and is a
+    difference.
 
     Nothing is voided: a shop may clear its archive, and the sale was one all the same. Five statements.
     """
+    if not keys:
+        return
     with transaction_under(staging_lock(bridge)):
         rows = Crossing.objects.filter(pk__in=keys, gone_at=None).select_related("bridge__company")
         crossings = list(rows.select_for_update(of=("self",)))
         for crossing in crossings:
             crossing.gone_at = timezone.now()
         write_rows(crossings, ("gone_at",))
-        figures.write({crossing: {} for crossing in crossings}, (Side.SOURCE,))
+        figures.write({crossing: {} for crossing in crossings}, (side,))
         _tell(crossings, EventKind.GONE)
 
 

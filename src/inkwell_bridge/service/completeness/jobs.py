@@ -14,7 +14,9 @@ from inkwell_bridge.service.later import RetryWhenAsked
 @app.task(name=queue.CHECK_COMPLETENESS, queue=queue.READING, retry=RetryWhenAsked())
 def check_completeness(*, workspace_id: int, check_id: int) -> None:
     """Read what the sales side lists of some days, and fetch what was never read."""
-    rows = CompletenessCheck.objects.select_related("workspace", "bridge__source__workspace", "bridge__company")
+    rows = CompletenessCheck.objects.select_related(
+        "workspace", "bridge__source__workspace", "bridge__books__workspace", "bridge__company"
+    )
     found = rows.filter(workspace=workspace_id, pk=check_id).first()
     if found is None:
         # Forgotten since it was asked for.

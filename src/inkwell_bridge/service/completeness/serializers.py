@@ -126,11 +126,23 @@ class NotComparedSerializer(serializers.Serializer[Any]):
     why = serializers.CharField()
 
 
+class EnteredInBooksSerializer(serializers.Serializer[Any]):
+    """What the books hold on the accounts of sales that was not posted from here: so many documents that somebody
+    entered, so many under our own reference; the first 200 are named. ``why_not`` says why none was read."""
+
+    accounts = serializers.ListField(child=serializers.CharField())
+    why_not = serializers.CharField(allow_blank=True)
+    by_hand = serializers.IntegerField()
+    not_posted_here = serializers.IntegerField()
+    numbers = serializers.ListField(child=serializers.CharField())
+
+
 class CompletenessResultSerializer(serializers.Serializer[Any]):
     """What came of a check."""
 
     kinds = KindCompletenessSerializer(many=True)
     not_compared = NotComparedSerializer(many=True)
+    in_books = EnteredInBooksSerializer()
 
 
 class CheckSerializer(CheckHeadSerializer):

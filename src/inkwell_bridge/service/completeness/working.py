@@ -13,6 +13,7 @@ from django.utils import timezone
 from inkwell_bridge.core.completeness import (
     Became,
     CompletenessResult,
+    EnteredInBooks,
     KindCompleteness,
     NamedDocument,
     NotCompared,
@@ -21,13 +22,15 @@ from inkwell_bridge.core.completeness import (
     counted_otherwise,
     number_gaps,
 )
-from inkwell_bridge.core.text import fit
+from inkwell_bridge.core.planner import is_ours
+from inkwell_bridge.core.text import fit, fit_line
+from inkwell_bridge.ends.errors import EndError
 from inkwell_bridge.service.asked_work import WorkState
 from inkwell_bridge.service.carriage import gone, staging
 from inkwell_bridge.service.carriage.kinds import lane_kinds
 from inkwell_bridge.service.carriage.kinds.protocol import Kind
 from inkwell_bridge.service.carriage.models import Crossing
-from inkwell_bridge.service.completeness import lacking
+from inkwell_bridge.service.completeness import books_side, lacking
 from inkwell_bridge.service.completeness.asking import is_of_sheet, kinds_of
 from inkwell_bridge.service.completeness.listing import Period, Stopped, read_listed
 from inkwell_bridge.service.completeness.models import CompletenessCheck, ListedRow
@@ -69,12 +72,13 @@ def work(check: CompletenessCheck) -> None:
     ListedRow.objects.filter(check_of=check).delete()
     try:
         kinds = [_compared(check, kind, period) for kind in kinds_of(check.bridge)]
+        in_books = _in_books(check)
     except Stopped:
         return
     finally:
         # Whatever was read so far is of no use to anybody, where the rest is not.
         ListedRow.objects.filter(check_of=check).delete()
-    result = CompletenessResult(kinds=tuple(kinds), not_compared=tuple(_not_compared(check)))
+    result = CompletenessResult(kinds=tuple(kinds), not_compared=tuple(_not_compared(check)), in_books=in_books)
     check.while_active.update(state=WorkState.ENDED, ended_at=timezone.now(), result=fit(result.as_json()),
                               complete=result.complete)  # fmt: skip
     log.info("completeness.checked", workspace=check.workspace_id, check=check.pk, complete=result.complete)
@@ -92,6 +96,25 @@ def _not_compared(check: CompletenessCheck) -> Iterator[NotCompared]:
             yield NotCompared(kind=kind.name, why=f"{check.bridge.source.name} does not list them by day")
         elif lane.read_up_to is None:
             yield NotCompared(kind=kind.name, why="Nothing was read yet")
+
+
+def _in_books(check: CompletenessCheck) -> EnteredInBooks:
+    """What was entered in the books on accounts of sales, which counts there from now on."""
+    bridge, why_not = check.bridge, books_side.cannot_be_read(check.bridge)
+    accounts = [] if why_not else books_side.accounts_of_sales(bridge)
+    if not accounts:
+        return EnteredInBooks(why_not=why_not)
+    try:
+        found = books_side.read_entered(check, accounts)
+    except EndError as error:
+        # Books that do not answer are no reason to lose what the sales side said.
+        return EnteredInBooks(why_not=fit_line(str(error), 500))
+    if not check.while_active.exists():
+        raise Stopped
+    books_side.keep(bridge, check.first, check.last, found)
+    ours = sum(is_ours(one.external_reference) for one in found)
+    return EnteredInBooks(accounts=tuple(accounts), by_hand=len(found) - ours, not_posted_here=ours,
+                          numbers=tuple(one.number for one in found[:MOST_NAMED]))  # fmt: skip
 
 
 def _compared(check: CompletenessCheck, kind: Kind, period: Period) -> KindCompleteness:

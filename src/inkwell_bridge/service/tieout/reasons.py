@@ -8,6 +8,7 @@ from inkwell_bridge.core.findings import Cause
 from inkwell_bridge.core.planner import STARTS_ON
 from inkwell_bridge.core.proof import Between, Reason, Reconciles
 from inkwell_bridge.service.carriage.decided import ACCEPTED
+from inkwell_bridge.service.carriage.kinds.entered_by_hand import ENTERED_BY_HAND, NOT_POSTED_HERE
 from inkwell_bridge.service.carriage.states import CrossingState, DecisionKind
 
 # What was written down as a reason when the figure was.
@@ -40,6 +41,8 @@ def _when(reason: Reason, **said: object) -> When:
 # that is carried, with nobody's word for it, has none.
 REASON = Case(
     When(between=Between.CUT_OFF.value, then=Value(Reason.CUT_OFF.value)),
+    _when(Reason.BY_HAND, kind=ENTERED_BY_HAND),
+    _when(Reason.NOT_POSTED_HERE, kind=NOT_POSTED_HERE),
     _when(Reason.GONE, gone_at__isnull=False),
     _when(Reason.BEFORE_START, state=CrossingState.LEFT_OUT, left_out_by=STARTS_ON),
     _when(Reason.LEFT_OUT, state=CrossingState.LEFT_OUT),

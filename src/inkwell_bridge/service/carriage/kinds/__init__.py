@@ -11,7 +11,7 @@ from inkwell_bridge.service.carriage.kinds.protocol import Kind
 from inkwell_bridge.service.carriage.models import Crossing
 
 _BUILT_IN = ("orders", "refunds", "customers", "opening_balances", "receipts", "requests", "request_payments",
-             "bank_payments", "charges", "payouts", "arrivals")  # fmt: skip
+             "bank_payments", "charges", "payouts", "arrivals", "entered_by_hand")  # fmt: skip
 _registry: dict[str, Kind] = {}
 
 

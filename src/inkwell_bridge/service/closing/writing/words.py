@@ -173,6 +173,11 @@ REASONS: dict[Reason, tuple[str, str]] = {
     Reason.TWICE: ("doppelt in den Büchern", "en double dans la comptabilité"),
     Reason.OTHER_REFERENCE: ("in den Büchern unter anderer Referenz", "sous une autre référence dans la comptabilité"),
     Reason.GONE: ("auf der Verkaufsseite nicht mehr vorhanden", "disparu du côté des ventes"),
+    Reason.BY_HAND: ("von Hand erfasst", "saisi à la main"),
+    Reason.NOT_POSTED_HERE: (
+        "unter unserer Referenz, nicht von hier gebucht",
+        "sous notre référence, non comptabilisé d’ici",
+    ),
     Reason.NOT_FETCHED: ("aufgeführt, aber nicht abgerufen", "listé, mais non récupéré"),
     Reason.NOT_LISTED: ("gezählt, aber nicht aufgeführt", "compté, mais non listé"),
     Reason.ONLY_NUMBER: ("nur als Nummer bekannt", "connu par son seul numéro"),
