@@ -56,7 +56,7 @@ LACKING: list[output.Column] = [
     ("Gross>", lambda row: row.gross),
 ]
 MOST_GAPS = 20
-NOT_POSTED_HERE = "under our reference, and not posted from here,"
+NOT_POSTED_HERE = "under our reference, and not posted from here"
 ZERO = Decimal(0)
 
 
@@ -180,15 +180,12 @@ def _answer(found: CompletenessCheck, *, as_json: bool) -> None:
 def _tell_books(found: EnteredInBooks) -> None:
     if found.why_not:
         click.echo(f"What was entered in the books could not be read: {found.why_not}.")
-    for number, what in ((found.by_hand, "entered by hand"), (found.not_posted_here, NOT_POSTED_HERE)):
-        if number:
-            of = f"{number} {'document' if number == 1 else 'documents'}"
-            click.echo(
-                f"In the books {of} {'is' if number == 1 else 'are'} {what} on account {', '.join(found.accounts)}."
-            )
-    if found.numbers:
+    counts = ((found.by_hand, "entered by hand"), (found.not_posted_here, NOT_POSTED_HERE))
+    told = [f"{number} {what}" for number, what in counts if number]
+    if told:
         more = f", and {len(found.numbers) - MOST_GAPS} more" if len(found.numbers) > MOST_GAPS else ""
-        click.echo(f"These are {', '.join(found.numbers[:MOST_GAPS])}{more}.")
+        accounts, numbers = ", ".join(found.accounts), ", ".join(found.numbers[:MOST_GAPS])
+        click.echo(f"In the books, on accounts {accounts}: {', '.join(told)} ({numbers}{more}).")
 
 
 def _tell(kind: KindCompleteness) -> None:

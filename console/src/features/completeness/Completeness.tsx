@@ -93,7 +93,7 @@ function InBooks({ found }: { found: CompletenessResult["in_books"] }) {
   return (
     <p className="mt-1 text-sm">
       <span className="text-madder">
-        In the books on account {found.accounts.join(", ")}: {told.join(", ")}:
+        In the books, on accounts {found.accounts.join(", ")}: {told.join(", ")}:
       </span>{" "}
       {named}
       {found.numbers.length > MOST_NAMED ? " and more" : ""}
