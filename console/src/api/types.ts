@@ -206,6 +206,15 @@ export interface Payout {
   total: string;
 }
 
+export interface Entered {
+  role: string;
+  currency: string;
+  entered_on: string;
+  text: string;
+  external_reference: string;
+  lines: { account: string; tax_code: string; net: string; tax: string }[];
+}
+
 export interface Arrival {
   booked_on: string;
   amount: string;

@@ -56,6 +56,9 @@ export const KINDS: Record<string, string> = {
   "opening balances": "",
 };
 
+/** The kinds that stand in the books, and were not made from here. */
+export const ENTERED: readonly string[] = ["entered_by_hand", "not_posted_here"];
+
 /** "2 documents", "1 document". */
 export const counted = (number: number, one: string, many = `${one}s`) =>
   `${number.toLocaleString("en-GB")} ${number === 1 ? one : many}`;

@@ -34,6 +34,8 @@ def show_spread(spread: Spread) -> None:
         _invoice(said)
     elif "request" in said:
         _request_payment(said)
+    elif "entered_on" in said:
+        _entered(said)
     elif "gives_back" in said:
         _charge(said)
     elif spread.gross is not None:
@@ -50,6 +52,18 @@ def show_spread(spread: Spread) -> None:
         output.table(spread.changes, CHANGES, empty="")
     for finding in spread.findings:
         click.echo(f"{finding.level}: {finding.text} {finding.hint}")
+
+
+def _entered(said: dict[str, Any]) -> None:
+    """What stands in the books on accounts of sales, and nothing here made."""
+    columns: list[output.Column] = [
+        ("Account", lambda row: row["account"]),
+        ("Tax code", lambda row: row.get("tax_code") or "–"),
+        (f"{said['currency']}>", lambda row: row["net"]),
+        ("and tax>", lambda row: row.get("tax", "0")),
+    ]
+    output.table(said["lines"], columns, empty="")
+    click.echo("It stands in the books already; nothing is made of it.")
 
 
 def _amendment(amendment: Amendment, time_zone: str) -> None:

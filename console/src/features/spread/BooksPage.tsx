@@ -3,7 +3,7 @@ import { Fragment } from "react";
 import type { SpreadAnswer, SpreadDocument } from "../../api/types";
 import { Amount } from "../../parts/Amount";
 import { StateMark } from "../../parts/StateMark";
-import { capitalised, causeInWords, day, ruleInWords } from "../../parts/words";
+import { capitalised, causeInWords, day, ENTERED, ruleInWords } from "../../parts/words";
 import { AmendmentHead } from "./Changes";
 import { JournalDocument } from "./JournalDocument";
 import { MoneyPaid } from "./MoneyPaid";
@@ -50,6 +50,7 @@ function AnyDocument({ document, at }: { document: SpreadDocument; at: string })
 function Nothing({ spread }: { spread: SpreadAnswer }) {
   if (spread.kind === "customers" && spread.state === "carried") return <AContact spread={spread} />;
   if (spread.kind === "charges" && spread.state === "carried") return <WithItsOrder spread={spread} />;
+  if (ENTERED.includes(spread.kind)) return <StandsThere spread={spread} />;
   return (
     <div className="mt-2">
       <p className="font-serif text-xl font-semibold">Nothing yet</p>
@@ -58,6 +59,19 @@ function Nothing({ spread }: { spread: SpreadAnswer }) {
         {spread.left_out_by ? ` by ${ruleInWords(spread.left_out_by)}` : ""}
       </p>
       {spread.trouble ? <p className="mt-2 text-faded">{spread.trouble}</p> : null}
+    </div>
+  );
+}
+
+/** What somebody entered in the books goes nowhere. */
+function StandsThere({ spread }: { spread: SpreadAnswer }) {
+  const ours = spread.kind === "not_posted_here";
+  return (
+    <div className="mt-2">
+      <p className="font-serif text-xl font-semibold">It stands there already</p>
+      <p className="mt-2">
+        {ours ? "It bears our reference, and nothing here made it" : "Somebody entered it, or another program did"}: on the sheet it counts on the books’ side. Nothing is made of it.
+      </p>
     </div>
   );
 }

@@ -25,6 +25,8 @@ const WORDS: Record<string, string> = {
   requeued: "Taken up again after an interruption",
   decided: "Decided by a person",
   amended: "Changed after it was posted, and amended in the books",
+  gone: "Its origin has it no more",
+  back: "Its origin has it again",
 };
 
 type Event = SpreadAnswer["history"][number];

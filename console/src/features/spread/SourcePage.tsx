@@ -1,9 +1,10 @@
 import type { Charge, Opened, Order, Receipt, Refund, SpreadAnswer } from "../../api/types";
 import { Amount, amountText, isZero } from "../../parts/Amount";
 import { Heads } from "../../parts/Heads";
-import { day, moment } from "../../parts/words";
+import { day, ENTERED, moment } from "../../parts/words";
 import { ArrivalPage } from "./ArrivalPage";
 import { ChargePage } from "./ChargePage";
+import { EnteredPage } from "./EnteredPage";
 import { PayoutPage } from "./PayoutPage";
 import { Point } from "./Point";
 import { InvoicePage, RequestPaymentPage } from "./RequestPages";
@@ -19,6 +20,7 @@ export function SourcePage({ spread }: { spread: SpreadAnswer }) {
   if (spread.kind === "requests") return <InvoicePage spread={spread} />;
   if (spread.kind === "request_payments" || spread.kind === "bank_payments") return <RequestPaymentPage spread={spread} />;
   if (spread.kind === "charges") return <ChargePage spread={spread} />;
+  if (ENTERED.includes(spread.kind)) return <EnteredPage spread={spread} />;
   if (spread.kind === "payouts") return <PayoutPage spread={spread} />;
   return spread.kind === "orders" ? <OrderPage spread={spread} /> : <AnyPage spread={spread} />;
 }
