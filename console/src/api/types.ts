@@ -210,7 +210,6 @@ export interface Entered {
   role: string;
   currency: string;
   entered_on: string;
-  text: string;
   external_reference: string;
   lines: { account: string; tax_code: string; net: string; tax: string }[];
 }

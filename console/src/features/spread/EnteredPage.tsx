@@ -13,7 +13,6 @@ export function EnteredPage({ spread }: { spread: SpreadAnswer }) {
         <>
           <p className="mb-4 text-faded">
             {day(entered.entered_on)}
-            {entered.text ? `: ${entered.text}` : ""}
             {entered.external_reference ? `; its reference is ${entered.external_reference}` : ""}
           </p>
           <table className="w-full">

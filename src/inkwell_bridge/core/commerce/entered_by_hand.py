@@ -24,9 +24,9 @@ class EnteredByHand(Priced):
     """A document of the books that nobody here made: somebody entered it, or another program did.
 
     Shape: ``role`` is its role, where it is one of a sale; of anything else (a journal) ``documents`` is 0, for it
-    counts amounts and no document; -1 of one that takes a sale back. ``changed_at``
-    is its day: books do not say when an entry was changed. ``lines`` are those of the accounts that sales of
-    the bridge stand on. ``external_reference`` is its reference as it stands there.
+    counts amounts and no document; -1 of one that takes a sale back. ``changed_at`` is its day: books do not say when
+    an entry was changed. ``lines`` are those of the accounts that sales of the bridge stand on. What was written on it
+    is not kept, for it may tell of a person. ``external_reference`` is its reference as it stands there.
     """
 
     id: Code
@@ -35,7 +35,6 @@ class EnteredByHand(Priced):
     entered_on: datetime.date
     changed_at: Moment
     external_reference: Text = ""
-    text: Text = ""
     documents: int = 0
     lines: tuple[EnteredLine, ...] = ()
 

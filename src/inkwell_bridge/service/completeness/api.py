@@ -144,4 +144,4 @@ class LackingView(InWorkspace, generics.ListAPIView[Lacking]):
 
     def get_queryset(self) -> QuerySet[Lacking]:
         """Of this workspace: what the newest check of each day found."""
-        return self.own(Lacking.objects.select_related("bridge"))
+        return self.own(Lacking.objects.filter(bridge__removed_at=None).select_related("bridge"))

@@ -10,7 +10,6 @@ from decimal import Decimal
 from typing import Any
 
 from django.db import transaction
-from django.db.models import Q
 
 from inkwell_bridge.core.books import AccountEntry, CreditNote, Role, Standing, TradeDocument
 from inkwell_bridge.core.commerce import EnteredByHand, EnteredLine
@@ -33,6 +32,7 @@ from inkwell_bridge.service.carriage.kinds.entered_by_hand import (
 )
 from inkwell_bridge.service.carriage.models import Crossing, Document
 from inkwell_bridge.service.carriage.states import CrossingState
+from inkwell_bridge.service.completeness.asking import lists_periods
 from inkwell_bridge.service.completeness.listing import Stopped
 from inkwell_bridge.service.completeness.models import CompletenessCheck
 from inkwell_bridge.service.connections.ends import books_end, dialect_of
@@ -49,10 +49,12 @@ BATCH = 200
 
 def accounts_of_sales(bridge: Bridge) -> list[str]:
     """The accounts that sales of this bridge stand on and of no bridge before it to the same books: what is entered
-    there by hand counts once. Two statements."""
-    of_books = Bridge.current.filter(workspace=bridge.workspace_id, books=bridge.books_id).order_by("pk")
+    there by hand counts once. Bridges whose sales side lists nothing by day are never checked, and have none. Two
+    statements."""
+    of_books = Bridge.current.filter(workspace=bridge.workspace_id, books=bridge.books_id).select_related("source")
+    checked = [one for one in of_books.order_by("pk") if lists_periods(one.source)]
     taken: set[str] = set()
-    for one, rules in all_in_force(of_books):
+    for one, rules in all_in_force(checked):
         named = rules.accounts.of_sales if rules.accounts is not None else frozenset()
         if one.pk == bridge.pk:
             return sorted(named - taken)
@@ -114,16 +116,18 @@ def _pages(check: CompletenessCheck, end: BooksEnd, account: str) -> Iterator[Se
 
 
 def _unknown(bridge: Bridge, entries: Sequence[AccountEntry]) -> list[AccountEntry]:
-    """Those of documents that were neither posted nor adopted from here; one statement."""
-    references = [one.external_reference for one in entries if one.external_reference]
-    rows = Document.objects.filter(workspace=bridge.workspace_id, connection=bridge.books_id).filter(
-        Q(external_reference__in=references) | Q(books_id__in=[one.id for one in entries])
-    )
-    known, by_id = set(), set()
-    for reference, role, books_id in rows.values_list("external_reference", "role", "books_id"):
-        known.add(reference)
-        by_id.add((role, books_id))
-    return [one for one in entries if one.external_reference not in known and (one.role, one.id) not in by_id]
+    """Those of documents that were neither posted nor adopted from here; one statement, and a second for what bears no
+    reference of ours."""
+    documents = Document.objects.filter(workspace=bridge.workspace_id, connection=bridge.books_id)
+    references = {one.external_reference for one in entries if one.external_reference}
+    named = documents.filter(external_reference__in=references).values_list("external_reference", flat=True)
+    known = set(named)
+    left = [one for one in entries if one.external_reference not in known]
+    if not left:
+        return []
+    # Somebody may have overwritten our reference, or typed in what was adopted: it is known by the books' own id, too.
+    by_id = set(documents.filter(books_id__in=[one.id for one in left]).values_list("role", "books_id"))
+    return [one for one in left if (one.role, one.id) not in by_id]
 
 
 def _as_document(end: BooksEnd, one: _Found, accounts: Sequence[str]) -> EnteredByHand | None:
@@ -164,7 +168,6 @@ def _said(entry: AccountEntry) -> dict[str, Any]:
         "entered_on": entry.date,
         "changed_at": datetime.combine(entry.date, time(12), UTC),
         "external_reference": fit_line(entry.external_reference, 250),
-        "text": fit_line(entry.text, 200),
     }
 
 

@@ -16,6 +16,8 @@ from inkwell_bridge.service.carriage.models import Crossing
 from inkwell_bridge.service.completeness.models import CompletenessCheck, Lacking
 
 _Row = TypeVar("_Row", bound=Model)
+# Over a bridge that was removed nothing crosses any more.
+_ROWS = Lacking.objects.filter(bridge__removed_at=None)
 
 
 class OfPeriod(Protocol):
@@ -81,10 +83,10 @@ def _days_of(check: CompletenessCheck, kind: Kind, numbers: Sequence[str]) -> di
 
 def lacking_of(scope: OfPeriod) -> QuerySet[Lacking]:
     """What is lacking in a period: the days' own, in their order."""
-    return scope.of(Lacking.objects.all()).order_by("date", "pk")
+    return scope.of(_ROWS).order_by("date", "pk")
 
 
 def counts_of(scope: OfPeriod) -> list[tuple[Reason, int]]:
     """How many documents are lacking, by the reason; one statement."""
-    rows = scope.of(Lacking.objects.all()).order_by().values("reason").annotate(number=Sum("count"))
+    rows = scope.of(_ROWS).order_by().values("reason").annotate(number=Sum("count"))
     return [(Reason(row["reason"]), abs(row["number"]) or 1) for row in rows]

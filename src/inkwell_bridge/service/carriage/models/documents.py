@@ -86,6 +86,8 @@ class Document(WorkspaceOwned):
                 name="document_differing",
             ),
             GinIndex(OpClass(Upper("books_number"), "gin_trgm_ops"), name="document_books_number_part"),
+            # What was entered there by hand is told from what is ours.
+            models.Index(fields=["connection", "books_id"], name="document_books_id"),
             # What is to be read again, among a million that are not.
             models.Index(fields=["connection", "read_due_at"], condition=Q(read_due_at__isnull=False),
                          name="document_read_due"),
