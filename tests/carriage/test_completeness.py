@@ -282,3 +282,32 @@ def test_what_cannot_be_read_in_the_books_stops_nothing_else(shop: World) -> Non
     assert found.result is not None
     assert of_orders(found).complete
     assert "right" in found.result.in_books.why_not
+
+
+@pytest.mark.parametrize(
+    "body",
+    [
+        '{"entries": [], "onward": 7}',
+        '{"entries": [{"id": 1, "reference": "MW-1", "when": "yesterday", "last_change": null, "currency": "GBP", '
+        '"total": "1.00"}], "onward": null}',
+        '{"entries": [{"id": 1, "reference": "MW-1", "when": "2026-10-01T08:00:00Z", "last_change": null, '
+        '"currency": "GBP", "total": "1e9999"}], "onward": null}',
+        '{"entries": [], "onward": null, "in_all": [{"currency": "GBP", "number": "many", "total": "1.00"}]}',
+        '{"entries": null}',
+    ],
+    ids=["leads back", "no moment", "too many digits", "no count", "no list"],
+)
+def test_a_list_that_cannot_be_understood_ends_the_check_and_changes_nothing(shop: World, body: str) -> None:
+    """A part of a list is no list: nothing is taken for gone, or for complete."""
+    shop.misbehave("shop", {"call": "placed.orders", "kind": "said", "body": body, "times": 3})
+    asked = shop.calls.completeness.check(bridge=BRIDGE, **DAYS)
+    found = wait_for(
+        lambda: ((one := shop.calls.completeness.read(asked.id)).state == "failed" and one) or None,
+        seconds=60,
+        what="it",
+    )
+    assert "list of some days" in found.trouble
+    assert found.complete is None
+    assert found.result is None
+    assert lacking(shop) == []
+    assert shop.calls.tie_out(**OCTOBER).ties

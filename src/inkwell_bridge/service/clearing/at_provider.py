@@ -12,7 +12,8 @@ from django.db import connection
 
 from inkwell_bridge.core.clearing import AtProvider, Column, Compared, OneSided, beside_provider, by_column
 from inkwell_bridge.core.commerce import EntryKind, PayoutEntry
-from inkwell_bridge.ends.errors import EndError, Misstated
+from inkwell_bridge.ends.errors import EndError
+from inkwell_bridge.ends.every_page import every_page
 from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.clearing.entries import Stopped
 from inkwell_bridge.service.clearing.models import ClearingProof
@@ -67,9 +68,10 @@ def _tells(source: Connection) -> bool:
 
 def _read(proof: ClearingProof, source: Connection, found: NotPaidOut, currency: str) -> None:
     end: Any = sales_end(source)
-    page: str | None = None
-    for _ in range(MOST_PAGES):
-        told = end.not_paid_out(proof.last, page=page)
+    pages = every_page(
+        lambda page: end.not_paid_out(proof.last, page=page), of="the list of what is not paid out", most=MOST_PAGES
+    )
+    for told in pages:
         if told.currency != currency:
             found.trouble = f"{source.name} keeps its ledger in {told.currency}, and the books are kept in {currency}."
             return
@@ -80,13 +82,6 @@ def _read(proof: ClearingProof, source: Connection, found: NotPaidOut, currency:
         # Nothing is counted of this, but somebody may have cancelled it.
         if not proof.while_active.exists():
             raise Stopped
-        if told.next is None:
-            return
-        if told.next == page:
-            raise Misstated("the list of what is not paid out leads back to the page that it comes from")
-        page = told.next
-    # Part of a list is no balance.
-    raise Misstated(f"the list of what is not paid out has more than {MOST_PAGES:,} pages")
 
 
 def _add(entries: Sequence[PayoutEntry], found: NotPaidOut) -> None:

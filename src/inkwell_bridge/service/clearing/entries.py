@@ -11,14 +11,15 @@ from inkwell_bridge.core.books import AccountEntry
 from inkwell_bridge.core.clearing import AccountRead
 from inkwell_bridge.core.text import fit_line, fit_name
 from inkwell_bridge.ends.contract import BooksEnd
-from inkwell_bridge.ends.errors import Misstated
+from inkwell_bridge.ends.every_page import every_page
 from inkwell_bridge.service.clearing.models import ClearingProof, ReadEntry
 from inkwell_bridge.service.connections.ends import books_end
 from inkwell_bridge.service.rows import insert_rows
 from inkwell_bridge.service.statistics import MANY, analyse_table
 
 ZERO, ONE_DAY = Decimal(0), timedelta(days=1)
-MOST_PAGES = 100_000
+# As a fault of it is told.
+ENTRIES = "the books' list of entries"
 # Somebody may post while it is read; who posts all the time is told so.
 TRIES = 3
 
@@ -49,18 +50,14 @@ def read_account(proof: ClearingProof, currency: str) -> AccountRead:
 
 def _read_entries(proof: ClearingProof, end: BooksEnd) -> None:
     ReadEntry.objects.filter(proof=proof).delete()
-    done, page = 0, None
-    for _ in range(MOST_PAGES):
-        told = end.account_entries(proof.account, proof.first, proof.last, page=page)
+    done = 0
+    for told in every_page(
+        lambda page: end.account_entries(proof.account, proof.first, proof.last, page=page), of=ENTRIES
+    ):
         insert_rows([_row(proof, one) for one in told.entries])
         done += len(told.entries)
         if not proof.while_active.update(done=done):
             raise Stopped
-        if told.next is not None and told.next == page:
-            raise Misstated("the books' list of entries leads back to the page that it comes from")
-        page = told.next
-        if page is None:
-            break
     if done >= MANY:
         analyse_table(ReadEntry)
 

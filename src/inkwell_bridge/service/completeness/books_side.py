@@ -19,6 +19,7 @@ from inkwell_bridge.core.proof import Side
 from inkwell_bridge.core.text import fit_line, fit_name
 from inkwell_bridge.ends.contract import BooksEnd
 from inkwell_bridge.ends.errors import Misstated, Refused
+from inkwell_bridge.ends.every_page import every_page
 from inkwell_bridge.ends.shapes import Fetched
 from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.bridges.rules import all_in_force
@@ -39,7 +40,6 @@ from inkwell_bridge.service.connections.ends import books_end, dialect_of
 from inkwell_bridge.service.rows import write_rows
 
 ZERO = Decimal(0)
-MOST_PAGES = 100_000
 # What is a document of a sale; of anything else only the amounts on these accounts count.
 _OF_SALES = (Role.INVOICE, Role.CASH_SALE, Role.CREDIT_NOTE)
 # So many are read one by one; where somebody keeps other sales on the same accounts there are thousands.
@@ -102,17 +102,12 @@ def read_entered(check: CompletenessCheck, accounts: Sequence[str]) -> list[Ente
 
 
 def _pages(check: CompletenessCheck, end: BooksEnd, account: str) -> Iterator[Sequence[AccountEntry]]:
-    page: str | None = None
-    for _ in range(MOST_PAGES):
-        told = end.account_entries(account, check.first, check.last, page=page)
-        yield told.entries
+    for told in every_page(
+        lambda page: end.account_entries(account, check.first, check.last, page=page), of="the books' list of entries"
+    ):
         if not check.while_active.exists():
             raise Stopped
-        if told.next is not None and told.next == page:
-            raise Misstated("the books' list of entries leads back to the page that it comes from")
-        page = told.next
-        if page is None:
-            return
+        yield told.entries
 
 
 def _unknown(bridge: Bridge, entries: Sequence[AccountEntry]) -> list[AccountEntry]:

@@ -11,12 +11,11 @@ from zoneinfo import ZoneInfo
 from inkwell_bridge.core.completeness import ListedDocument, SumIn
 from inkwell_bridge.core.text import fit_name
 from inkwell_bridge.ends.contract import ListsPeriods
-from inkwell_bridge.ends.errors import Misstated
+from inkwell_bridge.ends.every_page import every_page
 from inkwell_bridge.service.carriage.kinds.protocol import Kind
 from inkwell_bridge.service.completeness.models import CompletenessCheck, ListedRow
 from inkwell_bridge.service.statistics import MANY, analyse_table
 
-MOST_PAGES = 100_000
 ONE_DAY = timedelta(days=1)
 
 
@@ -50,20 +49,16 @@ def read_listed(
         Stopped: it is not wanted any more.
     """
     told: dict[str, SumIn] | None = None
-    done, page = check.done, None
-    for _ in range(MOST_PAGES):
-        answer = end.of_period(kind.source_kind, period.first, period.before, page=page)
+    done = check.done
+    for answer in every_page(
+        lambda page: end.of_period(kind.source_kind, period.first, period.before, page=page), of="the list of some days"
+    ):
         _keep(check, kind, answer.documents)
         done += len(answer.documents)
         if not check.while_active.update(done=done):
             raise Stopped
         if answer.told is not None:
             told = {**(told or {}), **{one.currency: one for one in answer.told.sums}}
-        if answer.next is not None and answer.next == page:
-            raise Misstated("the list of some days leads back to the page that it comes from")
-        page = answer.next
-        if page is None:
-            break
     check.done = done
     if done >= MANY:
         analyse_table(ListedRow)

@@ -4,26 +4,49 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     dependencies = [
-        ('carriage', '0033_tie_out_figures'),
-        ('connections', '0010_paused'),
-        ('people', '0007_closing_rules'),
+        ("carriage", "0033_tie_out_figures"),
+        ("connections", "0010_paused"),
+        ("people", "0007_closing_rules"),
     ]
 
     operations = [
         migrations.AddField(
-            model_name='crossing',
-            name='gone_at',
+            model_name="crossing",
+            name="gone_at",
             field=models.DateTimeField(null=True),
         ),
         migrations.AlterField(
-            model_name='crossingevent',
-            name='kind',
-            field=models.CharField(choices=[('staged', 'Read at the origin'), ('changed', 'Changed at the origin'), ('told', 'Told of money'), ('read', 'Read again in the books'), ('waiting', 'Waits'), ('posted', 'Posted'), ('proved', 'Proved'), ('carried', 'Carried'), ('held', 'Held'), ('differs', 'Differs'), ('left out', 'Left out'), ('adopted', 'Adopted'), ('reported', 'Written back'), ('released', 'Released'), ('withdrawn', 'Trial taken back'), ('requeued', 'Queued anew by upkeep'), ('decided', 'Decided by a person'), ('amended', 'Amended'), ('gone', 'Gone at the sales side'), ('back', 'There again at the sales side')], max_length=10),
+            model_name="crossingevent",
+            name="kind",
+            field=models.CharField(
+                choices=[
+                    ("staged", "Read at the origin"),
+                    ("changed", "Changed at the origin"),
+                    ("told", "Told of money"),
+                    ("read", "Read again in the books"),
+                    ("waiting", "Waits"),
+                    ("posted", "Posted"),
+                    ("proved", "Proved"),
+                    ("carried", "Carried"),
+                    ("held", "Held"),
+                    ("differs", "Differs"),
+                    ("left out", "Left out"),
+                    ("adopted", "Adopted"),
+                    ("reported", "Written back"),
+                    ("released", "Released"),
+                    ("withdrawn", "Trial taken back"),
+                    ("requeued", "Queued anew by upkeep"),
+                    ("decided", "Decided by a person"),
+                    ("amended", "Amended"),
+                    ("gone", "Gone at the sales side"),
+                    ("back", "There again at the sales side"),
+                ],
+                max_length=10,
+            ),
         ),
         migrations.AddIndex(
-            model_name='document',
-            index=models.Index(fields=['connection', 'books_id'], name='document_books_id'),
+            model_name="document",
+            index=models.Index(fields=["connection", "books_id"], name="document_books_id"),
         ),
     ]
