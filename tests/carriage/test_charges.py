@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from decimal import Decimal
 from typing import Any
 
@@ -17,6 +18,7 @@ from tests.carriage.test_payouts import FIRST, PAYOUTS, SECOND, balance, entry, 
 from tests.support.world import BRIDGE, World, new_world, shop_order, wait_for
 
 WHEN = "2026-10-21T10:00:00+00:00"
+ALONE = "known to the provider only"
 
 
 def rules(teller: str = "provider") -> str:
@@ -117,10 +119,20 @@ def test_a_charge_that_came_before_its_order_goes_once_that_is_read(stack: Stack
     assert world.run(PAYOUTS).counts.held == 1
     (held,) = told(world)
     assert held.cause == "order-first"
+    # Nothing stands on either side, and yet the period does not tie: somebody paid for an order that nobody read.
+    sheet = world.calls.tie_out(**OCTOBER)
+    assert (sheet.ties, [(one.reason, one.documents) for one in sheet.differing]) == (False, [(ALONE, 1)])
+    (behind,) = world.calls.sheet(**OCTOBER).documents(reason=ALONE)
+    assert (behind.number, behind.reasons, behind.source.count, behind.books.count) == (held.number, [ALONE], 0, 0)
+    month = world.calls.month("marrowby-uk", "2026-10")
+    assert [(one.reason, one.documents, one.amounts) for one in month.read().items] == [(ALONE, 1, [])]
+    report = json.loads(month.report("json"))["report"]
+    assert [(one["reason"], one["number"]) for one in report["documents"]] == [(ALONE, held.number)]
     world.put_orders(shop_order(FIRST))
     world.run()
     wait_for(lambda: receipts(world) or None, seconds=60, what="the receipt")
     assert receipts(world) == [("2026-10-21", "1250", "13.94")]
+    assert world.calls.tie_out(**OCTOBER).ties
 
 
 def test_money_that_the_shop_does_not_know_finds_its_order_by_number(stack: Stack, owner: str) -> None:

@@ -20,6 +20,7 @@ from inkwell_bridge.launch import demo_client
 from inkwell_bridge.launch.stack import Stack
 from inkwell_bridge.service import clock
 from tests.carriage.test_changed_orders import OCTOBER
+from tests.carriage.test_money import crossing
 from tests.carriage.test_planted_faults import read_again
 from tests.carriage.test_reading_again import FIRST, SECOND, edit, of_order
 from tests.support.world import BRIDGE, PASSWORD, World, joined, new_world, shop_order, wait_for, with_holds
@@ -170,6 +171,9 @@ def test_what_changes_in_the_books_afterwards_stands_beside_the_closing(carried:
     (changed,) = month(carried).changes()
     assert (changed.number, changed.source.gross, changed.books.gross) == (FIRST, 0, Decimal("-13.94"))
     assert month(carried).report("json") == before
+    # Its own history says so, too.
+    (event,) = [one for one in crossing(carried, FIRST).history if one.kind == "closed"]
+    assert event.detail["text"] == "October 2026 of Marrowby Yarn & Dye Works Ltd: beside its frozen figures"
     (listed,) = carried.calls.closings(company=COMPANY)
     assert listed.changed == 1
 

@@ -27,6 +27,7 @@ const WORDS: Record<string, string> = {
   amended: "Changed after it was posted, and amended in the books",
   gone: "Its origin has it no more",
   back: "Its origin has it again",
+  closed: "Changed a month that is closed",
 };
 
 type Event = SpreadAnswer["history"][number];

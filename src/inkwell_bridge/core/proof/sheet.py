@@ -43,6 +43,7 @@ class Reason(StrEnum):
     NOT_POSTED_HERE = "under our reference, and not posted from here"
     NOT_FETCHED = "listed and not fetched"
     NOT_LISTED = "counted and not listed"
+    AT_PROVIDER = "known to the provider only"
     ONLY_NUMBER = "known by its number alone"
     UNEXPLAINED = "unexplained"
 

@@ -114,6 +114,7 @@ class EventKind(models.TextChoices):
     AMENDED = "amended", "Amended"
     GONE = "gone", "Gone at the sales side"
     THERE_AGAIN = "back", "There again at the sales side"
+    AFTER_CLOSING = "closed", "Changed a month that is closed"
 
 
 ACTIVE_RUN = (RunState.READING, RunState.CARRYING)

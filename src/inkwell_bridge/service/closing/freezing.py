@@ -26,7 +26,7 @@ from inkwell_bridge.core.closing import (
 )
 from inkwell_bridge.core.closing.report import amount_in, in_currency
 from inkwell_bridge.core.commerce import EntryKind
-from inkwell_bridge.core.proof import Amounts, Table, Totals, table_of
+from inkwell_bridge.core.proof import Amounts, Reason, Table, Totals, table_of
 from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.carriage.models import Difference
 from inkwell_bridge.service.carriage.states import CrossingState
@@ -39,6 +39,7 @@ from inkwell_bridge.service.completeness.lacking import lacking_of
 from inkwell_bridge.service.completeness.models import Lacking
 from inkwell_bridge.service.people.models import Company, Person
 from inkwell_bridge.service.tieout import sheet
+from inkwell_bridge.service.tieout.at_provider import known_to_provider_only
 from inkwell_bridge.service.tieout.reasons import DETAIL, REASON
 from inkwell_bridge.service.tieout.scope import Scope
 
@@ -89,11 +90,16 @@ def month_report(company: Company, month: Month) -> MonthReport:
         open_items=tuple(_in_currency(item) for item in items),
         accepted=tuple(_accepted(company, month, items)),
         documents=tuple(documents),
-        documents_left_out=scope.of(Difference.objects.all()).count() + lacking_of(scope).count() - len(documents),
+        documents_left_out=_in_all(scope) - len(documents),
         payouts=tuple(_payouts(bridges, month)),
         money_accounts=tuple(_money_accounts(company, bridges, month)),
         open_by_age=tuple(_open_by_age(bridges, month)),
     )  # fmt: skip
+
+
+def _in_all(scope: Scope) -> int:
+    return sum(rows.count() for rows in (scope.of(Difference.objects.all()), lacking_of(scope),
+                                         known_to_provider_only(scope)))  # fmt: skip
 
 
 def acceptances(company: Company, month: Month) -> list[AcceptedDifference]:
@@ -143,6 +149,12 @@ def _documents(scope: Scope) -> Iterator[ReportDocument]:
             tender=row["tender"],
             totals=in_currency(totals_of(row), row["currency"]),
         )
+    for charge in known_to_provider_only(scope).select_related("bridge").order_by("pk")[:DOCUMENTS_OF_A_REASON]:
+        yield ReportDocument(
+            reason=Reason.AT_PROVIDER.value, kind=charge.kind, number=charge.number, bridge=charge.bridge.slug,
+            day=charge.business_date or scope.first, currency=charge.currency, table=Table.TOTALS.value,
+            totals=Totals(),
+        )  # fmt: skip
     for one in lacking_of(scope).select_related("bridge__company")[:DOCUMENTS_OF_A_REASON]:
         yield _lacking(one)
 

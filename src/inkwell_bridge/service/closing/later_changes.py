@@ -3,18 +3,20 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from typing import Any
 
 from django.db.models import Q, QuerySet, Sum
+from django.utils import timezone
 
 from inkwell_bridge.core.closing import Month
 from inkwell_bridge.core.proof import Amounts, Grain, Key, Side, Totals
 from inkwell_bridge.service import clock
 from inkwell_bridge.service.bridges.models import Bridge
-from inkwell_bridge.service.carriage.models import Crossing
+from inkwell_bridge.service.carriage.models import Crossing, CrossingEvent
+from inkwell_bridge.service.carriage.states import EventKind
 from inkwell_bridge.service.carriage.totals import SUMS, totals_of
 from inkwell_bridge.service.closing.models import LaterChange, MonthClosing
 from inkwell_bridge.service.locks import share_until_commit
@@ -33,7 +35,7 @@ def lock_name(company: int) -> str:
 
 
 def keep_later_changes(changes: Sequence[tuple[Crossing, Key, Amounts]], **_: Any) -> None:
-    """Keep what was changed of closed months. Nothing is asked where all of it lies in a month that goes on; three
+    """Keep what was changed of closed months. Nothing is asked where all of it lies in a month that goes on; four
     statements where not, whatever their number.
 
     Expects the transaction that writes the figures: it is seen by a closing that comes after it, or sees the closing.
@@ -51,17 +53,36 @@ def keep_later_changes(changes: Sequence[tuple[Crossing, Key, Amounts]], **_: An
         month__in={Month.of(key.date).first for _, key, _ in before},
         reopening=None,
     )
-    closing_of = {(company, month): pk for pk, company, month in closed.values_list("pk", "company", "month")}
+    closing_of = {(one.company_id, one.month): one for one in closed.select_related("company").defer("content")}
     now = clock.now()
+    of_closed = [
+        (crossing, key, amounts, closing)
+        for crossing, key, amounts in before
+        if (closing := closing_of.get((companies[crossing.bridge_id], Month.of(key.date).first)))
+    ]
     insert_rows(
         [
             LaterChange(
-                workspace_id=crossing.workspace_id, closing_id=closing, crossing=crossing, side=key.side,
-                grain=key.grain, section=key.section, date=key.date, currency=key.currency, tax_code=key.tax_code,
-                tender=key.tender, at=now, **amounts._asdict(),
+                workspace_id=crossing.workspace_id, closing=closing, crossing=crossing, side=key.side, grain=key.grain,
+                section=key.section, date=key.date, currency=key.currency, tax_code=key.tax_code, tender=key.tender,
+                at=now, **amounts._asdict(),
             )
-            for crossing, key, amounts in before
-            if (closing := closing_of.get((companies[crossing.bridge_id], Month.of(key.date).first)))
+            for crossing, key, amounts, closing in of_closed
+        ]
+    )  # fmt: skip
+    _tell({(crossing.pk, closing.pk): (crossing, closing) for crossing, _, _, closing in of_closed}.values())
+
+
+def _tell(changed: Iterable[tuple[Crossing, MonthClosing]]) -> None:
+    """Each document's own history says which closed month it changed."""
+    now = timezone.now()
+    insert_rows(
+        [
+            CrossingEvent(
+                workspace_id=crossing.workspace_id, crossing=crossing, at=now, kind=EventKind.AFTER_CLOSING,
+                detail={"text": f"{closing.month:%B %Y} of {closing.company.name}: beside its frozen figures"},
+            )
+            for crossing, closing in changed
         ]
     )  # fmt: skip
 

@@ -10,6 +10,7 @@ from inkwell_bridge.core.proof import SETTLED, Reason, table_of
 from inkwell_bridge.service.carriage.models import Difference
 from inkwell_bridge.service.carriage.totals import SUMS, totals_of
 from inkwell_bridge.service.completeness.lacking import lacking_of
+from inkwell_bridge.service.tieout.at_provider import known_to_provider_only
 from inkwell_bridge.service.tieout.reasons import DETAIL, REASON, reason_of_difference
 from inkwell_bridge.service.tieout.scope import Scope
 from inkwell_bridge.service.tieout.sheet import differing_documents
@@ -19,7 +20,7 @@ _PLACE = ("crossing", "grain", "section", "currency", "tax_code", "tender")
 
 
 def items_of(scope: Scope) -> list[OpenItem]:
-    """The open items of a period. Three statements, read row by row: a backlog may be long."""
+    """The open items of a period. Four statements, read row by row: a backlog may be long."""
     return open_items(chain(_differing(scope), _open(scope), _lacking(scope)))
 
 
@@ -43,6 +44,8 @@ def _differing(scope: Scope) -> Iterator[OpenDocument]:
 
 
 def _lacking(scope: Scope) -> Iterator[OpenDocument]:
-    """Documents that are not here: below zero, so that none is taken for one that is."""
+    """Charges without an order; and documents that are not here: below zero, so that none is taken for one that is."""
+    for pk in known_to_provider_only(scope).order_by("pk").values_list("pk", flat=True).iterator(chunk_size=CHUNK):
+        yield OpenDocument(Reason.AT_PROVIDER, "", pk)
     for row in lacking_of(scope).iterator(chunk_size=CHUNK):
         yield OpenDocument(Reason(row.reason), "", -row.pk)

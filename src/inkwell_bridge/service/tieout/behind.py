@@ -11,6 +11,7 @@ from inkwell_bridge.core.proof import IN_TOTALS, OF_CODES, Grain, Reason, Sectio
 from inkwell_bridge.service.carriage.models import Crossing, Difference, Figure
 from inkwell_bridge.service.carriage.totals import SUMS, totals_of
 from inkwell_bridge.service.tieout import sheet
+from inkwell_bridge.service.tieout.at_provider import known_to_provider_only
 from inkwell_bridge.service.tieout.reasons import DETAIL, NAMED, OF_DIFFERING, REASON, differing_for
 from inkwell_bridge.service.tieout.scope import Scope
 
@@ -100,6 +101,10 @@ def documents(scope: Scope, wanted: Wanted) -> tuple[list[Behind], bool]:
         one = behind(row["crossing"], row["currency"])
         one.reasons.append(Reason(row["reason"]))
         one.detail = one.detail or row["detail"]
+    if wanted.reason == Reason.AT_PROVIDER:
+        # They count on no side.
+        for key in keys:
+            behind(key, by_pk[key].currency).reasons.append(Reason.AT_PROVIDER)
     if wanted.differing is not None:
         for one in found.values():
             one.reasons = list(dict.fromkeys([wanted.differing, *one.reasons]))
@@ -109,6 +114,8 @@ def documents(scope: Scope, wanted: Wanted) -> tuple[list[Behind], bool]:
 
 def _chosen(scope: Scope, wanted: Wanted) -> QuerySet[Model, int]:
     """The keys of the crossings behind the amount."""
+    if wanted.reason == Reason.AT_PROVIDER:
+        return known_to_provider_only(scope).annotate(crossing=F("pk")).values_list("crossing", flat=True)
     if wanted.differing is not None:
         rows = sheet.differing_documents(scope).filter(differing_for(wanted.differing))
         return rows.annotate(crossing=F("pk")).values_list("crossing", flat=True)

@@ -31,6 +31,7 @@ from inkwell_bridge.service.carriage.models import Crossing, DayTotal, Differenc
 from inkwell_bridge.service.carriage.states import CrossingState
 from inkwell_bridge.service.carriage.totals import SUMS, totals_of
 from inkwell_bridge.service.completeness import lacking
+from inkwell_bridge.service.tieout.at_provider import known_to_provider_only
 from inkwell_bridge.service.tieout.reasons import DETAIL, NAMED, REASON, reason_of_difference
 from inkwell_bridge.service.tieout.scope import Scope
 
@@ -132,9 +133,12 @@ def differing_documents(scope: Scope) -> QuerySet[Crossing]:
 
 def differing(scope: Scope) -> list[tuple[Reason, int]]:
     """How many documents of the period differ in the books, by the reason, whether an amount differs or not: a contact,
-    an account, or what money is set against; and how many are lacking here. Two statements."""
+    an account, or what money is set against; and how many are lacking here. Three
+    statements."""
     counts = differing_documents(scope).order_by().values_list("cause").annotate(number=Count("pk"))
     sums: dict[Reason, int] = dict(lacking.counts_of(scope))
+    if charges := known_to_provider_only(scope).count():
+        sums[Reason.AT_PROVIDER] = charges
     for cause, number in counts:
         reason = reason_of_difference(cause)
         sums[reason] = sums.get(reason, 0) + number

@@ -12,6 +12,7 @@ from inkwell_bridge.service.carriage.models import Crossing, DayTotal, Differenc
 from inkwell_bridge.service.carriage.states import CrossingState
 from inkwell_bridge.service.completeness.models import Lacking
 from inkwell_bridge.service.rows import insert_rows, remove_in_chunks
+from inkwell_bridge.service.tieout.at_provider import days_known_to_provider_only
 from inkwell_bridge.service.tieout.models import TiedDay
 from inkwell_bridge.service.tieout.reasons import REASON
 
@@ -24,7 +25,7 @@ Day = tuple[int, date]
 
 def watch() -> int:
     """Bring the days up to date: those that tie for the first time, that tie no longer, and that do so again; answers
-    how many changed. Five statements, and one for each kind of change; while nothing changes, nothing is written."""
+    how many changed. Six statements, and one for each kind of change; while nothing changes, nothing is written."""
     since = clock.now().date() - WATCHED
     open_days = _open_days(since)
     bridges = {one.pk: one for one in Bridge.current.select_related("company")}
@@ -56,6 +57,7 @@ def _open_days(since: date) -> set[Day]:
     rows = Difference.objects.filter(date__gte=since).annotate(reason=REASON).exclude(reason__in=_NOT_OPEN)
     found = set(rows.order_by().values_list("bridge", "date").distinct())
     differing = Crossing.objects.filter(state=CrossingState.DIFFERS, business_date__gte=since)
+    found |= days_known_to_provider_only(since)
     found |= set(differing.order_by().values_list("bridge", "business_date").distinct())
     return found | set(Lacking.objects.filter(date__gte=since).order_by().values_list("bridge", "date").distinct())
 

@@ -40,6 +40,7 @@ class BaseKind:
     passing_causes: frozenset[Cause] = frozenset()
     section = Section.NONE
     hears_of_money = False
+    names_missing = False
     parent_kind = ""
     steps: Sequence[Any] = STEPS
 

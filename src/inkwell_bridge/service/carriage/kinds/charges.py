@@ -64,6 +64,7 @@ class ChargesKind(BaseKind):
     name = "charges"
     source_kind = SourceKind.CHARGES
     passing_causes = frozenset({Cause.ORDER_FIRST})
+    names_missing = True
     steps = (plan_documents, hold_where_planned, tell_order, conclude_carried)
 
     def listed(self, source: SourceDocument) -> Listed:

@@ -122,6 +122,8 @@ class Kind(Protocol):
     """The kind of the documents that these belong to, by its name; nothing where they belong to none."""
     hears_of_money: bool
     """Whether others than its origin may tell of its money: it is carried with what they told."""
+    names_missing: bool
+    """Whether one that is held for its order tells that an order is lacking here."""
     section: Section
     """The part of the tie-out that its documents stand in."""
 
