@@ -40,15 +40,16 @@ def shop(stack: Stack, owner: str) -> World:
     return world
 
 
+def ended(world: World, number: int) -> CompletenessCheck | None:
+    """A check that goes on no more."""
+    found = world.calls.completeness.read(number)
+    return None if found.under_way else found
+
+
 def checked(world: World) -> CompletenessCheck:
     """A check of October that has ended."""
     asked = world.calls.completeness.check(bridge=BRIDGE, **DAYS)
-
-    def look() -> CompletenessCheck | None:
-        found = world.calls.completeness.read(asked.id)
-        return None if found.under_way else found
-
-    found = wait_for(look, seconds=60, what="the check")
+    found = wait_for(lambda: ended(world, asked.id), seconds=60, what="the check")
     assert found.state == "ended", found.trouble
     world.settled()
     return found
@@ -301,13 +302,27 @@ def test_a_list_that_cannot_be_understood_ends_the_check_and_changes_nothing(sho
     """A part of a list is no list: nothing is taken for gone, or for complete."""
     shop.misbehave("shop", {"call": "placed.orders", "kind": "said", "body": body, "times": 3})
     asked = shop.calls.completeness.check(bridge=BRIDGE, **DAYS)
-    found = wait_for(
-        lambda: ((one := shop.calls.completeness.read(asked.id)).state == "failed" and one) or None,
-        seconds=60,
-        what="it",
-    )
+    found = wait_for(lambda: ended(shop, asked.id), seconds=60, what="the check")
+    assert found.state == "failed"
     assert "list of some days" in found.trouble
     assert found.complete is None
     assert found.result is None
     assert lacking(shop) == []
     assert shop.calls.tie_out(**OCTOBER).ties
+
+
+def test_a_shop_that_lists_next_to_nothing_is_not_believed(shop: World) -> None:
+    """Its key may have lost a right, or it has cleared its archive: nothing is taken for gone."""
+    template = shop_order(OTHER)
+    more = [{**template, "reference": f"MX-{place}", "id": 92_000 + place, "received": []} for place in range(20)]
+    shop.put_orders(*orders(), *more)
+    assert checked(shop).complete
+    shop.put("web-shop", removed={"orders": [92_000 + place for place in range(20)] + [91_000, 91_001]})
+    asked = shop.calls.completeness.check(bridge=BRIDGE, **DAYS)
+    found = wait_for(lambda: ended(shop, asked.id), seconds=60, what="the check")
+    assert found.state == "failed"
+    assert "lists only 5 of the 27 orders that were read of these days. Nothing was taken for gone" in found.trouble
+    assert shop.calls.tie_out(**OCTOBER).ties
+    # One of a few is believed, and so are many of more.
+    shop.put_orders(*orders(), *more[:19])
+    assert became(of_orders(checked(shop))) == {"MX-19": "gone"}

@@ -8,6 +8,7 @@ from typing import Protocol, TypeVar
 
 from django.db import transaction
 from django.db.models import Model, QuerySet, Sum
+from django.db.models.functions import Abs, Greatest
 
 from inkwell_bridge.core.completeness import NumberGap, SumIn
 from inkwell_bridge.core.proof import Reason
@@ -88,5 +89,5 @@ def lacking_of(scope: OfPeriod) -> QuerySet[Lacking]:
 
 def counts_of(scope: OfPeriod) -> list[tuple[Reason, int]]:
     """How many documents are lacking, by the reason; one statement."""
-    rows = scope.of(_ROWS).order_by().values("reason").annotate(number=Sum("count"))
-    return [(Reason(row["reason"]), abs(row["number"]) or 1) for row in rows]
+    rows = scope.of(_ROWS).order_by().values("reason").annotate(number=Sum(Greatest(Abs("count"), 1)))
+    return [(Reason(row["reason"]), row["number"]) for row in rows]

@@ -12,11 +12,14 @@ from inkwell_bridge.core.completeness import ListedDocument, SumIn
 from inkwell_bridge.core.text import fit_name
 from inkwell_bridge.ends.contract import ListsPeriods
 from inkwell_bridge.ends.every_page import every_page
+from inkwell_bridge.service import clock
 from inkwell_bridge.service.carriage.kinds.protocol import Kind
 from inkwell_bridge.service.completeness.models import CompletenessCheck, ListedRow
 from inkwell_bridge.service.statistics import MANY, analyse_table
 
 ONE_DAY = timedelta(days=1)
+# Shops take a moment until an order stands in their lists.
+SETTLES_WITHIN = timedelta(minutes=10)
 
 
 class Stopped(Exception):
@@ -25,7 +28,8 @@ class Stopped(Exception):
 
 @dataclass(frozen=True, slots=True)
 class Period:
-    """The days of a check, as moments: from ``first`` and before ``before``, by the company's clocks."""
+    """The days of a check, as moments: from ``first`` and before ``before``, by the company's clocks, and never up to
+    now: what is placed while the list is read would be counted by the one page and not by the other."""
 
     first: datetime
     before: datetime
@@ -36,7 +40,8 @@ class Period:
         matter."""
         zone = ZoneInfo(check.bridge.company.time_zone)
         begins = max(check.first, check.bridge.starts_on) if check.bridge.starts_on else check.first
-        return cls(datetime.combine(begins, time(), zone), datetime.combine(check.last + ONE_DAY, time(), zone))
+        first, before = datetime.combine(begins, time(), zone), datetime.combine(check.last + ONE_DAY, time(), zone)
+        return cls(first, max(min(before, (clock.now() - SETTLES_WITHIN).astimezone(zone)), first))
 
 
 def read_listed(

@@ -24,7 +24,7 @@ from inkwell_bridge.core.completeness import (
 )
 from inkwell_bridge.core.planner import is_ours
 from inkwell_bridge.core.text import fit, fit_line
-from inkwell_bridge.ends.errors import EndError
+from inkwell_bridge.ends.errors import EndError, Misstated
 from inkwell_bridge.service.asked_work import WorkState
 from inkwell_bridge.service.carriage import gone, staging
 from inkwell_bridge.service.carriage.kinds import lane_kinds
@@ -42,6 +42,8 @@ log = structlog.get_logger("inkwell.completeness")
 BATCH, CHUNK = 100, 10_000
 # So many of each are named one by one; all are counted.
 MOST_NAMED = 200
+# More may only vanish where most are there still.
+MOST_GONE = 20
 
 
 _Row = TypeVar("_Row", bound=Model)
@@ -196,7 +198,9 @@ class _Comparison:
         """Ask by its id for what was read and is not listed: a list may leave some out. What is gone is taken off
         the sales side."""
         same = self._listed.filter(source_id=OuterRef("source_id"))
-        not_listed = self._here_in_period.filter(gone_at=None).exclude(Exists(same)).exclude(source_id="")
+        here = self._here_in_period.filter(gone_at=None).exclude(source_id="")
+        not_listed = here.exclude(Exists(same))
+        self._refuse_too_many(not_listed.count(), here.count())
         for rows in _batches(not_listed.only("source_id", "number", "currency", "gross", "business_date")):
             some = [
                 Found(one.source_id, one.number, one.currency, one.gross, one.business_date, one.pk) for one in rows
@@ -206,6 +210,15 @@ class _Comparison:
             gone.mark_gone(self._bridge, [one.key for one in missed if one.key is not None])
             for one in some:
                 self._note(Became.THERE if one.source_id in there else Became.GONE, one)
+
+    def _refuse_too_many(self, not_listed: int, here: int) -> None:
+        """Whoever lists less than half of what was read has another trouble than a deleted order."""
+        if not_listed > MOST_GONE and not_listed * 2 > here:
+            raise Misstated(
+                f"{self._bridge.source.name} lists only {here - not_listed} of the {here} {self._kind.name} that were "
+                "read of these days. Nothing was taken for gone: see whether its key may still read all of them, or "
+                "whether it has put them into an archive."
+            )
 
     def gaps(self) -> list[NumberGap]:
         """Numbers of which nothing is known, not even on other days."""
