@@ -53,7 +53,7 @@ def further_documents(
 
 def _of_the_sale(gone: Sums, sale: PostedSale) -> Sums:
     """What refunds took off places that the sale has: its own documents hold the rest, goodwill for one, only as long
-    as the order is called off. Of one that is taken up again they hold none of it, or nothing was given back any more.
+    as the order is called off. Of one that is taken up again they hold none of it, else it would be given back no more.
     """
     sold = sums_of(one for one in sale.ledger if not isinstance(one, CreditNote))
     return {place: amounts for place, amounts in gone.items() if place in sold}

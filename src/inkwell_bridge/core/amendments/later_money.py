@@ -46,9 +46,8 @@ class LaterMoney:
         for receipt in receipts:
             amount = f"{receipt.amount} {receipt.currency}"
             text = (
-                f"Of the payment {receipt.transaction} the marketplace had kept {amount} for tax that the order does "
+                f"Of the payment {receipt.transaction} the marketplace had kept {amount} for tax that is none any more."
             )
-            text += "not bear any more."
             self.reasons.append(Reason(target=f"/documents/{first + len(self.documents)}/amount",
                                        sources=("/payments",), rule=TAX_COMES_BACK, text=text))  # fmt: skip
             self.findings.append(Finding(id="AMEND-N007", level=Level.NOTE, at="/payments", text=text,

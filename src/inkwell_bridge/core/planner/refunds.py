@@ -41,7 +41,7 @@ from inkwell_bridge.core.rulebook.taxes import TaxRules
 
 ZERO = Decimal(0)
 # What money is set against that pays nothing which stands in the books.
-_ONLY_NUMBER = "no document"
+_NO_DOCUMENT = "no document"
 
 
 def plan_refund(
@@ -143,12 +143,12 @@ def _paid_back(
         left[one.external_reference] = min(one.amount, pays)
         pays -= left[one.external_reference]
     # What was overpaid is set against nothing: it stands open on the contact, as it came in.
-    left[_ONLY_NUMBER] = pays
+    left[_NO_DOCUMENT] = pays
     if note is not None:
         left[note.external_reference] = note.gross
     paid = place_money(
         refund.payments, coded, context, role=Role.REFUND_PAYMENT, source_id=refund.id, number=order.number,
-        against=note.external_reference if note else _ONLY_NUMBER, currency=refund.currency,
+        against=note.external_reference if note else _NO_DOCUMENT, currency=refund.currency,
         day=context.day(refund.refunded_at),
         owed=sum(left.values(), ZERO), first=0 if note is None else 1, withheld=settled.marketplace_tax,
     )  # fmt: skip
@@ -164,7 +164,7 @@ def _paid_back(
 
 def _without_overpaid(payment: Payment) -> Payment:
     return payment.model_copy(
-        update={"applied": tuple(one for one in payment.applied if one.external_reference != _ONLY_NUMBER)}
+        update={"applied": tuple(one for one in payment.applied if one.external_reference != _NO_DOCUMENT)}
     )
 
 

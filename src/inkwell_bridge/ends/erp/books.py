@@ -218,7 +218,7 @@ class ErpBooks:
         """See ``BooksEnd.account_entries``."""
         days = {"from": first.isoformat(), "to": last.isoformat()}
         answer = self._rpc.read("accounts.entries", account=account, after=int(page or 0), limit=ENTRIES, **days)
-        return entries_of(answer, lambda found: {**money.entry(found), "role": _ROLES.get(found["family"])}, end=NAME)
+        return entries_of(answer, _entry, end=NAME)
 
     def _change(self, role: Role, call: str, **params: Any) -> BooksRecord:
         return record(role, self._rpc.change(f"{_family(role)}.{call}", **params), self._address)
@@ -226,6 +226,10 @@ class ErpBooks:
 
 # The role of each family of documents.
 _ROLES = {family.name: role for role, family in FAMILIES.items()}
+
+
+def _entry(found: dict[str, Any]) -> dict[str, Any]:
+    return {**money.entry(found), "role": _ROLES.get(found["family"])}
 
 
 def _family(role: Role) -> str:

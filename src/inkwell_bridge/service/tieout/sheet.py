@@ -133,8 +133,7 @@ def differing_documents(scope: Scope) -> QuerySet[Crossing]:
 
 def differing(scope: Scope) -> list[tuple[Reason, int]]:
     """How many documents of the period differ in the books, by the reason, whether an amount differs or not: a contact,
-    an account, or what money is set against; and how many are lacking here. Three
-    statements."""
+    an account, or what money is set against; and how many are lacking here. Three statements."""
     counts = differing_documents(scope).order_by().values_list("cause").annotate(number=Count("pk"))
     sums: dict[Reason, int] = dict(lacking.counts_of(scope))
     if charges := known_to_provider_only(scope).count():
