@@ -228,8 +228,8 @@ class ErpBooks:
 _ROLES = {family.name: role for role, family in FAMILIES.items()}
 
 
-def _entry(found: dict[str, Any]) -> dict[str, Any]:
-    return {**money.entry(found), "role": _ROLES.get(found["family"])}
+def _entry(found: Mapping[str, Any]) -> dict[str, Any]:
+    return {**money.entry(dict(found)), "role": _ROLES.get(found["family"])}
 
 
 def _family(role: Role) -> str:
