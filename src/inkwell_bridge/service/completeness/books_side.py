@@ -17,6 +17,7 @@ from inkwell_bridge.core.money import rounded
 from inkwell_bridge.core.planner import is_ours
 from inkwell_bridge.core.proof import Side
 from inkwell_bridge.core.text import fit_line, fit_name
+from inkwell_bridge.ends.at_once import at_once
 from inkwell_bridge.ends.contract import BooksEnd
 from inkwell_bridge.ends.errors import Misstated, Refused
 from inkwell_bridge.ends.every_page import every_page
@@ -96,7 +97,8 @@ def read_entered(check: CompletenessCheck, accounts: Sequence[str]) -> list[Ente
                 one = found.setdefault((entry.family, entry.id), _Found(entry))
                 one.amounts[account] -= entry.amount
     read = [one for one in found.values() if one.entry.role in _OF_SALES][:MOST_READ]
-    whole = {(one.entry.family, one.entry.id): _as_document(end, one, accounts) for one in read}
+    documents = at_once(lambda one: _as_document(end, one, accounts), read)
+    whole = {(one.entry.family, one.entry.id): document for one, document in zip(read, documents, strict=True)}
     currency = check.bridge.company.currency
     return [whole.get(key) or _as_amounts(one, currency) for key, one in sorted(found.items())]
 

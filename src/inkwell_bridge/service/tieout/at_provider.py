@@ -15,10 +15,7 @@ from inkwell_bridge.service.tieout.scope import Scope
 
 def known_to_provider_only(scope: Scope) -> QuerySet[Crossing]:
     """The charges of a period whose order was never read; they count on no side, for what they are of is not known."""
-    found = _charges().filter(workspace=scope.workspace, business_date__range=(scope.first, scope.last))
-    if scope.bridge:
-        found = found.filter(bridge__slug=scope.bridge)
-    return found.filter(bridge__company__slug=scope.company) if scope.company else found
+    return scope.of(_charges(), "business_date")
 
 
 def days_known_to_provider_only(since: date) -> set[tuple[int, date]]:

@@ -23,9 +23,9 @@ class Scope:
     bridge: str = ""
     company: str = ""
 
-    def of(self, rows: QuerySet[_Row]) -> QuerySet[_Row]:
-        """Those of these figures, or day totals, that are in it."""
-        found = rows.filter(workspace=self.workspace, date__range=(self.first, self.last))
+    def of(self, rows: QuerySet[_Row], day: str = "date") -> QuerySet[_Row]:
+        """Those of these figures, day totals or whatever else has such a ``day``, that are in it."""
+        found = rows.filter(workspace=self.workspace, **{f"{day}__range": (self.first, self.last)})
         if self.bridge:
             found = found.filter(bridge__slug=self.bridge)
         return found.filter(bridge__company__slug=self.company) if self.company else found
