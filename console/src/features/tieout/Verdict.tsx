@@ -23,7 +23,7 @@ export function Verdict({ ties, differing, rows, besides = [] }: Props) {
   return (
     <div role="status" className="mb-3">
       <p>
-        <span className="font-semibold text-madder">It does not tie yet.</span> {openDocuments(rows)}
+        <span className="font-semibold text-madder">It does not tie yet.</span> {openDocuments(rows, differing.map((one) => one.reason))}
       </p>
       {differing.map((one) => (
         <p key={one.reason} className="text-madder">
@@ -35,15 +35,13 @@ export function Verdict({ ties, differing, rows, besides = [] }: Props) {
   );
 }
 
-/** "23 documents are held, 1 waits." */
-function openDocuments(rows: SheetRow[]): string {
-  const told = ["held", "waiting"].flatMap((reason) => {
-    const number = rows
-      .filter((row) => row.section !== "both")
-      .flatMap((row) => row.parts)
-      .filter((part) => part.reason === reason)
-      .reduce((sum, part) => sum + (part.documents ?? 0), 0);
-    return number ? [`${counted(number, "document")} ${number === 1 ? "is" : "are"} ${reason}`] : [];
-  });
+/** "23 documents are held, 1 document is waiting": all that is open, but for what is told by itself. */
+function openDocuments(rows: SheetRow[], toldByThemselves: string[]): string {
+  const numbers = new Map<string, number>();
+  for (const part of rows.filter((row) => row.section !== "both").flatMap((row) => row.parts)) {
+    const isOpen = !part.settled && part.reason !== "unexplained" && !toldByThemselves.includes(part.reason);
+    if (isOpen && part.documents) numbers.set(part.reason, (numbers.get(part.reason) ?? 0) + part.documents);
+  }
+  const told = [...numbers].map(([reason, number]) => `${counted(number, "document")} ${number === 1 ? "is" : "are"} ${reason}`);
   return told.length ? `${told.join(", ")}.` : "";
 }
