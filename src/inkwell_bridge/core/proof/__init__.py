@@ -9,7 +9,7 @@ from inkwell_bridge.core.proof.amounts import (
 )
 from inkwell_bridge.core.proof.apart import Between, Gap, gaps, is_of_money, not_as_money, table_of
 from inkwell_bridge.core.proof.document import prove
-from inkwell_bridge.core.proof.edited import as_changed, edited_in_books
+from inkwell_bridge.core.proof.edited import as_changed, edited_in_books, without
 from inkwell_bridge.core.proof.figure import (
     IN_TOTALS,
     OF_CODES,
@@ -75,4 +75,5 @@ __all__ = [
     "tables_of",
     "tax_on_own_lines",
     "with_both",
+    "without",
 ]

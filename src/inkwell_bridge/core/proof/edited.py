@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from decimal import Decimal
+from typing import Any
 
 from inkwell_bridge.core.books import (
     BooksDocument,
@@ -39,19 +40,45 @@ def as_changed(planned: BooksDocument, then: BooksRecord, now: BooksRecord) -> B
     if not (isinstance(ours, TradeDocument) and isinstance(before, TradeDocument)
             and isinstance(theirs, TradeDocument)):  # fmt: skip
         return theirs
-    if len(before.lines) != len(theirs.lines):
-        return ours.model_copy(update={"lines": theirs.lines})
-    lines = [
-        _changed(line, was, now_said)
-        for line, was, now_said in zip(ours.lines, before.lines[: len(ours.lines)], theirs.lines, strict=False)
-    ]
-    # What settled a penny stands behind what was planned; it says something new only where somebody changed it.
-    behind = [
-        now_said
-        for was, now_said in zip(before.lines[len(ours.lines) :], theirs.lines[len(ours.lines) :], strict=True)
-        if now_said != was
-    ]
-    return ours.model_copy(update={"lines": (*lines, *behind)})
+    lines = []
+    for planned_line, was, now_said in _paired(ours.lines, before.lines, theirs.lines):
+        if planned_line is not None and was is not None:
+            lines.append(_changed(planned_line, was, now_said))
+        # What settled a penny stands behind what was planned; it says something new only where somebody changed it.
+        elif now_said != was:
+            lines.append(now_said)
+    return ours.model_copy(update={"lines": tuple(lines)})
+
+
+_Pair = tuple[DocumentLine | None, DocumentLine | None, DocumentLine]
+
+
+def _paired(
+    ours: Sequence[DocumentLine], before: Sequence[DocumentLine], theirs: Sequence[DocumentLine]
+) -> Iterator[_Pair]:  # fmt: skip
+    """Each line of the books with the one that was read back before, and the one that was planned: by its reference
+    where each has one of its own, else by its place."""
+    by_reference = [{line.line_reference: line for line in lines} for lines in (ours, before, theirs)]
+    if all(len(known) == len(lines) for known, lines in zip(by_reference, (ours, before, theirs), strict=True)):
+        planned, settled, _ = by_reference
+        for line in theirs:
+            yield planned.get(line.line_reference), settled.get(line.line_reference), line
+        return
+    for place, line in enumerate(theirs):
+        alike = len(before) == len(theirs)
+        yield (ours[place] if alike and place < len(ours) else None), (before[place] if alike else None), line
+
+
+def without(document: BooksDocument, pointers: Iterable[str]) -> BooksDocument:
+    """A document less what an end has no place for, by JSON Pointers: as it would be read back there."""
+    said = document.model_dump()
+    for pointer in pointers:
+        *path, name = pointer.removeprefix("/").split("/")
+        part: Any = said
+        for step in path:
+            part = part[int(step)] if isinstance(part, list | tuple) else part[step]
+        part.pop(name, None)
+    return type(document).model_validate(said)
 
 
 def _changed(ours: DocumentLine, was: DocumentLine, now: DocumentLine) -> DocumentLine:

@@ -12,6 +12,8 @@ from inkwell_bridge.service.carriage.states import DecisionKind
 NOTHING_CROSSES = frozenset({DecisionKind.LEAVE_OUT.value, DecisionKind.BY_HAND.value})
 # What becomes of what somebody changed in the books.
 ABOUT_THEIRS = frozenset({DecisionKind.KEEP_THEIRS.value, DecisionKind.PUT_BACK.value})
+# What makes further documents of what differs in the books.
+PUTS_RIGHT = frozenset({DecisionKind.PUT_BACK.value, DecisionKind.REISSUE.value})
 # As long as what left a document out may be.
 _LONGEST = 120
 

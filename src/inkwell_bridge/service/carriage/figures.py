@@ -205,14 +205,18 @@ def _counted(documents: Sequence[Document]) -> list[tuple[Document, int]]:
     standing = [document for document in documents if document.state != DocumentState.CANCELLED]
     invoiced = any(document.role == Role.INVOICE for document in standing)
     counted = [document for document in standing if not (invoiced and document.role == Role.SALES_ORDER)]
-    sale = next((document for document in counted if document.role in _SALES), None)
-    received = {_transaction(document) for document in counted if document.role == Role.PAYMENT}
+    first = next((document for document in counted if document.role in (*_SALES, Role.CREDIT_NOTE)), None)
+    # Of money that was taken back, and may have been entered anew, the first document says which way it went.
+    went: dict[str, str] = {}
+    for document in counted:
+        if document.role in MONEY:
+            went.setdefault(_transaction(document), document.role)
 
     def count(document: Document) -> int:
-        if document.role == Role.REFUND_PAYMENT and _transaction(document) in received:
+        if document.role in MONEY and document.role != went[_transaction(document)]:
             # A receipt that was taken back: the money never came.
             return -1
-        return 0 if document.is_final_invoice or (document.amendment and document is not sale) else 1
+        return 0 if document.is_final_invoice or (document.amendment and document is not first) else 1
 
     return [(document, count(document)) for document in counted]
 

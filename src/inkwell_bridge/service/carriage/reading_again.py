@@ -99,6 +99,18 @@ def read(connection: Connection) -> int:
     return done
 
 
+def read_now(crossing: Crossing) -> None:
+    """Read the documents of one that differs at once, so that somebody decides about what stands there by now. Expects
+    no transaction.
+
+    Raises:
+        EndError: the books failed; nothing is kept.
+    """
+    posted = _posted_of(crossing)
+    if crossing.state == CrossingState.DIFFERS and posted:
+        _look_at_crossings(books_end(crossing.bridge.books), posted, {})
+
+
 def put_off(connection: Connection) -> None:
     """Read what is due at one end later: it could not be read now, whatever was tried."""
     due = Document.objects.filter(connection=connection, read_due_at__lte=timezone.now())

@@ -79,7 +79,9 @@ class DecisionKind(models.TextChoices):
     the source document is another by now; a further change of it is asked about again. ``post
     the difference``: the newer version counts, where by rule a person chooses. Of documents that somebody changed in
     the books, once the order changed too: ``keep theirs`` posts what the order changed by and leaves what they changed,
-    ``put ours back`` posts all that the books lack of the order as it is now.
+    ``put ours back`` posts all that the books lack of the order as it is now. Of what was found changed, voided or
+    deleted there when it was read again, ``put ours back`` posts what the books lack of what was planned, and ``credit
+    and reissue`` takes all of it off there and makes it anew.
     """
 
     LEAVE_OUT = "leave out", "Leave it out"
@@ -88,7 +90,8 @@ class DecisionKind(models.TextChoices):
     KEEP_POSTED = "keep posted", "Keep what was posted"
     POST_DIFFERENCE = "post the difference", "Post what the order changed by"
     KEEP_THEIRS = "keep theirs", "Keep what was changed in the books"
-    PUT_BACK = "put ours back", "Put the order back as it is"
+    PUT_BACK = "put ours back", "Put ours back by further documents"
+    REISSUE = "credit and reissue", "Credit what stands there, and make it anew"
 
 
 class EventKind(models.TextChoices):

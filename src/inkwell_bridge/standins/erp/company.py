@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from inkwell_bridge.standins.erp import settling
 from inkwell_bridge.standins.erp.refusal import refused
 from inkwell_bridge.standins.store import Store
 
@@ -42,6 +43,7 @@ class Company:
 
         for kind, documents in contents.get("edited", {}).items():
             for number, fields in documents.items():
+                self._free_where_gone(world, kind, int(number), state=fields.get("state", ""))
                 self.store.edit(world, kind, int(number), fields)
         for kind, documents in contents.get("entered", {}).items():
             for document in documents:
@@ -49,7 +51,13 @@ class Company:
                                sort=document.get("changed", ""))  # fmt: skip
         for kind, numbers in contents.get("deleted", {}).items():
             for number in numbers:
+                self._free_where_gone(world, kind, number, state="void")
                 self.store.remove(world, kind, number)
+
+    def _free_where_gone(self, world: str, kind: str, number: int, *, state: str) -> None:
+        money = self.store.get(world, kind, number) if kind in ("receipt", "repayment") and state == "void" else None
+        if money is not None:
+            settling.free(self.store, world, money)
 
     def facts(self, world: str) -> dict[str, Any]:
         """The company, its secrets among them."""

@@ -35,6 +35,16 @@ def credit(store: Store, world: str, note: Json) -> None:
         _keep(store, world, "invoice", {**invoice, "settled_by": [*invoice.get("settled_by", []), part]})
 
 
+def free(store: Store, world: str, money: Json) -> None:
+    """What money was set against is open again: somebody voided it, or took it away."""
+    for part in money.get("settles", []):
+        for kind, document in _named(store, world, part):
+            left = [one for one in document.get("settled_by", []) if one["reference"] != money["reference"]]
+            if len(left) < len(document.get("settled_by", [])):
+                paid = Decimal(document.get("paid", "0")) - Decimal(part["amount"])
+                _keep(store, world, kind, {**document, "paid": str(paid), "settled_by": left})
+
+
 def open_of(invoice: Json) -> Decimal:
     """What is still owed of an invoice; below zero where more was credited or paid than that."""
     return Decimal(invoice["gross"]) - sum((Decimal(one["amount"]) for one in invoice.get("settled_by", [])), ZERO)

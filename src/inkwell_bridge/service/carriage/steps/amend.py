@@ -6,13 +6,13 @@ from collections.abc import Sequence
 
 from django.utils import timezone
 
-from inkwell_bridge.core.books import BooksDocument, BooksRecord, Role, Standing
+from inkwell_bridge.core.books import BooksDocument, BooksRecord, Role, Standing, TradeDocument
 from inkwell_bridge.core.commerce import checksum
 from inkwell_bridge.core.findings import Cause
 from inkwell_bridge.core.planner import Outcome, Plan
-from inkwell_bridge.core.proof import as_changed, edited_in_books
+from inkwell_bridge.core.proof import as_changed, edited_in_books, without
 from inkwell_bridge.service.carriage.carrying import Carrying, Conclusion
-from inkwell_bridge.service.carriage.decided import EDITED
+from inkwell_bridge.service.carriage.decided import ACCEPTED, EDITED
 from inkwell_bridge.service.carriage.effects import Effects, Save
 from inkwell_bridge.service.carriage.holding import Hold, hold
 from inkwell_bridge.service.carriage.kinds.protocol import Gathered
@@ -61,10 +61,9 @@ def _changed_in_books(carrying: Carrying) -> Effects[dict[str, BooksDocument]]:
     changes: list[str] = []
     posted_there: list[Document] = []
     for document in carrying.documents:
-        if document.record is None or document.state == DocumentState.CANCELLED:
+        then = _then(carrying, document)
+        if then is None:
             continue
-        # Held against what was read back last, and not against the plan: what the books computed otherwise was settled.
-        then = BooksRecord.read(document.record)
         found = yield from find_records(carrying.end, document)
         now = next((one for one in found if one.id == then.id), None)
         if now is not None and now.standing is Standing.POSTED and not document.posting_at:
@@ -85,6 +84,24 @@ def _changed_in_books(carrying: Carrying) -> Effects[dict[str, BooksDocument]]:
     if decision.get(EDITED) != checksum(edited.finding.text):
         raise edited
     return theirs if decision.get("kind") == DecisionKind.PUT_BACK.value else {}
+
+
+def _then(carrying: Carrying, document: Document) -> BooksRecord | None:
+    """A document as it was when nobody asked anything about it; none where it never stood there, or is cancelled.
+
+    Held against what was read back, and not against the plan: what the books computed otherwise was settled. Where
+    reading it again found another by now, and nobody has accepted that, as it was settled.
+    """
+    if document.state == DocumentState.CANCELLED or not (document.record or document.posting_at):
+        return None
+    accepted = ACCEPTED in (carrying.crossing.decision or {})
+    if document.record and (document.state != DocumentState.DIFFERS or accepted):
+        return BooksRecord.read(document.record)
+    settled = Role(document.role).shape.read(document.settled or document.planned)
+    settled = without(settled, carrying.end.unsupported_fields(settled))
+    said = {name: getattr(settled, name) for name in ("net", "tax", "gross") if isinstance(settled, TradeDocument)}
+    return BooksRecord(id=document.books_id or document.external_reference, number=document.books_number,
+                       standing=Standing.POSTED, contact_id=document.contact_id, document=settled, **said)  # fmt: skip
 
 
 def _edited(carrying: Carrying, changes: Sequence[str]) -> Hold:
