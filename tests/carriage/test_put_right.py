@@ -85,7 +85,7 @@ def a_pound_dearer(world: World) -> None:
     first, *others = invoice["lines"]
     more = {name: f"{Decimal(invoice[name]) + Decimal(by):.2f}"
             for name, by in (("net", "1"), ("tax", "0.20"), ("gross", "1.20"))}  # fmt: skip
-    line = {**first, "price": f"{Decimal(first['price']) + 1}", "net": f"{Decimal(first['net']) + 1:.2f}",
+    line = {**first, "unit_price": f"{Decimal(first['unit_price']) + 1}", "net": f"{Decimal(first['net']) + 1:.2f}",
             "tax": f"{Decimal(first['tax']) + Decimal('0.20'):.2f}"}  # fmt: skip
     edit(world, "invoice", invoice["id"], lines=[line, *others], **more)
 

@@ -154,7 +154,7 @@ def contact(service: Service, number: str, contact: str | None, bridge: str | No
 
 
 DECISIONS = ("leave out", "by hand", "accept difference", "keep posted", "post the difference", "keep theirs",
-             "put ours back", "take back")  # fmt: skip
+             "put ours back", "credit and reissue", "take back")  # fmt: skip
 
 
 @holds.command("decide")
@@ -170,14 +170,16 @@ def decide(service: Service, number: str, kind: str, note: str, bridge: str | No
 
     It is left out; or was settled in the books by hand; or its difference is accepted, and goes where a penny would. Of
     one that changed after it was posted, what was posted is kept, or the difference is posted. Where somebody changed
-    in the books what was posted: keep theirs posts what the order changed by and leaves that, put ours back posts all
-    that the books lack of the order.
+    in the books what was posted, and the order changed too: keep theirs posts what the order changed by and leaves
+    that, put ours back posts all that the books lack of the order. Of what was found changed, voided or deleted there:
+    put ours back posts what the books lack of it, credit and reissue takes it off as it stands and makes it anew.
 
     \b
     Examples:
       inkwell holds decide MW-10076 "leave out" --note "Entered in the dinar books."
       inkwell holds decide MW-10098 "accept difference" --note "Agreed with the accountant."
       inkwell holds decide MW-10003 "keep theirs" --note "The accountant moved the carriage."
+      inkwell holds decide MW-10009 "put ours back" --note "It was voided by mistake."
       inkwell holds decide MW-10076 "take back"
     """
     workspace = service.workspace()

@@ -194,7 +194,7 @@ class WorkspaceCalls:
 
     def decide(self, crossing: int, kind: str, note: str) -> models.Crossing:
         """Decide for one document that is held: leave out, by hand, accept difference, keep posted,
-        post the difference, keep theirs, put ours back; with a reason."""
+        post the difference, keep theirs, put ours back, credit and reissue; with a reason."""
         body = {"kind": kind, "note": note}
         return self._transport.one(models.Crossing, "PUT", f"{self._path}/crossings/{crossing}/decision", body=body)
 

@@ -13,14 +13,17 @@ const KINDS: [DecisionKind, string][] = [
   ["keep posted", "Keep what was posted"],
   ["post the difference", "Take the newer version: post what the order changed by"],
   ["keep theirs", "Keep what was changed in the books, and post what the order changed by"],
-  ["put ours back", "Put the order back as it is, by further documents"],
+  ["put ours back", "Put ours back, by further documents"],
+  ["credit and reissue", "Credit what stands there, and make it anew"],
 ];
 // A decision that is about one cause is offered for no other.
 const ONLY_FOR: Partial<Record<DecisionKind, string[]>> = {
   "accept difference": ["penny-over-allowance", "not-proved", "changed-in-books"],
   "post the difference": ["source-changed"],
   "keep theirs": ["edited-in-books"],
-  "put ours back": ["edited-in-books"],
+  "put ours back": ["edited-in-books", "changed-in-books", "voided-in-books", "missing-in-books", "not-proved"],
+  // Of what does not stand there any more there is nothing to credit: it is put back.
+  "credit and reissue": ["changed-in-books", "not-proved"],
 };
 
 // The notes of a document that stays as it was posted, or as the books have it, by a decision.

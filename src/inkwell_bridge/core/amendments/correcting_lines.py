@@ -77,7 +77,9 @@ def _of_pieces(
 def _of_price(difference: Difference, price: Amounts, currency: str, price_digits: int) -> DocumentLine:
     place, sample = difference.place, difference.sample
     if place.kind not in COUNTED:
-        return _line(difference, ONE, price.net, price.tax, sample.text, currency, price_digits, item="")
+        line = _line(difference, ONE, price.net, price.tax, sample.text, currency, price_digits, item="")
+        # It stands where the charge does, though that be booked as an item, of which none comes or goes.
+        return line.model_copy(update={"price_of": place.item})
     text = f"Price of {sample.text}"
     # On no item: nothing leaves the warehouse, and nothing comes back to it.
     line = _line(difference, ONE, price.net, price.tax, text, currency, price_digits, item="")

@@ -24,15 +24,16 @@ def each_way(changed: Sequence[Correction], *, together: bool) -> tuple[list[Cor
     """
     if together:
         whole = sum((_gross(one) for one in changed), ZERO)
-        return (_in_order(changed, 1), []) if whole >= 0 else ([], _in_order(changed, -1))
+        goes_up = whole > 0 or (not whole and any(_goes_up(one) for one in changed))
+        return (_in_order(changed, 1), []) if goes_up else ([], _in_order(changed, -1))
     sums: dict[tuple[str, bool], Decimal] = defaultdict(Decimal)
     for one in changed:
         if not _is_companion(one):
-            sums[one[1].tax_code, _gross(one) >= 0] += _gross(one)
+            sums[one[1].tax_code, _goes_up(one)] += _gross(one)
     up: list[Correction] = []
     down: list[Correction] = []
     for one in changed:
-        goes_up = _gross(one) >= 0
+        goes_up = _goes_up(one)
         if _is_companion(one):
             # More of a discount belongs to what was added, less of one to what was taken off.
             opposite = sums[one[1].tax_code, not goes_up] + _gross(one)
@@ -47,6 +48,11 @@ def _in_order(changed: Sequence[Correction], sign: int) -> list[Correction]:
     """Goods first, taxes and roundings last, as on any invoice; of each what the document is for, then what takes some
     of it off again."""
     return sorted(changed, key=lambda one: (_KINDS.index(one[1].kind), sign * _gross(one) < 0))
+
+
+def _goes_up(one: Correction) -> bool:
+    """Pieces that cost nothing go the way that their number goes."""
+    return _gross(one) > 0 if _gross(one) else one[0].change.quantity >= 0
 
 
 def _is_companion(one: Correction) -> bool:

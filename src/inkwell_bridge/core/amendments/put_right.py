@@ -10,7 +10,7 @@ from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from decimal import Decimal
 
-from inkwell_bridge.core.amendments.correcting_lines import Correction, corrections, turned
+from inkwell_bridge.core.amendments.correcting_lines import corrections, turned
 from inkwell_bridge.core.amendments.difference import differences, sums_of
 from inkwell_bridge.core.amendments.each_way import each_way
 from inkwell_bridge.core.amendments.taken_back import mirror
@@ -105,23 +105,28 @@ def put_back(one: Differing, names: Names, *, together: bool, price_digits: int)
     if not one.stands:
         return [_anew(one, names)]
     of_lines = all(at.startswith("/lines") or at in ("/net", "/tax", "/gross") for at in one.at)
-    if not of_lines or not isinstance(one.settled, LedgerDocument) or one.role not in _TAKES_OFF:
-        hint = "Credit it and make it anew, or mend it in the books."
+    hint = "Credit it and make it anew, or mend it in the books."
+    if not isinstance(one.settled, LedgerDocument) or one.role not in _TAKES_OFF:
+        raise CannotPutRight(f"{one.number} is a {one.role}, of which no part is posted by itself.", hint)
+    if not of_lines:
         raise CannotPutRight(f"{one.number} differs in more than its lines.", hint)
     there = as_it_stands(one)
     assert isinstance(there, LedgerDocument)
-    found = differences([there], sums_of([one.settled]), one.settled.lines)
-    # A credit note takes off: where it took off too little, more is to come off.
-    changed = corrections(found, one.settled.currency, price_digits)
+    # As invoices both, for pieces and amounts are above zero on either: more of a credit note is more to be credited.
+    wanted = _as_invoice(one.settled)
+    found = differences([_as_invoice(there)], sums_of([wanted]), wanted.lines)
+    up, down = each_way(corrections(found, wanted.currency, price_digits), together=together)
+    lacking, too_much = tuple(line for _, line in up), tuple(turned(line) for _, line in down)
     made: list[Further] = []
-    up, down = each_way(changed, together=together)
-    if up:
-        made.append(_of_difference(one, Role.INVOICE, up, names))
-    if down:
-        made.append(_of_difference(one, Role.CREDIT_NOTE, [(found, turned(line)) for found, line in down],
-                                   names))  # fmt: skip
+    if lacking:
+        document = _ledger_document(one.settled, one.role, lacking, names)
+        made.append(Further(document=document, contact_id=one.contact_id,
+                            why=f"What {one.number} lacks in the books of what was planned."))  # fmt: skip
+    if too_much:
+        document = _ledger_document(one.settled, _TAKES_OFF[one.role], too_much, names)
+        made.append(Further(document=document, contact_id=one.contact_id,
+                            why=f"What {one.number} has too much of in the books."))  # fmt: skip
     if not made:
-        hint = "Credit it and make it anew, or mend it in the books."
         raise CannotPutRight(f"What differs on {one.number} is no amount, account or code.", hint)
     return made
 
@@ -175,16 +180,6 @@ def restated(one: Differing, *, credited: bool) -> BooksDocument:
     return as_changed(one.planned, one.there.model_copy(update={"document": one.settled}), one.there)
 
 
-def _of_difference(one: Differing, role: Role, changed: list[Correction], names: Names) -> Further:
-    ours = one.settled
-    assert isinstance(ours, LedgerDocument)
-    document = _ledger_document(ours, role, tuple(line for _, line in changed), names)
-    why = f"What {one.number} lacks in the books of what was planned."
-    if (role is Role.CREDIT_NOTE) is not isinstance(ours, CreditNote):
-        why = f"What {one.number} has too much in the books."
-    return Further(document=document, contact_id=one.contact_id, why=why)
-
-
 def _at_its_price(line: DocumentLine, currency: str, price_digits: int) -> DocumentLine:
     """A line whose price makes its amount: somebody may have changed the one and not the other."""
     count, unit_price, text = priced(line.quantity, line.net, line.text, currency, price_digits)
@@ -206,6 +201,11 @@ def _taken_off(one: Differing, names: Names, price_digits: int) -> Further:
     # On the account of whom it stands there for, or nothing would be taken off that.
     return Further(document=document, contact_id=one.there.contact_id or one.contact_id,
                    why=f"Takes {one.number} off, as it stands in the books.")  # fmt: skip
+
+
+def _as_invoice(document: LedgerDocument) -> Invoice:
+    said = {name: getattr(document, name) for name in _COMMON}
+    return Invoice(**said, external_reference=document.external_reference, lines=document.lines)
 
 
 def _ledger_document(

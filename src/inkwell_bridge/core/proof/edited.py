@@ -83,6 +83,9 @@ def without(document: BooksDocument, pointers: Iterable[str]) -> BooksDocument:
 
 def _changed(ours: DocumentLine, was: DocumentLine, now: DocumentLine) -> DocumentLine:
     update = {name: getattr(now, name) for name in _OF_LINE if getattr(now, name) != getattr(was, name)}
+    # By as much as somebody changed them: what the books had computed otherwise before that was settled.
+    update |= {name: getattr(ours, name) + getattr(now, name) - getattr(was, name)
+               for name in ("net", "tax") if name in update}  # fmt: skip
     return ours.model_copy(update=update) if update else ours
 
 
