@@ -67,7 +67,11 @@ def _entered(said: dict[str, Any]) -> None:
 
 
 def _amendment(amendment: Amendment, time_zone: str) -> None:
-    """What changed at the sales side, before the documents that came of it."""
+    """What changed at the sales side, or was put right in the books, before the documents that came of it."""
+    if amendment.put_right:
+        day = f", {amendment.at.astimezone(ZoneInfo(time_zone)):%Y-%m-%d %H:%M}" if amendment.at else ""
+        click.echo(f"\nPut right in the books{day}:")
+        return
     at = f", made good {amendment.at.astimezone(ZoneInfo(time_zone)):%Y-%m-%d %H:%M}" if amendment.at else ""
     click.echo(f"\nChange {amendment.number} at the sales side{at}:")
     output.table(amendment.changes, CHANGES, empty="What changed is not kept any more.")

@@ -34,6 +34,16 @@ export function ChangesTable({ changes }: { changes: Change[] }) {
 
 /** A change after something was posted, above the documents that made it good. */
 export function AmendmentHead({ amendment, zone }: { amendment: Amendment; zone: string }) {
+  if (amendment.put_right) {
+    return (
+      <p className="mb-6 border-l-4 border-ochre pl-3">
+        <span className="text-base font-semibold" role="heading" aria-level={3}>
+          Put right in the books
+        </span>
+        {amendment.at ? <span className="text-faded">, {moment(amendment.at, zone)}</span> : null}
+      </p>
+    );
+  }
   return (
     <details className="mb-6 border-l-4 border-ochre pl-3">
       <summary className="cursor-pointer">

@@ -223,6 +223,7 @@ class Amendment(Answer):
     at: datetime | None
     documents: list[str]
     changes: list[SourceChange]
+    put_right: bool = False
 
 
 class Spread(Crossing):

@@ -26,13 +26,14 @@ from inkwell_bridge.service.bridges.rules import all_in_force, parsed
 from inkwell_bridge.service.carriage.kinds.requests import BY_BANK, receipts_for, still_open
 from inkwell_bridge.service.carriage.kinds.requests import PAYMENTS as REQUEST_PAYMENTS
 from inkwell_bridge.service.carriage.models import (
+    COUNTED_DOCUMENT,
     Crossing,
     DocumentSource,
     MoneyMovement,
     OpenBalance,
     ToldPayment,
 )
-from inkwell_bridge.service.carriage.states import CrossingState, Trial
+from inkwell_bridge.service.carriage.states import CrossingState, DocumentState, Trial
 
 PAYOUTS, ORDERS, REFUNDS, REQUESTS = "payouts", "orders", "refunds", "requests"
 ZERO = Decimal(0)
@@ -227,7 +228,9 @@ class _Sale:
 
 def _in_books(crossings: Sequence[int], role: Role) -> Mapping[int, _Sale]:
     """What stands in the books of each of these; one statement."""
-    rows = DocumentSource.objects.filter(crossing__in=crossings, document__role=role).order_by("crossing", "part")
+    rows = DocumentSource.objects.filter(
+        ~Q(document__state=DocumentState.CANCELLED), crossing__in=crossings, document__role=role
+    ).order_by("crossing", "part")
     told = rows.values_list(
         "crossing", "document__books_number", "document__contact_id", KeyTextTransform("due_on", "document__planned")
     )
@@ -254,7 +257,7 @@ def _pending(crossings: Sequence[int]) -> Mapping[int, Decimal]:
 def _paid_back(refunds: Sequence[int]) -> Mapping[int, Decimal]:
     """What of these refunds was paid back in the books; one statement."""
     rows = DocumentSource.objects.filter(
-        crossing__in=refunds, document__role__in=(Role.REFUND_PAYMENT, Role.PAYMENT), document__posting_at__isnull=False
+        COUNTED_DOCUMENT, crossing__in=refunds, document__role__in=(Role.REFUND_PAYMENT, Role.PAYMENT)
     )
     amount = Cast(KeyTextTransform("amount", "document__planned"), output_field=_AMOUNT)
     back: dict[int, Decimal] = defaultdict(Decimal)

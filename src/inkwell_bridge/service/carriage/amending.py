@@ -19,7 +19,13 @@ from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.carriage.carrying import Carrying
 from inkwell_bridge.service.carriage.daily_rates import posted_rate
 from inkwell_bridge.service.carriage.deposits import refunds_of
-from inkwell_bridge.service.carriage.models import Crossing, Document, DocumentSource, Snapshot
+from inkwell_bridge.service.carriage.models import (
+    COUNTED_DOCUMENT,
+    Crossing,
+    Document,
+    DocumentSource,
+    Snapshot,
+)
 from inkwell_bridge.service.carriage.states import CrossingState, DocumentState
 
 ZERO = Decimal(0)
@@ -97,7 +103,7 @@ def refund_documents(bridge: Bridge, orders: Sequence[str]) -> dict[str, list[Do
     """What the refunds of each order posted, by the order's id, whatever has become of the refunds since. One
     statement."""
     rows = DocumentSource.objects.filter(
-        crossing__in=refunds_of(bridge, *orders), document__posting_at__isnull=False,
+        COUNTED_DOCUMENT, crossing__in=refunds_of(bridge, *orders),
     ).select_related("document", "crossing")  # fmt: skip
     found: dict[str, list[DocumentSource]] = defaultdict(list)
     for row in rows.order_by("crossing", "part"):
@@ -106,21 +112,24 @@ def refund_documents(bridge: Bridge, orders: Sequence[str]) -> dict[str, list[Do
 
 
 def as_planned(document: Document) -> BooksDocument:
-    """A document as it was planned."""
-    return Role(document.role).shape.read(document.planned)
+    """A document as it was planned, with whatever was made since to put it right."""
+    return Role(document.role).shape.read(document.counts_as or document.planned)
+
+
+def is_counted(document: Document) -> bool:
+    """Whether it stands at its end, and counts for itself: see ``COUNTED_DOCUMENT``."""
+    return bool(document.posting_at) and document.state != DocumentState.CANCELLED and not document.put_right
 
 
 def standing(documents: Sequence[Document]) -> list[BooksDocument]:
     """Those that are posted and not cancelled. What was adopted has no plan: somebody else keeps its account."""
-    return [
-        as_planned(one) for one in documents if one.posting_at and one.planned and one.state != DocumentState.CANCELLED
-    ]
+    return [as_planned(one) for one in documents if one.planned and is_counted(one)]
 
 
 def posted_sale(carrying: Carrying, earlier: Earlier, theirs: Mapping[str, BooksDocument]) -> PostedSale:
     """What stands in the books of one order; ``theirs`` count as the books have them."""
     posted = [one for one in carrying.documents if one.posting_at]
-    there = [one for one in posted if one.state != DocumentState.CANCELLED]
+    there = [one for one in posted if is_counted(one)]
     return PostedSale(
         documents=[theirs.get(one.external_reference) or as_planned(one) for one in there],
         plan=Plan.read(carrying.crossing.planned),
@@ -134,11 +143,11 @@ def posted_sale(carrying: Carrying, earlier: Earlier, theirs: Mapping[str, Books
 
 def posted_journals(carrying: Carrying, theirs: Mapping[str, BooksDocument]) -> PostedJournals:
     """What stands in the books of one that becomes journals; ``theirs`` count as the books have them."""
-    posted = [one for one in carrying.documents if one.posting_at and one.state != DocumentState.CANCELLED]
+    posted = [one for one in carrying.documents if is_counted(one)]
     return PostedJournals(
         documents=[cast(Journal, theirs.get(one.external_reference) or as_planned(one)) for one in posted],
         plan=Plan.read(carrying.crossing.planned),
-        amendments=max((one.amendment for one in posted), default=0),
+        amendments=max((one.amendment for one in carrying.documents), default=0),
     )
 
 

@@ -27,6 +27,9 @@ class AmendmentSerializer(serializers.Serializer[Any]):
     at = serializers.DateTimeField(allow_null=True, help_text="When its documents were posted.")
     documents = serializers.ListField(child=serializers.CharField())
     changes = SourceChangeSerializer(many=True)
+    put_right = serializers.BooleanField(
+        help_text="That nothing changed at the sales side: its documents put right what differed in the books."
+    )
 
 
 def changes_since_posted(crossing: Crossing) -> list[Any]:
@@ -58,6 +61,8 @@ def amendments_of(crossing: Crossing) -> list[dict[str, Any]]:
             "at": min(posted, default=None),
             "documents": [one.external_reference for one in by_number[number]],
             "changes": _between(before, after),
+            # Made from the reading that was posted before it: a person had what differed in the books put right.
+            "put_right": before is not None and before is after,
         })  # fmt: skip
         before = after
     return found

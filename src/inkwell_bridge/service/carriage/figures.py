@@ -216,7 +216,8 @@ def _counted(documents: Sequence[Document]) -> list[tuple[Document, int]]:
         if document.role in MONEY and document.role != went[_transaction(document)]:
             # A receipt that was taken back: the money never came.
             return -1
-        return 0 if document.is_final_invoice or (document.amendment and document is not first) else 1
+        follows = document.amendment or (document.put_right and document.role not in MONEY)
+        return 0 if document.is_final_invoice or (follows and document is not first) else 1
 
     return [(document, count(document)) for document in counted]
 

@@ -23,6 +23,7 @@ from inkwell_bridge.service.bridges.rules import in_force, parsed
 from inkwell_bridge.service.carriage.amending import as_planned, refund_documents, standing
 from inkwell_bridge.service.carriage.carrying import Carrying
 from inkwell_bridge.service.carriage.models import (
+    COUNTED_DOCUMENT,
     OPEN_STATES,
     Crossing,
     Document,
@@ -48,8 +49,8 @@ def posted_of(bridge: Bridge, order_ids: Sequence[str]) -> dict[str, tuple[list[
     """The documents that are posted of each of these orders, and those of its refunds, as they were planned; two
     statements, however many."""
     rows = DocumentSource.objects.filter(
-        crossing__workspace=bridge.workspace_id, crossing__bridge=bridge, crossing__kind=ORDERS,
-        crossing__source_id__in=order_ids, document__posting_at__isnull=False,
+        COUNTED_DOCUMENT, crossing__workspace=bridge.workspace_id, crossing__bridge=bridge, crossing__kind=ORDERS,
+        crossing__source_id__in=order_ids,
     )  # fmt: skip
     own: dict[str, list[Document]] = defaultdict(list)
     for row in rows.select_related("document", "crossing").order_by("crossing", "part"):

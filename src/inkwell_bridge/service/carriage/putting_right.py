@@ -28,7 +28,7 @@ from inkwell_bridge.service.connections.ends import books_end
 from inkwell_bridge.service.rows import insert_rows, write_rows
 
 _RULE = "planner:put-right"
-_RESTATED = ("planned", "settled", "reasons", "difference", "state", "contact_id")
+_RESTATED = ("planned", "settled", "reasons", "difference", "state", "contact_id", "counts_as", "put_right")
 _MOST_NAMED = 4
 
 
@@ -48,7 +48,6 @@ def put_right(row: Crossing, kind: DecisionKind) -> None:
     amendment = max(one.amendment for one in documents) + 1
     further = _further(row, kind, differing, _names(row, documents, amendment))
     _check_roles(row, further)
-    # What is there is planned as it stands, so that whatever is planned later goes by the books.
     for document, one in differing:
         _restate(document, one, kind)
     write_rows([document for document, _ in differing], _RESTATED)
@@ -140,6 +139,7 @@ def _restate(document: Document, one: Differing, kind: DecisionKind) -> None:
     if one.there is None:
         document.state = DocumentState.CANCELLED
         return
+    document.counts_as, document.put_right = document.counts_as or document.planned, kind == DecisionKind.REISSUE
     planned, there = restated(one, credited=kind == DecisionKind.REISSUE).as_json(), one.there.document.as_json()
     document.planned, document.settled = planned, None if there == planned else there
     document.state, document.contact_id = DocumentState.PROVED, one.there.contact_id or document.contact_id
@@ -182,12 +182,13 @@ def _reasons(further: Sequence[Further], *, after: int) -> Iterator[Reason]:
 
 
 def _said(further: Sequence[Further]) -> Finding:
-    made = "; ".join(f"{one.document.role}: {one.why[0].lower() if one.again else one.why[0]}{one.why[1:]}"
-                     for one in further[:_MOST_NAMED])  # fmt: skip
-    more = f"; {len(further) - _MOST_NAMED} more" if len(further) > _MOST_NAMED else ""
+    said = [f"{one.document.role} ({one.why.removesuffix('.')})" for one in further[:_MOST_NAMED]]
+    if len(further) > _MOST_NAMED:
+        said.append(f"{len(further) - _MOST_NAMED} more")
     paid = any(one.again and isinstance(one.document, LedgerDocument) for one in further)
     hint = "Money that was set against the first document is set against the new one in the books."
-    return Finding(id="AMEND-N008", level=Level.NOTE, text=f"Put right in the books by further documents. {made}{more}",
+    text = f"Put right in the books by further documents: {', '.join(said)}."
+    return Finding(id="AMEND-N008", level=Level.NOTE, text=text,
                    hint=hint if paid else "The decision, with its reason, stands in the history.")  # fmt: skip
 
 
@@ -200,6 +201,8 @@ def _insert(row: Crossing, further: Sequence[Further], amendment: int, *, after:
             external_reference=one.document.external_reference,
             amendment=amendment if isinstance(one.document, TradeDocument | Journal) else 0,
             planned=one.document.as_json(),
+            # What was made anew counts in the place of the first; the others only make that, or the first, right.
+            put_right=not one.again,
             snapshot_id=row.posted_snapshot_id or row.snapshot_id,
             contact_id="" if isinstance(one.document, Journal) else one.contact_id,
             currency=getattr(one.document, "currency", ""),

@@ -126,8 +126,9 @@ _FOUND_SINCE = """
     CROSS JOIN LATERAL (
         SELECT COALESCE(-sum((line ->> 'base')::numeric), 0) AS amount
         FROM carriage_documentsource AS share JOIN carriage_document AS document ON document.id = share.document_id
-        CROSS JOIN LATERAL jsonb_array_elements(document.planned -> 'lines') AS line
-        WHERE share.crossing_id = crossing.id AND document.posting_at IS NOT NULL AND line ->> 'text' = %(text)s
+        CROSS JOIN LATERAL jsonb_array_elements(COALESCE(document.counts_as, document.planned) -> 'lines') AS line
+        WHERE share.crossing_id = crossing.id AND document.posting_at IS NOT NULL AND document.state <> 'cancelled'
+              AND NOT document.put_right AND line ->> 'text' = %(text)s
     ) AS suspended
     WHERE crossing.kind = 'payouts' AND crossing.findings @> '[{"id": "PAYOUT-N001"}]' AND crossing.state = 'carried'
       AND crossing.decision IS NULL AND suspended.amount <> of_no_order.amount

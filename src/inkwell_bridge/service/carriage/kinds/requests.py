@@ -9,7 +9,7 @@ from datetime import UTC, datetime, time
 from decimal import Decimal
 from typing import cast
 
-from django.db.models import Sum
+from django.db.models import Q, Sum
 
 from inkwell_bridge.core.books import Payment as BooksPayment
 from inkwell_bridge.core.books import Role
@@ -26,6 +26,7 @@ from inkwell_bridge.service.carriage.kinds import register
 from inkwell_bridge.service.carriage.kinds.base import BaseKind, gathered_under
 from inkwell_bridge.service.carriage.kinds.protocol import Concluded, Direction, Gathered, Listed
 from inkwell_bridge.service.carriage.models import Crossing, Document, DocumentSource, PaymentLink
+from inkwell_bridge.service.carriage.states import DocumentState
 from inkwell_bridge.service.carriage.steps import (
     conclude_carried,
     hold_where_planned,
@@ -145,6 +146,7 @@ def receipts_for(
     """The receipts of what was paid on these invoices, on their requests alone or as documents of other ``kinds``, by
     the invoice's id and then by their reference; one statement."""
     rows = DocumentSource.objects.select_related("document", "crossing__snapshot").filter(
+        ~Q(document__state=DocumentState.CANCELLED), document__put_right=False,
         crossing__workspace=bridge.workspace_id, crossing__bridge=bridge, crossing__kind__in=kinds,
         crossing__parent_source_id__in=invoices, document__role=Role.PAYMENT,
     )  # fmt: skip

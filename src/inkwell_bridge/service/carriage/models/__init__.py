@@ -2,8 +2,10 @@
 
 from inkwell_bridge.service.carriage.models.calls import ContactLink, Exchange
 from inkwell_bridge.service.carriage.models.documents import (
+    COUNTED_DOCUMENT,
     GROSS_OR_LEAST,
     MOMENT_OR_FIRST,
+    MONEY_ROLES,
     OPEN_STATES,
     Crossing,
     CrossingEvent,
@@ -24,8 +26,10 @@ from inkwell_bridge.service.carriage.models.runs import Run, RunEntry
 from inkwell_bridge.service.carriage.models.snapshots import Erasure, PersonalData, Snapshot
 
 __all__ = [
+    "COUNTED_DOCUMENT",
     "GROSS_OR_LEAST",
     "MOMENT_OR_FIRST",
+    "MONEY_ROLES",
     "OPEN_STATES",
     "ContactLink",
     "Crossing",

@@ -34,6 +34,12 @@ MONEY_ROLES = (Role.PAYMENT.value, Role.REFUND_PAYMENT.value)
 OPEN_STATES = (CrossingState.WAITING, CrossingState.HELD, CrossingState.DIFFERS)
 
 
+# A share in what stands at its end, and in nothing that another document counts for.
+COUNTED_DOCUMENT = Q(document__posting_at__isnull=False, document__put_right=False) & ~Q(
+    document__state=DocumentState.CANCELLED
+)
+
+
 class Document(WorkspaceOwned):
     """One document on its way into an end, and there.
 
@@ -45,6 +51,9 @@ class Document(WorkspaceOwned):
     ``read_at`` is when it was read back last, and ``read_due_at`` when it is to be read again; nothing where it is not.
     ``amendment`` counts the changes after its source was posted first: 0 of what was posted then, 1 of the documents
     that made the first change good, and so on.
+    Of what a person had put right in the books: ``put_right`` are the documents that were made for that, and one that
+    was credited for it; whatever is planned later passes these by. ``counts_as`` is what a document counts as in plans
+    together with these.
     """
 
     connection = models.ForeignKey(Connection, on_delete=models.PROTECT, related_name="documents")
@@ -56,6 +65,8 @@ class Document(WorkspaceOwned):
     planned = models.JSONField()
     settled = models.JSONField(null=True)
     reasons = models.JSONField(default=list)
+    counts_as = models.JSONField(null=True)
+    put_right = models.BooleanField(default=False)
     record = models.JSONField(null=True)
     copies = models.JSONField(default=list)
     contact_id = models.CharField(max_length=120, default="")

@@ -165,7 +165,9 @@ def _in_plan_order(carrying: Carrying, fresh: Sequence[Document]) -> list[Docume
     """As the plan has them, whatever was there before: money goes after the document that it is set against."""
     assert carrying.plan is not None
     known = {document.external_reference: document for document in (*carrying.documents, *fresh)}
-    return [known[planned.external_reference] for planned in carrying.plan.documents]
+    ordered = [known.pop(planned.external_reference) for planned in carrying.plan.documents]
+    # What was made to put others right is in the books for good, whatever is planned since.
+    return [*ordered, *(one for one in known.values() if one.put_right)]
 
 
 def _shares(carrying: Carrying, documents: Sequence[Document]) -> list[DocumentSource]:
