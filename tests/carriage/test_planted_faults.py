@@ -207,7 +207,8 @@ def plant_around(world: World) -> None:
             "currency": "GBP", "memo": "The fair", "link": "", "changed": "",
             "lines": [line, {**line, "account": "1200", "debit": "40.00", "credit": "0.00"}]}  # fmt: skip
     hand, ours = by_hand(there, 91), by_hand(there, 92, reference="INK:web-shop:77:invoice:1")
-    world.put("erp", entered={"invoice": [hand, ours], "credit_note": [by_hand(note, 95)], "journal": [fair]})  # fmt: skip
+    entered = {"invoice": [hand, ours], "credit_note": [by_hand(note, 95)], "journal": [fair]}
+    world.put("erp", entered=entered)
 
 
 def mend_around(world: World) -> None:
