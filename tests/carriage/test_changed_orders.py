@@ -328,6 +328,13 @@ def test_what_is_dated_in_a_locked_month_takes_the_first_open_day(stack: Stack, 
     first, *others = live(world, "invoice")
     assert first["date"] == "2026-10-03"
     assert {one["date"] for one in others} == {"2026-11-01"}
+    # October has at the shop what November has in the books, by that rule.
+    (total,) = world.calls.tie_out(**OCTOBER).sales
+    moved = total.part("moved out of a locked period")
+    assert (total.unexplained.gross, total.difference.gross) == (0, moved.gross)
+    assert moved.gross == sum(Decimal(one["gross"]) for one in others)
+    assert {one.number for one in world.calls.sheet(**OCTOBER).documents(reason="moved out of a locked period")} == {
+        FIRST, "MW-10006"}  # fmt: skip
     assert {one["order"]: one["further"]["own_date"] for one in others} == {
         FIRST: "2026-10-31", "MW-10006": "2026-10-03",
     }  # fmt: skip

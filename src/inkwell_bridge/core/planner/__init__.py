@@ -6,7 +6,7 @@ from inkwell_bridge.core.planner.customers import plan_customer
 from inkwell_bridge.core.planner.discounts import shares_as_posted
 from inkwell_bridge.core.planner.free_numbers import with_free_numbers
 from inkwell_bridge.core.planner.open_credits import OpenCredit, Owing
-from inkwell_bridge.core.planner.open_days import on_open_days
+from inkwell_bridge.core.planner.open_days import MOVED_BY_RULE, on_open_days
 from inkwell_bridge.core.planner.opening import plan_opening
 from inkwell_bridge.core.planner.orders import plan_order
 from inkwell_bridge.core.planner.payouts import OF_ORDERS, PayoutContext, plan_payout
@@ -33,6 +33,7 @@ from inkwell_bridge.core.planner.tellers import believed
 from inkwell_bridge.core.planner.trial import as_a_run_would
 
 __all__ = [
+           "MOVED_BY_RULE",
            "OF_ORDERS",
            "STARTS_ON",
            "AllocatedAmount",

@@ -14,6 +14,8 @@ from inkwell_bridge.core.rulebook.periods import PeriodRules
 from inkwell_bridge.core.values import LONGEST_TEXT
 
 RULE = "/periods/locked"
+# What is said of a document that was dated on the first open day.
+MOVED_BY_RULE = "DATE-N002"
 ONE_DAY = timedelta(days=1)
 
 
@@ -116,6 +118,6 @@ def _reason(place: int, source: str, own: date, opens: date) -> Reason:
 
 
 def _finding(role: str, place: int, own: date, opens: date) -> Finding:
-    return Finding(id="DATE-N002", level=Level.NOTE, at=f"/documents/{place}/date",
+    return Finding(id=MOVED_BY_RULE, level=Level.NOTE, at=f"/documents/{place}/date",
                    text=f"The {role} is dated {opens}, for the books are locked on its own day, {own}.",
                    hint="The rulebook's rule /periods/locked says so.")  # fmt: skip

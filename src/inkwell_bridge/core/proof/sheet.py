@@ -23,6 +23,7 @@ class Reason(StrEnum):
     ACCEPTED = "accepted by a person"
     ADOPTED = "adopted as it was entered"
     CUT_OFF = "on another day in the books"
+    MOVED = "moved out of a locked period"
     WITHHELD = "withheld by a marketplace"
     VOUCHERS = "vouchers taxed when sold"
     DEPOSITS = "tax of deposits not due yet"
@@ -51,6 +52,7 @@ class Reason(StrEnum):
 # What a rule, the calendar or a person with a note accounts for: the month ties with it. Everything else is open.
 SETTLED = frozenset({
     Reason.LEFT_OUT, Reason.BEFORE_START, Reason.KEPT, Reason.ACCEPTED, Reason.ADOPTED, Reason.CUT_OFF,
+    Reason.MOVED,
     Reason.WITHHELD, Reason.VOUCHERS, Reason.DEPOSITS, Reason.CANCELLED, Reason.CONVERTED, Reason.NOT_MONEY,
     Reason.TAX_LINES, Reason.PENNY, Reason.TAX_COMPUTED,
 })  # fmt: skip
@@ -152,7 +154,7 @@ def _row(place: Place, sums: _Sums, source: Side) -> SheetRow:
         for (reason, detail), (documents, totals) in sums.parts.items()
         # Documents whose parts cancel out are no less open; what moved from one day to another of the same period is
         # on neither side of it.
-        if not totals.nothing or (documents and reason is not Reason.CUT_OFF)
+        if not totals.nothing or (documents and reason not in (Reason.CUT_OFF, Reason.MOVED))
     ]
     parts.sort(key=lambda part: (_IN_ORDER[part.reason], part.detail))
     return SheetRow(place, sums.sides[source], sums.sides[Side.BOOKS], tuple(parts))

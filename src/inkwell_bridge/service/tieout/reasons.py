@@ -5,7 +5,7 @@ from __future__ import annotations
 from django.db.models import Case, CharField, F, Q, Value, When
 
 from inkwell_bridge.core.findings import Cause
-from inkwell_bridge.core.planner import STARTS_ON
+from inkwell_bridge.core.planner import MOVED_BY_RULE, STARTS_ON
 from inkwell_bridge.core.proof import Between, Reason, Reconciles
 from inkwell_bridge.service.carriage.decided import ACCEPTED
 from inkwell_bridge.service.carriage.kinds.entered_by_hand import ENTERED_BY_HAND, NOT_POSTED_HERE
@@ -40,6 +40,8 @@ def _when(reason: Reason, **said: object) -> When:
 # Of a difference that is open the name is asked for when it is told, from what has become of the document by then; one
 # that is carried, with nobody's word for it, has none.
 REASON = Case(
+    When(between=Between.CUT_OFF.value, crossing__findings__contains=[{"id": MOVED_BY_RULE}],
+         then=Value(Reason.MOVED.value)),
     When(between=Between.CUT_OFF.value, then=Value(Reason.CUT_OFF.value)),
     _when(Reason.BY_HAND, kind=ENTERED_BY_HAND),
     _when(Reason.NOT_POSTED_HERE, kind=NOT_POSTED_HERE),
@@ -55,7 +57,7 @@ REASON = Case(
     _when(Reason.ACCEPTED, state=CrossingState.CARRIED, decision__has_key=ACCEPTED),
     default=Value(Reason.UNEXPLAINED.value),
     output_field=CharField(),
-)
+)  # fmt: skip
 # What it is held for, or the rule that left it out.
 DETAIL = Case(
     When(between=Between.CUT_OFF.value, then=Value("")),

@@ -157,6 +157,7 @@ REASONS: dict[Reason, tuple[str, str]] = {
     Reason.ACCEPTED: ("von einer Person anerkannt", "accepté par une personne"),
     Reason.ADOPTED: ("wie eingegeben übernommen", "repris tel que saisi"),
     Reason.CUT_OFF: ("in den Büchern an einem anderen Tag", "un autre jour dans la comptabilité"),
+    Reason.MOVED: ("aus einem gesperrten Zeitraum verschoben", "reporté d’une période verrouillée"),
     Reason.WITHHELD: ("vom Marktplatz einbehalten", "retenu par une place de marché"),
     Reason.VOUCHERS: ("Gutscheine, beim Verkauf versteuert", "bons taxés à la vente"),
     Reason.DEPOSITS: ("Steuer auf Anzahlungen, noch nicht fällig", "taxe sur acomptes, non encore exigible"),
