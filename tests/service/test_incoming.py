@@ -275,10 +275,12 @@ def test_a_registration_that_fails_ends_no_secret(small: World, door: Connection
     assert [one.ends_at for one in door.call_address().secrets] == [None]
 
 
-def test_an_end_that_calls_nobody_is_said(small: World) -> None:
+def test_an_end_that_calls_nobody_is_said(stack: Stack, owner: str) -> None:
     """Books that are asked, and not heard."""
+    world = new_world(stack, owner)
+    demo_client.set_up_others(stack, world.calls, world=world.slug)
     with pytest.raises(Conflict, match="does not call when something happens"):
-        small.calls.connection("uk-books").call_address()
+        world.calls.connection("irish-books").call_address()
 
 
 # -- silent and quiet --------------------------------------------------------------------------------------------------
@@ -298,3 +300,45 @@ def test_a_silent_end_is_told_from_a_quiet_one(small: World, door: ConnectionCal
     assert door.call_address().silent
     assert call(address, secret, event()).status_code == 204
     assert not door.call_address().silent
+
+
+# -- from the books ----------------------------------------------------------------------------------------------------
+
+
+def test_a_document_that_somebody_changes_in_the_books_is_read_again_at_once(small: World) -> None:
+    """The books call: nobody asks, and no reading is due. What is said of documents that are not ours is no matter."""
+    small.run()
+    books = small.calls.connection("uk-books")
+    registered = books.register_calls()
+    assert (registered.is_ours, registered.registered_to) == (True, books.call_address().address)
+    invoice = next(one for one in small.invoices() if one["order"] == "MW-10006")
+    small.put("erp", edited={"invoice": {str(invoice["id"]): {"date": "2026-11-02"}}})
+
+    def differs() -> str | None:
+        (found,) = small.calls.crossings(search="MW-10006")
+        return found.cause if found.state == "differs" else None
+
+    assert wait_for(differs, seconds=30, what="the changed invoice") == "changed-in-books"
+    (came,) = books.incoming_calls()
+    assert (came.kind, came.number, came.state) == ("documents", invoice["number"], "done")
+    # By hand entered, it is none that was posted from here.
+    small.put("erp", entered={"invoice": [{**invoice, "id": 990, "number": "SI-990", "reference": ""}]})
+    wait_for(lambda: len([one for one in books.incoming_calls() if one.state != "waiting"]) == 2 or None, seconds=30,
+             what="the second call")  # fmt: skip
+    assert next(iter(books.incoming_calls())).state == "not carried"
+    books.end_calls()
+    small.put("erp", edited={"invoice": {str(invoice["id"]): {"date": invoice["date"]}}})
+    assert len(list(books.incoming_calls())) == 2
+
+
+def test_a_call_that_is_not_signed_by_the_books_is_refused(small: World) -> None:
+    """And one of a kind that books do not tell of does nothing."""
+    books = small.calls.connection("uk-books")
+    address, secret = books.call_address().address, books.new_call_secret()
+    said = event("SI-00001", kind="document")
+    assert call(address, f"whsec_{'A' * 32}", said).status_code == 401
+    assert call(address, secret, said).status_code == 204
+    assert call(address, secret, event(kind="order")).status_code == 204
+    assert call(address, secret, event(kind="weather")).status_code == 400
+    wait_for(lambda: {one.state for one in books.incoming_calls()} == {"not carried"} or None, seconds=30,
+             what="the calls")  # fmt: skip

@@ -79,8 +79,15 @@ class SalesEnd(Protocol):
         """
 
 
+class CallsIn(Protocol):
+    """An end that calls when something happens there: one whose capabilities say ``signed_calls``."""
+
+    def parse_webhook(self, call: SignedCall, secrets: Sequence[str] = ()) -> Event:
+        """See ``SalesEnd.parse_webhook``."""
+
+
 class RegistersCalls(Protocol):
-    """A sales side that is told whom to call: one whose capabilities say ``registers_calls``."""
+    """An end that is told whom to call: one whose capabilities say ``registers_calls``."""
 
     def calls_go_to(self) -> str:
         """The address that this end calls when something happens; empty where it calls nobody."""

@@ -218,9 +218,12 @@ class SignedCall:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Event:
-    """What a call told: that something happened to a document, which is then fetched; never more is believed."""
+    """What a call told: that something happened to a document, which is then fetched; never more is believed.
+
+    ``kind`` is nothing where books called: what stands there under that number is then read again.
+    """
 
     id: str
-    kind: SourceKind
+    kind: SourceKind | None
     number: str
     at: datetime

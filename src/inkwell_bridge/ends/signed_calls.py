@@ -78,4 +78,6 @@ _KINDS = {
     "payout": SourceKind.PAYOUTS,
     "taking": SourceKind.REQUEST_PAYMENTS,
     "charge": SourceKind.CHARGES,
+    # Of the books: whatever it is, it is read again there.
+    "document": None,
 }

@@ -63,7 +63,7 @@ export function ConnectionPage() {
         {connection.signed_in && may("edit") ? <SignInThere connection={connection} /> : null}
         {may("edit") ? <Rekey connection={connection} keep={keep} /> : null}
       </div>
-      {connection.side === "sales" ? <Calls connection={connection} /> : null}
+      <Calls connection={connection} />
       <Names connection={connection} />
       {may("own") ? (
         <Removal

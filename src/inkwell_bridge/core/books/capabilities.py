@@ -24,6 +24,8 @@ class BooksCapabilities(Value):
     ``tells_of_invoices`` books that hand out their posted invoices with what is open, and take fields on them after;
     ``tells_accounts`` books that tell what stands on an account, entry by entry, and what it comes to at the end of a
     day, ``tells_accounts_of_sales`` those that do so of income and expenses as well;
+    ``signed_calls`` books that call in when a document of theirs changes, ``registers_calls`` those whose address to
+    call can be set through their interface;
     ``takes_numbers`` books that let a document bear a number from outside; ``numbers_in_date_order`` books that refuse
     to number a document dated before the last one numbered.
     Units: ``price_digits`` digits after the point of a unit price; ``slowest_answer_seconds`` is the time after which
@@ -52,6 +54,8 @@ class BooksCapabilities(Value):
     tells_accounts: bool = False
     tells_accounts_of_sales: bool = False
     tells_of_invoices: bool = False
+    signed_calls: bool = False
+    registers_calls: bool = False
     takes_numbers: bool = False
     numbers_in_date_order: bool = False
     slowest_answer_seconds: float = 20.0

@@ -35,7 +35,17 @@ from inkwell_bridge.ends.erp.rpc import Rpc
 from inkwell_bridge.ends.errors import Away, NotOffered, Refused
 from inkwell_bridge.ends.opening import Opening
 from inkwell_bridge.ends.particulars import chosen, same
-from inkwell_bridge.ends.shapes import BriefPage, Check, DirectoryPage, EntriesPage, Fetched, Page
+from inkwell_bridge.ends.shapes import (
+    BriefPage,
+    Check,
+    DirectoryPage,
+    EntriesPage,
+    Event,
+    Fetched,
+    Page,
+    SignedCall,
+)
+from inkwell_bridge.ends.signed_calls import event_of
 from inkwell_bridge.ends.unsupported_fields import unsupported_fields
 
 NAME = "the ERP"
@@ -56,6 +66,8 @@ CAPABILITIES = BooksCapabilities(
     tells_accounts=True,
     tells_accounts_of_sales=True,
     tells_of_invoices=True,
+    signed_calls=True,
+    registers_calls=True,
     header_codes=HEADER_CODES,
     sale_accounts=(AccountType.INCOME, AccountType.LIABILITY),
 )
@@ -81,6 +93,24 @@ class ErpBooks:
         # An answer can come no later than our own patience, and the ERP's work no later than as long again.
         slowest = 2 * opening.limits.timeout_seconds
         self.capabilities = CAPABILITIES.model_copy(update={"slowest_answer_seconds": slowest})
+
+    def parse_webhook(self, call: SignedCall, secrets: Sequence[str] = ()) -> Event:
+        """See ``CallsIn.parse_webhook``."""
+        return event_of(call, secrets=secrets, end=NAME)
+
+    def calls_go_to(self) -> str:
+        """See ``RegistersCalls.calls_go_to``."""
+        said = self._rpc.read("calls.read")
+        address = said.get("address") if isinstance(said, dict) else None
+        return address if isinstance(address, str) else ""
+
+    def register_calls(self, address: str, secret: str) -> None:
+        """See ``RegistersCalls.register_calls``."""
+        self._rpc.change("calls.set", address=address, secret=secret)
+
+    def end_calls(self) -> None:
+        """See ``RegistersCalls.end_calls``."""
+        self._rpc.change("calls.set", address="", secret="")
 
     def check(self) -> Check:
         """See ``BooksEnd.check``."""

@@ -67,6 +67,21 @@ def ask_for(workspace: Workspace, first: date, last: date, *, bridge: str = "") 
     return due
 
 
+def ask_for_numbers(connection: Connection, numbers: Sequence[str]) -> set[str]:
+    """Have what was posted at one end of the books read again that bears one of these numbers, or references, there;
+    answers which of them are known."""
+    named = Q(external_reference__in=numbers)
+    for number in numbers:
+        # In capitals, as the index has them.
+        named |= Q(books_number__iexact=number)
+    rows = Document.objects.filter(_READABLE, named, workspace=connection.workspace_id, connection=connection)
+    found = list(rows.values_list("pk", "books_number", "external_reference"))
+    Document.objects.filter(pk__in=[pk for pk, _, _ in found]).update(read_due_at=timezone.now())
+    ask_due()
+    said = {name.upper() for _, *names in found for name in names}
+    return {number for number in numbers if number.upper() in said}
+
+
 def left(workspace: Workspace) -> int:
     """How much of what is due has not been read yet."""
     return Document.objects.filter(_READABLE, workspace=workspace, read_due_at__lte=timezone.now()).count()

@@ -11,7 +11,7 @@ from django.conf import settings
 from django.utils import timezone
 
 from inkwell_bridge.ends.consent import Consent
-from inkwell_bridge.ends.contract import BooksEnd, EndKind, SalesEnd, kinds
+from inkwell_bridge.ends.contract import BooksEnd, CallsIn, EndKind, SalesEnd, kinds
 from inkwell_bridge.ends.opening import Limits, Opening
 from inkwell_bridge.ends.pace import UNPACED
 from inkwell_bridge.service import vault
@@ -57,13 +57,14 @@ def consent_of(connection: Connection) -> Consent | None:
     return page(_opening(connection)) if page else None
 
 
-def opened_sales_end(pk: int, version: int) -> SalesEnd:
-    """The sales side behind a connection of that version; the connection is read where nobody opened its end yet."""
+def opened_caller(pk: int, version: int) -> CallsIn:
+    """The end behind a connection of that version, which calls in; the connection is read where nobody opened its end
+    yet."""
     with _lock:
         found = _open.get((pk, version))
     if found is None:
         found = _end(Connection.objects.select_related("workspace").get(pk=pk))
-    return cast(SalesEnd, found)
+    return cast(CallsIn, found)
 
 
 def _end(connection: Connection) -> Any:

@@ -12,12 +12,13 @@ from django.db import transaction
 from django.db.models import Q
 from django.utils import timezone
 
+from inkwell_bridge.core.books import BooksCapabilities
 from inkwell_bridge.core.commerce import SalesCapabilities
 from inkwell_bridge.ends.contract import RegistersCalls
 from inkwell_bridge.ends.errors import EndError
 from inkwell_bridge.ends.signed_calls import new_signing_secret
 from inkwell_bridge.service import vault
-from inkwell_bridge.service.connections.ends import dialect_of, owner_of, sales_end
+from inkwell_bridge.service.connections.ends import books_end, dialect_of, owner_of, sales_end
 from inkwell_bridge.service.connections.models import Connection
 from inkwell_bridge.service.incoming.models import CallAddress, CallSecret
 from inkwell_bridge.service.people.models import Person
@@ -44,14 +45,14 @@ class NotTold(Refusal):
     hint = "See that the connection is connected and may write there; or enter the address and secret there by hand."
 
 
-def able(connection: Connection) -> SalesCapabilities:
-    """What the dialect of a sales-side connection can do.
+def able(connection: Connection) -> SalesCapabilities | BooksCapabilities:
+    """What the dialect of a connection can do.
 
     Raises:
         CallsNobody: it makes no signed calls.
     """
     found = dialect_of(connection).capabilities
-    if not isinstance(found, SalesCapabilities) or not found.signed_calls:
+    if not isinstance(found, SalesCapabilities | BooksCapabilities) or not found.signed_calls:
         raise CallsNobody(f"{dialect_of(connection).title} does not call when something happens.")
     return found
 
@@ -157,7 +158,7 @@ def _registrar(connection: Connection) -> Iterator[RegistersCalls]:
             "the secret there by hand."
         )
     try:
-        yield cast(RegistersCalls, sales_end(connection))
+        yield cast(RegistersCalls, books_end(connection) if connection.side == "books" else sales_end(connection))
     except (EndError, Unreadable) as error:
         raise NotTold(f"{connection.name}: {error}") from error
 

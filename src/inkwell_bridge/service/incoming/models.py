@@ -11,6 +11,9 @@ from inkwell_bridge.service.connections.models import Connection
 from inkwell_bridge.service.people.models import Person
 from inkwell_bridge.service.tenancy import WorkspaceOwned
 
+# The kind of what books call about: a document of theirs, whatever it is.
+IN_BOOKS = "documents"
+
 
 class IncomingState(models.TextChoices):
     """What became of a call."""

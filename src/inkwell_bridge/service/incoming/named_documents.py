@@ -17,13 +17,14 @@ from inkwell_bridge.ends.shapes import Fetched
 from inkwell_bridge.service import queue
 from inkwell_bridge.service.bridges.models import Bridge
 from inkwell_bridge.service.bridges.rules import in_force
+from inkwell_bridge.service.carriage import reading_again
 from inkwell_bridge.service.carriage.kinds import UnknownKind, kind_named
 from inkwell_bridge.service.carriage.kinds.protocol import Kind, origin_of
 from inkwell_bridge.service.carriage.staging import keep_page
 from inkwell_bridge.service.connections.actions import answered
 from inkwell_bridge.service.connections.ends import sales_end
 from inkwell_bridge.service.connections.models import Connection, ConnectionState
-from inkwell_bridge.service.incoming.models import IncomingCall, IncomingState
+from inkwell_bridge.service.incoming.models import IN_BOOKS, IncomingCall, IncomingState
 from inkwell_bridge.service.reference.pinned import load_master_data, newest_master_data
 from inkwell_bridge.service.rows import remove_in_chunks
 from inkwell_bridge.service.sessions import give_session_back
@@ -50,7 +51,10 @@ def read(connection: Connection) -> bool:
     for call in calls:
         of_kind[call.kind][call.number].append(call.pk)
     for name, by_number in of_kind.items():
-        _read_kind(connection, name, by_number)
+        if name == IN_BOOKS:
+            _read_again(connection, by_number)
+        else:
+            _read_kind(connection, name, by_number)
     if calls:
         answered(connection)
     return len(calls) == LOT
@@ -71,6 +75,13 @@ def _read_kind(connection: Connection, name: str, by_number: dict[str, list[int]
     # Once everything is kept: should this process die before, the next one looks again.
     _note([pk for number, keys in by_number.items() if found[number] for pk in keys], IncomingState.DONE)
     _note([pk for number, keys in by_number.items() if not found[number] for pk in keys], IncomingState.NOT_FOUND)
+
+
+def _read_again(connection: Connection, by_number: dict[str, list[int]]) -> None:
+    """What we posted there under these numbers is read again, as soon as its turn comes."""
+    known = reading_again.ask_for_numbers(connection, list(by_number))
+    _note([pk for number, keys in by_number.items() if number in known for pk in keys], IncomingState.DONE)
+    _note([pk for number, keys in by_number.items() if number not in known for pk in keys], IncomingState.NOT_CARRIED)
 
 
 def _carried_by(connection: Connection, name: str) -> list[tuple[Bridge, Kind]]:

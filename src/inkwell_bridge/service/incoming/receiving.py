@@ -23,9 +23,9 @@ from inkwell_bridge.ends.errors import NotOffered, Refused
 from inkwell_bridge.ends.shapes import Event, SignedCall
 from inkwell_bridge.ends.signed_calls import LARGEST_CALL_BYTES
 from inkwell_bridge.service import queue
-from inkwell_bridge.service.connections.ends import opened_sales_end
+from inkwell_bridge.service.connections.ends import opened_caller
 from inkwell_bridge.service.incoming.addresses import opened
-from inkwell_bridge.service.incoming.models import CallAddress, IncomingState
+from inkwell_bridge.service.incoming.models import IN_BOOKS, CallAddress, IncomingState
 from inkwell_bridge.service.vault import Unreadable
 
 log = structlog.get_logger("inkwell.incoming")
@@ -63,7 +63,7 @@ def receive(request: HttpRequest, key: str) -> HttpResponse:
         return _refuse(door, 413, f"The call is larger than {LARGEST_CALL_BYTES} bytes.")
     try:
         secrets = [opened(one, workspace=door.workspace_slug, connection=door.connection_slug) for one in door.secrets]
-        end = opened_sales_end(door.connection, door.version)
+        end = opened_caller(door.connection, door.version)
         event = end.parse_webhook(SignedCall(headers=dict(request.headers), body=body), secrets)
     except Unreadable:
         # Ours to mend: the sender is to try again.
@@ -111,11 +111,12 @@ def _store(door: Door, event: Event) -> None:
     Kept is kept once the first statement is through: should we die before the job is queued, the sweep queues it.
     """
     now, lock = timezone.now(), f"called:{door.connection}"
+    kind = event.kind.value if event.kind else IN_BOOKS
     with database.cursor() as cursor:
         cursor.execute(
             _STORE,
             {"workspace": door.workspace, "connection": door.connection, "call_id": event.id,
-             "kind": event.kind.value, "number": event.number, "happened_at": event.at, "now": now,
+             "kind": kind, "number": event.number, "happened_at": event.at, "now": now,
              "waiting": IncomingState.WAITING.value, "task": queue.LOOK_AT_CALLED, "lock": lock},
         )  # fmt: skip
         is_new, is_queued = cursor.fetchone()

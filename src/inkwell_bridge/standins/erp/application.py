@@ -14,11 +14,13 @@ from starlette.routing import Route
 
 from inkwell_bridge.standins.control import Table, control_routes, page_of
 from inkwell_bridge.standins.erp import stock
+from inkwell_bridge.standins.erp.calls import signed
 from inkwell_bridge.standins.erp.company import Company
 from inkwell_bridge.standins.erp.documents import FAMILIES, Documents
 from inkwell_bridge.standins.erp.postings import Postings
 from inkwell_bridge.standins.erp.refusal import BAD_CALL, NO_SUCH_METHOD, SIGN_IN, Refusal, refused
 from inkwell_bridge.standins.erp.sales_ledger import SalesLedger
+from inkwell_bridge.standins.hooks import Hooks
 from inkwell_bridge.standins.misbehaviour import Misbehaviour
 from inkwell_bridge.standins.store import Store
 
@@ -33,6 +35,7 @@ NEEDED = {
     "contacts.create": "write contacts",
     "contacts.amend": "write contacts",
     "articles.create": "write articles",
+    "calls.set": "write invoices",
 }
 
 
@@ -42,6 +45,7 @@ class Erp:
     def __init__(self, store: Store) -> None:
         self.store = store
         self.misbehaviour = Misbehaviour()
+        self.hooks = Hooks(store, self.misbehaviour, signed)
         self.company = Company(store)
         self.methods: dict[str, Callable[[str, dict[str, Any]], Any]] = {
             "company.describe": self.company.describe,
@@ -50,6 +54,8 @@ class Erp:
             "contacts.list": lambda world, params: self.company.listed(world, "contact", params),
             "contacts.create": self.company.create_contact,
             "contacts.amend": self.company.amend_contact,
+            "calls.read": lambda world, _: {"address": self.hooks.address(world)},
+            "calls.set": self._set_calls,
             "articles.search": self.company.search_articles,
             "articles.list": lambda world, params: self.company.listed(world, "article", params),
             "articles.create": self.company.create_article,
@@ -67,11 +73,17 @@ class Erp:
     def load(self, world: str, contents: dict[str, Any]) -> None:
         """Fill a world; see ``Company.load``. ``invoices`` are such as somebody enters at a screen and posts, under a
         number of their own: made out to the contact with that ``code``, in the words of ``invoices.create`` else."""
-        self.company.load(world, contents)
+        changed = self.company.load(world, contents)
         invoices = Documents(self.store, FAMILIES["invoices"])
         for entered in contents.get("invoices", []):
             (contact, *_) = self.company.search_contacts(world, {"code": entered["code"]})
             invoices.enter(world, {**entered, "contact": contact["id"]})
+        for document in changed:
+            self.hooks.tell(world, "document", document)
+
+    def _set_calls(self, world: str, params: dict[str, Any]) -> dict[str, str]:
+        self.hooks.register(world, str(params["address"]), str(params["secret"]))
+        return {"address": self.hooks.address(world)}
 
     async def call(self, request: Request) -> Response:
         """Answer one JSON-RPC request."""

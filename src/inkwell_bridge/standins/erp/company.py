@@ -20,10 +20,10 @@ class Company:
     def __init__(self, store: Store) -> None:
         self.store = store
 
-    def load(self, world: str, contents: dict[str, Any]) -> None:
+    def load(self, world: str, contents: dict[str, Any]) -> list[dict[str, Any]]:
         """Fill a world with a company and its lists; ``reset`` empties it first. ``edited`` are documents that somebody
         changed at a screen of the books, such as ``{"invoice": {"7": {"date": "2026-11-02"}}}``, ``entered`` whole
-        ones, and ``deleted`` the numbers of those that somebody took away."""
+        ones, and ``deleted`` the numbers of those that somebody took away; answers those as they were, or are now."""
         if contents.get("reset"):
             self.store.clear(world)
         if "company" in contents:
@@ -41,18 +41,23 @@ class Company:
             self.store.add(world, "stock", level, find=f"{level['article']}|{level['warehouse']}",
                            sort=level["changed"])  # fmt: skip
 
+        touched: list[dict[str, Any]] = []
         for kind, documents in contents.get("edited", {}).items():
+            touched += [found for number in documents if (found := self.store.get(world, kind, int(number)))]
             for number, fields in documents.items():
                 self._free_where_gone(world, kind, int(number), state=fields.get("state", ""))
                 self.store.edit(world, kind, int(number), fields)
         for kind, documents in contents.get("entered", {}).items():
+            touched += documents
             for document in documents:
                 self.store.put(world, kind, document["id"], document, find=document["reference"],
                                sort=document.get("changed", ""))  # fmt: skip
         for kind, numbers in contents.get("deleted", {}).items():
+            touched += [found for number in numbers if (found := self.store.get(world, kind, number))]
             for number in numbers:
                 self._free_where_gone(world, kind, number, state="void")
                 self.store.remove(world, kind, number)
+        return touched
 
     def _free_where_gone(self, world: str, kind: str, number: int, *, state: str) -> None:
         money = self.store.get(world, kind, number) if kind in ("receipt", "repayment") and state == "void" else None
