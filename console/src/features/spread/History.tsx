@@ -11,6 +11,8 @@ import { moment } from "../../parts/words";
 const WORDS: Record<string, string> = {
   staged: "Read at the origin",
   changed: "Changed at the origin, and read again",
+  told: "Told of money",
+  read: "Read again in the books:",
   waiting: "Waits",
   posted: "Posted",
   proved: "Read back, and as planned",
@@ -126,8 +128,13 @@ function Events({ spread }: { spread: SpreadAnswer }) {
 
 /** What there is to say besides: which document, by whom, in which run, why. */
 function details({ detail, by, run }: Event): string {
-  const said = detail as { role?: string; draft?: boolean; number?: string; text?: string; rule?: string; cause?: string };
+  const said = detail as {
+    role?: string; draft?: boolean; number?: string; text?: string; rule?: string; cause?: string; kind?: string; note?: string;
+  };
   return [
+    // What somebody decided, and why.
+    said.kind,
+    said.note && `“${said.note}”`,
     said.role && (said.draft ? `${said.role}, as a draft` : said.role),
     said.number,
     said.rule && `by ${said.rule}`,

@@ -186,7 +186,7 @@ def _said(further: Sequence[Further]) -> Finding:
     if len(further) > _MOST_NAMED:
         said.append(f"{len(further) - _MOST_NAMED} more")
     paid = any(one.again and isinstance(one.document, LedgerDocument) for one in further)
-    hint = "Money that was set against the first document is set against the new one in the books."
+    hint = "Where money was set against the first document, set it against the new one in the books."
     text = f"Put right in the books by further documents: {', '.join(said)}."
     return Finding(id="AMEND-N008", level=Level.NOTE, text=text,
                    hint=hint if paid else "The decision, with its reason, stands in the history.")  # fmt: skip
