@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import date
 from decimal import Decimal
 from typing import Any
 
@@ -105,6 +106,46 @@ def test_a_payout_takes_from_clearing_what_receipts_had_put_there(weirgate: Worl
     # Read again it is the same.
     assert weirgate.run(PAYOUTS).counts.carried == 0
     assert len(journals(weirgate)) == 1
+
+
+def paid_out(world: World, **days: Any) -> dict[str, tuple[str, str]]:
+    """Both sides of each kind of entry of the month."""
+    return {one.what: (f"{one.source}", f"{one.books}") for one in world.calls.sheet(**(days or OCTOBER)).payouts()}
+
+
+def test_what_was_paid_out_stands_beside_what_the_books_hold(weirgate: World) -> None:
+    """13.94 and 33.92 charged less fees of 1.12 with 0.22 of tax, by both sides; and what is held, or changed in the
+    books: 5.00 of an order that nobody knows less a reserve of 1.00, and 7.00 of nobody knows what."""
+    (first, _), (second, _) = paid(FIRST), paid(SECOND)
+    weirgate.put("payment-provider", payouts=[
+        payout(entry("charge", 1394, first, fee=-41, tax=-8), entry("charge", 3392, second, fee=-71, tax=-14)),
+        payout(entry("charge", 500, "wg_nobody"), entry("set aside", -100), number=2),
+    ])  # fmt: skip
+    weirgate.run(PAYOUTS)
+    whole = {"Charges and refunds": "52.86", "Fees": "-1.12", "Tax on fees": "-0.22", "Reserves kept": "-1.00",
+             "Paid out": "50.52"}  # fmt: skip
+    assert {what: source for what, (source, _) in paid_out(weirgate).items()} == whole
+    # An order that nobody knows holds its payout.
+    there = {"Charges and refunds": "47.86", "Fees": "-1.12", "Tax on fees": "-0.22", "Reserves kept": "0.00",
+             "Paid out": "46.52"}  # fmt: skip
+    assert {what: books for what, (_, books) in paid_out(weirgate).items()} == there
+    (journal, *_) = journals(weirgate)
+    # A penny more arrived, and a penny less was a fee.
+    other = {"46.52": "46.53", "1.12": "1.11"}
+    lines = [{**line, "debit": other.get(line["debit"], line["debit"])} for line in journal["lines"]]
+    weirgate.put("erp", edited={"journal": {str(journal["id"]): {"lines": lines}}})
+    weirgate.calls.read_again(first=OCTOBER["first"], last=OCTOBER["last"])
+    wait_for(lambda: weirgate.calls.still_to_read() == 0 or None, seconds=30, what="reading again")
+    weirgate.settled()
+    assert became(weirgate).state == "differs"
+    assert (paid_out(weirgate)["Paid out"], paid_out(weirgate)["Fees"]) == (("50.52", "46.53"), ("-1.12", "-1.11"))
+    assert paid_out(weirgate, first=date(2026, 11, 1), last=date(2026, 11, 30)) == {}
+    # A payout that is held is at the provider, and not in the books.
+    weirgate.put("payment-provider", payouts=[payout(entry("sorcery", 700), number=3)])
+    weirgate.run(PAYOUTS)
+    assert became(weirgate, "WP-3").state == "held"
+    assert paid_out(weirgate)["sorcery"] == ("7.00", "0.00")
+    assert paid_out(weirgate)["Paid out"] == ("57.52", "46.53")
 
 
 def test_a_payout_is_heard_of_by_a_signed_call(weirgate: World) -> None:

@@ -8,6 +8,7 @@ from typing import Any
 
 import pytest
 
+from inkwell_bridge.client.errors import ApiError
 from inkwell_bridge.client.models import Spread
 from inkwell_bridge.demo.facts import rulebook_text
 from inkwell_bridge.launch.stack import Stack
@@ -102,6 +103,38 @@ def test_a_date_that_was_moved_is_found_and_mended(posted: World) -> None:
     posted.calls.read_again(first=date(2026, 11, 1), last=date(2026, 11, 30))
     wait_for(lambda: crossing(posted, FIRST).state == "carried" or None, seconds=60, what="the mended invoice")
     assert differing(crossing(posted, FIRST)) == []
+
+
+def test_who_changed_it_is_told_where_the_books_tell(posted: World) -> None:
+    """In the history, and with what to do; who has voided one as well."""
+    invoice, other = of_order(posted, "invoice"), of_order(posted, "invoice", SECOND)
+    edit(posted, "invoice", invoice["id"], date="2026-11-02", changed_by="p.shah")
+    edit(posted, "invoice", other["id"], state="void", changed_by="j.okafor")
+    read_again(posted)
+    found = crossing(posted, FIRST)
+    assert [one.hint for one in found.findings if one.level == "error"] == [
+        f"Open {invoice['number']} there and ask p.shah, who changed it."]  # fmt: skip
+    (event,) = [one for one in found.history if one.kind == "read"]
+    assert event.detail["text"].startswith(f"{invoice['number']} is changed in the books by p.shah: date")
+    assert differing(crossing(posted, SECOND)) == [f"{other['number']} is voided in the books by j.okafor."]
+
+
+def test_one_that_cannot_be_read_stops_no_other(posted: World) -> None:
+    """It is told, with what is wrong of it; what is changed besides is found; nothing is put right from it."""
+    broken, other = of_order(posted, "invoice"), of_order(posted, "invoice", SECOND)
+    edit(posted, "invoice", broken["id"], due="the day after tomorrow")
+    edit(posted, "invoice", other["id"], date="2026-11-02")
+    read_again(posted)
+    found = crossing(posted, FIRST)
+    assert (found.state, found.cause) == ("differs", "changed-in-books")
+    (said,) = differing(found)
+    assert said.startswith(f"{broken['number']} is unreadable in the books: the ERP's invoice lacks or misstates")
+    assert crossing(posted, SECOND).state == "differs"
+    with pytest.raises(ApiError, match="cannot be read in the books as it stands"):
+        posted.calls.decide(found.id, "credit and reissue", "It is broken.")
+    edit(posted, "invoice", broken["id"], due=broken["due"])
+    read_again(posted)
+    assert (crossing(posted, FIRST).state, crossing(posted, SECOND).state) == ("carried", "differs")
 
 
 def test_a_tax_code_swapped_with_the_same_gross_is_found(posted: World) -> None:

@@ -1,7 +1,7 @@
 import { infiniteQueryOptions, queryOptions } from "@tanstack/react-query";
 
 import { http, withQuery } from "./http";
-import type { Behind, SheetRow, TieOut } from "./types";
+import type { Behind, PaidOutRow, SheetRow, TieOut } from "./types";
 
 /** The days and the bridge or company that a sheet is asked for; without days, the current month. */
 export interface SheetOf {
@@ -34,6 +34,13 @@ export const sheetDaysQuery = (workspace: string, of: SheetOf) =>
   queryOptions({
     queryKey: [workspace, "tie-out", "days", of],
     queryFn: () => http.get<SheetRow[]>(withQuery(`${at(workspace)}/days`, { ...of })),
+  });
+
+/** What was paid out, kind by kind. */
+export const paidOutQuery = (workspace: string, of: SheetOf) =>
+  queryOptions({
+    queryKey: [workspace, "tie-out", "payouts", of],
+    queryFn: () => http.get<PaidOutRow[]>(withQuery(`${at(workspace)}/payouts`, { ...of })),
   });
 
 /** The documents behind an amount, page by page. */

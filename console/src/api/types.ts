@@ -10,6 +10,7 @@ export type SheetRow = Schemas["SheetRow"];
 export type SheetPart = Schemas["Part"];
 export type SheetTotals = Schemas["Totals"];
 export type Behind = Schemas["Behind"];
+export type PaidOutRow = Schemas["PaidOut"];
 export type Month = Schemas["Month"];
 export type OpenItem = Schemas["OpenItem"];
 export type ChangedPage = Schemas["ChangedPage"];

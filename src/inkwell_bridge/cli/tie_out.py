@@ -168,6 +168,43 @@ def by_bridge(
     _list(found, "Bridge", lambda row: row.bridge, as_json)
 
 
+@tie_out.command("payouts")
+@_period
+@json_option
+@pass_service
+@failing_well
+def by_kind_of_entry(
+    service: Service, first: datetime | None, last: datetime | None, bridge: str | None, company: str | None,
+    as_json: bool,
+) -> None:  # fmt: skip
+    """What providers paid out, and what they took before: as they tell it, and as the books hold it.
+
+    Ends with status 1 where the two are not the same.
+
+    \b
+    Example:
+      inkwell tie-out payouts --from 2026-10-01 --to 2026-10-31
+    """
+    found = _sheet(service, first, last, bridge=bridge, company=company).payouts()
+    if as_json:
+        output.as_json(found)
+    else:
+        output.table(found, PAID_OUT, empty="Nothing was paid out in this period.")
+    if any(row.difference for row in found):
+        raise click.exceptions.Exit(NEEDS_A_PERSON)
+
+
+PAID_OUT: list[output.Column] = [
+    ("Bridge", lambda row: row.bridge),
+    ("", lambda row: row.what),
+    ("", lambda row: row.currency),
+    ("Payouts>", lambda row: row.documents),
+    ("Provider>", lambda row: row.source),
+    ("Books>", lambda row: row.books),
+    ("Difference>", lambda row: row.difference),
+]
+
+
 def _list(rows: Sequence[SheetRow], head: str, name: Callable[[SheetRow], Any], as_json: bool) -> None:
     columns: list[output.Column] = [
         (head, name),

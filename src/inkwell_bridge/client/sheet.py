@@ -35,6 +35,10 @@ class SheetCalls:
         """Its headline bridge by bridge."""
         return self._transport.several(models.SheetRow, "GET", f"{self._path}/bridges", query=self._query)
 
+    def payouts(self) -> list[models.PaidOut]:
+        """What was paid out, kind by kind: as providers tell it, and as the books hold it."""
+        return self._transport.several(models.PaidOut, "GET", f"{self._path}/payouts", query=self._query)
+
     def documents(self, **wanted: str) -> Iterator[models.BehindDocument]:
         """The source documents behind an amount: ``section``, ``currency``, ``tax_code``, ``tender``, ``reason`` and
         ``detail``, as in its row; by number, fetched page by page."""

@@ -204,6 +204,7 @@ in_workspace = [
     path("tie-out/days", tieout.TieOutDaysView.as_view()),
     path("tie-out/bridges", tieout.TieOutBridgesView.as_view()),
     path("tie-out/documents", tieout.TieOutDocumentsView.as_view()),
+    path("tie-out/payouts", tieout.TieOutPayoutsView.as_view()),
     path("today", tieout.TodayView.as_view()),
 ]
 api = [

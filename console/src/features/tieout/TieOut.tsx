@@ -17,6 +17,7 @@ import { MonthPanel } from "../closing/MonthPanel";
 import { Completeness } from "../completeness/Completeness";
 import { BehindList } from "./BehindList";
 import { TaxCodes, Tenders } from "./Breakdown";
+import { PaidOut } from "./PaidOut";
 import { Days } from "./Days";
 import { Headline } from "./Headline";
 import { dayOn, monthOf } from "./place";
@@ -165,6 +166,7 @@ function TheSheet({ sheet, period, amount, companies, show }: Shown) {
       <div className="grid items-start gap-5 *:min-w-0 2xl:grid-cols-2">
         <TaxCodes rows={sheet.tax_codes} period={period} />
         <Tenders rows={sheet.tenders} period={period} />
+        <PaidOut period={{ ...period, last: sheet.last }} />
       </div>
     </div>
   );

@@ -170,7 +170,15 @@ from inkwell_bridge.client.models.rehearsals import (
     TotalChange,
 )
 from inkwell_bridge.client.models.requests import PaymentRequest
-from inkwell_bridge.client.models.tie_out import BehindDocument, BehindPage, Differing, SheetPart, SheetRow, TieOut
+from inkwell_bridge.client.models.tie_out import (
+    BehindDocument,
+    BehindPage,
+    Differing,
+    PaidOut,
+    SheetPart,
+    SheetRow,
+    TieOut,
+)
 from inkwell_bridge.client.models.today import BridgeToday, DayTies, Hold, Today, Troubled
 
 __all__ = [
@@ -288,6 +296,7 @@ __all__ = [
     "Opening",
     "OpeningBalance",
     "OutcomeCount",
+    "PaidOut",
     "PaymentRequest",
     "Permission",
     "PlanChange",

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as _dt
+from decimal import Decimal
 
 from inkwell_bridge.client.models.answer import Answer
 from inkwell_bridge.client.models.carriage import Totals
@@ -68,6 +69,18 @@ class TieOut(Answer):
     def sales(self) -> list[SheetRow]:
         """The rows of sales, one for each currency."""
         return [row for row in self.rows if row.section == "sales"]
+
+
+class PaidOut(Answer):
+    """One kind of entry of payouts over one bridge, as the provider tells it and as the books hold it."""
+
+    bridge: str
+    currency: str
+    what: str
+    documents: int
+    source: Decimal
+    books: Decimal
+    difference: Decimal
 
 
 class BehindDocument(Answer):

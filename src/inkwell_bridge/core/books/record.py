@@ -43,7 +43,8 @@ class BooksRecord(Value):
 
     ``net``, ``tax`` and ``gross`` are the books' own totals, never our sums of their lines; absent for what
     has none, as is ``base``: the same in the company's own currency, of a document in another. ``version`` tells one
-    state of the document from the next (an ETag, RFC 9110), where the books have such a thing.
+    state of the document from the next (an ETag, RFC 9110), where the books have such a thing. ``changed_by`` is who
+    changed it there last, in the books' own words, where they tell.
     """
 
     id: Code
@@ -57,3 +58,4 @@ class BooksRecord(Value):
     base: BaseAmounts | None = None
     link: Text = ""
     version: Text = ""
+    changed_by: Text = ""

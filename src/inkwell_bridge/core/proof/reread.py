@@ -24,15 +24,17 @@ class Verdict(StrEnum):
     MISSING = "not in the books any more"
     TWICE = "twice in the books"
     OTHER_REFERENCE = "under another reference in the books"
+    UNREADABLE = "unreadable in the books"
 
 
 @record
 class Reread:
-    """The verdict on one document; ``said`` is what is another, in words, ``now`` how it stands there, where it does,
-    and ``copies`` whatever else stands there under its reference."""
+    """The verdict on one document; ``said`` is what is another, in words, ``by`` who did that, where the books tell,
+    ``now`` how it stands there, where it does, and ``copies`` whatever else stands there under its reference."""
 
     verdict: Verdict
     said: tuple[str, ...] = ()
+    by: str = ""
     now: BooksRecord | None = None
     copies: tuple[BooksRecord, ...] = ()
 
@@ -50,15 +52,19 @@ def reread(then: BooksRecord | None, found: Sequence[BooksRecord], by_id: BooksR
         return Reread(verdict=Verdict.TWICE, said=(f"{len(live)} of them",), now=kept, copies=copies)
     if not live and by_id is not None and by_id.standing is not Standing.VOID:
         return Reread(
-            verdict=Verdict.OTHER_REFERENCE, now=by_id,
+            verdict=Verdict.OTHER_REFERENCE, now=by_id, by=by_id.changed_by,
             said=(f"it bears {by_id.document.external_reference or 'none'} there",),
         )  # fmt: skip
     if not live:
-        return Reread(verdict=Verdict.VOIDED if found or by_id is not None else Verdict.MISSING)
+        voided = next(iter(found), by_id)
+        if voided is None:
+            return Reread(verdict=Verdict.MISSING)
+        return Reread(verdict=Verdict.VOIDED, by=voided.changed_by)
     if then is None:
         return Reread(verdict=Verdict.CHANGED, said=("it is there again",), now=live[0])
     changed = edited_in_books(then, live[0]) or tuple(_otherwise(then, live[0]))
-    return Reread(verdict=Verdict.CHANGED if changed else Verdict.SAME, said=changed, now=live[0])
+    verdict = Verdict.CHANGED if changed else Verdict.SAME
+    return Reread(verdict=verdict, said=changed, by=live[0].changed_by if changed else "", now=live[0])
 
 
 def _otherwise(then: BooksRecord, now: BooksRecord) -> Iterator[str]:

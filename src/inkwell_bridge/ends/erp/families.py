@@ -63,6 +63,7 @@ def record(role: Role, found: Json, address: str) -> BooksRecord:
                 "standing": _STANDING[found["state"]],
                 "contact_id": str(found.get("contact") or ""),
                 "link": page_at(address, found.get("page")),
+                "changed_by": found.get("changed_by") or "",
                 "document": {
                     "role": role.value,
                     **with_marks(role, family.from_words(found), found["number"], f"draft {found['id']}"),

@@ -74,6 +74,8 @@ def _as_differing(document: Document) -> Differing:
         settled, [there], contact_id=document.contact_id, standing=Standing.POSTED,
         unsupported=unsupported,
     )  # fmt: skip
+    if there is not None and not found:
+        raise CannotPutRight(f"{name} cannot be read in the books as it stands.", "Mend it there.")
     return Differing(
         planned=planned,
         settled=without(settled, unsupported),

@@ -8,7 +8,7 @@ again. The figures of the books are what was read last, so that totals never spe
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from datetime import date, timedelta
 from typing import cast
 
@@ -22,7 +22,7 @@ from inkwell_bridge.core.findings import DIFFERS_THERE, Cause, Finding
 from inkwell_bridge.core.planner import Plan
 from inkwell_bridge.core.proof import Reread, Verdict, next_reading, prove, reread
 from inkwell_bridge.ends.contract import BooksEnd
-from inkwell_bridge.ends.errors import Refused
+from inkwell_bridge.ends.errors import Misstated, Refused
 from inkwell_bridge.service import clock, queue
 from inkwell_bridge.service.carriage import figures
 from inkwell_bridge.service.carriage.decided import as_accepted
@@ -140,8 +140,12 @@ def _forget_the_rest(connection: Connection) -> None:
 
 def _read_batch(end: BooksEnd, batch: Sequence[Document]) -> None:
     found = _found(end, batch)
-    # One whose copies are gone is as it was itself, and yet something else than it was.
-    changed = [one for one in batch if found[one.pk].verdict is not Verdict.SAME or one.copies]
+    # One whose copies are gone, or that can be read again, is as it was itself, and yet something else than it was.
+    changed = [
+        one
+        for one in batch
+        if found[one.pk].verdict is not Verdict.SAME or one.copies or one.state == DocumentState.DIFFERS
+    ]
     if changed:
         _look_at_crossings(end, changed, found)
     now, today = timezone.now(), clock.now().date()
@@ -159,17 +163,38 @@ def _found(end: BooksEnd, documents: Iterable[Document]) -> dict[int, Reread]:
         by_role[one.role].append(one)
     answers: dict[int, Reread] = {}
     for role, of_role in by_role.items():
-        records: dict[str, list[BooksRecord]] = defaultdict(list)
-        for start in range(0, len(of_role), BATCH):
-            asked = [one.external_reference for one in of_role[start : start + BATCH]]
-            for record in end.find(Role(role), asked):
-                records[record.document.external_reference].append(record)
-        for one in of_role:
-            there = records[one.external_reference]
+        for one, there in _found_of(end, Role(role), of_role):
+            if isinstance(there, Misstated):
+                answers[one.pk] = Reread(verdict=Verdict.UNREADABLE, said=(str(there),))
+                continue
             gone = not any(record.standing is not Standing.VOID for record in there)
             by_id = _by_id(end, one) if gone else None
             answers[one.pk] = reread(_then(one), there, by_id)
     return answers
+
+
+def _found_of(
+    end: BooksEnd, role: Role, documents: Sequence[Document]
+) -> Iterator[tuple[Document, Sequence[BooksRecord] | Misstated]]:
+    """What the books hold under the reference of each, or why it cannot be read: one that is no such document there
+    stops no other."""
+    for start in range(0, len(documents), BATCH):
+        batch = documents[start : start + BATCH]
+        try:
+            records = end.find(role, [one.external_reference for one in batch])
+        except Misstated as error:
+            if len(batch) == 1:
+                yield batch[0], error
+                continue
+            half = len(batch) // 2
+            yield from _found_of(end, role, batch[:half])
+            yield from _found_of(end, role, batch[half:])
+            continue
+        by_reference: dict[str, list[BooksRecord]] = defaultdict(list)
+        for record in records:
+            by_reference[record.document.external_reference].append(record)
+        for one in batch:
+            yield one, by_reference[one.external_reference]
 
 
 def _then(document: Document) -> BooksRecord | None:
@@ -262,6 +287,7 @@ _ACCEPTED = "PROOF-N004"
 # What a document differs for, by what reading it again found; one that is as it was differs for what it did before.
 _CAUSES = {
     Verdict.CHANGED: Cause.CHANGED_THERE,
+    Verdict.UNREADABLE: Cause.CHANGED_THERE,
     Verdict.VOIDED: Cause.VOIDED_THERE,
     Verdict.MISSING: Cause.MISSING_THERE,
     Verdict.TWICE: Cause.TWICE_THERE,
@@ -285,19 +311,25 @@ def _findings(document: Document, what: Reread, end: BooksEnd, cause: Cause) -> 
         return [one.model_copy(update={"text": f"{said}.", "cause": cause})
                 for one in findings if one.cause in DIFFERS_THERE]  # fmt: skip
     # In the same words as when it was posted: a person accepts a difference by what it says.
-    hint = f"Open {document.books_number or document.external_reference} there and see who changed it."
+    # Who it was is no part of the words: the same difference by somebody else is no other.
+    ask = f"ask {what.by}, who changed it" if what.by else "see who changed it"
+    hint = f"Open {document.books_number or document.external_reference} there and {ask}."
     return [one.model_copy(update={"hint": hint, "cause": cause})
             for one in findings if one.cause in DIFFERS_THERE]  # fmt: skip
 
 
 def _in_words(document: Document, what: Reread) -> str:
     name = document.books_number or document.external_reference
+    by = f" by {what.by}" if what.by else ""
     more = f": {'; '.join(what.said[:_MOST_NAMED])}" if what.said else ""
-    return f"{name} is {what.verdict}{more}"
+    return f"{name} is {what.verdict}{by}{more}"
 
 
 def _as_read(document: Document, what: Reread) -> None:
-    """The document as the books hold it now; of one that does not stand there the books have no figures."""
+    """The document as the books hold it now; of one that does not stand there the books have no figures. One that
+    cannot be read keeps those that it had."""
+    if what.verdict is Verdict.UNREADABLE:
+        return
     now = what.now
     document.record = now.as_json() if now is not None else None
     document.copies = [one.as_json() for one in what.copies]

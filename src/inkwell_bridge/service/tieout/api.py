@@ -26,11 +26,13 @@ from inkwell_bridge.service.connections.models import Connection, ConnectionStat
 from inkwell_bridge.service.people.models import Company
 from inkwell_bridge.service.tieout import behind, sheet, waiting
 from inkwell_bridge.service.tieout.behind import Wanted
+from inkwell_bridge.service.tieout.paid_out import paid_out
 from inkwell_bridge.service.tieout.scope import Scope
 from inkwell_bridge.service.tieout.serializers import (
     BehindRequestSerializer,
     BehindSerializer,
     DifferingSerializer,
+    PaidOutSerializer,
     PeriodRequestSerializer,
     SheetRowSerializer,
     TieOutSerializer,
@@ -102,6 +104,20 @@ class TieOutBridgesView(InWorkspace):
         """The rows of sales, refunds and both together for each bridge."""
         rows = sheet.headline(_scope(self, request.query_params.dict()), "bridge")
         return Response(SheetRowSerializer(rows, many=True).data)
+
+
+class TieOutPayoutsView(InWorkspace):
+    """What was paid out in a period."""
+
+    @extend_schema(
+        operation_id="tie_out_payouts", parameters=[PeriodRequestSerializer], responses=PaidOutSerializer(many=True)
+    )
+    def get(self, request: Request, workspace: str) -> Response:
+        """Charges, fees and whatever else providers took or gave, kind by kind, and what they paid out: as they tell
+        it, and as the journals of their payouts stand in the books."""
+        found = paid_out(_scope(self, request.query_params.dict()))
+        rows = [{**row._asdict(), "difference": row.difference} for row in found]
+        return Response(PaidOutSerializer(rows, many=True).data)
 
 
 class TieOutDocumentsView(InWorkspace):

@@ -11,7 +11,7 @@ from rest_framework import serializers
 from inkwell_bridge.core.proof import Part, Reason, Section, SheetRow, Totals
 from inkwell_bridge.service import clock
 from inkwell_bridge.service.api.fields import of_our_time
-from inkwell_bridge.service.carriage.amounts_api import written
+from inkwell_bridge.service.carriage.amounts_api import AmountField, written
 from inkwell_bridge.service.tieout.behind import Behind
 
 
@@ -131,6 +131,19 @@ class TieOutSerializer(serializers.Serializer[Any]):
     rows = SheetRowSerializer(many=True)
     tax_codes = SheetRowSerializer(many=True)
     tenders = SheetRowSerializer(many=True)
+
+
+class PaidOutSerializer(serializers.Serializer[Any]):
+    """One kind of entry of payouts over one bridge, as the provider tells it and as the books hold it; what the
+    provider took is below zero."""
+
+    bridge = serializers.CharField()
+    currency = serializers.CharField()
+    what = serializers.CharField(help_text="Such as Charges and refunds, Fees or Paid out.")
+    documents = serializers.IntegerField(help_text="The payouts that it is of.")
+    source = AmountField()
+    books = AmountField()
+    difference = AmountField()
 
 
 class BehindRequestSerializer(serializers.Serializer[Any]):
