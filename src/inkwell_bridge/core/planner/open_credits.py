@@ -51,11 +51,13 @@ NOTHING_OWING = Owing()
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Settling:
-    """A refund without the part of it that pays open credits; ``pays`` is that part, of which a marketplace gives back
-    ``marketplace_tax`` itself. ``rest`` has nothing left where all of it pays."""
+    """A refund without the part of it that pays open credits; ``pays`` is that part, with the ``tax`` that the shop
+    tells of it, and of which a marketplace gives back ``marketplace_tax`` itself. ``rest`` has nothing left where all
+    of it pays."""
 
     rest: Refund
     pays: Decimal
+    tax: Decimal = ZERO
     marketplace_tax: Decimal = ZERO
 
     @property
@@ -96,7 +98,8 @@ def settling(refund: Refund, order: Order, owing: Owing) -> Settling:
     loose_taxes = [*(one.taxes for one in gone), *(one.taxes for one in (*carriage, *refund.goodwill))]
     named = sum((tax.amount for of_one in loose_taxes for tax in of_one if tax.kept), ZERO)
     kept = _of_the_marketplace(pays, owing, named, refund.currency)
-    return Settling(rest=refund.model_copy(update=update), pays=pays, marketplace_tax=kept)
+    rest = refund.model_copy(update=update)
+    return Settling(rest=rest, pays=pays, tax=refund.tax_total - tax, marketplace_tax=kept)
 
 
 def _of_the_marketplace(pays: Decimal, owing: Owing, named: Decimal, currency: str) -> Decimal:

@@ -93,6 +93,13 @@ class CalledOff(Value):
     tax: Exact
 
 
+class CreditedBefore(Value):
+    """What of a refund only moves money, for a change of its order was credited already. Both amounts are positive."""
+
+    net: Exact
+    tax: Exact
+
+
 class Converted(Value):
     """A source document's own totals in the currency of its documents, where that is another; below zero for what came
     back."""
@@ -125,7 +132,8 @@ class Plan(Value):
     ``posted_shares`` are what its charges bear of its discounts by then. ``exchange_rate`` is the one that its
     documents go by, where they have one, ``converted`` the source's own totals in their currency, where that is
     another. ``marketplace_tax_returned`` is what a refund gives back, for a change of its order, of tax that a
-    marketplace kept. Units: in the currency of its documents.
+    marketplace kept, ``credited_before`` what of it was credited with such a change.
+    Units: in the currency of its documents.
     """
 
     outcome: Outcome
@@ -134,6 +142,7 @@ class Plan(Value):
     drafts: tuple[ExternalReference, ...] = ()
     withheld: tuple[Withheld, ...] = ()
     marketplace_tax_returned: Exact | None = None
+    credited_before: CreditedBefore | None = None
     deducted: tuple[Deducted, ...] = ()
     untaxed: Exact | None = None
     open_balance: Exact | None = None

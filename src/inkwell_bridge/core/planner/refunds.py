@@ -30,7 +30,7 @@ from inkwell_bridge.core.planner.own_currency import (
     order_in_own_currency,
 )
 from inkwell_bridge.core.planner.pipeline import Coded, code, held, held_where_not_evaluated, place_money, planned
-from inkwell_bridge.core.planner.plan import Outcome, Plan, Reason
+from inkwell_bridge.core.planner.plan import CreditedBefore, Outcome, Plan, Reason
 from inkwell_bridge.core.planner.planning_context import PlanningContext
 from inkwell_bridge.core.planner.refund_as_order import as_order
 from inkwell_bridge.core.planner.refund_checks import check_amounts, check_refund
@@ -128,7 +128,10 @@ def _planned(
     references = tuple(one.external_reference for one in (*notes, *paid.documents))
     return planned(
         coded, notes, paid, drafts=references if as_drafts else (), reasons=reasons, findings=findings
-    ).model_copy(update={"marketplace_tax_returned": settled.marketplace_tax or None})  # fmt: skip
+    ).model_copy(update={
+        "marketplace_tax_returned": settled.marketplace_tax or None,
+        "credited_before": CreditedBefore(net=settled.pays - settled.tax, tax=settled.tax) if settled.pays else None,
+    })  # fmt: skip
 
 
 def _paid_back(

@@ -49,7 +49,8 @@ class Reconciles(StrEnum):
     for a rounding difference settled. ``tax computed``: the books computed another tax for the same line and code.
     ``tax lines``: a tax that stands on a line of its own, whose amount the books count as net. ``cancelled``: the
     source lists the order still, and it came off the books again. ``converted``: what stands in the books in the
-    company's own currency, for the source's is another. ``not as money``: money of the source that never comes as
+    company's own currency, for the source's is another. ``credited before``: what a refund pays that a change of its
+    order had credited already. ``not as money``: money of the source that never comes as
     money, or that another tells of.
     """
 
@@ -61,6 +62,7 @@ class Reconciles(StrEnum):
     TAX_LINES = "tax lines"
     CANCELLED = "cancelled"
     CONVERTED = "converted"
+    CREDITED = "credited before"
     NOT_MONEY = "not as money"
 
 

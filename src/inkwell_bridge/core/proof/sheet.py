@@ -29,6 +29,7 @@ class Reason(StrEnum):
     DEPOSITS = "tax of deposits not due yet"
     CANCELLED = "cancelled after it was posted"
     CONVERTED = "converted"
+    CREDITED = "credited with a change of its order"
     NOT_MONEY = "not as money"
     TAX_LINES = "tax on lines of its own"
     PENNY = "rounding by rule"
@@ -52,7 +53,7 @@ class Reason(StrEnum):
 # What a rule, the calendar or a person with a note accounts for: the month ties with it. Everything else is open.
 SETTLED = frozenset({
     Reason.LEFT_OUT, Reason.BEFORE_START, Reason.KEPT, Reason.ACCEPTED, Reason.ADOPTED, Reason.CUT_OFF,
-    Reason.MOVED,
+    Reason.MOVED, Reason.CREDITED,
     Reason.WITHHELD, Reason.VOUCHERS, Reason.DEPOSITS, Reason.CANCELLED, Reason.CONVERTED, Reason.NOT_MONEY,
     Reason.TAX_LINES, Reason.PENNY, Reason.TAX_COMPUTED,
 })  # fmt: skip

@@ -232,7 +232,7 @@ def _withheld(crossing: Crossing, plan: Plan | None, documents: Sequence[Documen
         return
     kept = sum((part.amount for part in plan.withheld), ZERO)
     net, tax = sum((one.net for one in plan.deducted), ZERO), sum((one.tax for one in plan.deducted), ZERO)
-    waits, off = plan.untaxed or ZERO, plan.called_off
+    waits, off, before = plan.untaxed or ZERO, plan.called_off, plan.credited_before
     # An invoice that was credited stands there still, and counts; a sales order that was cancelled does not.
     gone = 0 if any(document.role in _SALES for document, _ in _counted(documents)) else 1
     reasons = (
@@ -241,6 +241,11 @@ def _withheld(crossing: Crossing, plan: Plan | None, documents: Sequence[Documen
         (Reconciles.DEPOSITS, Amounts(0, -waits, waits, ZERO)),
         (Reconciles.CANCELLED, Amounts(gone, off.net, off.tax, off.net + off.tax) if off else Amounts()),
     )
+    noted = any(document.role == Role.CREDIT_NOTE for document, _ in _counted(documents))
+    if before:
+        # It takes off less than the shop says, by what the order's own change took off already.
+        taken = Amounts(0 if noted else 1, -before.net, -before.tax, -(before.net + before.tax))
+        reasons = (*reasons, (Reconciles.CREDITED, taken))
     # All of these are amounts of its documents, whose currency may be another than its own.
     currency = plan.exchange_rate.own if plan.exchange_rate and plan.converted else crossing.currency
     for reason, amounts in reasons:

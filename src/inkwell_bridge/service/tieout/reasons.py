@@ -21,6 +21,7 @@ NAMED: dict[str, Reason] = {
     Reconciles.TAX_LINES: Reason.TAX_LINES,
     Reconciles.CANCELLED: Reason.CANCELLED,
     Reconciles.CONVERTED: Reason.CONVERTED,
+    Reconciles.CREDITED: Reason.CREDITED,
     Reconciles.NOT_MONEY: Reason.NOT_MONEY,
 }
 # Why a document differs, by the cause that it differs for.

@@ -157,6 +157,10 @@ REASONS: dict[Reason, tuple[str, str]] = {
     Reason.ACCEPTED: ("von einer Person anerkannt", "accepté par une personne"),
     Reason.ADOPTED: ("wie eingegeben übernommen", "repris tel que saisi"),
     Reason.CUT_OFF: ("in den Büchern an einem anderen Tag", "un autre jour dans la comptabilité"),
+    Reason.CREDITED: (
+        "mit einer Änderung der Bestellung gutgeschrieben",
+        "crédité lors d’une modification de la commande",
+    ),
     Reason.MOVED: ("aus einem gesperrten Zeitraum verschoben", "reporté d’une période verrouillée"),
     Reason.WITHHELD: ("vom Marktplatz einbehalten", "retenu par une place de marché"),
     Reason.VOUCHERS: ("Gutscheine, beim Verkauf versteuert", "bons taxés à la vente"),
