@@ -7,7 +7,7 @@ import uuid
 from datetime import UTC, datetime
 from typing import Any
 
-from standardwebhooks.webhooks import Webhook
+from inkwell_bridge.standins.signing import signed_headers
 
 
 def signed(secret: str, kind: str, document: dict[str, Any]) -> tuple[dict[str, str], str]:
@@ -16,10 +16,5 @@ def signed(secret: str, kind: str, document: dict[str, Any]) -> tuple[dict[str, 
     said = {"specversion": "1.0", "id": identity, "source": "erp", "type": f"{kind}.changed",
             "subject": document["number"], "time": now.isoformat()}  # fmt: skip
     body = json.dumps(said)
-    headers = {
-        "content-type": "application/cloudevents+json",
-        "webhook-id": identity,
-        "webhook-timestamp": str(int(now.timestamp())),
-        "webhook-signature": Webhook(secret).sign(msg_id=identity, timestamp=now, data=body),
-    }
+    headers = signed_headers(secret, body, identity=identity, at=now, content_type="application/cloudevents+json")
     return headers, body
