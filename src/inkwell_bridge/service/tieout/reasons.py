@@ -56,6 +56,7 @@ REASON = Case(
     _when(Reason.OTHERWISE, state=CrossingState.DIFFERS),
     _when(Reason.KEPT, state=CrossingState.CARRIED, decision__kind=DecisionKind.KEEP_POSTED.value),
     _when(Reason.ACCEPTED, state=CrossingState.CARRIED, decision__has_key=ACCEPTED),
+    _when(Reason.ACCEPTED, state=CrossingState.CARRIED, decision__kind=DecisionKind.KEEP_THEIRS.value),
     default=Value(Reason.UNEXPLAINED.value),
     output_field=CharField(),
 )  # fmt: skip

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import NamedTuple
 
 from django.utils import timezone
 
@@ -33,10 +34,13 @@ def amend(carrying: Carrying, gathered: Gathered) -> Effects[Plan | Conclusion]:
     Raises:
         Hold: somebody changed one of them there, and nobody has decided yet what becomes of that.
     """
-    theirs = yield from _changed_in_books(carrying)
+    edited = yield from _changed_in_books(carrying)
+    puts_back = (carrying.crossing.decision or {}).get("kind") == DecisionKind.PUT_BACK.value
+    theirs = {one.document.external_reference: one.theirs for one in edited if puts_back}
     plan = carrying.kind.amended(carrying, gathered, theirs)
     if plan.outcome is Outcome.HOLD:
         return Conclusion(state=CrossingState.HELD, findings=plan.findings)
+    yield from _as_decided(edited, puts_back=puts_back)
     yield from renew_drafts(carrying, plan)
     if not plan.documents:
         # Only drafts stood there, and they are gone: nothing of it ever crossed.
@@ -54,10 +58,34 @@ def _said(plan: Plan) -> str:
     return next((finding.text for finding in plan.findings if finding.id.startswith("AMEND-N")), "")
 
 
-def _changed_in_books(carrying: Carrying) -> Effects[dict[str, BooksDocument]]:
-    """What somebody changed in the books, as they have it, where a person decided to put the order back; drafts that
-    somebody posted there count as posted from now on."""
-    theirs: dict[str, BooksDocument] = {}
+class _Edited(NamedTuple):
+    """A document that somebody changed in the books: what they have ``now``, and what was planned with that."""
+
+    document: Document
+    now: BooksRecord
+    theirs: BooksDocument
+
+
+def _as_decided(edited: Sequence[_Edited], *, puts_back: bool) -> Effects[None]:
+    """Let documents that somebody decided about count as planned as they stand there: read again, they are as they
+    were. One whose change is kept counts in later plans as it was planned at first."""
+    for document, now, theirs in edited:
+        if not puts_back:
+            document.counts_as = document.counts_as or document.planned
+        document.planned, document.settled = theirs.as_json(), now.document.as_json()
+        document.record, document.contact_id = now.as_json(), now.contact_id or document.contact_id
+        document.net, document.tax, document.gross = now.net, now.tax, now.gross
+        document.date, document.state = getattr(now.document, "date", document.date), DocumentState.PROVED
+    yield Save(tuple(one.document for one in edited), _DECIDED)
+
+
+_DECIDED = ("counts_as", "planned", "settled", "record", "contact_id", "net", "tax", "gross", "date", "state")
+
+
+def _changed_in_books(carrying: Carrying) -> Effects[list[_Edited]]:
+    """What somebody changed in the books, where a person decided about it; drafts that somebody posted there count as
+    posted from now on."""
+    theirs: list[_Edited] = []
     changes: list[str] = []
     posted_there: list[Document] = []
     for document in carrying.documents:
@@ -75,15 +103,15 @@ def _changed_in_books(carrying: Carrying) -> Effects[dict[str, BooksDocument]]:
             changes.append(f"{name}: {', '.join(changed[:_MOST_NAMED])}")
             if now is not None and now.standing is not Standing.VOID:
                 planned = Role(document.role).shape.read(document.planned)
-                theirs[document.external_reference] = as_changed(planned, then, now)
+                theirs.append(_Edited(document, now, as_changed(planned, then, now)))
     yield Save(tuple(posted_there), ("posting_at", "books_number"))
     if not changes:
-        return {}
+        return []
     edited, decision = _edited(carrying, changes), carrying.crossing.decision or {}
     # A decision is about what they had changed by then; whatever else they change is asked about again.
     if decision.get(EDITED) != checksum(edited.finding.text):
         raise edited
-    return theirs if decision.get("kind") == DecisionKind.PUT_BACK.value else {}
+    return theirs
 
 
 def _then(carrying: Carrying, document: Document) -> BooksRecord | None:
