@@ -16,13 +16,12 @@ import pytest
 
 from inkwell_bridge.client.errors import ApiError
 from inkwell_bridge.client.models import Spread
-from inkwell_bridge.demo.facts import rulebook_text
 from inkwell_bridge.launch.stack import Stack
 from tests.carriage.test_changed_orders import OCTOBER
-from tests.carriage.test_money import crossing, live, refund
-from tests.carriage.test_reading_again import SECOND, edit, of_order, read_again
+from tests.carriage.test_money import crossing, live
+from tests.carriage.test_reading_again import SECOND, edit, of_order, read_again, with_a_refund
 from tests.support.changing import FIRST, cancelled, three_skeins
-from tests.support.world import BRIDGE, World, new_world, shop_order, wait_for
+from tests.support.world import World, wait_for
 
 REASON = "The auditor asked for it."
 REFUND = "MW-R-801"
@@ -33,12 +32,7 @@ Deed = Callable[[World], None]
 @pytest.fixture
 def posted(stack: Stack, owner: str) -> World:
     """Two orders of 13.94 and 21.75, a refund of 9.99, and their money, all posted."""
-    world = new_world(stack, owner, rules=rulebook_text(BRIDGE))
-    world.put_orders(shop_order(FIRST), shop_order(SECOND), reset=True)
-    world.put("web-shop", refunds=[refund()])
-    world.calls.bridge(BRIDGE).switch_lane("refunds", on=True)
-    world.run()
-    return world
+    return with_a_refund(stack, owner)
 
 
 def holdings(world: World) -> dict[tuple[str, ...], str]:

@@ -21,8 +21,7 @@ SECOND = "MW-10005"
 ALL = {"first": date(2026, 10, 1), "last": date(2026, 10, 31)}
 
 
-@pytest.fixture
-def posted(stack: Stack, owner: str) -> World:
+def with_a_refund(stack: Stack, owner: str) -> World:
     """Two orders of 13.94 and 21.75, a refund of 9.99, and their money, all posted."""
     world = new_world(stack, owner, rules=rulebook_text(BRIDGE))
     world.put_orders(shop_order(FIRST), shop_order(SECOND), reset=True)
@@ -30,6 +29,12 @@ def posted(stack: Stack, owner: str) -> World:
     world.calls.bridge(BRIDGE).switch_lane("refunds", on=True)
     world.run()
     return world
+
+
+@pytest.fixture
+def posted(stack: Stack, owner: str) -> World:
+    """See ``with_a_refund``."""
+    return with_a_refund(stack, owner)
 
 
 def read_again(world: World) -> None:

@@ -103,7 +103,7 @@ def put_back(one: Differing, names: Names, *, together: bool, price_digits: int)
         CannotPutRight: it differs in more than its lines, or is none with lines.
     """
     if not one.stands:
-        return [_anew(one, names)]
+        return [_anew(one, names, {})]
     of_lines = all(at.startswith("/lines") or at in ("/net", "/tax", "/gross") for at in one.at)
     hint = "Credit it and make it anew, or mend it in the books."
     if not isinstance(one.settled, LedgerDocument) or one.role not in _TAKES_OFF:
@@ -182,9 +182,9 @@ def restated(one: Differing, *, credited: bool) -> BooksDocument:
 
 def _at_its_price(line: DocumentLine, currency: str, price_digits: int) -> DocumentLine:
     """A line whose price makes its amount: somebody may have changed the one and not the other."""
-    count, unit_price, text = priced(line.quantity, line.net, line.text, currency, price_digits)
     if rounded(line.quantity * line.unit_price, currency) == line.net:
         return line
+    count, unit_price, text = priced(line.quantity, line.net, line.text, currency, price_digits)
     return line.model_copy(update={"quantity": count, "unit_price": unit_price, "text": text})
 
 
@@ -220,7 +220,7 @@ def _ledger_document(
     return CreditNote(**said, credits=credited, reason="It was changed in the books.")
 
 
-def _anew(one: Differing, names: Names, renamed: Mapping[str, str] | None = None) -> Further:
+def _anew(one: Differing, names: Names, renamed: Mapping[str, str]) -> Further:
     document = one.planned
     update: dict[str, object] = {"external_reference": names.reference(one.role)}
     if isinstance(document, LedgerDocument):
@@ -229,7 +229,7 @@ def _anew(one: Differing, names: Names, renamed: Mapping[str, str] | None = None
     if isinstance(document, Invoice):
         update["sales_order"] = ""
     if isinstance(document, Payment):
-        update["applied"] = tuple(_applied_anew(document, one, renamed or {}))
+        update["applied"] = tuple(_applied_anew(document, one, renamed))
     return Further(document=document.model_copy(update=update), contact_id=one.contact_id,
                    why=f"{one.number} anew, as it was planned.", again=document.external_reference)  # fmt: skip
 

@@ -233,16 +233,17 @@ def _withheld(crossing: Crossing, plan: Plan | None, documents: Sequence[Documen
     kept = sum((part.amount for part in plan.withheld), ZERO)
     net, tax = sum((one.net for one in plan.deducted), ZERO), sum((one.tax for one in plan.deducted), ZERO)
     waits, off, before = plan.untaxed or ZERO, plan.called_off, plan.credited_before
+    counted = _counted(documents)
     # An invoice that was credited stands there still, and counts; a sales order that was cancelled does not.
-    gone = 0 if any(document.role in _SALES for document, _ in _counted(documents)) else 1
+    gone = 0 if any(document.role in _SALES for document, _ in counted) else 1
     reasons = (
         (Reconciles.WITHHELD, Amounts(0, ZERO, kept, kept)),
         (Reconciles.VOUCHERS, Amounts(0, net, tax, net + tax)),
         (Reconciles.DEPOSITS, Amounts(0, -waits, waits, ZERO)),
         (Reconciles.CANCELLED, Amounts(gone, off.net, off.tax, off.net + off.tax) if off else Amounts()),
     )
-    noted = any(document.role == Role.CREDIT_NOTE for document, _ in _counted(documents))
     if before:
+        noted = any(document.role == Role.CREDIT_NOTE for document, _ in counted)
         # It takes off less than the shop says, by what the order's own change took off already.
         taken = Amounts(0 if noted else 1, -before.net, -before.tax, -(before.net + before.tax))
         reasons = (*reasons, (Reconciles.CREDITED, taken))

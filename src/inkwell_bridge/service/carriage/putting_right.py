@@ -74,13 +74,18 @@ def _as_differing(document: Document) -> Differing:
         settled, [there], contact_id=document.contact_id, standing=Standing.POSTED,
         unsupported=unsupported,
     )  # fmt: skip
-    if there is not None and not found:
+    # What has no place there is noted as well, and is no difference.
+    at = tuple(one.at for one in found if one.cause in DIFFERS_THERE)
+    if there is not None and not at:
+        # It keeps what was read of it last, which was as planned.
         raise CannotPutRight(f"{name} cannot be read in the books as it stands.", "Mend it there.")
+    if there is not None and there.standing is Standing.DRAFT:
+        raise CannotPutRight(f"{name} is a draft in the books, and in no account.", "Post it there.")
     return Differing(
         planned=planned,
         settled=without(settled, unsupported),
         there=there,
-        at=tuple(one.at for one in found if one.cause in DIFFERS_THERE),
+        at=at,
         number=name,
         contact_id=document.contact_id,
     )
@@ -96,8 +101,9 @@ def _further(
         renamed: dict[str, str] = {}
         # In the plan's order: what is paid is made anew before the money is set against it.
         for _, one in differing:
-            made += credit_and_reissue(one, names, renamed=renamed, price_digits=capabilities.price_digits)
-            renamed |= {new.again: new.document.external_reference for new in made if new.again}
+            new = credit_and_reissue(one, names, renamed=renamed, price_digits=capabilities.price_digits)
+            renamed |= {each.again: each.document.external_reference for each in new if each.again}
+            made += new
         return made
     orders = parsed(row.rulebook).orders
     for _, one in differing:

@@ -64,27 +64,29 @@ def paid_out(scope: Scope) -> list[PaidOut]:
 _ROWS = """
     WITH payout AS (
         SELECT crossing.id, crossing.currency, crossing.business_date, crossing.state, bridge.slug AS bridge,
-               snapshot.content
+               crossing.snapshot_id
         FROM carriage_crossing AS crossing
         JOIN bridges_bridge AS bridge ON bridge.id = crossing.bridge_id
         JOIN people_company AS company ON company.id = bridge.company_id
-        JOIN carriage_snapshot AS snapshot ON snapshot.id = crossing.snapshot_id
         WHERE crossing.workspace_id = %(workspace)s AND crossing.kind = 'payouts'
           AND (%(bridge)s = '' OR bridge.slug = %(bridge)s) AND (%(company)s = '' OR company.slug = %(company)s)
+    ), of_period AS (
+        -- Only of these is it asked entry by entry.
+        SELECT payout.bridge, payout.currency, payout.id, snapshot.content
+        FROM payout JOIN carriage_snapshot AS snapshot ON snapshot.id = payout.snapshot_id
+        WHERE payout.business_date BETWEEN %(first)s AND %(last)s AND payout.state <> 'left out'
     ), told AS (
         SELECT payout.bridge, payout.currency, payout.id, part.what, part.amount AS source, 0 AS books
-        FROM payout
+        FROM of_period AS payout
         CROSS JOIN LATERAL jsonb_array_elements(payout.content -> 'entries') AS entry
         CROSS JOIN LATERAL (VALUES
             (COALESCE(%(words)s::jsonb ->> (entry ->> 'kind'), entry ->> 'called'), (entry ->> 'amount')::numeric),
             (%(fees)s, (entry ->> 'fee')::numeric),
             (%(fee_tax)s, (entry ->> 'fee_tax')::numeric)
         ) AS part (what, amount)
-        WHERE payout.business_date BETWEEN %(first)s AND %(last)s AND payout.state <> 'left out' AND part.amount <> 0
+        WHERE part.amount <> 0
         UNION ALL
-        SELECT bridge, currency, id, %(paid_out)s, (content ->> 'total')::numeric, 0
-        FROM payout
-        WHERE business_date BETWEEN %(first)s AND %(last)s AND state <> 'left out'
+        SELECT bridge, currency, id, %(paid_out)s, (content ->> 'total')::numeric, 0 FROM of_period
     ), held AS (
         SELECT payout.bridge, document.currency, payout.id, line.what, 0 AS source,
                CASE WHEN line.what = %(paid_out)s THEN line.base ELSE -line.base END AS books
