@@ -24,6 +24,7 @@ from tests.support.world import BRIDGE, World, new_world, shop_order, wait_for
 
 SECOND = "MW-10005"
 NEXT = {"name": "november.xml", "number": "11", "first": "2026-11-01", "last": "2026-11-30"}
+LATER = {"name": "december.xml", "number": "12", "first": "2026-12-01", "last": "2026-12-31"}
 TOLD_BY_BANK = "  told_by:\n    by_method: {bank: bank}\n"
 
 
@@ -306,6 +307,10 @@ def test_an_invoice_that_the_office_typed_in_is_paid_by_its_number(
         world.run(WEIRGATE)
     assert balance(world, "1200") == Decimal("1000.00")
     assert ("requests", OFFICE, "250.40") in awaited(world)
+    # It names the invoice still; nothing matches or proposes it to that again, but somebody does.
+    take(world, says("Something else", "1.00", reference="B3", day="2026-12-01"), opening="1350.40", **LATER)
+    assert [one.id for one in lines(world, "matched") if one.id == wrong.id] == []
+    assert account(world).unmatched().proposals == []
     account(world).match([wrong.id], [the_one(world, OFFICE).crossing])
     world.settled()
     assert balance(world, "1200") == Decimal("1250.40")

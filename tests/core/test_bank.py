@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from collections.abc import Iterable
 from datetime import date, timedelta
 from decimal import Decimal
 from itertools import chain, repeat
@@ -370,9 +371,10 @@ def awaited(number: int, amount: str, *, days: int = 0, name: str = "", alone: b
     )
 
 
-def line(number: int, amount: str, said: str = "", *, days: int = 0) -> OpenLine:
+def line(number: int, amount: str, said: str = "", *, days: int = 0, is_not: Iterable[int] = ()) -> OpenLine:
     """A line of some days after the sixth."""
-    return OpenLine(id=number, booked_on=DUE + timedelta(days=days), amount=D(amount), said=said)
+    booked_on = DUE + timedelta(days=days)
+    return OpenLine(id=number, booked_on=booked_on, amount=D(amount), said=said, is_not=frozenset(is_not))
 
 
 def told(found: list[Fit]) -> list[tuple[tuple[int, ...], tuple[int, ...], str, bool]]:
@@ -427,6 +429,15 @@ def test_by_amount_alone_only_where_the_rules_allow_it_and_one_fits() -> None:
     assert [one.is_sure for one in two] == [False, False]
     other = fits([line(7, "10.00")], [awaited(1, "10.00", alone=True), awaited(2, "10.00", alone=True)])
     assert [one.is_sure for one in other] == [False, False]
+
+
+def test_what_somebody_said_it_is_not_is_found_no_more() -> None:
+    """Neither by name nor by amount; another that it names is, and one that it does not name is only proposed."""
+    there = [awaited(1, "10.00", alone=True)]
+    assert fits([line(7, "10.00", "WP-261001", is_not=[1])], there) == []
+    named = [*there, awaited(2, "10.00", alone=True)]
+    assert told(fits([line(7, "10.00", "WP-261001 WP-261002", is_not=[1])], named)) == [((7,), (2,), "reference", True)]
+    assert told(fits([line(7, "10.00", "WP-261001", is_not=[1])], named)) == [((7,), (2,), "amount", False)]
 
 
 def test_payouts_of_a_long_weekend_in_one_line() -> None:
@@ -510,7 +521,10 @@ def test_what_names_a_payout_and_an_invoice_tells_nothing() -> None:
 
 LINES = st.lists(
     st.tuples(
-        st.integers(-3, 6), st.integers(0, 8), st.sampled_from(["", "WP-261001", "WP-261002 WP-261003", "WEIRGATE"])
+        st.integers(-3, 6),
+        st.integers(0, 8),
+        st.sampled_from(["", "WP-261001", "WP-261002 WP-261003", "WEIRGATE"]),
+        st.sets(st.integers(1, 4), max_size=2),
     ),
     max_size=8,
 )
@@ -519,10 +533,13 @@ PAYOUTS = st.lists(st.tuples(st.integers(-3, 6), st.integers(0, 8), st.booleans(
 
 @given(LINES, PAYOUTS, st.randoms(use_true_random=False))
 def test_whatever_there_is_nothing_is_matched_twice_and_every_match_comes_out(
-    said: list[tuple[int, int, str]], made: list[tuple[int, int, bool]], chance: Any
+    said: list[tuple[int, int, str, set[int]]], made: list[tuple[int, int, bool]], chance: Any
 ) -> None:
     """In any order the same; what is sure comes to the same sum on both sides, and meets nothing else that is sure."""
-    lines = [line(place + 1, f"{amount}.00", text, days=days) for place, (amount, days, text) in enumerate(said)]
+    lines = [
+        line(place + 1, f"{amount}.00", text, days=days, is_not=is_not)
+        for place, (amount, days, text, is_not) in enumerate(said)
+    ]
     # Every third is an invoice, or what is owed on one.
     payouts = [
         invoice(place + 1, f"{amount}.00", f"WP-26100{place + 1}", alone=alone) if place % 3 == 2
@@ -532,6 +549,8 @@ def test_whatever_there_is_nothing_is_matched_twice_and_every_match_comes_out(
     in_part = {one.id for one in payouts if one.in_part}
     found = fits(lines, payouts)
     amounts = {one.id: one.amount for one in lines}, {one.id: one.amount for one in payouts}
+    is_not = {one.id: one.is_not for one in lines}
+    assert not [one for one in found if any(is_not[key] & set(one.awaited) for key in one.lines)]
     sure = [one for one in found if one.is_sure]
     for one in sure:
         came, wanted = (sum(amounts[side][key] for key in keys) for side, keys in ((0, one.lines), (1, one.awaited)))

@@ -29,12 +29,17 @@ _NOT_IN_WORDS = re.compile(r"[^0-9A-Z]+")
 
 @record
 class OpenLine:
-    """A line that nobody has matched; ``said`` is all that it says. Units: ``amount`` in the account's currency."""
+    """A line that nobody has matched; ``said`` is all that it says. Units: ``amount`` in the account's currency.
+
+    Shape: ``is_not`` are ids of awaited sums of which a person said that it is none of theirs: it is neither matched to
+    those nor proposed for them, and to others without asking only where it names them.
+    """
 
     id: int
     booked_on: date
     amount: Decimal
     said: str = ""
+    is_not: frozenset[int] = frozenset()
 
 
 @record
@@ -137,6 +142,7 @@ def _meant(line: OpenLine, named: Mapping[int, bool], by_id: Mapping[int, Awaite
     meant = {
         one: clearly
         for one, clearly in named.items()
+        if one not in line.is_not
         if not by_id[one].in_part or (by_id[one].amount < 0) == (line.amount < 0)
     }
     return meant if len({by_id[one].group for one in meant}) == 1 else {}
@@ -194,8 +200,10 @@ def _by_amount(lines: Iterable[OpenLine], awaited: Sequence[Awaited]) -> Iterato
             of_awaited[one.id] += 1
     for line, run in found:
         is_only = of_line[line.id] == 1 and all(of_awaited[one.id] == 1 for one in run)
+        # Where a person had to correct this line once, the next guess is theirs to make.
+        may_guess = not line.is_not and all(one.alone for one in run)
         yield Fit(lines=(line.id,), awaited=tuple(one.id for one in run), by="amount",
-                  is_sure=is_only and all(one.alone for one in run))  # fmt: skip
+                  is_sure=is_only and may_guess)  # fmt: skip
 
 
 def _runs(awaited: Sequence[Awaited]) -> Iterator[tuple[Awaited, ...]]:
@@ -214,5 +222,6 @@ def _runs(awaited: Sequence[Awaited]) -> Iterator[tuple[Awaited, ...]]:
 
 def _is_near(line: OpenLine, run: Sequence[Awaited]) -> bool:
     return all(
-        one.earliest <= line.booked_on and (one.latest is None or line.booked_on <= one.latest) for one in run
+        one.id not in line.is_not
+        and one.earliest <= line.booked_on and (one.latest is None or line.booked_on <= one.latest) for one in run
     )  # fmt: skip

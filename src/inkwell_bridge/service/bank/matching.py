@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections import defaultdict
+from collections.abc import Mapping, Sequence
 from datetime import timedelta
 from decimal import Decimal
 
@@ -13,7 +14,7 @@ from inkwell_bridge.core.bank import Fit, OpenLine, fits
 from inkwell_bridge.core.money import exact
 from inkwell_bridge.service import queue
 from inkwell_bridge.service.bank.awaited import Awaited, awaited
-from inkwell_bridge.service.bank.models import BankAccount, BankLine, LineMatch, LineState, MatchedBy
+from inkwell_bridge.service.bank.models import BankAccount, BankLine, LineMatch, LineState, MatchedBy, MatchTakenBack
 from inkwell_bridge.service.bank.reading import lock_of
 from inkwell_bridge.service.bank.settling import Part, settle, undo
 from inkwell_bridge.service.connections.models import Connection
@@ -85,9 +86,24 @@ def _fits(account: BankAccount, there: Sequence[Awaited]) -> list[Fit]:
     told = rows.order_by("booked_on", "id").values_list(
         "id", "booked_on", "amount", "reference", "end_to_end", "name", "text"
     )  # fmt: skip
-    lines = [OpenLine(id=key, booked_on=day, amount=exact(amount, account.currency), said=" ".join(said))
-             for key, day, amount, *said in told[:MOST_LINES]]  # fmt: skip
+    is_not = _taken_back(account)
+    lines = [
+        OpenLine(
+            id=key, booked_on=day, amount=exact(amount, account.currency), said=" ".join(said),
+            is_not=is_not.get(key, frozenset()),
+        )
+        for key, day, amount, *said in told[:MOST_LINES]
+    ]  # fmt: skip
     return fits(lines, [one.asked() for one in there])
+
+
+def _taken_back(account: BankAccount) -> Mapping[int, frozenset[int]]:
+    """What each open line is not, as somebody said who took its match back; one statement."""
+    rows = MatchTakenBack.objects.filter(line__account=account, line__state=LineState.OPEN)
+    of_line: dict[int, set[int]] = defaultdict(set)
+    for line, crossing in rows.values_list("line_id", "crossing_id"):
+        of_line[line].add(crossing)
+    return {line: frozenset(its) for line, its in of_line.items()}
 
 
 def match_by_hand(
@@ -136,7 +152,8 @@ def _refuse_what_cannot_be(
 
 
 def take_back(account: BankAccount, line: BankLine, person: Person) -> None:
-    """Take back what a line was matched to: it is open again, and what was posted is posted the other way round.
+    """Take back what a line was matched to: it is open again, and what was posted is posted the other way round. It is
+    not matched to the same again but by hand.
 
     Raises:
         CannotMatch: it is not matched.
@@ -147,6 +164,10 @@ def take_back(account: BankAccount, line: BankLine, person: Person) -> None:
             raise CannotMatch(f"The line of {line.booked_on} is not matched.")
         matches = list(line.matches.select_related("line", "crossing__bridge"))
         undo(account, line, matches)
+        # What it says has not changed: without this the next look for what is sure would match it again.
+        MatchTakenBack.objects.bulk_create(
+            [MatchTakenBack(workspace_id=one.workspace_id, line=line, crossing=one.crossing) for one in matches]
+        )
         LineMatch.objects.filter(line=line).delete()
         _set([line], LineState.OPEN, None, "")
         record(account.workspace, person, "line.opened", account.slug, day=str(line.booked_on),
@@ -194,6 +215,7 @@ def _match(account: BankAccount, parts: Sequence[Part]) -> None:
         return
     matches = [one.match for one in parts]
     LineMatch.objects.bulk_create(matches)
+    MatchTakenBack.objects.filter(line__in={one.line for one in matches}).delete()
     _set([one.line for one in matches], LineState.MATCHED, matches[0].made_by, matches[0].note)
     settle(account, parts)
 

@@ -147,3 +147,13 @@ class LineMatch(WorkspaceOwned):
     class Meta:
         constraints = [models.UniqueConstraint(fields=["line", "crossing"], name="line_match_once")]
         indexes = [models.Index(fields=["crossing"], name="line_match_of_crossing")]
+
+
+class MatchTakenBack(WorkspaceOwned):
+    """A person said that this line is no money of that, after all: it is not matched to it again but by hand."""
+
+    line = models.ForeignKey(BankLine, on_delete=models.CASCADE, related_name="taken_back")
+    crossing = models.ForeignKey(Crossing, on_delete=models.CASCADE, related_name="+")
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["line", "crossing"], name="match_taken_back_once")]
