@@ -52,8 +52,9 @@ def whole(world: World) -> Decimal:
 
 
 def tied(world: World) -> None:
-    """Nothing of October is unexplained: neither of the sales nor of what went back."""
-    for sides in world.calls.tie_out(**OCTOBER).rows:
+    """Nothing of October is unexplained: neither of the sales nor of what went back, and on no account."""
+    sheet = world.calls.tie_out(**OCTOBER)
+    for sides in (*sheet.rows, *sheet.accounts):
         left = sides.unexplained
         assert (left.gross, left.net, left.tax, left.count) == (0, 0, 0, 0), sides
 

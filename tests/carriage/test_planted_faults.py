@@ -6,6 +6,7 @@ The sums of the sheet are held against the books' own data, asked past the servi
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import date
@@ -411,7 +412,7 @@ def test_whatever_is_changed_of_whatever_document_is_found(month: World, data: s
 def _as_the_books_have_it(month: World) -> None:
     """The books' side of the sheet is what they hold themselves, whoever changed it, and by their own dates."""
     sheet = month.calls.tie_out(**OCTOBER)
-    assert not [row for row in (*sheet.rows, *sheet.tax_codes, *sheet.tenders) if any(
+    assert not [row for row in (*sheet.rows, *sheet.tax_codes, *sheet.accounts, *sheet.tenders) if any(
         (row.unexplained.count, row.unexplained.net, row.unexplained.tax, row.unexplained.gross))]  # fmt: skip
     (sales,) = sheet.sales
     (refunds,) = [row for row in sheet.rows if row.section == "refunds"]
@@ -425,3 +426,22 @@ def _as_the_books_have_it(month: World) -> None:
     came = sum((Decimal(one["amount"]) for one in in_october(month, "receipt")), ZERO)
     went = sum((Decimal(one["amount"]) for one in in_october(month, "repayment")), ZERO)
     assert card.books.gross == came - went
+    on_sheet = {(row.account, row.section): row.books.net for row in sheet.accounts if row.books.net}
+    assert on_sheet == _by_account(month)
+
+
+def _by_account(month: World) -> dict[tuple[str, str], Decimal]:
+    """What October's documents put on each account of the books: net of sales and refunds, and money."""
+    found: dict[tuple[str, str], Decimal] = defaultdict(Decimal)
+    for kind, sign in (("invoice", 1), ("credit_note", -1)):
+        for one in in_october(month, kind):
+            for line in one["lines"]:
+                found[line["account"], "both"] += sign * Decimal(line["net"])
+    for one in in_october(month, "journal"):
+        for line in one["lines"]:
+            if line["account"] == "4000":
+                found["4000", "both"] += Decimal(line["credit"]) - Decimal(line["debit"])
+    for kind, sign in (("receipt", 1), ("repayment", -1)):
+        for one in in_october(month, kind):
+            found[one["account"], "money"] += sign * Decimal(one["amount"])
+    return {place: amount for place, amount in found.items() if amount}

@@ -61,7 +61,7 @@ def decided(world: World, number: str, kind: str) -> Spread:
 def open_parts(world: World) -> list[str]:
     """What keeps October from tying."""
     sheet = world.calls.tie_out(**OCTOBER)
-    rows = (*sheet.rows, *sheet.tax_codes, *sheet.tenders)
+    rows = (*sheet.rows, *sheet.tax_codes, *sheet.accounts, *sheet.tenders)
     parts = [f"{row.section} {row.tender}{row.tax_code} {part.reason} {part.count} {part.net} {part.tax} {part.gross}"
              for row in rows for part in row.parts if not part.settled]  # fmt: skip
     return parts or ([] if sheet.ties else ["it does not tie"])

@@ -37,9 +37,12 @@ def key(side: Side, day: date, *, grain: Grain = Grain.DOCUMENT, section: Sectio
 
 
 def said(found: list[Gap]) -> dict[tuple[str, str, date], str]:
-    """Gross by tax code or tender, what it is, and day."""
-    return {(gap.meeting.tax_code or gap.meeting.tender, gap.between.value, gap.date): f"{gap.amounts.gross}"
-            for gap in found}  # fmt: skip
+    """Gross by tax code, tender or account, what it is, and day."""
+    return {
+        (at.tax_code or at.tender or at.account, gap.between.value, gap.date): f"{gap.amounts.gross}"
+        for gap in found
+        for at in [gap.meeting]
+    }
 
 
 def test_what_both_sides_have_on_one_day_leaves_nothing() -> None:
@@ -91,6 +94,36 @@ def test_a_line_under_another_code_is_under_both_and_the_totals_agree() -> None:
     assert said(gaps(figures))["OUT", "open", FIRST] == "0.01"
 
 
+def test_a_line_on_another_account_is_under_both_net_of_its_tax() -> None:
+    """11.61 that the rules put on 4000 stand on 4100 under the same code; a penny on 8200 has its name there."""
+    penny = Amounts(0, Decimal("-0.01"), Decimal(0), Decimal("-0.01"))
+    figures = {
+        key(Side.CODED, FIRST, grain=Grain.LINE, tax_code="S20", account="4000"): SALE,
+        key(Side.BOOKS, FIRST, grain=Grain.LINE, tax_code="S20", account="4100"): SALE,
+        key(Side.BOOKS, FIRST, grain=Grain.LINE, tax_code="OUT", account="8200"): penny.plus(penny, -2),
+        key(Side.RECONCILING, FIRST, grain=Grain.LINE, role="penny", tax_code="OUT", account="8200"): penny,
+    }
+    by_account = {place: amount for place, amount in said(gaps(figures)).items() if place[0]}
+    assert by_account == {("4000", "open", FIRST): "11.61", ("4100", "open", FIRST): "-11.61"}
+    # Another code with another tax on the same account is no matter of the account.
+    coded = key(Side.CODED, FIRST, grain=Grain.LINE, tax_code="S20", account="4000")
+    other = key(Side.BOOKS, FIRST, grain=Grain.LINE, tax_code="R05", account="4000")
+    found = gaps({coded: SALE, other: SALE._replace(tax=Decimal("0.58"), gross=Decimal("12.19"))})
+    assert {gap.meeting.grain for gap in found} == {Grain.LINE}
+
+
+def test_money_stands_on_an_account_whatever_paid() -> None:
+    """10.00 by card that the rules put on 1250 were entered on 1200: by tender it ties, by account it does not."""
+    paid = Amounts(1, net=Decimal("10.00"), gross=Decimal("10.00"))
+    card = {"section": Section.MONEY, "tender": "card"}
+    figures = {
+        key(Side.SOURCE, FIRST, **card): paid, key(Side.BOOKS, FIRST, **card): paid,
+        key(Side.CODED, FIRST, grain=Grain.LINE, account="1250", **card): paid,
+        key(Side.BOOKS, FIRST, grain=Grain.LINE, account="1200", **card): paid,
+    }  # fmt: skip
+    assert said(gaps(figures)) == {("1250", "open", FIRST): "10.00", ("1200", "open", FIRST): "-10.00"}
+
+
 def test_money_that_never_comes_as_money_is_named_once_all_has_crossed() -> None:
     """13.94 by voucher and 10.00 by card, of which the rules make a receipt of 10.00 on the day after."""
     figures = {
@@ -135,6 +168,28 @@ _KEYS = st.builds(
                                  grain=Grain.LINE if side is Side.RECONCILING else Grain.DOCUMENT),
     st.sampled_from([Side.SOURCE, Side.BOOKS, Side.RECONCILING]), st.integers(0, 5), st.sampled_from(["a", "b"]),
 )  # fmt: skip
+
+
+_ACCOUNTS = st.builds(
+    lambda side, days, account, code: key(side, FIRST + timedelta(days=days), grain=Grain.LINE, role="x",
+                                          account=account, tax_code=code),
+    st.sampled_from([Side.CODED, Side.BOOKS]), st.integers(0, 5), st.sampled_from(["4000", "4100"]),
+    st.sampled_from(["S20", "Z00"]),
+)  # fmt: skip
+
+
+@given(st.dictionaries(_ACCOUNTS, _AMOUNTS, max_size=8), st.integers(0, 5), st.integers(0, 5))
+def test_for_any_days_the_parts_of_an_account_add_up(figures: dict[Key, Amounts], one: int, other: int) -> None:
+    """Account by account, in net, and under whatever codes."""
+    first, last = sorted((FIRST + timedelta(days=one), FIRST + timedelta(days=other)))
+    left = {"4000": Decimal(0), "4100": Decimal(0)}
+    for at, amounts in figures.items():
+        if first <= at.date <= last:
+            left[at.account] += amounts.net * (1 if at.side == Side.CODED else -1)
+    for gap in gaps(figures):
+        if first <= gap.date <= last and gap.meeting.grain == Grain.ACCOUNT:
+            left[gap.meeting.account] -= gap.amounts.net
+    assert not any(left.values())
 
 
 @given(st.dictionaries(_KEYS, _AMOUNTS, max_size=8), st.integers(0, 5), st.integers(0, 5))

@@ -1,4 +1,4 @@
-"""Both sides of a period by tax code and by tender."""
+"""Both sides of a period by tax code, by account and by tender."""
 
 from __future__ import annotations
 
@@ -16,6 +16,7 @@ from inkwell_bridge.client.models import TieOut
 from inkwell_bridge.demo.facts import rulebook_text
 from inkwell_bridge.launch.stack import Stack
 from tests.carriage.test_money import FIRST, refund
+from tests.carriage.test_reading_again import edit, of_order, read_again
 from tests.support.world import BRIDGE, World, new_world, shop_order, wait_for, with_holds
 
 OCTOBER = {"first": date(2026, 10, 1), "last": date(2026, 10, 31)}
@@ -50,6 +51,62 @@ def test_a_sale_by_tax_code_and_tender(paid: World) -> None:
     assert (card.source.gross, card.books.gross) == (Decimal("13.94"), Decimal("13.94"))
 
 
+def by_account(found: TieOut) -> dict[tuple[str, str], tuple[str, str]]:
+    """What the rules put on each account, and what stands there."""
+    return {(row.account, row.section): (str(row.source.net), str(row.books.net)) for row in found.accounts}
+
+
+def test_a_sale_by_account(paid: World) -> None:
+    """9.99 and 3.95 less 1.67 and 0.66 of tax; the penny of tax stands on the account for rounding."""
+    found = paid.calls.tie_out(**OCTOBER)
+    assert by_account(found) == {
+        ("4000", "both"): ("8.32", "8.32"), ("4100", "both"): ("3.29", "3.29"), ("8200", "both"): ("0.00", "0.01"),
+        ("1250", "money"): ("13.94", "13.94"),
+    }  # fmt: skip
+    assert all(row.ties for row in found.accounts)
+    assert {row.account: (row.name, row.used_for) for row in found.accounts} == {
+        "4000": ("Sales of yarn and dyes", ["sales"]), "4100": ("Carriage charged", ["shipping"]),
+        "8200": ("Rounding", ["rounding"]), "1250": ("Weirgate clearing", ["money of buyers"]),
+    }  # fmt: skip
+    (penny,) = next(row for row in found.accounts if row.account == "8200").parts
+    assert (penny.reason, penny.net) == ("rounding by rule", -PENNY)
+
+
+def test_a_line_that_somebody_put_on_another_account(paid: World) -> None:
+    """Under the same code with the same amounts: every total ties, and neither account does."""
+    invoice = of_order(paid, "invoice")
+    moved = [{**line, "account": "4100"} if line["account"] == "4000" else line for line in invoice["lines"]]
+    edit(paid, "invoice", invoice["id"], lines=moved)
+    read_again(paid)
+    sheet = paid.calls.sheet(**OCTOBER)
+    found = sheet.read()
+    assert by_account(found)["4000", "both"] == ("8.32", "0.00")
+    assert by_account(found)["4100", "both"] == ("3.29", "11.61")
+    parts = {row.account: [(part.reason, str(part.net)) for part in row.parts] for row in found.accounts if row.parts}
+    assert parts == {
+        "4000": [("changed in the books", "8.32")], "4100": [("changed in the books", "-8.32")],
+        "8200": [("rounding by rule", "-0.01")],
+    }  # fmt: skip
+    assert all(row.ties for row in (*found.rows, *found.tax_codes, *found.tenders))
+    assert not found.ties
+    asked = {"connection": "uk-books", "account": "4100", "currency": "GBP"}
+    (behind,) = sheet.documents(**asked)
+    assert (behind.number, str(behind.source.net), str(behind.books.net)) == (FIRST, "3.29", "11.61")
+    assert [one.number for one in sheet.documents(**asked, reason="changed in the books")] == [FIRST]
+    assert list(sheet.documents(**asked, section="money")) == []
+    (money,) = sheet.documents(account="1250", section="money")
+    assert (str(money.source.net), str(money.books.net)) == ("13.94", "13.94")
+    # A person may leave it as it is there: that is settled then, and told still.
+    paid.calls.decide(behind.id, "accept difference", "Carriage was wanted there.")
+    paid.settled()
+    after = sheet.read()
+    assert after.ties
+    (carriage,) = [row for row in after.accounts if row.account == "4100"]
+    assert [(part.reason, part.settled, str(part.net)) for part in carriage.parts] == [
+        ("accepted by a person", True, "-8.32")
+    ]
+
+
 def test_what_came_back_counts_against(paid: World) -> None:
     """The skein's 8.32 and 1.67 are taken off on both sides, and its 9.99 of the card."""
     paid.put("web-shop", refunds=[refund()])
@@ -64,7 +121,7 @@ def test_another_bridge_and_another_month_have_nothing_of_it(paid: World) -> Non
     paid.calls.create_bridge(slug="another", name="Another", source="web-shop", books="uk-books",
                              company=paid.calls.bridge(BRIDGE).read().company)  # fmt: skip
     other = paid.calls.tie_out(**OCTOBER, bridge="another")
-    assert (other.tax_codes, other.tenders) == ([], [])
+    assert (other.tax_codes, other.accounts, other.tenders) == ([], [], [])
     before = paid.calls.tie_out(first=date(2026, 9, 1), last=date(2026, 9, 30))
     assert (before.tax_codes, before.tenders) == ([], [])
 

@@ -17,6 +17,8 @@ export interface AmountOf {
   currency?: string;
   tax_code?: string;
   tender?: string;
+  connection?: string;
+  account?: string;
   reason?: string;
   detail?: string;
 }

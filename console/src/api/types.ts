@@ -7,6 +7,7 @@ export type Session = Schemas["Session"];
 export type Today = Schemas["Today"];
 export type TieOut = Schemas["TieOut"];
 export type SheetRow = Schemas["SheetRow"];
+export type AccountRow = Schemas["AccountRow"];
 export type SheetPart = Schemas["Part"];
 export type SheetTotals = Schemas["Totals"];
 export type Behind = Schemas["Behind"];

@@ -112,7 +112,9 @@ def _come_to(item: OpenItem) -> str:
     totals = {(one.section, one.currency): one.totals.gross for one in item.amounts if one.table == "totals"}
     if totals:
         return ", ".join(f"{section} {gross} {currency}" for (section, currency), gross in totals.items())
-    return ", ".join(f"{one.tax_code or one.tender} {one.totals.gross} {one.currency}" for one in item.amounts)
+    # What stands on accounts says the same once more, but where nothing else does.
+    told = [one for one in item.amounts if one.table != "accounts"] or item.amounts
+    return ", ".join(f"{one.tax_code or one.tender or one.account} {one.totals.gross} {one.currency}" for one in told)
 
 
 @months.command("show")

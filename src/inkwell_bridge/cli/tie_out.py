@@ -73,7 +73,7 @@ def _tell(found: TieOut) -> None:
         click.echo("Nothing stands on either side in this period.")
     for row in found.rows:
         _headline(row)
-    for rows, columns in ((found.tax_codes, TAX_CODES), (found.tenders, TENDERS)):
+    for rows, columns in ((found.tax_codes, TAX_CODES), (found.accounts, ACCOUNTS), (found.tenders, TENDERS)):
         if rows:
             output.table(rows, columns, empty="")
     for differing in found.differing:
@@ -114,6 +114,15 @@ TAX_CODES: list[output.Column] = [
     ("Books tax>", lambda row: row.books.tax),
     ("Explained>", lambda row: row.difference.gross - row.unexplained.gross),
     ("Unexplained>", lambda row: row.unexplained.gross),
+]
+ACCOUNTS: list[output.Column] = [
+    ("Account", lambda row: f"{row.account} {row.name}".strip()),
+    ("For", lambda row: ", ".join(row.used_for)),
+    ("", lambda row: row.currency),
+    ("Source net>", lambda row: row.source.net),
+    ("Books net>", lambda row: row.books.net),
+    ("Explained>", lambda row: row.difference.net - row.unexplained.net),
+    ("Unexplained>", lambda row: row.unexplained.net),
 ]
 TENDERS: list[output.Column] = [
     ("Tender", lambda row: row.tender),
@@ -226,16 +235,17 @@ def _open(row: SheetRow) -> Iterator[str]:
     yield from dict.fromkeys(part.reason for part in row.parts if not part.settled)
 
 
-BEHIND: list[output.Column] = [
-    ("Document", lambda row: row.number),
-    ("Kind", lambda row: row.kind),
-    ("Day", lambda row: row.date),
-    ("", lambda row: row.currency),
-    ("Source>", lambda row: row.source.gross),
-    ("Books>", lambda row: row.books.gross),
-    ("Difference>", lambda row: row.difference.gross),
-    ("Why", lambda row: "; ".join(_why(row))),
-]
+def _behind(measure: str) -> list[output.Column]:
+    return [
+        ("Document", lambda row: row.number),
+        ("Kind", lambda row: row.kind),
+        ("Day", lambda row: row.date),
+        ("", lambda row: row.currency),
+        ("Source>", lambda row: getattr(row.source, measure)),
+        ("Books>", lambda row: getattr(row.books, measure)),
+        ("Difference>", lambda row: getattr(row.difference, measure)),
+        ("Why", lambda row: "; ".join(_why(row))),
+    ]
 
 
 def _why(row: BehindDocument) -> Iterator[str]:
@@ -248,6 +258,9 @@ def _why(row: BehindDocument) -> Iterator[str]:
 @click.option("--section", type=click.Choice(["sales", "refunds", "both", "money"]), default="both", show_default=True)
 @click.option("--currency", default="", help="Only in this currency.")
 @click.option("--tax-code", default="", help="Only what stands under this tax code.")
+@click.option(
+    "--account", default="", help="Only what stands on this account of the books; of money, with --section money."
+)
 @click.option("--tender", default="", help="With --section money: only of this tender.")
 @click.option("--reason", default="", help="Only where this reason stands between the sides, as the sheet says it.")
 @click.option("--limit", default=100, show_default=True, help="How many at most.")
@@ -269,6 +282,8 @@ def documents(
     if as_json:
         output.as_json(rows[:limit])
         return
-    output.table(rows[:limit], BEHIND, empty="No document stands behind that in this period.")
+    # On an account stands the net; its tax is elsewhere.
+    columns = _behind("net" if given.get("account") else "gross")
+    output.table(rows[:limit], columns, empty="No document stands behind that in this period.")
     if len(rows) > limit:
         click.echo("There are more; see more with --limit.", err=True)

@@ -40,8 +40,8 @@ class SheetCalls:
         return self._transport.several(models.PaidOut, "GET", f"{self._path}/payouts", query=self._query)
 
     def documents(self, **wanted: str) -> Iterator[models.BehindDocument]:
-        """The source documents behind an amount: ``section``, ``currency``, ``tax_code``, ``tender``, ``reason`` and
-        ``detail``, as in its row; by number, fetched page by page."""
+        """The source documents behind an amount: ``section``, ``currency``, ``tax_code``, ``tender``,
+        ``connection`` and ``account``, ``reason`` and ``detail``, as in its row; by number, fetched page by page."""
         after: int | None = 0
         while after is not None:
             page = self._transport.one(

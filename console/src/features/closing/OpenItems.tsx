@@ -128,9 +128,11 @@ function sectionOf(item: OpenItem): string {
 /** What it comes to in sales and refunds; where it is of neither, what else it is of. */
 function sums(item: OpenItem): { of: string; currency: string; gross: string }[] {
   const totals = item.amounts.filter((one) => one.table === "totals");
-  const told = totals.length ? totals : item.amounts;
+  const others = item.amounts.filter((one) => one.table !== "accounts");
+  // What stands on accounts says the same once more, but where nothing else does.
+  const told = [totals, others, item.amounts].find((some) => some.length) ?? [];
   return told.map((one) => ({
-    of: totals.length ? (SECTIONS[one.section] ?? one.section) : one.tax_code || one.tender,
+    of: totals.length ? (SECTIONS[one.section] ?? one.section) : one.tax_code || one.tender || one.account,
     currency: one.currency,
     gross: one.totals.gross,
   }));

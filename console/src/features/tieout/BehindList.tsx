@@ -25,6 +25,8 @@ export function BehindList({ period, amount, close }: Props) {
   // Whoever asked for it looks at it next, with a screen reader too.
   useEffect(() => head.current?.focus(), [asked]);
   const found = useInfiniteQuery(behindQuery(slug, period, amount));
+  // On an account stands the net; its tax is elsewhere.
+  const measure = amount.account ? "net" : "gross";
   const rows = found.data?.pages.flatMap((page) => page.documents) ?? [];
   return (
     <section aria-labelledby="behind" className="sheet">
@@ -54,13 +56,13 @@ export function BehindList({ period, amount, close }: Props) {
                   </th>
                   <td className="whitespace-nowrap">{row.date ? day(row.date) : "–"}</td>
                   <td className="amount">
-                    <Amount value={row.source.gross} />
+                    <Amount value={row.source[measure]} />
                   </td>
                   <td className="amount">
-                    <Amount value={row.books.gross} />
+                    <Amount value={row.books[measure]} />
                   </td>
                   <td className="amount">
-                    <Amount value={row.difference.gross} currency={row.currency} />
+                    <Amount value={row.difference[measure]} currency={row.currency} />
                   </td>
                   <td className="min-w-48 text-sm text-faded">
                     {row.reasons.map((reason) => reasonInWords(reason, reason === "held" || reason === "left out" ? row.detail : "")).join("; ") || "the same on both sides"}
@@ -84,8 +86,14 @@ export function BehindList({ period, amount, close }: Props) {
   );
 }
 
+function nameOf(amount: AmountOf): string {
+  if (amount.tax_code) return `tax code ${amount.tax_code}`;
+  if (amount.account) return `account ${amount.account}`;
+  return amount.tender || (SECTIONS[amount.section ?? "both"] ?? "").toLowerCase();
+}
+
 function titleOf(amount: AmountOf): string {
-  const of = amount.tax_code ? `tax code ${amount.tax_code}` : amount.tender ? amount.tender : (SECTIONS[amount.section ?? "both"] ?? "").toLowerCase();
+  const of = nameOf(amount);
   const what = amount.reason ? `, ${reasonInWords(amount.reason, amount.detail ?? "")}` : "";
   return `Behind ${of}${what}`;
 }

@@ -2,7 +2,7 @@ import { Fragment } from "react";
 import { Link } from "react-router";
 
 import type { AmountOf, SheetOf } from "../../api/tieout";
-import type { SheetRow } from "../../api/types";
+import type { AccountRow, SheetRow } from "../../api/types";
 import { Amount } from "../../parts/Amount";
 import { useWorkspace } from "../../parts/useWorkspace";
 import { behind, reasonInWords } from "./place";
@@ -44,9 +44,32 @@ export function Tenders({ rows, period }: { rows: SheetRow[]; period: SheetOf })
   );
 }
 
+/** What stands on each account of the books: net of sales and refunds, and money. */
+export function Accounts({ rows, period }: { rows: AccountRow[]; period: SheetOf }) {
+  return (
+    <Sides
+      title="By account"
+      caption="Net of sales and refunds as the rules put it on accounts of the books, and money; taxes stand on the accounts of their codes"
+      heads={["Account", "Sales side", "The books", "Difference"]}
+      period={period}
+      rows={rows.map((row) => ({
+        row,
+        name: row.account,
+        key: row.connection + row.section,
+        about: [row.name, row.used_for.join(", ")].filter(Boolean).join(": "),
+        amount: { section: row.section, currency: row.currency, connection: row.connection, account: row.account },
+        values: [row.source.net, row.books.net],
+      }))}
+    />
+  );
+}
+
 interface SidesRow {
   row: SheetRow;
   name: string;
+  /** What tells it from another row of the same name. */
+  key?: string;
+  about?: string;
   amount: AmountOf;
   values: string[];
 }
@@ -85,14 +108,17 @@ function Sides({ title, caption, heads, period, rows, narrow = [] }: SidesProps)
             </tr>
           </thead>
           <tbody>
-            {rows.map(({ row, name, amount, values }) => (
-              <Fragment key={row.currency + name}>
+            {rows.map(({ row, name, key = "", about, amount, values }) => (
+              <Fragment key={row.currency + key + name}>
                 <tr className="align-baseline">
                   <th scope="row" className="py-1 text-base font-medium text-ink">
                     <Link className="link" to={behind(slug, period, amount)}>
                       {name}
                     </Link>{" "}
-                    <span className="text-sm font-normal text-faded">{row.currency}</span>
+                    <span className="text-sm font-normal text-faded">
+                      {about ? `${about}, ` : ""}
+                      {row.currency}
+                    </span>
                   </th>
                   {values.map((value, place) => (
                     <td key={place} className={`amount pl-3 ${shownWhere(place + 1)}`}>

@@ -16,7 +16,7 @@ import { day } from "../../parts/words";
 import { MonthPanel } from "../closing/MonthPanel";
 import { Completeness } from "../completeness/Completeness";
 import { BehindList } from "./BehindList";
-import { TaxCodes, Tenders } from "./Breakdown";
+import { Accounts, TaxCodes, Tenders } from "./Breakdown";
 import { PaidOut } from "./PaidOut";
 import { Days } from "./Days";
 import { Headline } from "./Headline";
@@ -24,7 +24,7 @@ import { dayOn, monthOf } from "./place";
 import { Verdict } from "./Verdict";
 
 const PERIOD = ["first", "last", "bridge", "company"] as const;
-const AMOUNT = ["section", "currency", "tax_code", "tender", "reason", "detail"] as const;
+const AMOUNT = ["section", "currency", "tax_code", "tender", "connection", "account", "reason", "detail"] as const;
 
 const chosen = <Name extends string>(query: URLSearchParams, names: readonly Name[]) =>
   Object.fromEntries(names.flatMap((name) => (query.get(name) ? [[name, query.get(name)]] : []))) as Partial<Record<Name, string>>;
@@ -154,7 +154,7 @@ function TheSheet({ sheet, period, amount, companies, show }: Shown) {
         <p className="mb-2 text-sm text-faded">
           {isDay ? day(sheet.first) : `${day(sheet.first)} to ${day(sheet.last)}`}; each side by its own days, the books as they were read last
         </p>
-        <Verdict ties={sheet.ties} differing={sheet.differing} rows={sheet.rows} besides={[...sheet.tax_codes, ...sheet.tenders]} />
+        <Verdict ties={sheet.ties} differing={sheet.differing} rows={sheet.rows} besides={[...sheet.tax_codes, ...sheet.accounts, ...sheet.tenders]} />
         {sheet.rows.map((row) => (
           <Headline key={row.section + row.currency} row={row} period={period} />
         ))}
@@ -166,6 +166,7 @@ function TheSheet({ sheet, period, amount, companies, show }: Shown) {
       <div className="grid items-start gap-5 *:min-w-0 2xl:grid-cols-2">
         <TaxCodes rows={sheet.tax_codes} period={period} />
         <Tenders rows={sheet.tenders} period={period} />
+        <Accounts rows={sheet.accounts} period={period} />
         <PaidOut period={{ ...period, last: sheet.last }} />
       </div>
     </div>

@@ -17,6 +17,7 @@ class OpenAmount(Answer):
     currency: str
     tax_code: str
     tender: str
+    account: str
     totals: Totals
 
 

@@ -47,6 +47,19 @@ class SheetRow(Answer):
         return found
 
 
+class AccountRow(SheetRow):
+    """One account of the books: what the rules put on it, and what stands there; net of sales and refunds (``section``
+    is ``both``), or money (``money``).
+
+    ``used_for`` are the roles that the rules in force give it, such as ``shipping`` or ``gift cards``.
+    """
+
+    connection: str
+    account: str
+    name: str
+    used_for: list[str]
+
+
 class Differing(Answer):
     """How many documents differ in the books for one reason."""
 
@@ -55,7 +68,7 @@ class Differing(Answer):
 
 
 class TieOut(Answer):
-    """The sheet of a period, by currency; by tax code and tender besides."""
+    """The sheet of a period, by currency; by tax code, account and tender besides."""
 
     first: _dt.date
     last: _dt.date
@@ -63,6 +76,7 @@ class TieOut(Answer):
     differing: list[Differing]
     rows: list[SheetRow]
     tax_codes: list[SheetRow]
+    accounts: list[AccountRow]
     tenders: list[SheetRow]
 
     @property

@@ -14,6 +14,7 @@ from inkwell_bridge.core.closing.report import (
     ClosedReport,
     DifferingDocuments,
     MonthReport,
+    ReportAccountRow,
     ReportBridge,
     ReportCompany,
     ReportDocument,
@@ -21,6 +22,7 @@ from inkwell_bridge.core.closing.report import (
     ReportPart,
     ReportPayout,
     ReportRow,
+    account_row_of,
     row_of,
 )
 from inkwell_bridge.core.closing.seal import BrokenLink, Seal, broken_links, checksum_of
@@ -36,6 +38,7 @@ __all__ = [
     "OpenDocument",
     "OpenItem",
     "PartAmount",
+    "ReportAccountRow",
     "ReportBridge",
     "ReportCompany",
     "ReportDocument",
@@ -44,6 +47,7 @@ __all__ = [
     "ReportPayout",
     "ReportRow",
     "Seal",
+    "account_row_of",
     "broken_links",
     "checksum_of",
     "not_accepted",

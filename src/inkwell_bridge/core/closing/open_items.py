@@ -7,12 +7,18 @@ document comes in, or an amount changes, somebody has to look again.
 from __future__ import annotations
 
 import hashlib
+import operator
 from collections.abc import Collection, Iterable, Sequence
 from decimal import Decimal
-from typing import NamedTuple
+from typing import Annotated, NamedTuple
+
+from pydantic import Field
 
 from inkwell_bridge.core.proof import Reason, Table, Totals
 from inkwell_bridge.core.values import Text, Value, canonical
+
+# Not written where there is none, so that what was frozen before it was told still has the checksum that it had.
+AccountIfAny = Annotated[Text, Field(exclude_if=operator.not_)]
 
 
 class PartAmount(Value):
@@ -23,6 +29,7 @@ class PartAmount(Value):
     currency: Text
     tax_code: Text = ""
     tender: Text = ""
+    account: AccountIfAny = ""
     totals: Totals
 
 
@@ -40,6 +47,13 @@ class OpenItem(Value):
     amounts: tuple[PartAmount, ...] = ()
     fingerprint: Text
 
+    @property
+    def in_short(self) -> Sequence[PartAmount]:
+        """What it comes to in sales and refunds; where that is nothing, by tax code and tender, or by account."""
+        totals = [one for one in self.amounts if one.table is Table.TOTALS]
+        others = [one for one in self.amounts if one.table is not Table.ACCOUNTS]
+        return totals or others or self.amounts
+
 
 class OpenDocument(NamedTuple):
     """What one source document has in one place of the sheet that is open; of one that differs and has nothing
@@ -53,6 +67,7 @@ class OpenDocument(NamedTuple):
     currency: str = ""
     tax_code: str = ""
     tender: str = ""
+    account: str = ""
     totals: Totals = Totals()
 
 
@@ -83,23 +98,33 @@ class _Making:
         self._documents: set[int] = set()
         # The same documents with the same amounts, held for another cause, are not what somebody looked at.
         self._digest = hashlib.sha256(canonical([reason, detail]).encode() + b"\n")
-        self._amounts: dict[tuple[Table, str, str, str, str], Totals] = {}
+        self._amounts: dict[tuple[Table, str, str, str, str, str], Totals] = {}
 
     def add(self, row: OpenDocument) -> None:
         self._documents.add(row.document)
         amounts = [_plain(amount) for amount in (row.totals.net, row.totals.tax, row.totals.gross)]
         # Row by row, so that a backlog of any length needs no more room than the numbers of its documents.
         said = [row.document, row.table, row.section, row.currency, row.tax_code, row.tender, row.totals.count]
+        # As it was written down before anything was told by account.
+        said += [row.account] if row.account else []
         self._digest.update(canonical([*said, *amounts]).encode() + b"\n")
         # One that only differs (a contact, an account) is a document of the item, and comes to nothing.
         if row.table is not None:
-            place = (row.table, row.section, row.currency, row.tax_code, row.tender)
+            place = (row.table, row.section, row.currency, row.tax_code, row.tender, row.account)
             self._amounts[place] = self._amounts.get(place, Totals()).plus(row.totals)
 
     def item(self) -> OpenItem:
         amounts = (
-            PartAmount(table=table, section=section, currency=currency, tax_code=code, tender=tender, totals=totals)
-            for (table, section, currency, code, tender), totals in sorted(self._amounts.items())
+            PartAmount(
+                table=table,
+                section=section,
+                currency=currency,
+                tax_code=code,
+                tender=tender,
+                account=account,
+                totals=totals,
+            )
+            for (table, section, currency, code, tender, account), totals in sorted(self._amounts.items())
         )
         return OpenItem(
             reason=self._reason, detail=self._detail, documents=len(self._documents), amounts=tuple(amounts),

@@ -6,10 +6,13 @@ A published format (``month-report``). It names no buyer: documents are known by
 from __future__ import annotations
 
 import datetime
+import operator
 from decimal import Decimal
-from typing import Literal
+from typing import Annotated, Any, Literal
 
-from inkwell_bridge.core.closing.open_items import OpenItem
+from pydantic import Field
+
+from inkwell_bridge.core.closing.open_items import AccountIfAny, OpenItem
 from inkwell_bridge.core.closing.seal import Seal
 from inkwell_bridge.core.errors import NotExact
 from inkwell_bridge.core.money import exact
@@ -64,6 +67,17 @@ class ReportRow(Value):
     ties: bool
 
 
+class ReportAccountRow(ReportRow):
+    """One account of the books ``connection``: what the rules put on it of the source's amounts, and what stands there;
+    net of sales and refunds (``section`` is ``both``), or money (``money``) that pays or gives back. ``used_for`` are
+    the roles that the rules give it there."""
+
+    connection: Code
+    account: Text
+    name: Text = ""
+    used_for: tuple[Text, ...] = ()
+
+
 class DifferingDocuments(Value):
     """How many documents differ in the books for one reason, whether an amount differs or not."""
 
@@ -93,6 +107,7 @@ class ReportDocument(Value):
     table: Text
     tax_code: Text = ""
     tender: Text = ""
+    account: AccountIfAny = ""
     totals: Totals
 
 
@@ -165,6 +180,8 @@ class MonthReport(Value):
     ties: bool
     headline: tuple[ReportRow, ...]
     tax_codes: tuple[ReportRow, ...]
+    # Not written where there are none: so what was frozen before this was told still has the checksum that it had.
+    accounts: Annotated[tuple[ReportAccountRow, ...], Field(exclude_if=operator.not_)] = ()
     tenders: tuple[ReportRow, ...]
     by_bridge: tuple[ReportRow, ...]
     by_day: tuple[ReportRow, ...]
@@ -187,25 +204,32 @@ class ClosedReport(Value):
 
 def row_of(row: SheetRow) -> ReportRow:
     """A row of the sheet as the report keeps it."""
-    currency = row.place.currency
+    return ReportRow(**_told(row))
+
+
+def account_row_of(row: SheetRow, name: str, used_for: tuple[str, ...]) -> ReportAccountRow:
+    """A row of an account as the report keeps it, with what the books call it and the rules use it for."""
+    place = row.place
+    return ReportAccountRow(
+        **_told(row), connection=place.connection, account=place.account, name=name, used_for=used_for
+    )  # fmt: skip
+
+
+def _told(row: SheetRow) -> dict[str, Any]:
+    place, currency = row.place, row.place.currency
     parts = (
         ReportPart(reason=part.reason.value, detail=part.detail, documents=part.documents, settled=part.settled,
                    totals=in_currency(part.totals, currency))
         for part in row.parts
     )  # fmt: skip
     # The difference and what is unexplained could be worked out: whoever reads the file has them beside one another.
-    place = row.place._asdict()
-    day = datetime.date.fromisoformat(place.pop("day")) if row.place.day else None
-    return ReportRow(
-        **{name: value for name, value in place.items() if name != "day"},
-        day=day,
-        source=in_currency(row.source, currency),
-        books=in_currency(row.books, currency),
-        difference=in_currency(row.difference, currency),
-        parts=tuple(parts),
-        unexplained=in_currency(row.unexplained, currency),
-        ties=row.ties,
-    )
+    return {
+        "section": place.section, "currency": currency, "bridge": place.bridge, "tax_code": place.tax_code,
+        "tender": place.tender, "day": datetime.date.fromisoformat(place.day) if place.day else None,
+        "source": in_currency(row.source, currency), "books": in_currency(row.books, currency),
+        "difference": in_currency(row.difference, currency), "parts": tuple(parts),
+        "unexplained": in_currency(row.unexplained, currency), "ties": row.ties,
+    }  # fmt: skip
 
 
 def in_currency(totals: Totals, currency: str) -> Totals:

@@ -25,6 +25,7 @@ from inkwell_bridge.core.proof.figure import (
 )
 from inkwell_bridge.core.proof.reread import Reread, Verdict, next_reading, reread
 from inkwell_bridge.core.proof.sheet import (
+    BOTH,
     SETTLED,
     Part,
     Place,
@@ -37,6 +38,7 @@ from inkwell_bridge.core.proof.sheet import (
 from inkwell_bridge.core.proof.totals import Totals
 
 __all__ = [
+    "BOTH",
     "IN_TOTALS",
     "OF_CODES",
     "SETTLED",

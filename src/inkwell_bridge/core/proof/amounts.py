@@ -25,10 +25,12 @@ class ReconcilingItem:
     """A named reason why the books say another amount than was planned under a tax code.
 
     Shape: ``penny`` is a line that the rules for rounding differences put there; ``tax computed`` a tax that the books
-    computed otherwise for the same line, net and code. Units: planned less books, in the document's currency.
+    computed otherwise for the same line, net and code. ``account`` is that of the line. Units: planned less books, in
+    the document's currency.
     """
 
     reason: Literal["penny", "tax computed"]
+    account: str
     tax_code: str
     net: Decimal
     tax: Decimal
@@ -74,12 +76,12 @@ def reconciling_items(planned: BooksDocument, found: BooksDocument) -> list[Reco
             # Another net or code is no computing: it stays unexplained, and a person looks.
             same = (line.tax_code, line.net) == (theirs.tax_code, theirs.net)
             if same and line.tax != theirs.tax:
-                items.append(
-                    ReconcilingItem(reason="tax computed", tax_code=line.tax_code, net=ZERO, tax=line.tax - theirs.tax)
-                )
+                items.append(ReconcilingItem(reason="tax computed", account=line.account, tax_code=line.tax_code,
+                                             net=ZERO, tax=line.tax - theirs.tax))  # fmt: skip
         # A line that was not planned is the penny only where the rules put it there under that kind.
         elif theirs.kind is LineKind.ROUNDING:
-            items.append(ReconcilingItem(reason="penny", tax_code=theirs.tax_code, net=-theirs.net, tax=-theirs.tax))
+            items.append(ReconcilingItem(reason="penny", account=theirs.account, tax_code=theirs.tax_code,
+                                         net=-theirs.net, tax=-theirs.tax))  # fmt: skip
     return items
 
 

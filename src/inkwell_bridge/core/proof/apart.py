@@ -13,7 +13,18 @@ from datetime import date
 from enum import StrEnum
 from typing import NamedTuple
 
-from inkwell_bridge.core.proof.figure import Amounts, Grain, Key, Reconciles, Section, Side, Table, added, tables_of
+from inkwell_bridge.core.proof.figure import (
+    Amounts,
+    Grain,
+    Key,
+    Reconciles,
+    Section,
+    Side,
+    Table,
+    added,
+    on_account,
+    tables_of,
+)
 
 
 class Between(StrEnum):
@@ -32,10 +43,13 @@ class Meeting(NamedTuple):
     currency: str
     tax_code: str = ""
     tender: str = ""
+    account: str = ""
 
 
 def table_of(grain: str, section: str) -> Table:
     """The table that sides which meet there meet in."""
+    if grain == Grain.ACCOUNT:
+        return Table.ACCOUNTS
     if section == Section.MONEY:
         return Table.TENDERS
     return Table.TAX_CODES if grain == Grain.LINE else Table.TOTALS
@@ -64,7 +78,8 @@ def gaps(figures: Mapping[Key, Amounts]) -> list[Gap]:
     own: dict[Meeting, date] = {}
     for key, amounts in figures.items():
         for meeting, sign in _meetings(key):
-            days[meeting][key.date] = days[meeting][key.date].plus(amounts, sign)
+            of_meeting = on_account(amounts) if meeting.grain == Grain.ACCOUNT else amounts
+            days[meeting][key.date] = days[meeting][key.date].plus(of_meeting, sign)
             if sign > 0:
                 # What is open counts on the day of the side that says it should be there.
                 own[meeting] = min(own.get(meeting, key.date), key.date)
@@ -82,10 +97,13 @@ def _meetings(key: Key) -> Iterator[tuple[Meeting, int]]:
     """Where a figure counts, and whether towards what should be there or against it."""
     sign = 1 if key.side in (Side.SOURCE, Side.CODED) else -1
     for table in tables_of(key.side, key.grain, key.section, key.role):
-        grain = Grain.LINE if table is Table.TAX_CODES else Grain.DOCUMENT
-        tax_code = key.tax_code if table is Table.TAX_CODES else ""
-        tender = key.tender if table is Table.TENDERS else ""
-        yield Meeting(grain, key.section, key.currency, tax_code, tender), sign
+        if table is Table.TAX_CODES:
+            yield Meeting(Grain.LINE, key.section, key.currency, tax_code=key.tax_code), sign
+        elif table is Table.ACCOUNTS:
+            yield Meeting(Grain.ACCOUNT, key.section, key.currency, account=key.account), sign
+        else:
+            tender = key.tender if table is Table.TENDERS else ""
+            yield Meeting(Grain.DOCUMENT, key.section, key.currency, tender=tender), sign
 
 
 def _not_as_money(figures: Mapping[Key, Amounts]) -> Iterator[tuple[Key, Amounts]]:

@@ -26,10 +26,12 @@ class Side(StrEnum):
 
 
 class Grain(StrEnum):
-    """Whether a figure is a whole document or the part of it under one account and tax code."""
+    """Whether a figure is a whole document or the part of it under one account and tax code; what stands between the
+    sides of one account, whatever the code, is of the account."""
 
     DOCUMENT = "document"
     LINE = "line"
+    ACCOUNT = "account"
 
 
 class Section(StrEnum):
@@ -71,6 +73,7 @@ class Table(StrEnum):
 
     TOTALS = "totals"
     TAX_CODES = "tax codes"
+    ACCOUNTS = "accounts"
     TENDERS = "tenders"
 
 
@@ -80,16 +83,17 @@ OF_CODES = (Reconciles.PENNY, Reconciles.TAX_COMPUTED)
 
 
 def tables_of(side: str, grain: str, section: str, role: str) -> list[Table]:
-    """The tables that a figure counts in: of whole documents source and books meet, of the lines of a tax code what the
-    rules made of the source and the books, and named reasons stand between them."""
+    """The tables that a figure counts in: of whole documents source and books meet, of the lines of a tax code or an
+    account what the rules made of the source and the books, and named reasons stand between them."""
     named, document = side == Side.RECONCILING, grain == Grain.DOCUMENT
     in_full = named or (document and side in (Side.SOURCE, Side.BOOKS))
+    of_lines = role in OF_CODES if named else not document and side in (Side.CODED, Side.BOOKS)
     if section == Section.MONEY:
-        return [Table.TENDERS] if in_full else []
+        # Money has no tax code, and stands on an account.
+        return [*([Table.TENDERS] if in_full else []), *([Table.ACCOUNTS] if of_lines else [])]
     if section not in IN_TOTALS:
         return []
-    of_lines = role in OF_CODES if named else not document and side in (Side.CODED, Side.BOOKS)
-    return [*([Table.TOTALS] if in_full else []), *([Table.TAX_CODES] if of_lines else [])]
+    return [*([Table.TOTALS] if in_full else []), *([Table.TAX_CODES, Table.ACCOUNTS] if of_lines else [])]
 
 
 class Key(NamedTuple):
@@ -123,6 +127,12 @@ class Amounts(NamedTuple):
             self.tax + sign * other.tax,
             self.gross + sign * other.gross,
         )
+
+
+def on_account(amounts: Amounts) -> Amounts:
+    """What of a line stands on its account: its net, or the money. Its tax stands on an account of the tax code, which
+    the books choose; and how many lines there are says nothing."""
+    return Amounts(0, amounts.net, ZERO, amounts.net)
 
 
 def added(parts: Iterable[tuple[Key, Amounts]]) -> dict[Key, Amounts]:

@@ -61,7 +61,8 @@ _IN_ORDER = {reason: place for place, reason in enumerate(Reason)}
 
 
 class Place(NamedTuple):
-    """Where on the sheet a row stands; what it is not parted by is empty. ``day`` is written as in ISO 8601."""
+    """Where on the sheet a row stands; what it is not parted by is empty. ``day`` is written as in ISO 8601, and
+    ``connection`` is that of the books whose ``account`` it is."""
 
     section: str = ""
     currency: str = ""
@@ -69,6 +70,8 @@ class Place(NamedTuple):
     day: str = ""
     tax_code: str = ""
     tender: str = ""
+    connection: str = ""
+    account: str = ""
 
 
 @dataclass(frozen=True, slots=True)

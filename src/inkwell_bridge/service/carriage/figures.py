@@ -286,15 +286,14 @@ def _of_document(
     yield from _read_back(of, record)
     apart = tax_on_own_lines(planned)
     if apart:
-        key = _reconciling(crossing, _day(document, planned), Reconciles.TAX_LINES, role=document.role,
-                           currency=document.currency)  # fmt: skip
+        key = _reconciling(crossing, _day(document, planned), Reconciles.TAX_LINES, currency=document.currency)
         yield key, Amounts(0, -sign * apart, sign * apart, ZERO)
     # As it was settled when it was posted: what somebody changed since is no computing of the books, and no penny.
     settled = Role(document.role).shape.read(document.settled) if document.settled else planned
     for item in reconciling_items(planned, settled):
         amounts = Amounts(0, sign * item.net, sign * item.tax, sign * (item.net + item.tax))
         day = _day(document, record.document)
-        key = _reconciling(crossing, day, Reconciles(item.reason), item.tax_code, document.role,
+        key = _reconciling(crossing, day, Reconciles(item.reason), item.account, item.tax_code,
                            currency=document.currency)  # fmt: skip
         yield key, amounts
 
@@ -365,11 +364,11 @@ def _tender(planned: BooksDocument, tenders: Mapping[str, str]) -> str:
 
 
 def _reconciling(
-    crossing: Crossing, day: date, reason: Reconciles, code: str = "", role: str = "", *, currency: str = ""
+    crossing: Crossing, day: date, reason: Reconciles, account: str = "", code: str = "", *, currency: str = ""
 ) -> Key:
-    """A named reason; ``account`` holds the role of the document that it is about."""
+    """A named reason, with the account and code of the line that it is about, where it is about one."""
     section = kind_of(crossing).section
-    return Key(Side.RECONCILING, Grain.LINE, section, reason, day, currency or crossing.currency, role, code)
+    return Key(Side.RECONCILING, Grain.LINE, section, reason, day, currency or crossing.currency, account, code)
 
 
 def tenders_of(content: Mapping[str, Any] | None) -> dict[str, str]:

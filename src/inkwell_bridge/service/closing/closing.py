@@ -17,6 +17,8 @@ from inkwell_bridge.core.closing import (
     Month,
     MonthReport,
     OpenItem,
+    ReportAccountRow,
+    ReportRow,
     Seal,
     broken_links,
     checksum_of,
@@ -307,17 +309,22 @@ def _closable(company: Company, month: Month) -> MonthReport:
     if earlier is not None:
         raise EarlierOpen(f"{earlier} of {company.name} is open still.")
     report = month_report(company, month)
-    for row in (*report.headline, *report.tax_codes, *report.tenders):
+    for row in (*report.headline, *report.tax_codes, *report.accounts, *report.tenders):
         left = row.difference
         for part in row.parts:
             left = left.less(part.totals)
         if not left.nothing:
-            raise DoesNotAddUp(f"Of {row.section or row.tax_code}, {row.currency}, the parts leave {left.count} "
+            raise DoesNotAddUp(f"Of {_name_of(row)}, {row.currency}, the parts leave {left.count} "
                                f"documents, net {left.net}, tax {left.tax}, gross {left.gross}.")  # fmt: skip
     left = not_accepted(report.open_items, {one.item.fingerprint for one in report.accepted})
     if left:
         raise StillOpen(month, left)
     return report
+
+
+def _name_of(row: ReportRow) -> str:
+    account = row.account if isinstance(row, ReportAccountRow) else ""
+    return row.section or row.tax_code or account or row.tender
 
 
 def _earlier_open(company: Company, month: Month) -> Month | None:

@@ -22,6 +22,7 @@ from inkwell_bridge.core.closing import (
     ReportDocument,
     ReportMoneyAccount,
     ReportPayout,
+    account_row_of,
     row_of,
 )
 from inkwell_bridge.core.closing.report import amount_in, in_currency
@@ -39,6 +40,7 @@ from inkwell_bridge.service.completeness.lacking import lacking_of
 from inkwell_bridge.service.completeness.models import Lacking
 from inkwell_bridge.service.people.models import Company, Person
 from inkwell_bridge.service.tieout import sheet
+from inkwell_bridge.service.tieout.accounts import named as named_accounts
 from inkwell_bridge.service.tieout.at_provider import known_to_provider_only
 from inkwell_bridge.service.tieout.reasons import DETAIL, REASON
 from inkwell_bridge.service.tieout.scope import Scope
@@ -83,6 +85,9 @@ def month_report(company: Company, month: Month) -> MonthReport:
         ties=not items and all(row.ties for table in tables for row in table),
         headline=tuple(map(row_of, tables.headline)),
         tax_codes=tuple(map(row_of, tables.tax_codes)),
+        accounts=tuple(
+            account_row_of(one.row, one.name, one.used_for) for one in named_accounts(tables.accounts, scope.workspace)
+        ),
         tenders=tuple(map(row_of, tables.tenders)),
         by_bridge=tuple(map(row_of, sheet.headline_of(parted, "bridge"))),
         by_day=tuple(map(row_of, sheet.headline_of(parted, "day"))),
@@ -133,7 +138,7 @@ def _documents(scope: Scope) -> Iterator[ReportDocument]:
     first = Window(RowNumber(), partition_by=[REASON, DETAIL], order_by=[F("crossing").asc(), F("pk").asc()])
     rows = scope.of(Difference.objects.all()).annotate(reason=REASON, detail=DETAIL, position=first)
     columns = ("crossing__kind", "crossing__number", "crossing__bridge__slug", "date", "reason", "detail", "grain",
-               "section", "currency", "tax_code", "tender", *Amounts._fields)  # fmt: skip
+               "section", "currency", "tax_code", "tender", "account", *Amounts._fields)  # fmt: skip
     told = rows.filter(position__lte=DOCUMENTS_OF_A_REASON).order_by("reason", "detail", "position")
     for row in told.values(*columns, "position"):
         yield ReportDocument(
@@ -147,6 +152,7 @@ def _documents(scope: Scope) -> Iterator[ReportDocument]:
             table=table_of(row["grain"], row["section"]).value,
             tax_code=row["tax_code"],
             tender=row["tender"],
+            account=row["account"],
             totals=in_currency(totals_of(row), row["currency"]),
         )
     for charge in known_to_provider_only(scope).select_related("bridge").order_by("pk")[:DOCUMENTS_OF_A_REASON]:

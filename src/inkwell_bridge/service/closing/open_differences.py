@@ -16,7 +16,7 @@ from inkwell_bridge.service.tieout.scope import Scope
 from inkwell_bridge.service.tieout.sheet import differing_documents
 
 CHUNK = 2000
-_PLACE = ("crossing", "grain", "section", "currency", "tax_code", "tender")
+_PLACE = ("crossing", "grain", "section", "currency", "tax_code", "tender", "account")
 
 
 def items_of(scope: Scope) -> list[OpenItem]:
@@ -33,7 +33,7 @@ def _open(scope: Scope) -> Iterator[OpenDocument]:
         if not totals.nothing:
             yield OpenDocument(
                 Reason(row["reason"]), row["detail"], row["crossing"], table_of(row["grain"], row["section"]),
-                row["section"], row["currency"], row["tax_code"], row["tender"], totals,
+                row["section"], row["currency"], row["tax_code"], row["tender"], row["account"], totals,
             )  # fmt: skip
 
 

@@ -48,6 +48,7 @@ class PartAmountSerializer(serializers.Serializer[Any]):
     currency = serializers.CharField()
     tax_code = serializers.CharField()
     tender = serializers.CharField()
+    account = serializers.CharField()
     totals = TotalsSerializer()
 
 
@@ -64,6 +65,7 @@ class OpenItemSerializer(serializers.Serializer[OpenItem]):
         """Amounts with the digits of their currency."""
         said = instance.as_json()
         for part, shown in zip(instance.amounts, said["amounts"], strict=True):
+            shown["account"] = part.account
             shown["totals"] = totals_in(in_currency(part.totals, part.currency), part.currency)
         return said
 

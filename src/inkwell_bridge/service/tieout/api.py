@@ -25,6 +25,7 @@ from inkwell_bridge.service.carriage.runs_api import RunSerializer
 from inkwell_bridge.service.connections.models import Connection, ConnectionState
 from inkwell_bridge.service.people.models import Company
 from inkwell_bridge.service.tieout import behind, sheet, waiting
+from inkwell_bridge.service.tieout.accounts import named as named_accounts
 from inkwell_bridge.service.tieout.behind import Wanted
 from inkwell_bridge.service.tieout.paid_out import paid_out
 from inkwell_bridge.service.tieout.scope import Scope
@@ -64,11 +65,15 @@ class TieOutView(InWorkspace):
 
     @extend_schema(operation_id="tie_out_read", parameters=[PeriodRequestSerializer], responses=TieOutSerializer)
     def get(self, request: Request, workspace: str) -> Response:
-        """The sheet: sales, refunds and both together, by tax code and by tender; each difference by its reasons."""
+        """The sheet: sales, refunds and both together, by tax code, by account of the books and by tender; each
+        difference by its reasons."""
         scope = _scope(self, request.query_params.dict())
-        rows, codes, money = sheet.whole(scope)
-        found = {"first": scope.first, "last": scope.last, "rows": rows, "tax_codes": codes, "tenders": money}
-        return Response(TieOutSerializer(found | _verdict([*rows, *codes, *money], scope)).data)
+        tables = sheet.whole(scope)
+        found = {
+            "first": scope.first, "last": scope.last, "rows": tables.headline, "tax_codes": tables.tax_codes,
+            "accounts": named_accounts(tables.accounts, self.workspace), "tenders": tables.tenders,
+        }  # fmt: skip
+        return Response(TieOutSerializer(found | _verdict([row for table in tables for row in table], scope)).data)
 
 
 def _verdict(rows: Sequence[SheetRow], scope: Scope) -> dict[str, Any]:

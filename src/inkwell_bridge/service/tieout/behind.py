@@ -16,7 +16,8 @@ from inkwell_bridge.service.tieout.reasons import DETAIL, NAMED, OF_DIFFERING, R
 from inkwell_bridge.service.tieout.scope import Scope
 
 PAGE = 100
-# What ``core.proof.tables_of`` says, for the database: the figures of a total or a tender, and those of a tax code.
+# What ``core.proof.tables_of`` says, for the database: the figures of a total or a tender, and those of a tax code or
+# an account.
 _IN_FULL = Q(grain=Grain.DOCUMENT, side__in=(Side.SOURCE, Side.BOOKS)) | Q(side=Side.RECONCILING)
 _OF_LINES = Q(grain=Grain.LINE, side__in=(Side.CODED, Side.BOOKS)) | Q(side=Side.RECONCILING, role__in=OF_CODES)
 _ROLES = {reason: role for role, reason in NAMED.items()}
@@ -30,19 +31,26 @@ class Wanted:
     currency: str = ""
     tax_code: str = ""
     tender: str = ""
+    connection: str = ""
+    account: str = ""
     reason: str = ""
     detail: str = ""
     after: int = 0
 
     @property
+    def of_lines(self) -> bool:
+        """Whether it is an amount of lines: then it is held against what the rules made of the source."""
+        return bool(self.tax_code or self.account)
+
+    @property
     def figures(self) -> Q:
         """The figures that the amount is a sum of."""
-        return (_OF_LINES if self.tax_code else _IN_FULL) & Q(section__in=self._sections) & self._parted
+        return (_OF_LINES if self.of_lines else _IN_FULL) & Q(section__in=self._sections) & self._parted
 
     @property
     def differences(self) -> Q:
         """What stands between the sides of it."""
-        grain = Grain.LINE if self.tax_code else Grain.DOCUMENT
+        grain = Grain.ACCOUNT if self.account else Grain.LINE if self.tax_code else Grain.DOCUMENT
         return Q(grain=grain, section__in=self._sections) & self._parted
 
     @property
@@ -50,7 +58,7 @@ class Wanted:
         """What documents differ for, where all of those are asked about and not those of one amount: they may differ in
         something else than an amount."""
         reason = Reason(self.reason) if self.reason else None
-        of_amount = self.currency or self.tax_code or self.tender or self.section != "both"
+        of_amount = self.currency or self.tax_code or self.tender or self.account or self.section != "both"
         return reason if reason in OF_DIFFERING and not of_amount else None
 
     @property
@@ -59,8 +67,9 @@ class Wanted:
 
     @property
     def _parted(self) -> Q:
-        said = {name: getattr(self, name) for name in ("currency", "tax_code", "tender") if getattr(self, name)}
-        return Q(**said)
+        by = ("currency", "tax_code", "tender", "account")
+        said = {name: getattr(self, name) for name in by if getattr(self, name)}
+        return Q(**said, **({"bridge__books__slug": self.connection} if self.connection else {}))
 
 
 @dataclass(slots=True)
@@ -86,7 +95,7 @@ def documents(scope: Scope, wanted: Wanted) -> tuple[list[Behind], bool]:
     def behind(key: int, currency: str) -> Behind:
         return found.setdefault((key, currency), Behind(by_pk[key], currency))
 
-    source = Side.CODED if wanted.tax_code else Side.SOURCE
+    source = Side.CODED if wanted.of_lines else Side.SOURCE
     rows = scope.of(Figure.objects.filter(wanted.figures, crossing__in=keys))
     for row in rows.values("crossing", "currency", "side", "role").annotate(**SUMS).order_by():
         one, totals = behind(row["crossing"], row["currency"]), totals_of(row)

@@ -12,6 +12,7 @@ from inkwell_bridge.core.proof import Part, Reason, Section, SheetRow, Totals
 from inkwell_bridge.service import clock
 from inkwell_bridge.service.api.fields import of_our_time
 from inkwell_bridge.service.carriage.amounts_api import AmountField, written
+from inkwell_bridge.service.tieout.accounts import AccountRow
 from inkwell_bridge.service.tieout.behind import Behind
 
 
@@ -61,8 +62,8 @@ class PartSerializer(TotalsSerializer):
 class SheetRowSerializer(serializers.Serializer[Any]):
     """One row of the sheet: what should be there, what the books hold, and the difference, by its reasons.
 
-    ``section`` is ``sales``, ``refunds`` or ``both``, and ``money`` of tenders; empty of tax codes, which are of sales
-    and refunds together. Each side counts by its own days. ``unexplained`` is what no reason accounts for: zero, where
+    ``section`` is ``sales``, ``refunds`` or ``both``, and ``money`` of tenders, or of accounts; empty of tax codes,
+    which are of both. Each side counts by its own days. ``unexplained`` is what no reason accounts for: zero, where
     the books are right.
     """
 
@@ -87,7 +88,7 @@ class SheetRowSerializer(serializers.Serializer[Any]):
             return totals_in(totals, place.currency)
 
         return {
-            **place._asdict(),
+            **{name: getattr(place, name) for name in ("section", "currency", "bridge", "tax_code", "tender")},
             "day": place.day or None,
             "source": said(instance.source),
             "books": said(instance.books),
@@ -96,6 +97,26 @@ class SheetRowSerializer(serializers.Serializer[Any]):
             "unexplained": said(instance.unexplained),
             "ties": instance.ties,
         }
+
+
+class AccountRowSerializer(SheetRowSerializer):
+    """One account of the books: what the rules put on it of the sales side's amounts, and what stands there as the
+    books were read last. Net of sales and refunds together (``section`` is ``both``), or money (``money``) that pays or
+    gives back; taxes stand on the accounts of their codes."""
+
+    connection = serializers.CharField(help_text="The books that have it.")
+    account = serializers.CharField()
+    name = serializers.CharField(help_text="As the books call it; empty where they never told.")
+    used_for = serializers.ListField(child=serializers.CharField(), help_text="By the rules that are in force.")
+
+    def to_representation(self, instance: AccountRow) -> dict[str, Any]:
+        """The row, and what the account is."""
+        place = instance.row.place
+        return {
+            **super().to_representation(instance.row),
+            "connection": place.connection, "account": place.account, "name": instance.name,
+            "used_for": list(instance.used_for),
+        }  # fmt: skip
 
 
 def _part(part: Part, currency: str) -> dict[str, Any]:
@@ -130,6 +151,7 @@ class TieOutSerializer(serializers.Serializer[Any]):
     differing = DifferingSerializer(many=True)
     rows = SheetRowSerializer(many=True)
     tax_codes = SheetRowSerializer(many=True)
+    accounts = AccountRowSerializer(many=True)
     tenders = SheetRowSerializer(many=True)
 
 
@@ -147,12 +169,15 @@ class PaidOutSerializer(serializers.Serializer[Any]):
 
 
 class BehindRequestSerializer(serializers.Serializer[Any]):
-    """Which amount of the sheet: a section and a currency, and of these a tax code, a tender or a reason."""
+    """Which amount of the sheet: a section and a currency, and of these a tax code, an account of some books, a tender
+    or a reason."""
 
     section = serializers.ChoiceField([*(one.value for one in Section if one), "both"], default="both")
     currency = serializers.CharField(max_length=3, min_length=3, required=False, default="")
     tax_code = serializers.CharField(max_length=120, required=False, default="")
     tender = serializers.CharField(max_length=30, required=False, default="")
+    connection = serializers.CharField(max_length=120, required=False, default="")
+    account = serializers.CharField(max_length=120, required=False, default="")
     reason = serializers.ChoiceField([one.value for one in Reason], required=False, default="")
     detail = serializers.CharField(max_length=120, required=False, default="")
     after = serializers.IntegerField(min_value=0, max_value=2**62, required=False, default=0)

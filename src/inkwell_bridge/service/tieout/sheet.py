@@ -14,6 +14,7 @@ from typing import NamedTuple
 from django.db.models import Count, Exists, OuterRef, QuerySet
 
 from inkwell_bridge.core.proof import (
+    BOTH,
     SETTLED,
     Place,
     Reason,
@@ -22,6 +23,7 @@ from inkwell_bridge.core.proof import (
     Side,
     Summed,
     Table,
+    Totals,
     sheet_rows,
     table_of,
     tables_of,
@@ -36,7 +38,7 @@ from inkwell_bridge.service.tieout.reasons import DETAIL, NAMED, REASON, reason_
 from inkwell_bridge.service.tieout.scope import Scope
 
 # The columns of what rows may be parted by, where these are called otherwise.
-_COLUMNS = {"bridge": "bridge__slug", "day": "date"}
+_COLUMNS = {"bridge": "bridge__slug", "day": "date", "connection": "bridge__books__slug"}
 
 
 class Figures(NamedTuple):
@@ -47,10 +49,11 @@ class Figures(NamedTuple):
 
 
 class Tables(NamedTuple):
-    """The tables of a sheet: sales, refunds and both together; tax codes; tenders."""
+    """The tables of a sheet: sales, refunds and both together; tax codes; accounts; tenders."""
 
     headline: list[SheetRow]
     tax_codes: list[SheetRow]
+    accounts: list[SheetRow]
     tenders: list[SheetRow]
 
 
@@ -58,17 +61,29 @@ def whole(scope: Scope) -> Tables:
     """All tables of a period. Two statements.
 
     By tax code the lines are told as the rules code the source's amounts, and as the books hold them; what came back is
-    taken off. A line that stands under another code than planned is under both, whatever the totals say.
+    taken off. A line that stands under another code than planned is under both, whatever the totals say. By account the
+    same, and money on rows of its own: what is sold adds to what an account of gift cards owes, and what is paid with
+    them takes it off.
     """
-    figures = list(_figures(scope, ("section", "currency", "tax_code", "tender")))
+    figures = list(_figures(scope, ("section", "currency", "tax_code", "tender", "connection", "account")))
     # The number of lines says nothing; the amounts do.
     codes = (one._replace(totals=one.totals.model_copy(update={"count": 0}))
              for one in _parted(figures, Table.TAX_CODES, "currency", "tax_code"))  # fmt: skip
+    # On an account stands what a line has without its tax. Two books may have accounts of the same code.
+    accounts = (
+        one._replace(totals=Totals(net=one.totals.net, gross=one.totals.net), place=_of_account(one.place))
+        for one in _parted(figures, Table.ACCOUNTS, "section", "currency", "connection", "account")
+    )
     return Tables(
         headline_of(figures),
         sheet_rows(codes, source=Side.CODED),
+        sheet_rows(accounts, source=Side.CODED),
         sheet_rows(_parted(figures, Table.TENDERS, "currency", "tender")),
     )
+
+
+def _of_account(place: Place) -> Place:
+    return place if place.section == Section.MONEY else place._replace(section=BOTH)
 
 
 def headline(scope: Scope, *by: str) -> list[SheetRow]:

@@ -8,7 +8,7 @@ from typing import Any
 
 from django.db import migrations, models
 
-from inkwell_bridge.core.proof import Amounts, Key, gaps, not_as_money
+from inkwell_bridge.core.proof import Amounts, Gap, Key, gaps, not_as_money
 
 # Orders stand for sales and refunds for refunds; the money of both is a section of its own. Figures are kept as they
 # were written, so their guard is lifted for this alone.
@@ -52,10 +52,16 @@ def keep_differences(apps: Any, schema_editor: Any) -> None:
             money = not_as_money(figures) if crossing.state in ("carried", "differs") and not kept else {}
             named += [figure(**owned, **key._asdict(), **amounts._asdict())
                       for key, amounts in money.items() if any(amounts)]  # fmt: skip
-            between += [difference(**owned, between=gap.between, date=gap.date, **gap.meeting._asdict(),
-                                   **gap.amounts._asdict()) for gap in gaps(figures | money)]  # fmt: skip
+            between += [difference(**owned, between=gap.between, date=gap.date, **_meeting(gap),
+                                   **gap.amounts._asdict())
+                        for gap in gaps(figures | money) if gap.meeting.grain != "account"]  # fmt: skip
         figure.objects.bulk_create(named)
         difference.objects.bulk_create(between)
+
+
+def _meeting(gap: Gap) -> dict[str, str]:
+    # By account it is told since 0036.
+    return {name: value for name, value in gap.meeting._asdict().items() if name != "account"}
 
 
 def _in_chunks(crossings: Any) -> Iterator[dict[int, Any]]:

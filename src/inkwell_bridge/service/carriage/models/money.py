@@ -84,10 +84,11 @@ class DayTotal(_OfSide):
 
 class Difference(_Amounts):
     """What stands between the two sides of one crossing on a day, by its figures as they are now; of most crossings
-    nothing does. Why is asked for when it is told."""
+    nothing does. Why is asked for when it is told. ``account`` is empty but of what stands between those of one."""
 
     crossing = models.ForeignKey(Crossing, on_delete=models.CASCADE, related_name="differences")
     between = models.CharField(max_length=10, choices=_choices(Between))
+    account = models.CharField(max_length=120, default="")
 
     class Meta:
         indexes = [models.Index(fields=["workspace", "date"], name="difference_period")]

@@ -7,81 +7,20 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
-from datetime import date
 from decimal import Decimal
-from enum import Enum
-from typing import NamedTuple
 
 from inkwell_bridge.core.clearing import AGES
 from inkwell_bridge.core.closing import AcceptedItem, AgeOfOpen, ClosedReport, MonthReport, OpenItem, ReportRow, Seal
 from inkwell_bridge.core.proof import Reason, Table
+from inkwell_bridge.service.closing.writing import breakdowns
+from inkwell_bridge.service.closing.writing.breakdowns import figure, summed
+from inkwell_bridge.service.closing.writing.cells import Amount, At, Cell, Kind, SheetTable, Worked
 from inkwell_bridge.service.closing.writing.words import Words
 
 ZERO = Decimal(0)
+
+
 MEASURES = ("count", "net", "tax", "gross")
-
-
-class Amount(NamedTuple):
-    """An amount in its currency."""
-
-    value: Decimal
-    currency: str
-
-
-class At(NamedTuple):
-    """A cell of a table, by its place in it; of ``table``, where it is another."""
-
-    row: int
-    column: int
-    table: str = ""
-
-
-@dataclass(frozen=True, slots=True)
-class Worked:
-    """A figure that is worked out of other cells: ``formula`` has ``{0}``, ``{1}`` … in place of the cells ``of``."""
-
-    value: Amount | int
-    formula: str
-    of: tuple[At, ...]
-
-
-Cell = str | int | date | Amount | Worked | None
-
-
-class Kind(Enum):
-    """What stands in a column."""
-
-    TEXT = "text"
-    FIGURE = "figure"
-
-
-@dataclass(slots=True)
-class SheetTable:
-    """A table: ``name`` tells it from others, ``wide`` are the parts of the page's width that its columns have.
-
-    ``strong`` are rows that sum others up, ``open_rows`` those that somebody has to look at.
-    """
-
-    name: str
-    title: str
-    heads: Sequence[str]
-    kinds: Sequence[Kind]
-    wide: Sequence[float]
-    rows: list[list[Cell]] = field(default_factory=list)
-    strong: set[int] = field(default_factory=set)
-    open_rows: set[int] = field(default_factory=set)
-    empty: str = ""
-    after: str = ""
-
-    def add(self, *cells: Cell, strong: bool = False, is_open: bool = False) -> int:
-        """Put a row below; answers its place."""
-        place = len(self.rows)
-        self.rows.append(list(cells))
-        if strong:
-            self.strong.add(place)
-        if is_open:
-            self.open_rows.add(place)
-        return place
 
 
 def tables_of(closed: ClosedReport, words: Words) -> Iterator[SheetTable]:
@@ -89,8 +28,9 @@ def tables_of(closed: ClosedReport, words: Words) -> Iterator[SheetTable]:
     report = closed.report
     reasons = _reasons(report, words)
     found = (
-        _both_sides(report, reasons, words), reasons.table, _acceptances(report, words), _tax_codes(report, words),
-        _tenders(report, words), _by_bridge(report, words), _by_day(report, words), _payouts(report, words),
+        _both_sides(report, reasons, words), reasons.table, _acceptances(report, words),
+        breakdowns.tax_codes(report, words), breakdowns.accounts(report, words), breakdowns.tenders(report, words),
+        breakdowns.by_bridge(report, words), breakdowns.by_day(report, words), _payouts(report, words),
         _accounts(report, words), _by_age(report, words), _documents(report, words),
     )  # fmt: skip
     return (table for table in found if table.rows or table.empty)
@@ -177,7 +117,7 @@ def _both_sides(report: MonthReport, reasons: _Reasons, words: Words) -> SheetTa
             table.add(
                 words.text(row.section) if measure == MEASURES[0] else "", row.currency, words.text(measure),
                 _side(row, "source", measure, places), _side(row, "books", measure, places),
-                Worked(_figure(row, "difference", measure), "{0}-{1}", (At(at, 3), At(at, 4))),
+                Worked(figure(row, "difference", measure), "{0}-{1}", (At(at, 3), At(at, 4))),
                 _of_reasons(row, measure, reasons, places),
                 Worked(_less(row, measure), "{0}-{1}", (At(at, 5), At(at, 6))),
                 strong=measure == "gross", is_open=measure == "gross" and not row.ties,
@@ -187,7 +127,7 @@ def _both_sides(report: MonthReport, reasons: _Reasons, words: Words) -> SheetTa
 
 def _side(row: ReportRow, side: str, measure: str, places: dict[tuple[str, str, str], int]) -> Cell:
     """A side's figure; of both together the sum of the two above."""
-    value = _figure(row, side, measure)
+    value = figure(row, side, measure)
     if row.section != "both":
         return value
     column = 3 if side == "source" else 4
@@ -228,103 +168,6 @@ def _less(row: ReportRow, measure: str) -> Amount | int:
     return left if measure == "count" else Amount(left, row.currency)
 
 
-def _figure(row: ReportRow, side: str, measure: str) -> Amount | int:
-    value = getattr(getattr(row, side), measure)
-    return value if measure == "count" else Amount(value, row.currency)
-
-
-def _tax_codes(report: MonthReport, words: Words) -> SheetTable:
-    heads = [words.text("tax_code"), words.text("currency")]
-    heads += [f"{words.text(side)}, {words.text(name)}" for side in ("sales_side", "books") for name in ("net", "tax")]
-    table = SheetTable(
-        "codes", words.text("tax_codes"), [*heads, words.text("difference")], [Kind.TEXT] * 2 + [Kind.FIGURE] * 5,
-        [20, 10, 14, 14, 14, 14, 14],
-    )  # fmt: skip
-    for row in report.tax_codes:
-        at = len(table.rows)
-        sides = (Amount(getattr(getattr(row, side), name), row.currency)
-                 for side in ("source", "books") for name in ("net", "tax"))  # fmt: skip
-        table.add(
-            row.tax_code, row.currency, *sides,
-            Worked(Amount(row.difference.gross, row.currency), "{0}+{1}-{2}-{3}",
-                   tuple(At(at, column) for column in (2, 3, 4, 5))),
-            is_open=not row.ties,
-        )  # fmt: skip
-    return table
-
-
-def _tenders(report: MonthReport, words: Words) -> SheetTable:
-    table = SheetTable(
-        "tenders", words.text("tenders"),
-        [words.text(name) for name in ("tender", "currency", "sales_side", "books", "difference", "reasons")],
-        [Kind.TEXT] * 2 + [Kind.FIGURE] * 3 + [Kind.TEXT], [17, 10, 14, 14, 14, 31],
-    )  # fmt: skip
-    for row in report.tenders:
-        at = len(table.rows)
-        table.add(
-            words.term(row.tender), row.currency, _figure(row, "source", "gross"), _figure(row, "books", "gross"),
-            Worked(_figure(row, "difference", "gross"), "{0}-{1}", (At(at, 2), At(at, 3))), _why(row, words),
-            is_open=not row.ties,
-        )  # fmt: skip
-    return table
-
-
-def _by_bridge(report: MonthReport, words: Words) -> SheetTable:
-    names = {one.slug: one.name for one in report.bridges}
-    rows = [(names.get(row.bridge, row.bridge), row) for row in _in_total(report.by_bridge)]
-    return _parted("bridges", "by_bridge", "bridge", rows, words)
-
-
-def _by_day(report: MonthReport, words: Words) -> SheetTable:
-    return _parted("days", "by_day", "day", [(row.day, row) for row in _in_total(report.by_day)], words)
-
-
-def _in_total(rows: Sequence[ReportRow]) -> list[ReportRow]:
-    """Of each part the row of sales and refunds together, where it has both."""
-    both = {(row.bridge, row.day, row.currency) for row in rows if row.section == "both"}
-    return [row for row in rows if row.section == "both" or (row.bridge, row.day, row.currency) not in both]
-
-
-def _parted(
-    name: str, title: str, head: str, rows: Sequence[tuple[str | date | None, ReportRow]], words: Words
-) -> SheetTable:  # fmt: skip
-    """Gross of sales and refunds together, part by part, and what the parts come to in each currency."""
-    table = SheetTable(
-        name, words.text(title),
-        [words.text(one) for one in (head, "currency", "count", "sales_side", "books", "difference", "reasons")],
-        [Kind.TEXT] * 2 + [Kind.FIGURE] * 4 + [Kind.TEXT], [17, 9, 11, 13, 13, 13, 25],
-    )  # fmt: skip
-    for said, row in rows:
-        at = len(table.rows)
-        table.add(
-            said, row.currency, row.source.count, _figure(row, "source", "gross"), _figure(row, "books", "gross"),
-            Worked(_figure(row, "difference", "gross"), "{0}-{1}", (At(at, 3), At(at, 4))), _why(row, words),
-            is_open=not row.ties,
-        )  # fmt: skip
-    for currency in dict.fromkeys(row.currency for _, row in rows):
-        parts = [row for _, row in rows if row.currency == currency]
-        table.add(
-            words.text("total"), currency, _sum(2, 1, table, sum(row.source.count for row in parts)),
-            *(
-                _sum(column, 1, table, Amount(sum((getattr(row, side).gross for row in parts), ZERO), currency))
-                for column, side in ((3, "source"), (4, "books"), (5, "difference"))
-            ),
-            "", strong=True,
-        )  # fmt: skip
-    return table
-
-
-def _sum(column: int, currencies: int, table: SheetTable, value: Amount | int) -> Worked:
-    """What a column comes to in the currency that the row below all others names in its column ``currencies``."""
-    last, total = len(table.rows) - len(table.strong) - 1, len(table.rows)
-    of = (At(0, currencies), At(last, currencies), At(total, currencies), At(0, column), At(last, column))
-    return Worked(value, "SUMIF({0}:{1},{2},{3}:{4})", of)
-
-
-def _why(row: ReportRow, words: Words) -> str:
-    return "; ".join(dict.fromkeys(words.reason(part.reason) for part in row.parts))
-
-
 def _payouts(report: MonthReport, words: Words) -> SheetTable:
     names = ("charges", "refunds", "fees", "other")
     table = SheetTable(
@@ -342,7 +185,7 @@ def _payouts(report: MonthReport, words: Words) -> SheetTable:
     for currency in dict.fromkeys(one.currency for one in report.payouts):
         parts = [one for one in report.payouts if one.currency == currency]
         sums = (
-            _sum(column, 2, table, Amount(sum((getattr(one, name) for one in parts), ZERO), currency))
+            summed(column, 2, table, Amount(sum((getattr(one, name) for one in parts), ZERO), currency))
             for column, name in enumerate((*names, "amount"), start=3)
         )
         table.add(words.text("total"), "", currency, *sums, "", strong=True)
@@ -411,13 +254,14 @@ def _accepted(one: AcceptedItem, report: MonthReport, words: Words) -> str:
 def _come_to(item: OpenItem, words: Words) -> str:
     """What an item comes to: gross by currency, where it is of sales and refunds; else what it is of."""
     sums: dict[str, Decimal] = {}
-    for part in item.amounts:
+    for part in item.in_short:
         if part.table is Table.TOTALS:
             sums[part.currency] = sums.get(part.currency, ZERO) + part.totals.gross
     others = {
-        f"{words.term(part.tax_code or part.tender)} {words.amount(part.totals.gross, part.currency)} {part.currency}"
-        for part in item.amounts
+        f"{place} {words.amount(part.totals.gross, part.currency)} {part.currency}"
+        for part in item.in_short
         if part.table is not Table.TOTALS
+        for place in [words.term(part.tax_code or part.account or part.tender)]
     }
     told = [f"{words.amount(amount, currency)} {currency}" for currency, amount in sums.items()] or sorted(others)
     return "; ".join(told) or "–"
@@ -430,7 +274,7 @@ def _documents(report: MonthReport, words: Words) -> SheetTable:
         [Kind.TEXT] * 4 + [Kind.FIGURE] * 3, [14, 11, 34, 10, 11, 10, 11],
     )  # fmt: skip
     for one in report.documents:
-        under = one.tax_code or words.term(one.tender)
+        under = one.tax_code or one.account or words.term(one.tender)
         reason = words.reason(one.reason, one.detail)
         table.add(
             one.number, one.day, f"{reason} ({under})" if under else reason, one.currency,
