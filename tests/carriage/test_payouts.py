@@ -15,6 +15,7 @@ from inkwell_bridge.launch import demo_client
 from inkwell_bridge.launch.stack import Stack
 from tests.carriage.test_changed_orders import OCTOBER
 from tests.carriage.test_money import refund
+from tests.carriage.test_reading_again import read_again
 from tests.support.world import BRIDGE, World, new_world, shop_order, wait_for
 
 PAYOUTS = "weirgate-to-uk-books"
@@ -146,6 +147,43 @@ def test_what_was_paid_out_stands_beside_what_the_books_hold(weirgate: World) ->
     assert became(weirgate, "WP-3").state == "held"
     assert paid_out(weirgate)["sorcery"] == ("7.00", "0.00")
     assert paid_out(weirgate)["Paid out"] == ("57.52", "46.53")
+
+
+def test_a_month_does_not_tie_while_a_payout_has_not_crossed_or_was_changed(weirgate: World) -> None:
+    """Sales and refunds tie all the same; its month does not, its document is told, and no other month is touched."""
+    (first, _), (_, pence) = paid(FIRST), paid("MW-10009")
+    sheet = weirgate.calls.sheet(**OCTOBER)
+    assert sheet.read().ties
+    weirgate.put("payment-provider", payouts=[
+        payout(entry("charge", 1394, first, fee=-41, tax=-8)),
+        payout(entry("charge", pence, paid("MW-10009")[0], shop_ref="MW-10009"), number=2),
+    ])  # fmt: skip
+    weirgate.run(PAYOUTS)
+    reason = "payouts or payments not carried yet"
+    found = sheet.read()
+    assert not found.ties
+    assert [(one.reason, one.documents) for one in found.differing] == [(reason, 1)]
+    assert all(row.ties for row in (*found.rows, *found.tax_codes, *found.accounts, *found.tenders))
+    (behind,) = sheet.documents(reason=reason)
+    assert (behind.number, behind.reasons, behind.detail) == ("WP-2", [reason], "order-first")
+    month = weirgate.calls.month("marrowby-uk", "2026-10")
+    assert [(one.reason, one.detail, one.documents) for one in month.read().items] == [(reason, "order-first", 1)]
+    (journal,) = journals(weirgate)
+    other = [{**line, "text": line["text"], "account": {"1210": "1200"}.get(line["account"], line["account"])}
+             for line in journal["lines"]]  # fmt: skip
+    weirgate.put("erp", edited={"journal": {str(journal["id"]): {"lines": other}}})
+    read_again(weirgate)
+    assert [(one.reason, one.documents) for one in sheet.read().differing] == [("changed in the books", 1), (reason, 1)]
+    assert [one.number for one in sheet.documents(reason="changed in the books")] == ["WP-1"]
+    assert weirgate.calls.tie_out(first=date(2026, 11, 1), last=date(2026, 11, 30)).ties
+    # Put back as it was, and the order come: nothing is open.
+    weirgate.put("erp", entered={"journal": [journal]})
+    weirgate.put_orders(shop_order("MW-10009"))
+    weirgate.run()
+    weirgate.calls.release(cause="order-first")
+    read_again(weirgate)
+    assert sheet.read().ties
+    assert month.read().items == []
 
 
 def test_a_payout_is_heard_of_by_a_signed_call(weirgate: World) -> None:

@@ -9,7 +9,7 @@ import { Loading } from "../../parts/Loading";
 import { ProblemNote } from "../../parts/Problem";
 import { useWorkspace } from "../../parts/useWorkspace";
 import { counted, day, KINDS } from "../../parts/words";
-import { reasonInWords, SECTIONS } from "./place";
+import { HELD_FOR, reasonInWords, SECTIONS } from "./place";
 
 interface Props {
   period: SheetOf;
@@ -65,7 +65,7 @@ export function BehindList({ period, amount, close }: Props) {
                     <Amount value={row.difference[measure]} currency={row.currency} />
                   </td>
                   <td className="min-w-48 text-sm text-faded">
-                    {row.reasons.map((reason) => reasonInWords(reason, reason === "held" || reason === "left out" ? row.detail : "")).join("; ") || "the same on both sides"}
+                    {row.reasons.map((reason) => reasonInWords(reason, reason === "left out" || HELD_FOR.includes(reason) ? row.detail : "")).join("; ") || "the same on both sides"}
                   </td>
                 </tr>
               ))}

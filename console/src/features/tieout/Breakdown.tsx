@@ -116,7 +116,7 @@ function Sides({ title, caption, heads, period, rows, narrow = [] }: SidesProps)
                       {name}
                     </Link>{" "}
                     <span className="text-sm font-normal text-faded">
-                      {about ? `${about}, ` : ""}
+                      {about ? <span className="max-md:hidden">{about}, </span> : null}
                       {row.currency}
                     </span>
                   </th>
@@ -131,6 +131,7 @@ function Sides({ title, caption, heads, period, rows, narrow = [] }: SidesProps)
                 </tr>
                 <tr className="border-b border-line">
                   <td colSpan={heads.length} className="pb-1 text-right text-xs">
+                    {about ? <span className="block text-left text-sm text-faded md:hidden">{about}</span> : null}
                     {row.parts.map((part) => (
                       <span key={part.reason + part.detail} className={`block ${part.settled ? "text-faded" : "text-madder"}`}>
                         <Link className="underline decoration-line underline-offset-2" to={behind(slug, period, { ...amount, reason: part.reason, detail: part.detail })}>

@@ -17,6 +17,9 @@ export const DIFFERING: readonly string[] = [
 /** What is not here, and so stands behind no amount: it is listed with what was checked. */
 export const LACKING: readonly string[] = ["listed and not fetched", "counted and not listed", "known by its number alone"];
 
+/** Whose detail is the cause of a hold; else it is the rule that left something out. */
+export const HELD_FOR: readonly string[] = ["held", "payouts or payments not carried yet"];
+
 /** Where the documents behind an amount are listed. */
 export function behind(slug: string, period: SheetOf, amount: AmountOf): string {
   if (LACKING.includes(amount.reason ?? "")) return `${withQuery(`/${slug}/tie-out`, { ...period })}#completeness`;
@@ -26,7 +29,7 @@ export function behind(slug: string, period: SheetOf, amount: AmountOf): string 
 /** Why two sides differ, with what it is held for, or the rule that left it out. */
 export function reasonInWords(reason: string, detail: string): string {
   if (!detail) return reason;
-  return reason === "held" ? `held: ${causeInWords(detail).toLowerCase()}` : `${reason}: ${ruleInWords(detail)}`;
+  return HELD_FOR.includes(reason) ? `${reason}: ${causeInWords(detail).toLowerCase()}` : `${reason}: ${ruleInWords(detail)}`;
 }
 
 /** The first and last day of the month that a day is in, some months on. */

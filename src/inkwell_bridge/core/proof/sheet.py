@@ -47,6 +47,7 @@ class Reason(StrEnum):
     NOT_LISTED = "counted and not listed"
     AT_PROVIDER = "known to the provider only"
     ONLY_NUMBER = "known by its number alone"
+    MONEY_NOT_CARRIED = "payouts or payments not carried yet"
     UNEXPLAINED = "unexplained"
 
 

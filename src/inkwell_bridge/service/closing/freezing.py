@@ -42,6 +42,7 @@ from inkwell_bridge.service.people.models import Company, Person
 from inkwell_bridge.service.tieout import sheet
 from inkwell_bridge.service.tieout.accounts import named as named_accounts
 from inkwell_bridge.service.tieout.at_provider import known_to_provider_only
+from inkwell_bridge.service.tieout.money_alone import not_carried
 from inkwell_bridge.service.tieout.reasons import DETAIL, REASON
 from inkwell_bridge.service.tieout.scope import Scope
 
@@ -104,7 +105,7 @@ def month_report(company: Company, month: Month) -> MonthReport:
 
 def _in_all(scope: Scope) -> int:
     return sum(rows.count() for rows in (scope.of(Difference.objects.all()), lacking_of(scope),
-                                         known_to_provider_only(scope)))  # fmt: skip
+                                         known_to_provider_only(scope), not_carried(scope)))  # fmt: skip
 
 
 def acceptances(company: Company, month: Month) -> list[AcceptedDifference]:
@@ -155,12 +156,15 @@ def _documents(scope: Scope) -> Iterator[ReportDocument]:
             account=row["account"],
             totals=in_currency(totals_of(row), row["currency"]),
         )
-    for charge in known_to_provider_only(scope).select_related("bridge").order_by("pk")[:DOCUMENTS_OF_A_REASON]:
-        yield ReportDocument(
-            reason=Reason.AT_PROVIDER.value, kind=charge.kind, number=charge.number, bridge=charge.bridge.slug,
-            day=charge.business_date or scope.first, currency=charge.currency, table=Table.TOTALS.value,
-            totals=Totals(),
-        )  # fmt: skip
+    for reason, rows in (
+        (Reason.AT_PROVIDER, known_to_provider_only(scope)), (Reason.MONEY_NOT_CARRIED, not_carried(scope))
+    ):  # fmt: skip
+        for one in rows.select_related("bridge").defer("planned").order_by("pk")[:DOCUMENTS_OF_A_REASON]:
+            yield ReportDocument(
+                reason=reason.value, detail=one.cause if reason is Reason.MONEY_NOT_CARRIED else "", kind=one.kind,
+                number=one.number, bridge=one.bridge.slug, day=one.business_date or scope.first, currency=one.currency,
+                table=Table.TOTALS.value, totals=Totals(),
+            )  # fmt: skip
     for one in lacking_of(scope).select_related("bridge__company")[:DOCUMENTS_OF_A_REASON]:
         yield _lacking(one)
 

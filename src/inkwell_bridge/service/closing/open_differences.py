@@ -11,6 +11,7 @@ from inkwell_bridge.service.carriage.models import Difference
 from inkwell_bridge.service.carriage.totals import SUMS, totals_of
 from inkwell_bridge.service.completeness.lacking import lacking_of
 from inkwell_bridge.service.tieout.at_provider import known_to_provider_only
+from inkwell_bridge.service.tieout.money_alone import not_carried
 from inkwell_bridge.service.tieout.reasons import DETAIL, REASON, reason_of_difference
 from inkwell_bridge.service.tieout.scope import Scope
 from inkwell_bridge.service.tieout.sheet import differing_documents
@@ -20,8 +21,8 @@ _PLACE = ("crossing", "grain", "section", "currency", "tax_code", "tender", "acc
 
 
 def items_of(scope: Scope) -> list[OpenItem]:
-    """The open items of a period. Four statements, read row by row: a backlog may be long."""
-    return open_items(chain(_differing(scope), _open(scope), _lacking(scope)))
+    """The open items of a period. Five statements, read row by row: a backlog may be long."""
+    return open_items(chain(_differing(scope), _open(scope), _not_carried(scope), _lacking(scope)))
 
 
 def _open(scope: Scope) -> Iterator[OpenDocument]:
@@ -41,6 +42,12 @@ def _differing(scope: Scope) -> Iterator[OpenDocument]:
     """Those that differ in the books, whether an amount differs or not."""
     for pk, cause in differing_documents(scope).order_by("pk").values_list("pk", "cause").iterator(chunk_size=CHUNK):
         yield OpenDocument(reason_of_difference(cause), "", pk)
+
+
+def _not_carried(scope: Scope) -> Iterator[OpenDocument]:
+    """Money that stands in no section, and has not crossed."""
+    for pk, cause in not_carried(scope).order_by("pk").values_list("pk", "cause").iterator(chunk_size=CHUNK):
+        yield OpenDocument(Reason.MONEY_NOT_CARRIED, cause, pk)
 
 
 def _lacking(scope: Scope) -> Iterator[OpenDocument]:

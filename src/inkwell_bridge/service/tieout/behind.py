@@ -12,6 +12,7 @@ from inkwell_bridge.service.carriage.models import Crossing, Difference, Figure
 from inkwell_bridge.service.carriage.totals import SUMS, totals_of
 from inkwell_bridge.service.tieout import sheet
 from inkwell_bridge.service.tieout.at_provider import known_to_provider_only
+from inkwell_bridge.service.tieout.money_alone import not_carried
 from inkwell_bridge.service.tieout.reasons import DETAIL, NAMED, OF_DIFFERING, REASON, differing_for
 from inkwell_bridge.service.tieout.scope import Scope
 
@@ -20,6 +21,7 @@ PAGE = 100
 # an account.
 _IN_FULL = Q(grain=Grain.DOCUMENT, side__in=(Side.SOURCE, Side.BOOKS)) | Q(side=Side.RECONCILING)
 _OF_LINES = Q(grain=Grain.LINE, side__in=(Side.CODED, Side.BOOKS)) | Q(side=Side.RECONCILING, role__in=OF_CODES)
+_ON_NO_SIDE = {Reason.AT_PROVIDER: known_to_provider_only, Reason.MONEY_NOT_CARRIED: not_carried}
 _ROLES = {reason: role for role, reason in NAMED.items()}
 
 
@@ -58,8 +60,16 @@ class Wanted:
         """What documents differ for, where all of those are asked about and not those of one amount: they may differ in
         something else than an amount."""
         reason = Reason(self.reason) if self.reason else None
-        of_amount = self.currency or self.tax_code or self.tender or self.account or self.section != "both"
-        return reason if reason in OF_DIFFERING and not of_amount else None
+        return reason if reason in OF_DIFFERING and not self._of_amount else None
+
+    @property
+    def counts_on_no_side(self) -> bool:
+        """Whether documents without figures on the sheet are asked for."""
+        return self.reason in _ON_NO_SIDE
+
+    @property
+    def _of_amount(self) -> bool:
+        return bool(self.currency or self.tax_code or self.tender or self.account or self.section != "both")
 
     @property
     def _sections(self) -> Sequence[str]:
@@ -110,10 +120,10 @@ def documents(scope: Scope, wanted: Wanted) -> tuple[list[Behind], bool]:
         one = behind(row["crossing"], row["currency"])
         one.reasons.append(Reason(row["reason"]))
         one.detail = one.detail or row["detail"]
-    if wanted.reason == Reason.AT_PROVIDER:
-        # They count on no side.
-        for key in keys:
-            behind(key, by_pk[key].currency).reasons.append(Reason.AT_PROVIDER)
+    for key in keys if wanted.counts_on_no_side else ():
+        one = behind(key, by_pk[key].currency)
+        one.reasons.append(Reason(wanted.reason))
+        one.detail = by_pk[key].cause if wanted.reason == Reason.MONEY_NOT_CARRIED else ""
     if wanted.differing is not None:
         for one in found.values():
             one.reasons = list(dict.fromkeys([wanted.differing, *one.reasons]))
@@ -123,11 +133,11 @@ def documents(scope: Scope, wanted: Wanted) -> tuple[list[Behind], bool]:
 
 def _chosen(scope: Scope, wanted: Wanted) -> QuerySet[Model, int]:
     """The keys of the crossings behind the amount."""
-    if wanted.reason == Reason.AT_PROVIDER:
-        return known_to_provider_only(scope).annotate(crossing=F("pk")).values_list("crossing", flat=True)
+    if wanted.counts_on_no_side:
+        rows = _ON_NO_SIDE[wanted.reason](scope)
+        return _keys(rows.filter(cause=wanted.detail) if wanted.detail else rows)
     if wanted.differing is not None:
-        rows = sheet.differing_documents(scope).filter(differing_for(wanted.differing))
-        return rows.annotate(crossing=F("pk")).values_list("crossing", flat=True)
+        return _keys(sheet.differing_documents(scope).filter(differing_for(wanted.differing)))
     if wanted.reason in _ROLES:
         named = Figure.objects.filter(wanted.figures, side=Side.RECONCILING, role=_ROLES[Reason(wanted.reason)])
         # What was named once, and taken off again, is none of it.
@@ -141,3 +151,7 @@ def _chosen(scope: Scope, wanted: Wanted) -> QuerySet[Model, int]:
             chosen = chosen.filter(why=wanted.detail)
         return chosen.values_list("crossing", flat=True).distinct()
     return scope.of(Figure.objects.filter(wanted.figures)).values_list("crossing", flat=True).distinct()
+
+
+def _keys(crossings: QuerySet[Crossing]) -> QuerySet[Model, int]:
+    return crossings.annotate(crossing=F("pk")).values_list("crossing", flat=True)

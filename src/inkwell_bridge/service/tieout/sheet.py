@@ -34,6 +34,7 @@ from inkwell_bridge.service.carriage.states import CrossingState
 from inkwell_bridge.service.carriage.totals import SUMS, totals_of
 from inkwell_bridge.service.completeness import lacking
 from inkwell_bridge.service.tieout.at_provider import known_to_provider_only
+from inkwell_bridge.service.tieout.money_alone import not_carried
 from inkwell_bridge.service.tieout.reasons import DETAIL, NAMED, REASON, reason_of_difference
 from inkwell_bridge.service.tieout.scope import Scope
 
@@ -130,8 +131,11 @@ def _figures(scope: Scope, by: Sequence[str]) -> Iterator[Figures]:
         summed = Summed(_place(row, by), row["side"], reason, "", None, totals_of(row))
         yield Figures(summed, tables_of(row["side"], row["grain"], row["section"], row["role"]))
     between = scope.of(Difference.objects.all()).values(*columns, "grain", reason=REASON, detail=DETAIL)
-    # Documents whose differences cancel out are counted, and no less open.
-    for row in between.annotate(documents=Count("crossing", distinct=True), **SUMS).order_by():
+    # Documents whose differences cancel out are counted, and no less open. Of one day a document has one row for a
+    # reason in each place; over several, what is on another day has two, and telling them apart takes a sort.
+    one_day = "day" in by or scope.first == scope.last
+    documents = Count("id") if one_day else Count("crossing", distinct=True)
+    for row in between.annotate(documents=documents, **SUMS).order_by():
         summed = Summed(_place(row, by), "", Reason(row["reason"]), row["detail"], row["documents"], totals_of(row))
         yield Figures(summed, [table_of(row["grain"], row["section"])])
 
@@ -141,14 +145,18 @@ def _place(row: dict[str, object], by: Sequence[str]) -> Place:
 
 
 def differing_documents(scope: Scope) -> QuerySet[Crossing]:
-    """The documents with figures in the period that differ in the books."""
-    of_period = scope.of(Figure.objects.filter(crossing=OuterRef("pk")).exclude(section=Section.NONE))
-    return Crossing.objects.filter(Exists(of_period), workspace=scope.workspace, state=CrossingState.DIFFERS)
+    """The documents with figures in the period that differ in the books; and those that have none on the sheet, such as
+    payouts, by their own day."""
+    on_sheet = Figure.objects.filter(crossing=OuterRef("pk")).exclude(section=Section.NONE)
+    differing = Crossing.objects.filter(workspace=scope.workspace, state=CrossingState.DIFFERS)
+    of_day = scope.of(Crossing.objects.filter(pk=OuterRef("pk")), "business_date")
+    return differing.filter(Exists(scope.of(on_sheet)) | (~Exists(on_sheet) & Exists(of_day)))
 
 
 def differing(scope: Scope) -> list[tuple[Reason, int]]:
     """How many documents of the period differ in the books, by the reason, whether an amount differs or not: a contact,
-    an account, or what money is set against; and how many are lacking here. Three statements."""
+    an account, or what money is set against; how many are lacking here; and how much money that stands in no section
+    has not crossed. Four statements."""
     counts = differing_documents(scope).order_by().values_list("cause").annotate(number=Count("pk"))
     sums: dict[Reason, int] = dict(lacking.counts_of(scope))
     if charges := known_to_provider_only(scope).count():
@@ -156,4 +164,6 @@ def differing(scope: Scope) -> list[tuple[Reason, int]]:
     for cause, number in counts:
         reason = reason_of_difference(cause)
         sums[reason] = sums.get(reason, 0) + number
+    if money := not_carried(scope).count():
+        sums[Reason.MONEY_NOT_CARRIED] = money
     return sorted(sums.items(), key=lambda one: list(Reason).index(one[0]))

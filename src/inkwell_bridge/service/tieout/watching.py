@@ -14,6 +14,7 @@ from inkwell_bridge.service.completeness.models import Lacking
 from inkwell_bridge.service.rows import insert_rows, remove_in_chunks
 from inkwell_bridge.service.tieout.at_provider import days_known_to_provider_only
 from inkwell_bridge.service.tieout.models import TiedDay
+from inkwell_bridge.service.tieout.money_alone import days_with_held
 from inkwell_bridge.service.tieout.reasons import REASON
 
 # Two months: what changes in a month that was closed is told of for as long as it is kept.
@@ -58,6 +59,7 @@ def _open_days(since: date) -> set[Day]:
     found = set(rows.order_by().values_list("bridge", "date").distinct())
     differing = Crossing.objects.filter(state=CrossingState.DIFFERS, business_date__gte=since)
     found |= days_known_to_provider_only(since)
+    found |= days_with_held(since)
     found |= set(differing.order_by().values_list("bridge", "business_date").distinct())
     return found | set(Lacking.objects.filter(date__gte=since).order_by().values_list("bridge", "date").distinct())
 

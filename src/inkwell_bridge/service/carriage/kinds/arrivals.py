@@ -26,6 +26,7 @@ class ArrivalsKind(BaseKind):
 
     name = "arrivals"
     source_kind = SourceKind.ARRIVALS
+    is_money_alone = True
     has_lane = False
     steps = WITHOUT_CONTACT
 

@@ -39,6 +39,7 @@ class BaseKind:
     latest_only = False
     passing_causes: frozenset[Cause] = frozenset()
     section = Section.NONE
+    is_money_alone = False
     hears_of_money = False
     names_missing = False
     parent_kind = ""

@@ -34,6 +34,7 @@ class PayoutsKind(BaseKind):
 
     name = "payouts"
     source_kind = SourceKind.PAYOUTS
+    is_money_alone = True
     passing_causes = frozenset({Cause.ORDER_FIRST})
     # Nobody is invoiced by it, so no contact is looked for.
     steps = WITHOUT_CONTACT

@@ -126,6 +126,9 @@ class Kind(Protocol):
     """Whether one that is held for its order tells that an order is lacking here."""
     section: Section
     """The part of the tie-out that its documents stand in."""
+    is_money_alone: bool
+    """Whether it is money that stands in no section, of no sale of its own: a period does not tie while some of it has
+    not crossed."""
 
     def listed(self, source: SourceDocument) -> Listed:
         """What lists and totals show of one."""

@@ -53,6 +53,7 @@ class RequestPaymentsKind(BaseKind):
 
     name = PAYMENTS
     source_kind = SourceKind.REQUEST_PAYMENTS
+    is_money_alone = True
     parent_kind = REQUESTS
     steps = (
         plan_documents, hold_where_planned, make_out_to_the_invoice, post_documents, prove_documents, write_back,

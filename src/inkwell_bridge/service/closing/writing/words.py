@@ -187,6 +187,10 @@ REASONS: dict[Reason, tuple[str, str]] = {
     Reason.NOT_FETCHED: ("aufgeführt, aber nicht abgerufen", "listé, mais non récupéré"),
     Reason.NOT_LISTED: ("gezählt, aber nicht aufgeführt", "compté, mais non listé"),
     Reason.AT_PROVIDER: ("nur dem Zahlungsanbieter bekannt", "connu du seul prestataire de paiement"),
+    Reason.MONEY_NOT_CARRIED: (
+        "Auszahlungen oder Zahlungen noch nicht übertragen",
+        "versements ou paiements pas encore transférés",
+    ),
     Reason.ONLY_NUMBER: ("nur als Nummer bekannt", "connu par son seul numéro"),
     Reason.UNEXPLAINED: ("ungeklärt", "inexpliqué"),
 }
