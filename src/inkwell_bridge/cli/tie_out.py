@@ -250,7 +250,9 @@ def _behind(measure: str) -> list[output.Column]:
 
 def _why(row: BehindDocument) -> Iterator[str]:
     for reason in row.reasons:
-        yield _named(reason, row.detail if reason in ("held", "left out", "payouts or payments not carried yet") else "")
+        yield _named(
+            reason, row.detail if reason in ("held", "left out", "payouts or payments not carried yet") else ""
+        )
 
 
 @tie_out.command()

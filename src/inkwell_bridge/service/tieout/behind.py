@@ -120,13 +120,14 @@ def documents(scope: Scope, wanted: Wanted) -> tuple[list[Behind], bool]:
         one = behind(row["crossing"], row["currency"])
         one.reasons.append(Reason(row["reason"]))
         one.detail = one.detail or row["detail"]
-    for key in keys if wanted.counts_on_no_side else ():
-        one = behind(key, by_pk[key].currency)
-        one.reasons.append(Reason(wanted.reason))
-        one.detail = by_pk[key].cause if wanted.reason == Reason.MONEY_NOT_CARRIED else ""
-    if wanted.differing is not None:
+    told = Reason(wanted.reason) if wanted.counts_on_no_side else wanted.differing
+    if told is not None:
+        # A payout has no figures on the sheet, and is one of them all the same.
+        for key in set(by_pk) - {pk for pk, _ in found}:
+            behind(key, by_pk[key].currency)
         for one in found.values():
-            one.reasons = list(dict.fromkeys([wanted.differing, *one.reasons]))
+            one.reasons = list(dict.fromkeys([told, *one.reasons]))
+            one.detail = one.crossing.cause if told is Reason.MONEY_NOT_CARRIED else one.detail
     order = {key: place for place, key in enumerate(keys)}
     return sorted(found.values(), key=lambda one: (order[one.crossing.pk], one.currency)), len(chosen) > PAGE
 
