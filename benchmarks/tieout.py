@@ -55,10 +55,10 @@ _FIGURES = """
 """
 _DIFFERENCES = """
     INSERT INTO carriage_difference (workspace_id, bridge_id, crossing_id, between, grain, section, date, currency,
-        tax_code, tender, account, count, net, tax, gross)
+        tax_code, tender, account, reason, detail, count, net, tax, gross)
     SELECT workspace_id, bridge_id, crossing_id + %(step)s::bigint * copy, between, grain, section,
-        date '2026-10-01' + ((crossing_id + copy) %% 31)::int, currency, tax_code, tender, account, count, net, tax,
-        gross
+        date '2026-10-01' + ((crossing_id + copy) %% 31)::int, currency, tax_code, tender, account, reason,
+        detail, count, net, tax, gross
     FROM carriage_difference, generate_series(%(from)s::int, %(to)s::int) AS copy WHERE crossing_id < %(step)s
 """
 _DAYS = """

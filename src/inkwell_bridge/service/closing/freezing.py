@@ -43,7 +43,6 @@ from inkwell_bridge.service.tieout import sheet
 from inkwell_bridge.service.tieout.accounts import named as named_accounts
 from inkwell_bridge.service.tieout.at_provider import known_to_provider_only
 from inkwell_bridge.service.tieout.money_alone import not_carried
-from inkwell_bridge.service.tieout.reasons import DETAIL, REASON
 from inkwell_bridge.service.tieout.scope import Scope
 
 # Of each reason so many documents are named; what is many has one cause, and its list is a page of the console.
@@ -136,8 +135,8 @@ def _in_currency(item: OpenItem) -> OpenItem:
 
 def _documents(scope: Scope) -> Iterator[ReportDocument]:
     """The first of each reason, day by day, by their numbers."""
-    first = Window(RowNumber(), partition_by=[REASON, DETAIL], order_by=[F("crossing").asc(), F("pk").asc()])
-    rows = scope.of(Difference.objects.all()).annotate(reason=REASON, detail=DETAIL, position=first)
+    first = Window(RowNumber(), partition_by=["reason", "detail"], order_by=[F("crossing").asc(), F("pk").asc()])
+    rows = scope.of(Difference.objects.all()).annotate(position=first)
     columns = ("crossing__kind", "crossing__number", "crossing__bridge__slug", "date", "reason", "detail", "grain",
                "section", "currency", "tax_code", "tender", "account", *Amounts._fields)  # fmt: skip
     told = rows.filter(position__lte=DOCUMENTS_OF_A_REASON).order_by("reason", "detail", "position")

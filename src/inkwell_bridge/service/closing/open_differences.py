@@ -12,7 +12,7 @@ from inkwell_bridge.service.carriage.totals import SUMS, totals_of
 from inkwell_bridge.service.completeness.lacking import lacking_of
 from inkwell_bridge.service.tieout.at_provider import known_to_provider_only
 from inkwell_bridge.service.tieout.money_alone import not_carried
-from inkwell_bridge.service.tieout.reasons import DETAIL, REASON, reason_of_difference
+from inkwell_bridge.service.tieout.reasons import reason_of_difference
 from inkwell_bridge.service.tieout.scope import Scope
 from inkwell_bridge.service.tieout.sheet import differing_documents
 
@@ -26,7 +26,7 @@ def items_of(scope: Scope) -> list[OpenItem]:
 
 
 def _open(scope: Scope) -> Iterator[OpenDocument]:
-    rows = scope.of(Difference.objects.all()).values(*_PLACE, reason=REASON, detail=DETAIL).annotate(**SUMS)
+    rows = scope.of(Difference.objects.all()).values(*_PLACE, "reason", "detail").annotate(**SUMS)
     settled = [reason.value for reason in SETTLED]
     for row in rows.exclude(reason__in=settled).order_by(*_PLACE).iterator(chunk_size=CHUNK):
         totals = totals_of(row)

@@ -13,7 +13,7 @@ from inkwell_bridge.service.carriage.totals import SUMS, totals_of
 from inkwell_bridge.service.tieout import sheet
 from inkwell_bridge.service.tieout.at_provider import known_to_provider_only
 from inkwell_bridge.service.tieout.money_alone import not_carried
-from inkwell_bridge.service.tieout.reasons import DETAIL, NAMED, OF_DIFFERING, REASON, differing_for
+from inkwell_bridge.service.tieout.reasons import NAMED, OF_DIFFERING, differing_for
 from inkwell_bridge.service.tieout.scope import Scope
 
 PAGE = 100
@@ -116,7 +116,7 @@ def documents(scope: Scope, wanted: Wanted) -> tuple[list[Behind], bool]:
         elif row["side"] == Side.RECONCILING and not totals.nothing:
             one.reasons.append(NAMED[row["role"]])
     between = scope.of(Difference.objects.filter(wanted.differences, crossing__in=keys))
-    for row in between.values("crossing", "currency", reason=REASON, detail=DETAIL).distinct().order_by():
+    for row in between.values("crossing", "currency", "reason", "detail").distinct().order_by():
         one = behind(row["crossing"], row["currency"])
         one.reasons.append(Reason(row["reason"]))
         one.detail = one.detail or row["detail"]
@@ -146,10 +146,9 @@ def _chosen(scope: Scope, wanted: Wanted) -> QuerySet[Model, int]:
         there = sums.exclude(sum_count=0, sum_net=0, sum_tax=0, sum_gross=0)
         return there.values_list("crossing", flat=True)
     if wanted.reason:
-        between = Difference.objects.filter(wanted.differences).annotate(reason=REASON, why=DETAIL)
-        chosen = scope.of(between).filter(reason=wanted.reason)
+        chosen = scope.of(Difference.objects.filter(wanted.differences, reason=wanted.reason))
         if wanted.detail:
-            chosen = chosen.filter(why=wanted.detail)
+            chosen = chosen.filter(detail=wanted.detail)
         return chosen.values_list("crossing", flat=True).distinct()
     return scope.of(Figure.objects.filter(wanted.figures)).values_list("crossing", flat=True).distinct()
 

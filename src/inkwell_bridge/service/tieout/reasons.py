@@ -1,15 +1,14 @@
-"""The reason of each figure that stands between the sides, as an expression for the database."""
+"""Reasons that were written down with figures, and those of documents that differ.
+
+That of a difference is kept beside it, see ``carriage.models.Difference``.
+"""
 
 from __future__ import annotations
 
-from django.db.models import Case, CharField, F, Q, Value, When
+from django.db.models import Q
 
 from inkwell_bridge.core.findings import Cause
-from inkwell_bridge.core.planner import MOVED_BY_RULE, STARTS_ON
-from inkwell_bridge.core.proof import Between, Reason, Reconciles
-from inkwell_bridge.service.carriage.decided import ACCEPTED
-from inkwell_bridge.service.carriage.kinds.entered_by_hand import ENTERED_BY_HAND, NOT_POSTED_HERE
-from inkwell_bridge.service.carriage.states import CrossingState, DecisionKind
+from inkwell_bridge.core.proof import Reason, Reconciles
 
 # What was written down as a reason when the figure was.
 NAMED: dict[str, Reason] = {
@@ -32,43 +31,6 @@ _DIFFERS: dict[str, Reason] = {
     Cause.TWICE_THERE: Reason.TWICE,
     Cause.REFERENCE_CHANGED: Reason.OTHER_REFERENCE,
 }
-
-
-def _when(reason: Reason, **said: object) -> When:
-    return When(**{f"crossing__{name}": value for name, value in said.items()}, then=Value(reason.value))
-
-
-# Of a difference that is open the name is asked for when it is told, from what has become of the document by then; one
-# that is carried, with nobody's word for it, has none.
-REASON = Case(
-    When(between=Between.CUT_OFF.value, crossing__findings__contains=[{"id": MOVED_BY_RULE}],
-         then=Value(Reason.MOVED.value)),
-    When(between=Between.CUT_OFF.value, then=Value(Reason.CUT_OFF.value)),
-    _when(Reason.BY_HAND, kind=ENTERED_BY_HAND),
-    _when(Reason.NOT_POSTED_HERE, kind=NOT_POSTED_HERE),
-    _when(Reason.GONE, gone_at__isnull=False),
-    _when(Reason.BEFORE_START, state=CrossingState.LEFT_OUT, left_out_by=STARTS_ON),
-    _when(Reason.LEFT_OUT, state=CrossingState.LEFT_OUT),
-    _when(Reason.HELD, state=CrossingState.HELD),
-    _when(Reason.WAITING, state=CrossingState.WAITING),
-    _when(Reason.ADOPTED, state=CrossingState.ADOPTED),
-    *(_when(reason, state=CrossingState.DIFFERS, cause=cause) for cause, reason in _DIFFERS.items()),
-    _when(Reason.OTHERWISE, state=CrossingState.DIFFERS),
-    _when(Reason.KEPT, state=CrossingState.CARRIED, decision__kind=DecisionKind.KEEP_POSTED.value),
-    _when(Reason.ACCEPTED, state=CrossingState.CARRIED, decision__has_key=ACCEPTED),
-    _when(Reason.ACCEPTED, state=CrossingState.CARRIED, decision__kind=DecisionKind.KEEP_THEIRS.value),
-    default=Value(Reason.UNEXPLAINED.value),
-    output_field=CharField(),
-)  # fmt: skip
-# What it is held for, or the rule that left it out.
-DETAIL = Case(
-    When(between=Between.CUT_OFF.value, then=Value("")),
-    When(crossing__state=CrossingState.HELD, then=F("crossing__cause")),
-    When(Q(crossing__state=CrossingState.LEFT_OUT) & ~Q(crossing__left_out_by=STARTS_ON),
-         then=F("crossing__left_out_by")),
-    default=Value(""),
-    output_field=CharField(),
-)  # fmt: skip
 
 
 # What documents differ for, whether an amount does or not.

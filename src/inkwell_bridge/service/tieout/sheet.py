@@ -1,8 +1,8 @@
 """The sheet of a period: sums of the days' totals, and the differences document by document.
 
 Both sides are sums that are kept by day, so a month is as quick with a million orders as with ten. What stands between
-them is kept for each document (``core.proof.apart``), and few have any; its reason is asked for here. Every table of
-the sheet is made of the same two statements.
+them is kept for each document (``core.proof.apart``) with its reason, and few have any. Every table of the sheet is
+made of the same two statements.
 """
 
 from __future__ import annotations
@@ -35,7 +35,7 @@ from inkwell_bridge.service.carriage.totals import SUMS, totals_of
 from inkwell_bridge.service.completeness import lacking
 from inkwell_bridge.service.tieout.at_provider import known_to_provider_only
 from inkwell_bridge.service.tieout.money_alone import not_carried
-from inkwell_bridge.service.tieout.reasons import DETAIL, NAMED, REASON, reason_of_difference
+from inkwell_bridge.service.tieout.reasons import NAMED, reason_of_difference
 from inkwell_bridge.service.tieout.scope import Scope
 
 # The columns of what rows may be parted by, where these are called otherwise.
@@ -130,7 +130,7 @@ def _figures(scope: Scope, by: Sequence[str]) -> Iterator[Figures]:
         reason = NAMED[row["role"]] if row["side"] == Side.RECONCILING else None
         summed = Summed(_place(row, by), row["side"], reason, "", None, totals_of(row))
         yield Figures(summed, tables_of(row["side"], row["grain"], row["section"], row["role"]))
-    between = scope.of(Difference.objects.all()).values(*columns, "grain", reason=REASON, detail=DETAIL)
+    between = scope.of(Difference.objects.all()).values(*columns, "grain", "reason", "detail")
     # Documents whose differences cancel out are counted, and no less open. Of one day a document has one row for a
     # reason in each place; over several, what is on another day has two, and telling them apart takes a sort.
     one_day = "day" in by or scope.first == scope.last

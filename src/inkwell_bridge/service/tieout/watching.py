@@ -15,7 +15,6 @@ from inkwell_bridge.service.rows import insert_rows, remove_in_chunks
 from inkwell_bridge.service.tieout.at_provider import days_known_to_provider_only
 from inkwell_bridge.service.tieout.models import TiedDay
 from inkwell_bridge.service.tieout.money_alone import days_with_held
-from inkwell_bridge.service.tieout.reasons import REASON
 
 # Two months: what changes in a month that was closed is told of for as long as it is kept.
 WATCHED = timedelta(days=62)
@@ -55,7 +54,7 @@ def forget() -> int:
 
 def _open_days(since: date) -> set[Day]:
     """The days on which a difference is open, a document that is dated then differs, or one is lacking."""
-    rows = Difference.objects.filter(date__gte=since).annotate(reason=REASON).exclude(reason__in=_NOT_OPEN)
+    rows = Difference.objects.filter(date__gte=since).exclude(reason__in=_NOT_OPEN)
     found = set(rows.order_by().values_list("bridge", "date").distinct())
     differing = Crossing.objects.filter(state=CrossingState.DIFFERS, business_date__gte=since)
     found |= days_known_to_provider_only(since)

@@ -178,7 +178,8 @@ class Crossing(WorkspaceOwned):
         ]
         indexes = [
             models.Index(fields=["workspace", "bridge", "business_date"], name="crossing_date"),
-            models.Index(fields=["workspace", "state", "cause"], name="crossing_state"),
+            # Of what is held, with the money behind each cause, the first page of a day tells all there is.
+            models.Index(fields=["workspace", "state", "cause"], include=["currency", "gross"], name="crossing_state"),
             models.Index(fields=["workspace", "number", "id"], name="crossing_number"),
             models.Index(fields=["workspace", "bridge", "kind", "parent_source_id"], name="crossing_parent"),
             # Each default sort of the list, as it stands in ORDER BY.

@@ -84,11 +84,17 @@ class DayTotal(_OfSide):
 
 class Difference(_Amounts):
     """What stands between the two sides of one crossing on a day, by its figures as they are now; of most crossings
-    nothing does. Why is asked for when it is told. ``account`` is empty but of what stands between those of one."""
+    nothing does. ``account`` is empty but of what stands between those of one.
+
+    ``reason`` is why, by what has become of the crossing by now, and ``detail`` what it is held for, or the rule that
+    left it out: the database itself keeps both in step with the crossing (migration 0037).
+    """
 
     crossing = models.ForeignKey(Crossing, on_delete=models.CASCADE, related_name="differences")
     between = models.CharField(max_length=10, choices=_choices(Between))
     account = models.CharField(max_length=120, default="")
+    reason = models.CharField(max_length=60, default="")
+    detail = models.CharField(max_length=120, default="")
 
     class Meta:
         indexes = [models.Index(fields=["workspace", "date"], name="difference_period")]
