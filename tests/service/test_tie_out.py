@@ -7,6 +7,7 @@ import subprocess
 import sys
 from datetime import date
 from decimal import Decimal
+from functools import partial
 from typing import Any
 
 import pytest
@@ -14,7 +15,9 @@ import pytest
 from inkwell_bridge.client import ApiError, Conflict
 from inkwell_bridge.client.models import TieOut
 from inkwell_bridge.demo.facts import rulebook_text
+from inkwell_bridge.launch import demo_client
 from inkwell_bridge.launch.stack import Stack
+from tests.carriage.test_completeness import ended, of_orders
 from tests.carriage.test_money import FIRST, refund
 from tests.carriage.test_reading_again import edit, of_order, read_again
 from tests.support.world import BRIDGE, World, new_world, shop_order, wait_for, with_holds
@@ -223,6 +226,41 @@ def test_a_voucher_that_was_taxed_before_is_named(stack: Stack, owner: str) -> N
     not_money = voucher.part("not as money").gross
     assert (voucher.tender, not_money, voucher.books.gross) == ("voucher", Decimal("13.94"), 0)
     assert world.books().get("receipt", []) == []
+
+
+def test_a_shop_in_another_time_zone_has_its_own_midnight(stack: Stack, owner: str) -> None:
+    """Placed at 3 in the morning of 15 October in London, at 22:00 of the 14th by the clocks of a shop in New York: on
+    the sales side it is of the 14th, as in the shop's own reports, and in the books of the 15th. Both days tie."""
+    world = new_world(stack, owner)
+    there = {**demo_client.facts()["web_shop"], "time_zone": "America/New_York"}
+    placed, paid_at = "2026-10-15T02:00:00+00:00", "2026-10-15T02:01:00+00:00"
+    order = shop_order(FIRST, placed=placed, last_change=paid_at)
+    order["received"] = [{**order["received"][0], "when": paid_at}]
+    world.put("web-shop", reset=True, shop=there, orders=[order])
+    assert world.calls.connection("web-shop").check().described.time_zone == "America/New_York"  # type: ignore[union-attr]
+    world.run()
+    assert [one["date"] for one in world.invoices()] == ["2026-10-15"]
+    days = {f"{row.day}": row for row in world.calls.sheet(**OCTOBER).days()}
+    assert {day: (f"{row.source.gross}", f"{row.books.gross}") for day, row in days.items()} == {
+        "2026-10-14": ("13.94", "0.00"), "2026-10-15": ("0.00", "13.94"),
+    }  # fmt: skip
+    assert {day: f"{row.part('on another day in the books').gross}" for day, row in days.items()} == {
+        "2026-10-14": "13.94", "2026-10-15": "-13.94",
+    }  # fmt: skip
+    assert all(row.ties for row in days.values())
+    the_14th = world.calls.tie_out(first=date(2026, 10, 14), last=date(2026, 10, 14))
+    (card,) = the_14th.tenders
+    assert (f"{card.source.gross}", f"{card.books.gross}", the_14th.ties) == ("13.94", "0.00", True)
+    assert [part.reason for row in world.calls.tie_out(**OCTOBER).rows for part in row.parts] in (
+        [], ["rounding by rule", "tax computed otherwise by the books"],
+    )  # fmt: skip
+    # Asked for its 14th, the shop lists it; for its 15th it does not, and nothing is gone.
+    for day, listed in ((14, 1), (15, 0)):
+        one_day = {"first": date(2026, 10, day), "last": date(2026, 10, day)}
+        asked = world.calls.completeness.check(bridge=BRIDGE, **one_day)
+        found = of_orders(wait_for(partial(ended, world, asked.id), seconds=60, what="the check"))
+        assert (sum(one.count for one in found.listed), sum(one.count for one in found.here)) == (listed, listed)
+        assert (found.documents, world.calls.tie_out(**OCTOBER).ties) == ([], True)
 
 
 def test_both_sides_day_by_day_and_bridge_by_bridge(paid: World) -> None:

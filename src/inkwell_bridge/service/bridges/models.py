@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from functools import cache
+from zoneinfo import ZoneInfo, available_timezones
+
 from django.db import models
 
 from inkwell_bridge.core import timetable
@@ -9,6 +12,9 @@ from inkwell_bridge.core.timetable import LONGEST_RULE
 from inkwell_bridge.service.connections.models import Connection
 from inkwell_bridge.service.people.models import Company, Person
 from inkwell_bridge.service.tenancy import Pausable, Removable, WorkspaceOwned, slug_field, unique_while_current
+
+# Asked of the files of the system, so once a process. What an end tells is a name out of these, or none.
+_zones = cache(available_timezones)
 
 
 class Bridge(Pausable, Removable):
@@ -27,6 +33,13 @@ class Bridge(Pausable, Removable):
 
     class Meta:
         constraints = [unique_while_current("slug", name="bridge_slug")]
+
+    @property
+    def source_zone(self) -> ZoneInfo:
+        """The clocks that the sales side's own days go by, as it told when it was checked; those of the company, where
+        it told none that are known."""
+        told = self.source.described.get("time_zone")
+        return ZoneInfo(told if told in _zones() else self.company.time_zone)
 
 
 class Lane(WorkspaceOwned):

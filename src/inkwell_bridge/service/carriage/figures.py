@@ -146,10 +146,13 @@ def _changes(there: Wanted, asked: Wanted) -> Iterator[tuple[Key, Amounts]]:
 
 
 def of_source(kind: Kind, listed: Listed, business_date: date | None, bridge: Bridge) -> dict[Key, Amounts]:
-    """What the origin says: its totals on its day, and the money that moved, each on its own day."""
+    """What the origin says: its totals on its day, and the money that moved, each on its own day; by the origin's own
+    clocks, so that it is what the origin's reports have. ``business_date`` is its day by the company's."""
     if listed.gross is None or business_date is None or not listed.ties:
         return {}
-    return added(_of_source(kind, listed, business_date, ZoneInfo(bridge.company.time_zone)))
+    zone = bridge.source_zone
+    day = listed.moment.astimezone(zone).date() if listed.moment else business_date
+    return added(_of_source(kind, listed, day, zone))
 
 
 def _of_source(kind: Kind, listed: Listed, day: date, zone: ZoneInfo) -> Iterator[tuple[Key, Amounts]]:

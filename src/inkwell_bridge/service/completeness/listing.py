@@ -28,19 +28,21 @@ class Stopped(Exception):
 
 @dataclass(frozen=True, slots=True)
 class Period:
-    """The days of a check, as moments: from ``first`` and before ``before``, by the company's clocks, and never up to
-    now: what is placed while the list is read would be counted by the one page and not by the other."""
+    """The days of a check, as moments: from ``first`` and before ``before``, by the sales side's own clocks, and never
+    up to now: what is placed while the list is read would be counted by the one page and not by the other."""
 
     first: datetime
     before: datetime
 
     @classmethod
     def of(cls, check: CompletenessCheck) -> Period:
-        """From the first midnight to the one after the last day; what was placed before the bridge's start is no
-        matter."""
-        zone = ZoneInfo(check.bridge.company.time_zone)
-        begins = max(check.first, check.bridge.starts_on) if check.bridge.starts_on else check.first
-        first, before = datetime.combine(begins, time(), zone), datetime.combine(check.last + ONE_DAY, time(), zone)
+        """From the first midnight to the one after the last day; what was placed before the bridge's start, by the
+        company's clocks, is no matter."""
+        bridge, zone = check.bridge, check.bridge.source_zone
+        first, before = (datetime.combine(day, time(), zone) for day in (check.first, check.last + ONE_DAY))
+        if bridge.starts_on:
+            starts = datetime.combine(bridge.starts_on, time(), ZoneInfo(bridge.company.time_zone))
+            first = max(first, starts.astimezone(zone))
         return cls(first, max(min(before, (clock.now() - SETTLES_WITHIN).astimezone(zone)), first))
 
 
