@@ -31,7 +31,7 @@ def record(invoice: Invoice, *, tax: str = "1.66", standing: str = "posted", **f
 
 def test_the_penny_goes_to_the_rounding_account_outside_tax() -> None:
     """8.32 at 20 % is 1.66: the books are a penny short of what the buyer paid."""
-    settlement = settle(planned(), record(planned()), rulebook(), own="GBP")
+    settlement = settle(planned(), record(planned()), rulebook(), context().master_data, own="GBP")
     *_, rounding = settlement.document.lines
     assert settlement.difference == Decimal("0.01")
     assert (rounding.account, rounding.tax_code, rounding.net, rounding.tax) == (
@@ -49,14 +49,14 @@ def test_the_penny_goes_to_the_rounding_account_outside_tax() -> None:
 
 def test_no_difference_no_line() -> None:
     """Where the books agree, nothing is added."""
-    settlement = settle(planned(), record(planned(), tax="1.67"), rulebook(), own="GBP")
+    settlement = settle(planned(), record(planned(), tax="1.67"), rulebook(), context().master_data, own="GBP")
     assert (settlement.difference, len(settlement.document.lines), settlement.finding) == (Decimal(0), 1, None)
 
 
 def test_a_line_that_an_earlier_attempt_left_is_not_added_twice() -> None:
     """Settling what is settled already gives the same invoice."""
-    once = settle(planned(), record(planned()), rulebook(), own="GBP").document
-    again = settle(planned(), record(once), rulebook(), own="GBP")
+    once = settle(planned(), record(planned()), rulebook(), context().master_data, own="GBP").document
+    again = settle(planned(), record(once), rulebook(), context().master_data, own="GBP")
     assert (again.document, again.difference) == (once, Decimal("0.01"))
 
 
@@ -69,10 +69,24 @@ def test_a_line_that_an_earlier_attempt_left_is_not_added_twice() -> None:
 )
 def test_a_difference_that_is_not_settled_by_rule_is_held(penny: dict[str, str], words: str) -> None:
     """By the rule's choice, or over its allowance."""
-    finding = settle(planned(), record(planned()), rulebook(penny=penny), own="GBP").finding
+    finding = settle(planned(), record(planned()), rulebook(penny=penny), context().master_data, own="GBP").finding
     assert finding is not None
     assert finding.cause is Cause.PENNY
     assert words in finding.text
+
+
+@pytest.mark.parametrize(("computed", "held"), [("1.66", False), ("1.65", False), ("1.75", True), ("1.70", True),
+                                                ("0.42", True), ("0.00", True)])  # fmt: skip
+def test_a_tax_at_another_rate_is_no_penny(computed: str, held: bool) -> None:
+    """8.32 at 20 % are 1.66, and a penny and a half may be rounding; at 21 % they are 1.75, at 5 % 0.42, and that is
+    held though the allowance is 5.00, and though somebody accepted a difference."""
+    rules = rulebook(penny={"allowance": "5.00"})
+    found = settle(planned(), record(planned(), tax=computed), rules, context().master_data, own="GBP", accepted=True)
+    assert (found.finding is not None) == held
+    if found.finding is not None:
+        assert (found.finding.id, found.finding.cause) == ("PENNY-E005", Cause.CODE_RATE)
+        assert f"computed {computed} of tax on 8.32 GBP" in found.finding.text
+        assert "under code S20. That code had 20 %" in found.finding.text
 
 
 def test_a_draft_whose_net_was_changed_is_held() -> None:
@@ -80,14 +94,14 @@ def test_a_draft_whose_net_was_changed_is_held() -> None:
     invoice = planned()
     first = invoice.lines[0].model_copy(update={"net": Decimal("8.00")})
     edited = invoice.model_copy(update={"lines": (first,)})
-    finding = settle(invoice, record(edited), rulebook(), own="GBP").finding
+    finding = settle(invoice, record(edited), rulebook(), context().master_data, own="GBP").finding
     assert finding is not None
     assert finding.id == "PENNY-E003"
 
 
 def test_what_the_books_hold_is_proved() -> None:
     """Nothing differs."""
-    invoice = settle(planned(), record(planned(), tax="1.67"), rulebook(), own="GBP").document
+    invoice = settle(planned(), record(planned(), tax="1.67"), rulebook(), context().master_data, own="GBP").document
     assert prove(invoice, [record(invoice, tax="1.67")], contact_id="3", standing=Standing.POSTED) == ()
 
 

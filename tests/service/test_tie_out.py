@@ -18,7 +18,7 @@ from inkwell_bridge.demo.facts import rulebook_text
 from inkwell_bridge.launch import demo_client
 from inkwell_bridge.launch.stack import Stack
 from tests.carriage.test_completeness import ended, of_orders
-from tests.carriage.test_money import FIRST, refund
+from tests.carriage.test_money import FIRST, crossing, refund
 from tests.carriage.test_reading_again import edit, of_order, read_again
 from tests.support.world import BRIDGE, World, new_world, shop_order, wait_for, with_holds
 
@@ -226,6 +226,44 @@ def test_a_voucher_that_was_taxed_before_is_named(stack: Stack, owner: str) -> N
     not_money = voucher.part("not as money").gross
     assert (voucher.tender, not_money, voucher.books.gross) == ("voucher", Decimal("13.94"), 0)
     assert world.books().get("receipt", []) == []
+
+
+def test_a_code_that_the_books_gave_another_rate_holds_however_little_it_comes_to(stack: Stack, owner: str) -> None:
+    """3.29 at 21 % are 0.69 for 0.66, and a penny rule would settle 0.05: no rounding, and nothing posted.
+    Loaded, the rules say so before; with the old rate again the order goes, and October ties."""
+    world = new_world(stack, owner)
+    order = shop_order(FIRST, total="3.95", tax="0.66")
+    order["basket"] = [{**order["basket"][0], "price": "3.95", "sum": "3.95",
+                        "tax": {**order["basket"][0]["tax"], "sum": "0.66"}}]  # fmt: skip
+    order["carriage"] = {**order["carriage"], "sum": "0.00", "tax": {**order["carriage"]["tax"], "sum": "0.00"}}
+    order["received"] = [{**order["received"][0], "sum": "3.95"}]
+    world.put_orders(order, reset=True)
+    codes = demo_client.facts()["books"]["tax_codes"]
+    # A run asks for the rates first; these change while an order of it waits.
+    world.misbehave("erp", {"call": "invoices.create", "kind": "busy", "times": 99})
+    world.run()
+    world.put("erp", tax_codes=[{**one, "rate": "21"} if one["code"] == "S20" else one for one in codes])
+    world.misbehave("erp")
+    world.settled()
+    held = crossing(world, FIRST)
+    assert (held.state, held.cause) == ("held", "code-rate-changed")
+    (finding,) = [one for one in held.findings if one.level == "error"]
+    assert "computed 0.69 of tax on 3.29 GBP" in finding.text
+    assert [one["state"] for one in world.invoices()] in ([], ["draft"])
+    sheet = world.calls.tie_out(**OCTOBER)
+    assert {(part.reason, part.detail) for row in sheet.sales for part in row.parts} == {("held", "code-rate-changed")}
+    with pytest.raises(Conflict, match="accept difference|difference"):
+        world.calls.decide(held.id, "accept difference", "It is but pennies.")
+    world.loaded("uk-books")
+    world.calls.release(cause="code-rate-changed")
+    world.settled()
+    assert crossing(world, FIRST).cause == "tax-unclear"
+    world.put("erp", tax_codes=codes)
+    world.loaded("uk-books")
+    world.calls.release(cause="tax-unclear")
+    world.settled()
+    assert [(one["state"], one["gross"]) for one in world.invoices()] == [("posted", "3.95")]
+    assert world.calls.tie_out(**OCTOBER).ties
 
 
 def test_a_shop_in_another_time_zone_has_its_own_midnight(stack: Stack, owner: str) -> None:

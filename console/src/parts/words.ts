@@ -16,6 +16,7 @@ const CAUSES: Record<Cause, string> = {
   "reference-missing": "The rulebook names what the books lack",
   "rulebook-invalid": "The rulebook cannot be used",
   "penny-over-allowance": "The difference is over the allowance",
+  "code-rate-changed": "The books have another rate for a tax code by now",
   "books-refused": "The books refused the document",
   "sales-side-refused": "The sales side refused the document",
   "period-locked": "The books are locked for its date",

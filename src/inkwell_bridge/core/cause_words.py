@@ -16,6 +16,7 @@ CAUSE_WORDS: dict[str, str] = {
     Cause.REFERENCE_MISSING: "the rulebook names what the books lack",
     Cause.RULEBOOK_INVALID: "the rulebook cannot be used",
     Cause.PENNY: "the difference is over the allowance",
+    Cause.CODE_RATE: "the books have another rate for a tax code by now",
     Cause.BOOKS_REFUSED: "the books refused the document",
     Cause.SALES_REFUSED: "the sales side refused the document",
     Cause.PERIOD_LOCKED: "the books are locked for its date",

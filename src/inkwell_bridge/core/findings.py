@@ -30,6 +30,7 @@ class Cause(StrEnum):
     REFERENCE_MISSING = "reference-missing"
     RULEBOOK_INVALID = "rulebook-invalid"
     PENNY = "penny-over-allowance"
+    CODE_RATE = "code-rate-changed"
     BOOKS_REFUSED = "books-refused"
     SALES_REFUSED = "sales-side-refused"
     PERIOD_LOCKED = "period-locked"

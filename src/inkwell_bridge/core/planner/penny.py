@@ -15,14 +15,14 @@ from inkwell_bridge.core.books import (
     TradeDocument,
 )
 from inkwell_bridge.core.findings import Cause, Finding, Level
-from inkwell_bridge.core.money import tax_on_top
+from inkwell_bridge.core.money import minor_unit, tax_on_top
 from inkwell_bridge.core.planner.plan import Reason
 from inkwell_bridge.core.planner.rounding_line import rounding_line, rounding_place
 from inkwell_bridge.core.rulebook import OrderRulebook
 from inkwell_bridge.core.rulebook.money import PennyRules
 from inkwell_bridge.core.values import Exact, Value
 
-ZERO = Decimal(0)
+ZERO, HALF = Decimal(0), Decimal("0.5")
 
 
 class Settlement(Value):
@@ -64,10 +64,12 @@ def foreseen(
 
 
 def settle(
-    planned: TradeDocument, record: BooksRecord, rulebook: OrderRulebook, *, own: str, accepted: bool = False
+    planned: TradeDocument, record: BooksRecord, rulebook: OrderRulebook, master_data: MasterData, *, own: str,
+    accepted: bool = False,
 ) -> Settlement:  # fmt: skip
     """Settle what differs between the planned document and the draft that the books computed; ``own`` is the company's
-    own currency. ``accepted``: a person has looked, and it is settled whatever its size.
+    own currency, and ``master_data`` what the books said of their codes when it was planned. ``accepted``: a person has
+    looked, and it is settled whatever its size.
 
     The rounding line carries a tax code outside tax, or the books would tax the penny in turn.
     """
@@ -75,6 +77,10 @@ def settle(
     # Only taxes may be computed otherwise: another net means that somebody edited the draft meanwhile.
     if [line.net for line in theirs] != [line.net for line in planned.lines]:
         return Settlement(difference=ZERO, document=planned, finding=_other_net(planned))
+    # However little it comes to: a tax at another rate is no rounding, and nobody's penny.
+    other_rate = next(_at_other_rates(planned, theirs, master_data), None)
+    if other_rate is not None:
+        return Settlement(difference=ZERO, document=planned, finding=other_rate)
     # An attempt that was cut off may have put the rounding line there already: it is worked out anew.
     computed = planned.model_copy(update={"lines": _as_taxed(planned, theirs)})
     difference = planned.gross - computed.gross
@@ -128,6 +134,28 @@ def _as_taxed(planned: TradeDocument, theirs: Sequence[DocumentLine]) -> tuple[D
     """The planned lines with the taxes that the books computed for them."""
     pairs = zip(planned.lines, theirs, strict=True)
     return tuple(line.model_copy(update={"tax": computed.tax}) for line, computed in pairs)
+
+
+def _at_other_rates(
+    planned: TradeDocument, theirs: Sequence[DocumentLine], master_data: MasterData
+) -> Iterator[Finding]:  # fmt: skip
+    """Of each line whose planned tax is that of its code's rate, and the one that the books computed is not."""
+    for line, computed in zip(planned.lines, theirs, strict=True):
+        rate = master_data.rate(line.tax_code)
+        if line.tax == computed.tax or not line.net or line.tax_code != computed.tax_code:
+            continue
+        expected = tax_on_top(line.net, rate, planned.currency)
+        # A minor unit for the line, and half of one for each piece that was rounded alone.
+        room = minor_unit(planned.currency) * (1 + HALF * abs(line.quantity))
+        if abs(line.tax - expected) <= room < abs(computed.tax - expected):
+            yield Finding(
+                id="PENNY-E005", level=Level.ERROR, at="/total", cause=Cause.CODE_RATE,
+                text=f"The books computed {computed.tax} of tax on {line.net} {planned.currency} for order "
+                f"{planned.order_number}, under code {line.tax_code}. That code had {rate.normalize():f} % when the "
+                f"reference data of the books were loaded, which makes {expected}.",
+                hint="Load the reference data of the books, and see which code such sales should have; then release "
+                "the order.",
+            )  # fmt: skip
 
 
 def _other_net(planned: TradeDocument) -> Finding:

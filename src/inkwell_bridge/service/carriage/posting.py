@@ -32,17 +32,18 @@ from inkwell_bridge.core.books import (
 )
 from inkwell_bridge.core.commerce import checksum
 from inkwell_bridge.core.planner import Settlement, settle
-from inkwell_bridge.core.rulebook import Rulebook
 from inkwell_bridge.ends.errors import EndError, OutcomeUnknown, Refused, Temporary
 from inkwell_bridge.service.carriage.carrying import Carrying
 from inkwell_bridge.service.carriage.decided import accepts_difference
 from inkwell_bridge.service.carriage.effects import Ask, Call, Effects, Save
 from inkwell_bridge.service.carriage.holding import Hold
+from inkwell_bridge.service.carriage.kinds.protocol import Gathered
 from inkwell_bridge.service.carriage.log import timed
 from inkwell_bridge.service.carriage.models import Document, Exchange
 from inkwell_bridge.service.carriage.states import DocumentState
 from inkwell_bridge.service.carriage.target import Target
 from inkwell_bridge.service.later import TryLater, after_pause
+from inkwell_bridge.service.reference.pinned import master_data_of
 
 # What a document says once it stands at its end as a draft.
 _DRAFTED = ("books_id", "link", "intended_at", "state", "posting_at")
@@ -58,7 +59,7 @@ class PostedDocument:
     settlement: Settlement
 
 
-def post_document(carrying: Carrying, document: Document, *, rulebook: Rulebook, post: bool) -> Effects[PostedDocument]:
+def post_document(carrying: Carrying, document: Document, *, under: Gathered, post: bool) -> Effects[PostedDocument]:
     """Make the document, settle it, and post it where the rules want that.
 
     Expects the crossing's lock. Calls: one to make it, one to amend the draft where the end computes tax otherwise, one
@@ -78,7 +79,7 @@ def post_document(carrying: Carrying, document: Document, *, rulebook: Rulebook,
         record = yield from _change(carrying, document, "amend", lambda: end.amend(old, planned), sent=document.planned)
     # Worked out anew at every attempt, from what the end holds now: nothing of an earlier one is trusted.
     own = carrying.crossing.bridge.company.currency
-    settlement = _settled(planned, record, rulebook, own, accepted=accepts_difference(carrying.crossing))
+    settlement = _settled(planned, record, under, own, accepted=accepts_difference(carrying.crossing))
     if record.standing is Standing.POSTED:
         return PostedDocument(record=record, settlement=settlement)
     settled = settlement.document
@@ -116,11 +117,12 @@ def _posted(carrying: Carrying, document: Document, draft: BooksRecord) -> Effec
 
 
 def _settled(
-    planned: BooksDocument, record: BooksRecord, rulebook: Rulebook, own: str, *, accepted: bool
+    planned: BooksDocument, record: BooksRecord, under: Gathered, own: str, *, accepted: bool
 ) -> Settlement:  # fmt: skip
     """What the end should hold: of money that is what was planned, for nothing on it is computed there."""
-    if isinstance(planned, TradeDocument) and rulebook.orders is not None:
-        return settle(planned, record, rulebook.for_orders, own=own, accepted=accepted)
+    if isinstance(planned, TradeDocument) and under.rulebook.orders is not None:
+        codes = master_data_of(under.master_data)
+        return settle(planned, record, under.rulebook.for_orders, codes, own=own, accepted=accepted)
     return Settlement(difference=Decimal(0), document=planned)
 
 

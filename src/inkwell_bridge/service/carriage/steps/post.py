@@ -48,7 +48,7 @@ def post_documents(carrying: Carrying) -> Effects[Conclusion | None]:
         # A repeated attempt passes by what stands already; its history tells of it once.
         was_posted = bool(document.posting_at and document.proved_at)
         try:
-            posted = yield from post_document(carrying, document, rulebook=gathered.rulebook, post=post)
+            posted = yield from post_document(carrying, document, under=gathered, post=post)
         except Refused as error:
             if error.why == "locked" and (yield Ask(_locked_since, carrying.crossing.bridge.books, carrying)):
                 raise TryLater("The books have locked its period; it is dated anew.", timezone.now()) from error

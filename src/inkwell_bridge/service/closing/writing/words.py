@@ -208,6 +208,10 @@ CAUSES: dict[Cause, tuple[str, str]] = {
         "les règles nomment ce que la comptabilité n’a pas",
     ),
     Cause.RULEBOOK_INVALID: ("das Regelwerk ist nicht brauchbar", "le jeu de règles est inutilisable"),
+    Cause.CODE_RATE: (
+        "ein Steuerschlüssel hat in den Büchern einen anderen Satz",
+        "un code de taxe a un autre taux en comptabilité",
+    ),
     Cause.PENNY: ("die Differenz übersteigt die Toleranz", "l’écart dépasse la tolérance"),
     Cause.BOOKS_REFUSED: ("die Bücher haben den Beleg abgelehnt", "la comptabilité a refusé le document"),
     Cause.SALES_REFUSED: ("die Verkaufsseite hat den Beleg abgelehnt", "le côté ventes a refusé le document"),
