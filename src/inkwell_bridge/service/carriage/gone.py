@@ -39,7 +39,7 @@ def mark_gone(bridge: Bridge, keys: Sequence[int], *, side: Side = Side.SOURCE) 
         _tell(crossings, EventKind.GONE)
 
 
-def there_again(kind: Kind, crossings: Sequence[Crossing], listed: Mapping[str, Listed]) -> None:
+def there_again(bridge: Bridge, kind: Kind, crossings: Sequence[Crossing], listed: Mapping[str, Listed]) -> None:
     """What was gone is handed out again as it was: it counts as before.
 
     Expects the lock of ``staging_lock``.
@@ -47,7 +47,7 @@ def there_again(kind: Kind, crossings: Sequence[Crossing], listed: Mapping[str, 
     for crossing in crossings:
         crossing.gone_at = None
     write_rows(list(crossings), ("gone_at",))
-    wanted = {one: figures.of_source(kind, listed[one.source_id], one.business_date, one.bridge) for one in crossings}
+    wanted = {one: figures.of_source(kind, listed[one.source_id], one.business_date, bridge) for one in crossings}
     figures.write(wanted, (Side.SOURCE,))
     _tell(crossings, EventKind.THERE_AGAIN)
 

@@ -311,7 +311,7 @@ def _keep_page(
     _tell(run, fresh, renewed, said)
     again = [crossing for crossing in known.values() if crossing.gone_at and crossing.source_id not in kept]
     if again:
-        gone.there_again(kind, again, {one.source_id: _listed(kind, latest[one.source_id]) for one in again})
+        gone.there_again(bridge, kind, again, {one.source_id: _listed(kind, latest[one.source_id]) for one in again})
     # Unchanged, and still on its way from an earlier run: this run waits for it too.
     unfinished = [
         crossing
