@@ -89,6 +89,7 @@ def _whole(_: Json) -> Json | None:
 INVOICE_FAULTS = [
     Fault("voided", "invoice", lambda _: {"state": "void"}, VOIDED, "all"),
     Fault("deleted", "invoice", _whole, MISSING, "all"),
+    Fault("a draft again", "invoice", lambda _: {"state": "draft"}, CHANGED, "all"),
     Fault("entered twice", "invoice", _whole, TWICE, "less all"),
     Fault("moved into November", "invoice", lambda _: {"date": "2026-11-02"}, CHANGED, "all", also=MOVED),
     Fault("moved back into September", "invoice", lambda _: {"date": "2026-09-30"}, CHANGED, "all", also=MOVED),
@@ -107,6 +108,7 @@ INVOICE_FAULTS = [
 RECEIPT_FAULTS = [
     Fault("receipt voided", "receipt", lambda _: {"state": "void"}, VOIDED, "all"),
     Fault("receipt deleted", "receipt", _whole, MISSING, "all"),
+    Fault("receipt a draft again", "receipt", lambda _: {"state": "draft"}, CHANGED, "all"),
     Fault("receipt entered twice", "receipt", _whole, TWICE, "less all"),
     Fault("receipt in November", "receipt", lambda _: {"date": "2026-11-02"}, CHANGED, "all", also=MOVED),
     Fault("receipt a penny more", "receipt",

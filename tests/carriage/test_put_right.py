@@ -239,6 +239,7 @@ def test_what_was_found_is_asked_about_when_the_order_changes_too(posted: World)
         (changed("receipt", account="1200"), BACK, "is a payment, of which no part is posted by itself"),
         (changed("invoice", reference="somebody's own"), ANEW, "bears another reference"),
         (changed("invoice", gross="99.00"), ANEW, "its total there is 99.00"),
+        (changed("invoice", state="draft"), BACK, "is a draft in the books, and in no account"),
     ],
 )
 def test_what_no_further_document_puts_right_is_refused(posted: World, deed: Deed, kind: str, said: str) -> None:

@@ -431,6 +431,11 @@ def test_by_amount_alone_only_where_the_rules_allow_it_and_one_fits() -> None:
     assert [one.is_sure for one in other] == [False, False]
 
 
+def test_a_line_of_nothing_pays_nothing() -> None:
+    """Banks tell of such: 0.00 that names an invoice of 1.00 is no part of it."""
+    assert fits([line(7, "0.00", "MW-10002")], [invoice(2, "1.00", "MW-10002")]) == []
+
+
 def test_what_somebody_said_it_is_not_is_found_no_more() -> None:
     """Neither by name nor by amount; another that it names is, and one that it does not name is only proposed."""
     there = [awaited(1, "10.00", alone=True)]

@@ -38,6 +38,7 @@ VOID = now(standing=Standing.VOID)
         ([now(order_number="MW-9")], None, Verdict.CHANGED, ("order number is another",)),
         ([now(applied=())], None, Verdict.CHANGED, ("applied is another",)),
         ([now(number="RC-8")], None, Verdict.CHANGED, ("number RC-8 in place of RC-7",)),
+        ([now(standing=Standing.DRAFT)], None, Verdict.CHANGED, ("it is a draft again, and in no account",)),
         ([now(contact_id="4")], None, Verdict.CHANGED, ("contact 4 in place of 3",)),
         ([VOID], VOID, Verdict.VOIDED, ()),
         ([], VOID, Verdict.VOIDED, ()),

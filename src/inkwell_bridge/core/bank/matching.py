@@ -137,13 +137,14 @@ def _in_parts(one: Awaited, amounts: Mapping[int, Decimal], clearly: Mapping[int
 
 
 def _meant(line: OpenLine, named: Mapping[int, bool], by_id: Mapping[int, Awaited]) -> dict[int, bool]:
-    """What a line can mean of all that it names: an invoice is not paid by money that went out, and a name that stands
-    for an order and for what is given back of it means one of both. Things of several groups tell nothing."""
+    """What a line can mean of all that it names: an invoice is not paid by money that went out, or by none, and a name
+    that stands for an order and for what is given back of it means one of both. Things of several groups tell
+    nothing."""
     meant = {
         one: clearly
         for one, clearly in named.items()
         if one not in line.is_not
-        if not by_id[one].in_part or (by_id[one].amount < 0) == (line.amount < 0)
+        if not by_id[one].in_part or (line.amount and (by_id[one].amount < 0) == (line.amount < 0))
     }
     return meant if len({by_id[one].group for one in meant}) == 1 else {}
 

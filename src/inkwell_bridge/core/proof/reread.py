@@ -63,6 +63,8 @@ def reread(then: BooksRecord | None, found: Sequence[BooksRecord], by_id: BooksR
     if then is None:
         return Reread(verdict=Verdict.CHANGED, said=("it is there again",), now=live[0])
     changed = edited_in_books(then, live[0]) or tuple(_otherwise(then, live[0]))
+    if then.standing is Standing.POSTED and live[0].standing is Standing.DRAFT:
+        changed = ("it is a draft again, and in no account", *changed)
     verdict = Verdict.CHANGED if changed else Verdict.SAME
     return Reread(verdict=verdict, said=changed, by=live[0].changed_by if changed else "", now=live[0])
 

@@ -22,6 +22,7 @@ from inkwell_bridge.core.books import (
     Dispatch,
     Payment,
     Role,
+    Standing,
     StockLevel,
     StockMove,
     TradeDocument,
@@ -330,6 +331,9 @@ def _section(crossing: Crossing, document: Document) -> Section:
 
 
 def _read_back(of: _OfDocument, record: BooksRecord) -> Iterator[tuple[Key, Amounts]]:
+    # What was posted and is a draft again stands in no account; one that is to stay a draft counts as what it is to be.
+    if record.standing is Standing.DRAFT and of.document.posting_at:
+        return
     # The books' own totals where they have some, for these stand in their reports; else what their lines come to.
     totals = (record.net, record.tax, record.gross) if record.gross is not None else _totals(record.document)
     yield from _said(Side.BOOKS, of, record.document, totals)
