@@ -16,6 +16,7 @@ from inkwell_bridge.cli.exits import NEEDS_A_PERSON
 from inkwell_bridge.client import SheetCalls
 from inkwell_bridge.client.models import BehindDocument, SheetRow, TieOut, Totals
 from inkwell_bridge.core.cause_words import detail_in_words
+from inkwell_bridge.core.proof import WITH_DETAIL
 
 SECTIONS = {"sales": "Sales", "refunds": "Refunds", "both": "Both together"}
 
@@ -250,9 +251,7 @@ def _behind(measure: str) -> list[output.Column]:
 
 def _why(row: BehindDocument) -> Iterator[str]:
     for reason in row.reasons:
-        yield _named(
-            reason, row.detail if reason in ("held", "left out", "payouts or payments not carried yet") else ""
-        )
+        yield _named(reason, row.detail if reason in WITH_DETAIL else "")
 
 
 @tie_out.command()

@@ -56,6 +56,12 @@ def tax_of(amount: Decimal, rate_percent: Decimal, currency: str, *, inclusive: 
     return tax_on_top(amount, rate_percent, currency)
 
 
+def room_for_rounding(pieces: Decimal, currency: str) -> Decimal:
+    """By how much the tax of a line may be another by rounding alone: a minor unit for the line, and half of one for
+    each piece that was rounded by itself."""
+    return minor_unit(currency) * (1 + abs(pieces) / 2)
+
+
 def tax_on_top(net: Decimal, rate_percent: Decimal, currency: str) -> Decimal:
     """The tax that is added to a price without tax."""
     return rounded(net * rate_percent / HUNDRED, currency)

@@ -15,14 +15,14 @@ from inkwell_bridge.core.books import (
     TradeDocument,
 )
 from inkwell_bridge.core.findings import Cause, Finding, Level
-from inkwell_bridge.core.money import minor_unit, tax_on_top
+from inkwell_bridge.core.money import room_for_rounding, tax_on_top
 from inkwell_bridge.core.planner.plan import Reason
 from inkwell_bridge.core.planner.rounding_line import rounding_line, rounding_place
 from inkwell_bridge.core.rulebook import OrderRulebook
 from inkwell_bridge.core.rulebook.money import PennyRules
 from inkwell_bridge.core.values import Exact, Value
 
-ZERO, HALF = Decimal(0), Decimal("0.5")
+ZERO = Decimal(0)
 
 
 class Settlement(Value):
@@ -145,8 +145,7 @@ def _at_other_rates(
         if line.tax == computed.tax or not line.net or line.tax_code != computed.tax_code:
             continue
         expected = tax_on_top(line.net, rate, planned.currency)
-        # A minor unit for the line, and half of one for each piece that was rounded alone.
-        room = minor_unit(planned.currency) * (1 + HALF * abs(line.quantity))
+        room = room_for_rounding(line.quantity, planned.currency)
         if abs(line.tax - expected) <= room < abs(computed.tax - expected):
             yield Finding(
                 id="PENNY-E005", level=Level.ERROR, at="/total", cause=Cause.CODE_RATE,

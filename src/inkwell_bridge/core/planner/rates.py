@@ -11,11 +11,11 @@ from decimal import Decimal
 
 from inkwell_bridge.core.commerce import Order, OrderLine
 from inkwell_bridge.core.findings import Cause, Finding, Level
-from inkwell_bridge.core.money import minor_unit, tax_of
+from inkwell_bridge.core.money import minor_unit, room_for_rounding, tax_of
 from inkwell_bridge.core.planner.account_coding import AccountCoding
 from inkwell_bridge.core.planner.charges import PlannedCharge
 
-ZERO, HALF, HUNDRED = Decimal(0), Decimal("0.5"), Decimal(100)
+ZERO, HUNDRED = Decimal(0), Decimal(100)
 # Shops that write a rate with two digits still mean the one that the code has.
 _SAME_RATE = Decimal("0.005")
 
@@ -68,9 +68,8 @@ def _contradiction(charge: PlannedCharge, code: str, rate: Decimal, order: Order
 
 
 def _room(charge: PlannedCharge, order: Order) -> Decimal:
-    """What rounding may come to: a minor unit for the line, and half of one for each piece that was rounded alone."""
     pieces = charge.charge.quantity if isinstance(charge.charge, OrderLine) else ZERO
-    return _unit(order) * (1 + HALF * abs(pieces))
+    return room_for_rounding(pieces, order.currency)
 
 
 def _unit(order: Order) -> Decimal:

@@ -27,6 +27,7 @@ from inkwell_bridge.core.proof.reread import Reread, Verdict, next_reading, rere
 from inkwell_bridge.core.proof.sheet import (
     BOTH,
     SETTLED,
+    WITH_DETAIL,
     Part,
     Place,
     Reason,
@@ -42,6 +43,7 @@ __all__ = [
     "IN_TOTALS",
     "OF_CODES",
     "SETTLED",
+    "WITH_DETAIL",
     "Amounts",
     "Between",
     "Coding",

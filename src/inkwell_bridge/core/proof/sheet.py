@@ -58,6 +58,8 @@ SETTLED = frozenset({
     Reason.WITHHELD, Reason.VOUCHERS, Reason.DEPOSITS, Reason.CANCELLED, Reason.CONVERTED, Reason.NOT_MONEY,
     Reason.TAX_LINES, Reason.PENNY, Reason.TAX_COMPUTED,
 })  # fmt: skip
+# Whose detail says more: the cause of a hold, or the rule that left something out.
+WITH_DETAIL = frozenset({Reason.HELD, Reason.LEFT_OUT, Reason.MONEY_NOT_CARRIED})
 _IN_ORDER = {reason: place for place, reason in enumerate(Reason)}
 
 

@@ -149,8 +149,8 @@ def differing_documents(scope: Scope) -> QuerySet[Crossing]:
     payouts, by their own day."""
     on_sheet = Figure.objects.filter(crossing=OuterRef("pk")).exclude(section=Section.NONE)
     differing = Crossing.objects.filter(workspace=scope.workspace, state=CrossingState.DIFFERS)
-    of_day = scope.of(Crossing.objects.filter(pk=OuterRef("pk")), "business_date")
-    return differing.filter(Exists(scope.of(on_sheet)) | (~Exists(on_sheet) & Exists(of_day)))
+    of_their_day = scope.of(differing.filter(~Exists(on_sheet)), "business_date")
+    return differing.filter(Exists(scope.of(on_sheet))) | of_their_day
 
 
 def differing(scope: Scope) -> list[tuple[Reason, int]]:
