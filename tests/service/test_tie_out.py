@@ -249,7 +249,7 @@ def test_a_code_that_the_books_gave_another_rate_holds_however_little_it_comes_t
     assert (held.state, held.cause) == ("held", "code-rate-changed")
     (finding,) = [one for one in held.findings if one.level == "error"]
     assert "computed 0.69 of tax on 3.29 GBP" in finding.text
-    assert [one["state"] for one in world.invoices()] in ([], ["draft"])
+    assert [one["state"] for one in world.invoices()] == ["draft"]
     sheet = world.calls.tie_out(**OCTOBER)
     assert {(part.reason, part.detail) for row in sheet.sales for part in row.parts} == {("held", "code-rate-changed")}
     with pytest.raises(Conflict, match="difference"):
@@ -289,9 +289,9 @@ def test_a_shop_in_another_time_zone_has_its_own_midnight(stack: Stack, owner: s
     the_14th = world.calls.tie_out(first=date(2026, 10, 14), last=date(2026, 10, 14))
     (card,) = the_14th.tenders
     assert (f"{card.source.gross}", f"{card.books.gross}", the_14th.ties) == ("13.94", "0.00", True)
-    assert [part.reason for row in world.calls.tie_out(**OCTOBER).rows for part in row.parts] in (
-        [], ["rounding by rule", "tax computed otherwise by the books"],
-    )  # fmt: skip
+    assert [part.reason for row in world.calls.tie_out(**OCTOBER).rows for part in row.parts] == [
+        "rounding by rule", "tax computed otherwise by the books",
+    ]  # fmt: skip
     # Asked for its 14th, the shop lists it; for its 15th it does not, and nothing is gone.
     for day, listed in ((14, 1), (15, 0)):
         one_day = {"first": date(2026, 10, day), "last": date(2026, 10, day)}
