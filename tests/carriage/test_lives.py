@@ -21,7 +21,7 @@ from tests.support.world import BRIDGE, LONG, World, new_world
 
 # Orders that live beside each other, and what happens to them between two rests.
 TOGETHER, BETWEEN_RESTS = 12, 25
-STEPS, LIVES = (200, 50) if LONG else (100, 20)
+STEPS, LIVES = (200, 50) if LONG else (100, 8)
 RULES = rulebook_text(BRIDGE).replace("penny:\n", "periods: {locked: first open day}\n\npenny:\n").replace(
     "taken_from: [order, payment]", "taken_from: table")  # fmt: skip
 TO_LEDGER = "lives-to-ledger"
@@ -267,7 +267,7 @@ def lay_to_ledger(world: World) -> None:
 
 @pytest.mark.timeout(3600 if LONG else 900)
 def test_the_books_follow_whatever_becomes_of_orders(stack: Stack, owner: str) -> None:
-    """Two thousand steps, and five times as many in the long form."""
+    """Eight hundred steps, and more than ten times as many in the long form."""
     world = new_world(stack, owner, rules=RULES)
     world.put_orders(reset=True)
     world.calls.bridge(BRIDGE).switch_lane("refunds", on=True)

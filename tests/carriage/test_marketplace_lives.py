@@ -20,7 +20,7 @@ from tests.support.world import LONG, new_world
 
 BRIDGES = ("lanternfair-to-ledger", "lanternfair-to-uk-books")
 TOGETHER, BETWEEN_RESTS, BETWEEN_REFUNDS, KINDNESS = 9, 12, 3, 60
-STEPS, LIVES = (120, 40) if LONG else (60, 5)
+STEPS, LIVES = (120, 40) if LONG else (60, 3)
 TEMPLATES = {one["sale"]: one for one in lanternfair.first_sales()["sales"]}
 which_sale = st.integers(0, TOGETHER - 1)
 which_row = st.integers(0, 9)
@@ -199,7 +199,7 @@ def cents(amount: int) -> str:
 
 @pytest.mark.timeout(3600 if LONG else 900)
 def test_the_books_follow_whatever_becomes_of_a_marketplaces_sales(stack: Stack, owner: str) -> None:
-    """Hundreds of steps, and ten times as many in the long form."""
+    """Near two hundred steps, and twenty-five times as many in the long form."""
     world = new_world(stack, owner)
     demo_client.set_up_others(stack, world.calls, world=world.slug)
     world.put("marketplace", reset=True, company=demo_client.facts()["lanternfair"])

@@ -16,14 +16,14 @@ from inkwell_bridge.launch.stack import Stack
 from tests.support.world import BRIDGE, LONG, OWNER, PASSWORD, World, new_world, with_few_orders
 
 # A run by itself; ``./inkwell test --long`` makes some 50,000 calls.
-EXAMPLES = 600 if LONG else 5
+EXAMPLES = 600 if LONG else 2
 LEAST_CALLS = 20_000 if LONG else 1_500
 # Names of what is there, so that calls reach more than "there is no such thing".
 KNOWN = {"bridge": BRIDGE, "connection": "uk-books", "kind": "orders", "account": "current-account"}
 CHECKS = "not_a_server_error,status_code_conformance,content_type_conformance,response_schema_conformance"
 
 
-@pytest.mark.timeout(7200 if LONG else 400)
+@pytest.mark.timeout(7200 if LONG else 900)
 def test_no_call_fails_us(stack: Stack, owner: str, tmp_path: Path) -> None:
     """No answer of 500 and above, none that the description does not know, each as it is described."""
     world = with_few_orders(new_world(stack, owner))

@@ -47,6 +47,7 @@ class Life:
         )
         called_off = self.plan.called_off is not None
         changed = any(isinstance(one, CreditNote) for one in self.documents)
+        changed = changed or self.order.received > self.order.total
         kept = [sum((one.amount for one in plan.withheld), ZERO) for plan in (self.plan, *self.refund_plans)]
         returned = [one.marketplace_tax_returned or ZERO for one in self.refund_plans]
         owing = (
@@ -57,6 +58,7 @@ class Life:
                 called_off=called_off,
                 rate=self.plan.exchange_rate if self.plan.converted else None,
                 tax=MarketplaceTax(now=kept[0], credited=sum(kept[1:], ZERO), returned=sum(returned, ZERO)),
+                beyond=self.plan.beyond_order or ZERO,
             )
             if changed or self.plan.converted
             else Owing()

@@ -12,8 +12,9 @@ from dataclasses import replace
 from decimal import Decimal
 
 from inkwell_bridge.core.amendments.before_ledger import plan_before_ledger
+from inkwell_bridge.core.amendments.difference import beyond_order
 from inkwell_bridge.core.amendments.explaining import reasons_of
-from inkwell_bridge.core.amendments.further_documents import Further, day_of_change, further_documents
+from inkwell_bridge.core.amendments.further_documents import Further, day_of_change, further_documents, sums_wanted
 from inkwell_bridge.core.amendments.last_payment import settled_by_last_payment
 from inkwell_bridge.core.amendments.later_money import LaterMoney, plan_later_money
 from inkwell_bridge.core.amendments.owing import MarketplaceTax, owed_to_buyer, receipts_of, taken_from
@@ -89,12 +90,14 @@ def plan_amendment(order: Order, sale: PostedSale, context: PlanningContext) -> 
             before = at_exchange_rates(before, at_source, said, rate, context, keep=posted)
         return on_open_days(before, context, keep=posted)
     lines = [] if order.cancelled else _ledger_lines(wanted)
-    made = further_documents(order, lines, wanted, sale, context)
+    should = sums_wanted(order, lines, sale)
+    made = further_documents(order, lines, should, wanted, sale, context)
     documents = [document for document, _ in made]
     now = ZERO if order.cancelled else sum((one.amount for one in wanted.withheld), ZERO)
     taken = taken_from(order, sale.money, converted=order is not at_source)
     tax = MarketplaceTax(taken=taken, now=now, returned=sale.marketplace_tax_returned)
-    owed = owed_to_buyer(order, sale.refunded, called_off=order.cancelled, tax=tax)
+    beyond = ZERO if order.cancelled else beyond_order(lines, should)
+    owed = owed_to_buyer(order, sale.refunded, called_off=order.cancelled, tax=tax, beyond=beyond)
     money = plan_later_money(
         order,
         [*sale.ledger, *documents],
@@ -106,14 +109,16 @@ def plan_amendment(order: Order, sale: PostedSale, context: PlanningContext) -> 
         first=len(sale.documents) + len(documents),
         written_off=[one for one in sale.documents if isinstance(one, WriteOff)],
     )
-    notes = list(_said(order, documents, sale, tax, context))
+    notes = list(_said(order, documents, owed, context))
     # What is owed to the buyer is told once, and with what becomes of it.
     is_owed = any(one.id == OWED_TO_BUYER for one in notes)
     findings += [*(one for one in noted if not (is_owed and one.id == PAID_TOO_MUCH)), *money.findings, *notes]
     for document in documents:
         findings += foreseen(document, context.master_data, context.rulebook.penny, context.capabilities)
         findings += _no_credit_notes(document, order, context)
-    plan = _plan(order, wanted, sale, made, money, findings).model_copy(update={"posted_shares": shares})
+    plan = _plan(order, wanted, sale, made, money, findings).model_copy(
+        update={"posted_shares": shares, "beyond_order": beyond or None}
+    )
     rated = at_exchange_rates(plan, at_source, InCurrencies(here=at_source, there=order), rate, context, keep=posted)
     return on_open_days(rated, context, keep=posted)
 
@@ -174,7 +179,7 @@ def _no_credit_notes(document: LedgerDocument, order: Order, context: PlanningCo
 
 
 def _said(
-    order: Order, documents: Sequence[LedgerDocument], sale: PostedSale, tax: MarketplaceTax, context: PlanningContext
+    order: Order, documents: Sequence[LedgerDocument], owed: Decimal, context: PlanningContext
 ) -> Iterator[Finding]:
     how = "cancelled" if order.cancelled else "changed"
     if documents:
@@ -182,7 +187,6 @@ def _said(
         rule = "/orders/cancelled" if order.cancelled else "/orders/edited"
         yield Finding(id="AMEND-N001", level=Level.NOTE, text=f"The order was {how} after it was posted. The "
                       f"difference: {parts}.", hint=f"The rulebook's rule {rule} says so.")  # fmt: skip
-    owed = owed_to_buyer(order, sale.refunded, called_off=order.cancelled, tax=tax)
     if owed > 0 and context.rulebook.payments is not None:
         yield Finding(id=OWED_TO_BUYER, level=Level.NOTE, at="/payments",
                       text=f"By this {owed} {order.currency} of what was paid is owed to the buyer.",

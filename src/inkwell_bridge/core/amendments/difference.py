@@ -145,6 +145,17 @@ def wanted_of(
     }  # fmt: skip
 
 
+def beyond_order(lines: Sequence[DocumentLine], wanted: Mapping[Place, Amounts]) -> Decimal:
+    """What the documents of a sale make beyond its order, which has these lines by now: see ``wanted_of``.
+
+    An order may lower the price of what went back, or drop it, while the sale keeps it as it went back; who counts what
+    the seller keeps by the order's own total would take it off twice.
+    Units: with tax, in the currency of the documents; below zero where the order says more.
+    """
+    asked = sum((amounts_of(line).gross for line in lines), ZERO)
+    return sum((amounts.gross for amounts in wanted.values()), ZERO) - asked
+
+
 def _with_what_came_back(
     place: Place, was: Amounts, asked: Amounts, credited: Mapping[Place, Amounts], currency: str
 ) -> Amounts:

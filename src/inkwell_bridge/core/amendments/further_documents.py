@@ -21,16 +21,21 @@ Further = tuple[LedgerDocument, list[Correction]]
 _CHANGES = frozenset({EventKind.EDITED, EventKind.CANCELLED, EventKind.REOPENED})
 
 
-def further_documents(
-    order: Order, lines: Sequence[DocumentLine], wanted: Plan, sale: PostedSale, context: PlanningContext
-) -> list[Further]:
-    """The documents that bring the ledger to these ``lines``, the order's own by now; each with what every line of it
-    makes good. None where the books are right.
-    """
-    posted = sums_of(sale.ledger)
+def sums_wanted(order: Order, lines: Sequence[DocumentLine], sale: PostedSale) -> Sums:
+    """What the sale's documents are to make by now, place by place, where ``lines`` are the order's own."""
     gone = {place: amounts.negative for place, amounts in sums_of(sale.credited).items()}
-    # Off a cancelled order comes all that no refund has taken off already, its goodwill among it.
-    should = gone if order.cancelled else wanted_of(lines, posted, _of_the_sale(gone, sale), order.currency)
+    if order.cancelled:
+        # Off a cancelled order comes all that no refund has taken off already, its goodwill among it.
+        return gone
+    return wanted_of(lines, sums_of(sale.ledger), _of_the_sale(gone, sale), order.currency)
+
+
+def further_documents(
+    order: Order, lines: Sequence[DocumentLine], should: Sums, wanted: Plan, sale: PostedSale, context: PlanningContext
+) -> list[Further]:
+    """The documents that bring the ledger to what it ``should`` hold of these ``lines``, the order's own by now; each
+    with what every line of it makes good. None where the books are right.
+    """
     samples = [*lines, *(line for note in sale.credited for line in note.lines)]
     found = differences(sale.ledger, should, samples)
     changed = corrections(found, order.currency, context.capabilities.price_digits)

@@ -81,16 +81,18 @@ def taken_from(order: Order, documents: Sequence[BooksDocument], *, converted: b
 
 
 def owed_to_buyer(
-    order: Order, refunded: Sequence[BooksDocument], *, called_off: bool, tax: MarketplaceTax = NO_MARKETPLACE_TAX
-) -> Decimal:
+    order: Order, refunded: Sequence[BooksDocument], *, called_off: bool, tax: MarketplaceTax = NO_MARKETPLACE_TAX,
+    beyond: Decimal = ZERO,
+) -> Decimal:  # fmt: skip
     """What the seller was paid and neither kept nor paid back: below zero while it is the buyer who owes.
 
     ``refunded`` are the documents of the order's refunds; of an order that was ``called_off`` nothing is kept. ``tax``
-    of a marketplace neither reached the seller nor is it owed by him.
+    of a marketplace neither reached the seller nor is it owed by him. ``beyond`` is what the sale makes beyond its
+    order (see ``beyond_order``): else what came back and was taken off the order afterwards would be owed once more.
     """
     credited = sum((one.gross for one in refunded if isinstance(one, CreditNote)), ZERO)
     repaid = sum((one.settles for one in refunded if isinstance(one, RefundPayment)), ZERO)
-    kept = ZERO if called_off else order.total - tax.now - credited
+    kept = ZERO if called_off else order.total + beyond - tax.now - credited
     return order.received - tax.taken - repaid - kept
 
 
@@ -102,12 +104,13 @@ def owing_of(
     called_off: bool,
     rate: ExchangeRate | None = None,
     tax: MarketplaceTax = NO_MARKETPLACE_TAX,
+    beyond: Decimal = ZERO,
 ) -> Owing:
     """What is owed to the buyer: by the credit notes among an order's own ``documents``, and what was paid too much.
 
     ``rate`` is the one that the order was converted at, where it was: so is what is owed. A credit
     on what nobody paid is owed to nobody: it only takes off what was to be paid. Of the marketplace's ``tax`` what was
-    taken is found out here.
+    taken is found out here; ``beyond`` see ``owed_to_buyer``.
     """
     receipts = receipts_of(documents) if rate is not None else {}
     if rate is not None:
@@ -119,7 +122,8 @@ def owing_of(
             if part.external_reference in left:
                 left[part.external_reference] -= part.amount
     given_up = sum((one.amount for one in documents if isinstance(one, WriteOff) and one.owed_by == "company"), ZERO)
-    owed = max(owed_to_buyer(order, refunded, called_off=called_off, tax=tax) - given_up, ZERO)
+    owed = owed_to_buyer(order, refunded, called_off=called_off, tax=tax, beyond=beyond)
+    owed = max(owed - given_up, ZERO)
     found = []
     for reference, amount in left.items():
         owing = max(min(amount, owed), ZERO)

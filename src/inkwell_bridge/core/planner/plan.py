@@ -132,7 +132,9 @@ class Plan(Value):
     ``posted_shares`` are what its charges bear of its discounts by then. ``exchange_rate`` is the one that its
     documents go by, where they have one, ``converted`` the source's own totals in their currency, where that is
     another. ``marketplace_tax_returned`` is what a refund gives back, for a change of its order, of tax that a
-    marketplace kept, ``credited_before`` what of it was credited with such a change.
+    marketplace kept, ``credited_before`` what of it was credited with such a change. ``beyond_order``
+    is what the documents of a sale make beyond its order as it is told by now, since what came back of it stays in them
+    as it came back.
     Units: in the currency of its documents.
     """
 
@@ -143,6 +145,7 @@ class Plan(Value):
     withheld: tuple[Withheld, ...] = ()
     marketplace_tax_returned: Exact | None = None
     credited_before: CreditedBefore | None = None
+    beyond_order: Exact | None = None
     deducted: tuple[Deducted, ...] = ()
     untaxed: Exact | None = None
     open_balance: Exact | None = None

@@ -237,6 +237,7 @@ def _owing(refund: Carrying, order: OrderCrossing, refunded: Sequence[DocumentSo
         called_off=bool(planned.get("called_off")),
         rate=posted_rate(order.crossing) if _is_converted(order.crossing) else None,
         tax=_marketplace_tax(planned, _plans_of(others)),
+        beyond=Decimal(planned.get("beyond_order") or 0),
     )
 
 
