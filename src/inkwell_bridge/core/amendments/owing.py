@@ -131,6 +131,9 @@ def owing_of(
         if owing:
             found.append(OpenCredit(external_reference=reference, amount=owing))
     kept = tax.owed(called_off=called_off)
+    if beyond and not (found or owed):
+        # What came back is in the order's tax no more as it went back: what seems to be left of it went with the piece.
+        kept = ZERO
     repaid = {one.transaction: one.settles for one in refunded if isinstance(one, RefundPayment) and rate is not None}
     return Owing(
         credits=tuple(found), overpaid=owed, marketplace_tax=kept, called_off=called_off, receipts=receipts,
